@@ -1,0 +1,31 @@
+# Flags shared by every target of ours; third-party headers come in as SYSTEM.
+add_library(bonemoss_flags INTERFACE)
+target_compile_options(bonemoss_flags INTERFACE
+  -Wall -Wextra -Wpedantic -Wshadow -Wconversion -Wno-sign-conversion -Wold-style-cast
+  -Wnon-virtual-dtor -Woverloaded-virtual -Werror
+  -march=x86-64-v2 -fno-math-errno -ffp-contract=off)
+set(CMAKE_CXX_FLAGS_RELEASE "-O3")
+target_compile_definitions(bonemoss_flags INTERFACE BONEMOSS_VERSION="${PROJECT_VERSION}")
+if(BONEMOSS_SANITIZE STREQUAL "address")
+  target_compile_options(bonemoss_flags INTERFACE -fsanitize=address,undefined -fno-omit-frame-pointer)
+  target_link_options(bonemoss_flags INTERFACE -fsanitize=address,undefined)
+elseif(BONEMOSS_SANITIZE STREQUAL "thread")
+  target_compile_options(bonemoss_flags INTERFACE -fsanitize=thread)
+  target_compile_definitions(bonemoss_flags INTERFACE BONEMOSS_PLAIN_THREADS)
+  target_link_options(bonemoss_flags INTERFACE -fsanitize=thread)
+endif()
+
+# bonemoss_module(NAME DEPENDS...): one static library of src/core/NAME over the modules before it.
+function(bonemoss_module name)
+  file(GLOB_RECURSE sources CONFIGURE_DEPENDS ${CMAKE_CURRENT_SOURCE_DIR}/${name}/*.cpp)
+  add_library(bonemoss_${name} STATIC ${sources})
+  target_include_directories(bonemoss_${name} PUBLIC ${CMAKE_SOURCE_DIR}/src/core)
+  target_link_libraries(bonemoss_${name} PUBLIC bonemoss_flags)
+  foreach(dependency ${ARGN})
+    if(TARGET bonemoss_${dependency})
+      target_link_libraries(bonemoss_${name} PUBLIC bonemoss_${dependency})
+    else()
+      target_link_libraries(bonemoss_${name} PRIVATE ${dependency})
+    endif()
+  endforeach()
+endfunction()

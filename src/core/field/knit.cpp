@@ -1,0 +1,123 @@
+#include "field/knit.h"
+
+#include "base/parallel.h"
+#include "field/mesh_crossings.h"
+#include "field/source_crossings.h"
+#include "field/surface_nets.h"
+
+#include <chrono>
+#include <cmath>
+#include <functional>
+
+namespace bonemoss::field {
+
+namespace {
+
+constexpr float kCoarseCells = 96;     // longest side of a forecasting knit, in cells
+constexpr double kCountTolerance = 0.03;
+constexpr int kCountTries = 6;
+
+using Cross = std::function<Result<SignGrid>(float, const Progress &)>;
+
+double secondsSince(std::chrono::steady_clock::time_point start)
+{
+    return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
+}
+
+/// The number of faces goes with the area in cells, so a coarse knit tells that of a fine one.
+Result<double> coverage(const Cross &cross, const Box3f &box, float finest)
+{
+    const Vec3f size = box.size();
+    const float longest = std::max({size.x, size.y, size.z});
+    const float spacing = std::max(finest, longest / kCoarseCells);
+    const auto grid = cross(spacing, {});
+    if (!grid)
+        return grid.error();
+    return double(countQuads(*grid)) * double(spacing) * double(spacing); // mm^2
+}
+
+Result<Knitted> knit(const Cross &cross, const Box3f &box, Density density, const Progress &progress)
+{
+    if (box.isEmpty())
+        return Error{ErrorCode::Empty, "knit", "there is nothing to knit"};
+    if (!(density.spacing > 0) && density.faces == 0)
+        return Error{ErrorCode::BadValue, "spacing", "must be above 0 mm, or a face count given"};
+    Knitted out;
+    const auto start = std::chrono::steady_clock::now();
+    float spacing = density.spacing;
+    if (density.faces > 0) {
+        const auto area = coverage(cross, box, 0);
+        if (!area)
+            return area.error();
+        spacing = float(std::sqrt(*area / double(density.faces)));
+        out.report.forecastFaces = density.faces;
+    } else {
+        const auto area = coverage(cross, box, spacing);
+        if (!area)
+            return area.error();
+        out.report.forecastFaces = std::size_t(*area / (double(spacing) * double(spacing)));
+    }
+    progress.say(0.1f, "crossings");
+    Result<SignGrid> grid = cross(spacing, progress);
+    for (int tries = 1; grid && density.faces > 0 && tries < kCountTries; ++tries) {
+        const double got = double(countQuads(*grid));
+        if (got == 0 || std::abs(got / double(density.faces) - 1) < kCountTolerance * 0.8)
+            break;
+        spacing = float(double(spacing) * std::sqrt(got / double(density.faces)));
+        grid = cross(spacing, progress);
+    }
+    if (!grid)
+        return grid.error();
+    out.report.fieldSeconds = secondsSince(start);
+    out.report.badLines = grid->badLines;
+    out.report.spacing = spacing;
+    progress.say(0.6f, "skin");
+    const auto contour = std::chrono::steady_clock::now();
+    out.mesh = surfaceNets(*grid, progress);
+    out.report.contourSeconds = secondsSince(contour);
+    if (progress.isCancelled())
+        return Error{ErrorCode::Cancelled, "knit", "stopped on request"};
+    if (out.mesh.isEmpty())
+        return Error{ErrorCode::Empty, "knit", "everything is thinner than the spacing; choose a smaller one"};
+    return out;
+}
+
+Cross crossing(const mesh::PolyMesh &mesh)
+{
+    return [&](float spacing, const Progress &p) { return crossMesh(mesh, spacing, p); };
+}
+Cross crossing(const DistanceSource &source)
+{
+    return [&](float spacing, const Progress &p) { return crossSource(source, spacing, p); };
+}
+
+Result<std::size_t> forecast(const Cross &cross, const Box3f &box, float spacing)
+{
+    const auto area = coverage(cross, box, spacing);
+    if (!area)
+        return area.error();
+    return std::size_t(*area / (double(spacing) * double(spacing)));
+}
+
+} // namespace
+
+Result<Knitted> knitMesh(const mesh::PolyMesh &mesh, Density density, const Progress &progress)
+{
+    return knit(crossing(mesh), mesh::boundsOf(mesh.positions), density, progress);
+}
+
+Result<Knitted> knitSource(const DistanceSource &source, Density density, const Progress &progress)
+{
+    return knit(crossing(source), source.bounds(), density, progress);
+}
+
+Result<std::size_t> forecastFaces(const DistanceSource &source, float spacing)
+{
+    return forecast(crossing(source), source.bounds(), spacing);
+}
+Result<std::size_t> forecastFaces(const mesh::PolyMesh &mesh, float spacing)
+{
+    return forecast(crossing(mesh), mesh::boundsOf(mesh.positions), spacing);
+}
+
+} // namespace bonemoss::field

@@ -1,0 +1,191 @@
+// J. C. Hart, "Sphere tracing", The Visual Computer 12, 1996: a distance bound lets whole regions be
+// passed over; here a cube is passed over when the distance at its middle exceeds its reach.
+#include "field/source_crossings.h"
+
+#include "base/parallel.h"
+
+#include <algorithm>
+#include <array>
+#include <bit>
+#include <fmt/format.h>
+
+namespace bonemoss::field {
+
+namespace {
+
+constexpr int kTop = 8; // blocks along a side of the largest cube of the descent
+
+struct Descent {
+    const DistanceSource &source;
+    SignGrid &grid;
+
+    /// Marks blocks of a cube as uniform or, at the bottom, as wanted.
+    void visit(int x, int y, int z, int size, std::vector<SignGrid::Coord> &wanted)
+    {
+        if (x >= grid.nx || y >= grid.ny || z >= grid.nz)
+            return;
+        const float side = float(size) * 8 * grid.spacing;
+        const Vec3f lo = grid.origin + Vec3f{float(x), float(y), float(z)} * (8 * grid.spacing);
+        // One sample more on every side: neighbours' cells reach into this block's first samples.
+        const float reach = (side / 2 + grid.spacing) * 1.7320508f;
+        const Vec3f middle = lo + Vec3f{side, side, side} * 0.5f;
+        Box3f around{lo, lo + Vec3f{side, side, side}};
+        float value = 0;
+        source.sample(around, {&middle, 1}, {&value, 1});
+        if (std::abs(value) > reach * DistanceSource::kLipschitz) {
+            if (value < 0)
+                fill(x, y, z, size);
+            return;
+        }
+        if (size == 1) {
+            wanted.push_back({std::uint16_t(x), std::uint16_t(y), std::uint16_t(z)});
+            return;
+        }
+        const int h = size / 2;
+        for (int k = 0; k < 8; ++k)
+            visit(x + (k & 1) * h, y + (k >> 1 & 1) * h, z + (k >> 2) * h, h, wanted);
+    }
+
+    void fill(int x, int y, int z, int size)
+    {
+        for (int k = z; k < std::min(z + size, grid.nz); ++k)
+            for (int j = y; j < std::min(y + size, grid.ny); ++j)
+                for (int i = x; i < std::min(x + size, grid.nx); ++i)
+                    grid.blockAt[grid.denseIndex(i, j, k)] = SignGrid::kInside;
+    }
+};
+
+using Values = std::array<float, 512>; // [x][z * 8 + y], as the sign words
+
+void sampleBlock(const DistanceSource &source, const SignGrid &grid, SignGrid::Coord c, Values &values,
+                 SignGrid::Words &signs)
+{
+    std::array<Vec3f, 512> points;
+    const Vec3f base{float(c.x * 8), float(c.y * 8), float(c.z * 8)};
+    Box3f around;
+    for (std::size_t i = 0; i < 512; ++i) {
+        points[i] = grid.origin
+                    + (base + Vec3f{float(i >> 6), float(i & 7), float(i >> 3 & 7)}) * grid.spacing;
+    }
+    around.add(points.front());
+    around.add(points.back());
+    around.grow(grid.spacing);
+    source.sample(around, points, values);
+    signs = {};
+    for (std::size_t i = 0; i < 512; ++i)
+        if (values[i] < 0)
+            signs[i >> 6] |= 1ull << (i & 63);
+}
+
+float valueAt(const SignGrid &g, const std::vector<Values> &values, int x, int y, int z)
+{
+    const std::uint32_t s = g.blockState(x >> 3, y >> 3, z >> 3);
+    if (s >= SignGrid::kInside)
+        return s == SignGrid::kInside ? -g.spacing : g.spacing;
+    return values[s][std::size_t((x & 7) << 6 | (z & 7) << 3 | (y & 7))];
+}
+
+/// Crossings of one slot, in the order SignGrid asks for.
+void findCrossings(const DistanceSource &source, const SignGrid &g, const std::vector<Values> &values,
+                   std::uint32_t s, std::vector<std::uint16_t> &out)
+{
+    struct Edge {
+        float a, b, t;
+    };
+    const CornerWords w = cornerWords(g, s);
+    const auto c = g.coords[s];
+    std::vector<Edge> edges;
+    std::vector<Vec3f> points;
+    Box3f around;
+    std::vector<Vec3f> starts;
+    for (int axis = 0; axis < 3; ++axis)
+        for (std::size_t x = 0; x < 8; ++x)
+            for (std::uint64_t m = changedEdges(w, axis, x); m; m &= m - 1) {
+                const int bit = std::countr_zero(m);
+                const int p[3] = {c.x * 8 + int(x), c.y * 8 + (bit & 7), c.z * 8 + (bit >> 3)};
+                const float a = valueAt(g, values, p[0], p[1], p[2]);
+                const float b = valueAt(g, values, p[0] + (axis == 0), p[1] + (axis == 1), p[2] + (axis == 2));
+                const float t = std::clamp(a / (a - b), 0.0f, 1.0f);
+                Vec3f q{float(p[0]), float(p[1]), float(p[2])};
+                (axis == 0 ? q.x : axis == 1 ? q.y : q.z) += t;
+                edges.push_back({a, b, t});
+                points.push_back(g.origin + q * g.spacing);
+                around.add(points.back());
+            }
+    std::vector<float> f(points.size());
+    source.sample(around, points, f);
+    out.resize(edges.size());
+    for (std::size_t i = 0; i < edges.size(); ++i) {
+        const auto [a, b, t] = edges[i];
+        float root = t; // secant between the estimate and the end of the other sign
+        if ((f[i] < 0) == (a < 0))
+            root = f[i] == b ? t : t + (1 - t) * (f[i] / (f[i] - b));
+        else
+            root = f[i] == a ? t : t * (a / (a - f[i]));
+        out[i] = std::uint16_t(std::clamp(root, 0.0f, 0.99999f) * 65536.0f);
+    }
+}
+
+Status layOut(const DistanceSource &source, float spacing, SignGrid &grid)
+{
+    const Box3f box = source.bounds();
+    if (box.isEmpty())
+        return Error{ErrorCode::Empty, "forms", "there is nothing to knit"};
+    grid.spacing = spacing;
+    const Vec3f margin{3 * spacing, 3 * spacing, 3 * spacing};
+    grid.origin = box.lo - margin;
+    const Vec3f cells = (box.size() + margin * 2) * (1 / spacing);
+    const auto blocks = [](float n) { return int(std::min(n / 8.0f, 1e6f)) + 1; };
+    grid.nx = blocks(cells.x), grid.ny = blocks(cells.y), grid.nz = blocks(cells.z);
+    if (std::max({grid.nx, grid.ny, grid.nz}) > SignGrid::kMaxBlocksPerSide)
+        return Error{ErrorCode::TooLarge, "spacing",
+                     fmt::format("{:g} mm would need more than {} cells along one side", spacing,
+                                 SignGrid::kMaxBlocksPerSide * 8)};
+    return Done{};
+}
+
+} // namespace
+
+Result<SignGrid> crossSource(const DistanceSource &source, float spacing, const Progress &progress)
+{
+    assert(spacing > 0);
+    SignGrid grid;
+    if (const Status laid = layOut(source, spacing, grid); !laid)
+        return laid.error();
+    grid.blockAt.assign(std::size_t(grid.nx) * std::size_t(grid.ny) * std::size_t(grid.nz),
+                        SignGrid::kOutside);
+    const auto tops = [](int n) { return (n + kTop - 1) / kTop; };
+    const int tx = tops(grid.nx), ty = tops(grid.ny), tz = tops(grid.nz);
+    std::vector<std::vector<SignGrid::Coord>> wanted(std::size_t(tx) * std::size_t(ty) * std::size_t(tz));
+    forEachBlock(wanted.size(), 1, progress.stop, [&](BlockRange r) {
+        const int i = int(r.begin);
+        Descent{source, grid}.visit(i % tx * kTop, i / tx % ty * kTop, i / tx / ty * kTop, kTop,
+                                    wanted[r.begin]);
+    });
+    for (const auto &w : wanted)
+        grid.coords.insert(grid.coords.end(), w.begin(), w.end());
+    sortMorton(grid.coords);
+    const std::size_t slots = grid.coords.size();
+    for (std::size_t s = 0; s < slots; ++s)
+        grid.blockAt[grid.denseIndex(grid.coords[s].x, grid.coords[s].y, grid.coords[s].z)] = std::uint32_t(s);
+    grid.signs.resize(slots);
+    std::vector<Values> values(slots);
+    std::vector<std::vector<std::uint16_t>> found(slots);
+    const bool done = forEachBlock(slots, 16, progress.stop, [&](BlockRange r) {
+        for (std::size_t s = r.begin; s < r.end; ++s)
+            sampleBlock(source, grid, grid.coords[s], values[s], grid.signs[s]);
+    }) && forEachBlock(slots, 16, progress.stop, [&](BlockRange r) {
+        for (std::size_t s = r.begin; s < r.end; ++s)
+            findCrossings(source, grid, values, std::uint32_t(s), found[s]);
+    });
+    if (!done)
+        return Error{ErrorCode::Cancelled, "knit", "stopped on request"};
+    grid.crossingStart.assign(slots + 1, 0);
+    for (std::size_t s = 0; s < slots; ++s) {
+        grid.crossingStart[s + 1] = grid.crossingStart[s] + std::uint32_t(found[s].size());
+        grid.crossings.insert(grid.crossings.end(), found[s].begin(), found[s].end());
+    }
+    return grid;
+}
+
+} // namespace bonemoss::field

@@ -1,0 +1,41 @@
+#pragma once
+
+#include "mesh/poly_mesh.h"
+
+#include <memory>
+#include <span>
+
+namespace bonemoss::mesh {
+
+/// Nearest point of a mesh: the triangle's corners, their weights there, and how far.
+struct NearestFace {
+    std::array<std::uint32_t, 3> corners{};
+    std::array<float, 3> weights{};
+    float distance = 0; ///< mm
+};
+
+/// Many nearest-point queries against one mesh, over Embree's hierarchy.
+/// Build O(F log F), a query O(log F) near the surface; queries may run on many threads.
+class NearestFaces
+{
+public:
+    explicit NearestFaces(const PolyMesh &mesh);
+    ~NearestFaces();
+    NearestFaces(const NearestFaces &) = delete;
+    NearestFaces &operator=(const NearestFaces &) = delete;
+
+    NearestFace find(Vec3f p) const;
+
+private:
+    struct Scene;
+    std::unique_ptr<Scene> m_scene;
+};
+
+struct DistanceStats {
+    double mean = 0, largest = 0; ///< mm
+    std::size_t samples = 0;
+};
+/// How far points lie from a mesh; at most maxSamples of them, evenly taken.
+DistanceStats distanceTo(const PolyMesh &mesh, std::span<const Vec3f> points, std::size_t maxSamples);
+
+} // namespace bonemoss::mesh

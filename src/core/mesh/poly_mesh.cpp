@@ -1,0 +1,91 @@
+#include "mesh/poly_mesh.h"
+
+#include <algorithm>
+#include <numeric>
+
+namespace bonemoss::mesh {
+
+namespace {
+std::uint64_t spread(std::uint64_t x)
+{
+    x &= 0x1fffff;
+    x = (x | x << 32) & 0x1f00000000ffffull;
+    x = (x | x << 16) & 0x1f0000ff0000ffull;
+    x = (x | x << 8) & 0x100f00f00f00f00full;
+    x = (x | x << 4) & 0x10c30c30c30c30c3ull;
+    return (x | x << 2) & 0x1249249249249249ull;
+}
+} // namespace
+
+std::uint64_t mortonCode(std::uint32_t x, std::uint32_t y, std::uint32_t z)
+{
+    return spread(x) | spread(y) << 1 | spread(z) << 2;
+}
+
+Box3f boundsOf(const std::vector<Vec3f> &positions)
+{
+    Box3f box;
+    for (const Vec3f p : positions)
+        box.add(p);
+    return box;
+}
+
+PolyMesh inSpatialOrder(const PolyMesh &mesh)
+{
+    const std::size_t n = mesh.positions.size();
+    const Box3f box = boundsOf(mesh.positions);
+    const float longest = std::max({box.size().x, box.size().y, box.size().z, 1e-20f});
+    const float scale = 1048575.0f / longest;
+    std::vector<std::pair<std::uint64_t, std::uint32_t>> keys(n);
+    for (std::size_t i = 0; i < n; ++i) {
+        const Vec3f g = (mesh.positions[i] - box.lo) * scale;
+        keys[i] = {mortonCode(std::uint32_t(g.x), std::uint32_t(g.y), std::uint32_t(g.z)),
+                   std::uint32_t(i)};
+    }
+    std::sort(keys.begin(), keys.end());
+    PolyMesh out;
+    out.positions.resize(n);
+    std::vector<std::uint32_t> place(n);
+    for (std::size_t i = 0; i < n; ++i) {
+        out.positions[i] = mesh.positions[keys[i].second];
+        place[keys[i].second] = std::uint32_t(i);
+    }
+    out.faces = mesh.faces;
+    std::vector<std::pair<std::uint32_t, std::uint32_t>> order(out.faces.size());
+    for (std::size_t f = 0; f < out.faces.size(); ++f) {
+        std::uint32_t least = kNone;
+        for (std::uint32_t &v : out.faces[f].v)
+            if (v != kNone)
+                v = place[v], least = std::min(least, v);
+        order[f] = {least, std::uint32_t(f)};
+    }
+    std::sort(order.begin(), order.end());
+    std::vector<Face> sorted(out.faces.size());
+    for (std::size_t f = 0; f < sorted.size(); ++f)
+        sorted[f] = out.faces[order[f].second];
+    out.faces = std::move(sorted);
+    return out;
+}
+
+std::vector<std::array<std::uint32_t, 3>> triangulate(const PolyMesh &mesh)
+{
+    std::vector<std::array<std::uint32_t, 3>> out;
+    out.reserve(mesh.faces.size() * 2);
+    for (const Face &f : mesh.faces) {
+        if (f.size() == 3) {
+            out.push_back({f.v[0], f.v[1], f.v[2]});
+            continue;
+        }
+        const auto &p = mesh.positions;
+        if (squaredLength(p[f.v[0]] - p[f.v[2]]) <= squaredLength(p[f.v[1]] - p[f.v[3]])) {
+            out.push_back({f.v[0], f.v[1], f.v[2]});
+            out.push_back({f.v[0], f.v[2], f.v[3]});
+        } else {
+            out.push_back({f.v[0], f.v[1], f.v[3]});
+            out.push_back({f.v[1], f.v[2], f.v[3]});
+        }
+    }
+    return out;
+}
+
+} // namespace bonemoss::mesh

@@ -1,0 +1,36 @@
+#pragma once
+
+#include "base/types.h"
+
+#include <array>
+#include <vector>
+
+namespace bonemoss::mesh {
+
+/// A face of three or four corners, counter-clockwise from outside; v[3] == kNone for a triangle.
+struct Face {
+    std::array<std::uint32_t, 4> v{kNone, kNone, kNone, kNone};
+    constexpr int size() const { return v[3] == kNone ? 3 : 4; }
+    friend constexpr bool operator==(const Face &, const Face &) = default;
+};
+
+/// Plain mesh as files and algorithms pass it on: positions in mm and faces over them.
+struct PolyMesh {
+    std::vector<Vec3f> positions;
+    std::vector<Face> faces;
+    bool isEmpty() const { return faces.empty(); }
+};
+
+Box3f boundsOf(const std::vector<Vec3f> &positions);
+
+/// Reorders vertices along a Morton curve (Morton 1966) and faces after them, so that blocks become
+/// compact spots. O(n log n).
+PolyMesh inSpatialOrder(const PolyMesh &mesh);
+
+/// All as triangles; a quad is split along its shorter diagonal.
+std::vector<std::array<std::uint32_t, 3>> triangulate(const PolyMesh &mesh);
+
+/// Interleaves the low 21 bits of x, y and z.
+std::uint64_t mortonCode(std::uint32_t x, std::uint32_t y, std::uint32_t z);
+
+} // namespace bonemoss::mesh

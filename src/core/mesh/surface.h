@@ -1,0 +1,68 @@
+#pragma once
+
+#include "mesh/topology.h"
+
+#include <optional>
+
+namespace bonemoss::mesh {
+
+/// Unit normal in 16-bit fixed point; w spare. 8 bytes, uploaded to the GPU as is.
+struct PackedNormal {
+    std::int16_t x = 0, y = 0, z = 0, w = 0;
+    Vec3f unpack() const { return Vec3f{float(x), float(y), float(z)} * (1.0f / 32767.0f); }
+};
+
+/// What queries need of one block: its box (own and borrowed vertices) and boxes of runs of
+/// kClusterFaces drawn faces.
+struct BlockBounds {
+    static constexpr std::size_t kClusterFaces = 32;
+    Box3f box;
+    std::vector<Box3f> clusters;
+};
+
+/// A topology with positions (mm) and what follows from them, all in shared blocks.
+struct Surface {
+    std::shared_ptr<const Topology> topology;
+    BlockArray<Vec3f> positions;
+    BlockArray<PackedNormal> normals;
+    std::vector<std::shared_ptr<const BlockBounds>> bounds;
+
+    bool isEmpty() const { return !topology || topology->faceCount() == 0; }
+    Box3f box() const;
+};
+
+/// Surface with everything computed. positions.size() must equal topology->vertexCount().
+Surface makeSurface(std::shared_ptr<const Topology> topology, BlockArray<Vec3f> positions);
+Surface makeSurface(const PolyMesh &mesh);
+
+/// Recomputes normals and bounds of the given blocks after positions changed. Area-weighted face
+/// normals added into corners; O(vertices of those blocks). Same bits on any number of threads.
+void updateBlocks(Surface &surface, std::span<const std::uint32_t> blocks);
+
+/// Blocks whose box meets the sphere: O(blocks).
+std::vector<std::uint32_t> blocksNear(const Surface &surface, Vec3f centre, float radius);
+
+/// Copies own and borrowed positions of a block into out (sized own + borrowed).
+void gatherPositions(const Surface &surface, std::size_t b, std::vector<Vec3f> &out);
+
+PolyMesh toPolyMesh(const Surface &surface);
+
+/// Mean edge length in mm, over at most a few thousand faces.
+float meanEdgeLength(const Surface &surface);
+
+struct Ray {
+    Vec3f origin;
+    Vec3f direction; ///< unit
+};
+struct Hit {
+    float distance = 0; ///< mm along the ray
+    std::uint32_t block = 0, face = 0;
+    Vec3f point;
+    Vec3f normal; ///< of the smooth surface, unit
+};
+/// Nearest hit in front of the origin, from either side of a face. O(blocks + faces near the ray).
+std::optional<Hit> castRay(const Surface &surface, const Ray &ray);
+/// Nearest point of the surface to p. O(blocks + faces near p).
+std::optional<Hit> nearestPoint(const Surface &surface, Vec3f p);
+
+} // namespace bonemoss::mesh

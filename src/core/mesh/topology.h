@@ -1,0 +1,62 @@
+#pragma once
+
+#include "mesh/block_array.h"
+#include "mesh/poly_mesh.h"
+
+#include <memory>
+#include <span>
+
+namespace bonemoss::mesh {
+
+/// Local corners of a face inside a block; corner 3 is kLocalNone for a triangle.
+struct LocalFace {
+    std::array<std::uint16_t, 4> v{};
+    constexpr int size() const { return v[3] == 0xffff ? 3 : 4; }
+};
+inline constexpr std::uint16_t kLocalNone = 0xffff;
+
+/// The faces about one block of vertices. Local index l below `own` is vertex block * 4096 + l,
+/// above it is borrowed[l - own]. The first drawnFaces faces belong to this block; the rest belong to
+/// neighbours but touch own vertices, so that normals need nothing outside the block.
+struct BlockFaces {
+    std::uint32_t own = 0;
+    std::uint32_t drawnFaces = 0;
+    std::vector<LocalFace> faces;
+    std::vector<std::uint32_t> borrowed;
+    mutable std::array<std::uint64_t, 2> contentHash{};
+};
+
+/// Which vertices make which faces. Immutable and shared; built once per change of connectivity.
+class Topology
+{
+public:
+    /// O(V + F), parallel by block, same result on any number of threads. Indices must be in range;
+    /// faces must have distinct corners.
+    static std::shared_ptr<const Topology> build(std::size_t vertexCount, std::span<const Face> faces);
+    /// From blocks read back from a store; trusts them (see the store for the checks).
+    static std::shared_ptr<const Topology> fromBlocks(std::size_t vertexCount,
+                                                      std::vector<std::shared_ptr<const BlockFaces>> blocks);
+
+    std::size_t vertexCount() const { return m_vertexCount; }
+    std::size_t faceCount() const { return m_faceCount; }
+    std::size_t blockCount() const { return m_blocks.size(); }
+    const BlockFaces &block(std::size_t b) const { return *m_blocks[b]; }
+    std::shared_ptr<const BlockFaces> shareBlock(std::size_t b) const { return m_blocks[b]; }
+    /// Vertex number of local index l of block b.
+    std::uint32_t vertexOf(std::size_t b, std::uint16_t l) const
+    {
+        const BlockFaces &f = *m_blocks[b];
+        return l < f.own ? std::uint32_t(b * kBlockSize + l) : f.borrowed[l - f.own];
+    }
+    Face faceOf(std::size_t b, std::size_t i) const;
+    /// Every face once, block by block.
+    std::vector<Face> faces() const;
+    std::size_t memoryBytes() const;
+
+private:
+    std::size_t m_vertexCount = 0;
+    std::size_t m_faceCount = 0;
+    std::vector<std::shared_ptr<const BlockFaces>> m_blocks;
+};
+
+} // namespace bonemoss::mesh
