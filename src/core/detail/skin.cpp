@@ -1,0 +1,293 @@
+#include "detail/skin.h"
+
+#include "base/parallel.h"
+#include "mesh/nearest_faces.h"
+#include "mesh/subdivide.h"
+
+#include <algorithm>
+
+namespace bonemoss::detail {
+
+using mesh::BlockArray;
+using mesh::kBlockSize;
+
+const Layer *Skin::layer(std::uint32_t id) const
+{
+    for (const Layer &l : layers)
+        if (l.id == id)
+            return &l;
+    return nullptr;
+}
+
+Layer *Skin::layer(std::uint32_t id)
+{
+    for (Layer &l : layers)
+        if (l.id == id)
+            return &l;
+    return nullptr;
+}
+
+std::size_t Skin::memoryBytes() const
+{
+    std::size_t bytes = shown.topology ? shown.topology->memoryBytes() : 0;
+    for (std::size_t b = 0; b < body.blockCount(); ++b) {
+        const std::size_t n = body.countIn(b);
+        bytes += n * (sizeof(Vec3f) + sizeof(mesh::PackedNormal));
+        if (!shown.positions.sharesWith(body, b))
+            bytes += n * sizeof(Vec3f);
+        if (mask.has(b))
+            bytes += n;
+        for (const Layer &l : layers)
+            if (l.offsets.has(b))
+                bytes += n * sizeof(Vec3f);
+    }
+    return bytes;
+}
+
+Skin makeSkin(const mesh::PolyMesh &given, bool isOrdered)
+{
+    const mesh::PolyMesh ordered = isOrdered ? mesh::PolyMesh{} : inSpatialOrder(given);
+    const mesh::PolyMesh &mesh = isOrdered ? given : ordered;
+    Skin skin;
+    skin.shown = mesh::makeSurface(mesh);
+    skin.body = skin.shown.positions;
+    skin.mask = BlockArray<std::uint8_t>(mesh.positions.size());
+    return skin;
+}
+
+std::vector<std::uint32_t> blocksWith(const Layer &layer)
+{
+    std::vector<std::uint32_t> blocks;
+    for (std::size_t b = 0; b < layer.offsets.blockCount(); ++b)
+        if (layer.offsets.has(b))
+            blocks.push_back(std::uint32_t(b));
+    return blocks;
+}
+
+void mixBlocks(Skin &skin, const std::vector<std::uint32_t> &blocks)
+{
+    forEachBlock(blocks.size(), 1, [&](BlockRange r) {
+        const std::uint32_t b = blocks[r.begin];
+        std::vector<std::pair<const Vec3f *, float>> parts;
+        for (const Layer &l : skin.layers)
+            if (l.offsets.has(b) && l.shownStrength() != 0)
+                parts.push_back({l.offsets.data(b), l.shownStrength()});
+        if (parts.empty()) { // nothing over the body: share its block
+            skin.shown.positions.takeFrom(skin.body, b);
+            return;
+        }
+        const Vec3f *body = skin.body.data(b);
+        auto block = std::make_shared<mesh::Block<Vec3f>>();
+        block->values.assign(body, body + skin.body.countIn(b));
+        Vec3f *out = block->values.data();
+        for (const auto &[offset, strength] : parts)
+            for (std::size_t i = 0; i < block->values.size(); ++i)
+                out[i] += offset[i] * strength;
+        skin.shown.positions.put(b, std::move(block));
+    });
+    // A block's normals also depend on border vertices of others: refresh every block that reaches in.
+    std::vector<bool> wanted(skin.shown.positions.blockCount(), false);
+    std::vector<bool> changed = wanted;
+    for (const std::uint32_t b : blocks)
+        wanted[b] = changed[b] = true;
+    for (std::size_t b = 0; b < wanted.size(); ++b)
+        if (!wanted[b])
+            for (const std::uint32_t v : skin.shown.topology->block(b).borrowed)
+                if (changed[v / kBlockSize]) {
+                    wanted[b] = true;
+                    break;
+                }
+    std::vector<std::uint32_t> refresh;
+    for (std::uint32_t b = 0; b < wanted.size(); ++b)
+        if (wanted[b])
+            refresh.push_back(b);
+    updateBlocks(skin.shown, refresh);
+}
+
+Status takeSculpted(Skin &skin, const mesh::Surface &after, const std::vector<std::uint32_t> &blocks,
+                    std::uint32_t layerId)
+{
+    Layer *layer = layerId ? skin.layer(layerId) : nullptr;
+    if (layerId && !layer)
+        return Error{ErrorCode::Unknown, "layer", "it is not there any more"};
+    if (layer && std::abs(layer->shownStrength()) < 0.01f)
+        return Error{ErrorCode::BadValue, layer->name,
+                     "this layer is off or at 0 %, so a stroke on it would not be seen; switch it on first"};
+    std::vector<std::uint32_t> changed;
+    for (const std::uint32_t b : blocks)
+        if (!after.positions.sharesWith(skin.shown.positions, b))
+            changed.push_back(b);
+    const float scale = layer ? 1 / layer->shownStrength() : 1;
+    for (const std::uint32_t b : changed) { // edit() copies a block others share, so it stays on one thread
+        if (!layer && skin.shown.positions.sharesWith(skin.body, b)) {
+            skin.body.takeFrom(after.positions, b);
+            continue;
+        }
+        Vec3f *to = layer ? layer->offsets.edit(b) : skin.body.edit(b);
+        const Vec3f *was = skin.shown.positions.data(b), *is = after.positions.data(b);
+        for (std::size_t i = 0; i < skin.body.countIn(b); ++i)
+            to[i] += (is[i] - was[i]) * scale;
+    }
+    mixBlocks(skin, changed);
+    return Done{};
+}
+
+Skin refine(const Skin &skin, const Progress &progress)
+{
+    progress.say(0, "new faces");
+    const std::vector<mesh::Face> faces = skin.shown.topology->faces();
+    const mesh::Subdivision rule(skin.body.size(), faces);
+    Skin out;
+    progress.say(0.4f, "new points");
+    out.body = BlockArray<Vec3f>(rule.apply(skin.body.flatten()));
+    for (const Layer &l : skin.layers) {
+        Layer fine = l;
+        fine.offsets = BlockArray<Vec3f>(out.body.size());
+        if (!l.offsets.isBlank()) {
+            const BlockArray<Vec3f> all(rule.apply(l.offsets.flatten()));
+            for (std::size_t b = 0; b < all.blockCount(); ++b) {
+                const Vec3f *p = all.data(b);
+                if (std::any_of(p, p + all.countIn(b), [](Vec3f v) { return !(v == Vec3f{}); }))
+                    fine.offsets.takeFrom(all, b);
+            }
+        }
+        out.layers.push_back(std::move(fine));
+    }
+    out.mask = BlockArray<std::uint8_t>(out.body.size());
+    if (skin.hasMask()) {
+        const std::vector<std::uint8_t> bytes = skin.mask.flatten();
+        const std::vector<float> fine = rule.apply(std::vector<float>(bytes.begin(), bytes.end()));
+        std::vector<std::uint8_t> rounded(fine.size());
+        for (std::size_t i = 0; i < fine.size(); ++i)
+            rounded[i] = std::uint8_t(std::clamp(std::lround(fine[i]), 0l, 255l));
+        out.mask = BlockArray<std::uint8_t>(rounded);
+    }
+    progress.say(0.6f, "blocks");
+    out.shown = mesh::makeSurface(mesh::Topology::build(out.body.size(), rule.faces()), out.body);
+    std::vector<std::uint32_t> layered;
+    for (std::uint32_t b = 0; b < out.body.blockCount(); ++b)
+        if (std::any_of(out.layers.begin(), out.layers.end(), [&](const Layer &l) { return l.offsets.has(b); }))
+            layered.push_back(b);
+    mixBlocks(out, layered);
+    return out;
+}
+
+Status mergeDown(Skin &skin, std::uint32_t id)
+{
+    const auto it = std::find_if(skin.layers.begin(), skin.layers.end(), [&](const Layer &l) { return l.id == id; });
+    if (it == skin.layers.end())
+        return Error{ErrorCode::Unknown, "layer", "it is not there any more"};
+    const std::vector<std::uint32_t> blocks = blocksWith(*it);
+    const float strength = it->shownStrength();
+    Layer *below = it == skin.layers.begin() ? nullptr : &*(it - 1);
+    if (below && std::abs(below->shownStrength()) < 0.01f)
+        return Error{ErrorCode::BadValue, below->name, "the layer below is off or at 0 %; switch it on first"};
+    const float scale = below ? strength / below->shownStrength() : strength;
+    for (const std::uint32_t b : blocks) {
+        Vec3f *to = below ? below->offsets.edit(b) : skin.body.edit(b);
+        const Vec3f *from = it->offsets.data(b);
+        for (std::size_t i = 0; i < skin.body.countIn(b); ++i)
+            to[i] += from[i] * scale;
+    }
+    skin.layers.erase(it);
+    mixBlocks(skin, blocks);
+    return Done{};
+}
+
+void invertMask(Skin &skin)
+{
+    for (std::size_t b = 0; b < skin.mask.blockCount(); ++b) {
+        std::uint8_t *m = skin.mask.edit(b);
+        for (std::size_t i = 0; i < skin.mask.countIn(b); ++i)
+            m[i] = std::uint8_t(255 - m[i]);
+    }
+}
+
+void clearMask(Skin &skin) { skin.mask = BlockArray<std::uint8_t>(skin.body.size()); }
+
+void blurMask(Skin &skin, int passes)
+{
+    for (int pass = 0; pass < passes; ++pass) {
+        const BlockArray<std::uint8_t> before = skin.mask;
+        for (std::size_t b = 0; b < before.blockCount(); ++b)
+            skin.mask.edit(b); // so that the loop below only writes
+        forEachBlock(before.blockCount(), 1, [&](BlockRange r) {
+            const std::size_t b = r.begin;
+            const mesh::BlockFaces &f = skin.shown.topology->block(b);
+            std::vector<float> value(f.own + f.borrowed.size()), sum(value.size(), 0), count(value.size(), 0);
+            for (std::size_t i = 0; i < value.size(); ++i)
+                value[i] = float(before[skin.shown.topology->vertexOf(b, std::uint16_t(i))]);
+            for (const mesh::LocalFace &face : f.faces)
+                for (std::size_t c = 0, n = std::size_t(face.size()); c < n; ++c) {
+                    const std::uint16_t a = face.v[c], d = face.v[c + 1 < n ? c + 1 : 0];
+                    sum[a] += value[d], count[a] += 1;
+                    sum[d] += value[a], count[d] += 1;
+                }
+            std::uint8_t *out = skin.mask.edit(b);
+            for (std::size_t i = 0; i < f.own; ++i)
+                if (count[i] > 0)
+                    out[i] = std::uint8_t(std::lround((value[i] + sum[i] / count[i]) / 2));
+        });
+    }
+}
+
+Skin carryOver(const Skin &old, const mesh::PolyMesh &rebuilt, CarryLoss &loss)
+{
+    struct Loss {
+        double sum = 0, largest = 0;
+        Loss operator+(const Loss &o) const { return {sum + o.sum, std::max(largest, o.largest)}; }
+    };
+    Skin out = makeSkin(rebuilt, true);
+    const std::size_t n = rebuilt.positions.size();
+    const mesh::NearestFaces faces(toPolyMesh(old.shown));
+    std::vector<mesh::NearestFace> nearest(n);
+    const Loss total = sumBlocks<Loss>(n, kBlockSize, [&](BlockRange r) {
+        Loss part;
+        for (std::size_t i = r.begin; i < r.end; ++i) {
+            nearest[i] = faces.find(rebuilt.positions[i]);
+            part = part + Loss{double(nearest[i].distance), double(nearest[i].distance)};
+        }
+        return part;
+    });
+    loss = {n ? total.sum / double(n) : 0, total.largest};
+    const auto blend = [&](std::size_t i, const auto &get) {
+        auto sum = get(nearest[i].corners[0]) * nearest[i].weights[0];
+        for (std::size_t k = 1; k < 3; ++k)
+            sum = sum + get(nearest[i].corners[k]) * nearest[i].weights[k];
+        return sum;
+    };
+    for (const Layer &l : old.layers) {
+        Layer moved = l;
+        moved.offsets = BlockArray<Vec3f>(n);
+        for (std::size_t b = 0; b < out.body.blockCount(); ++b) {
+            auto block = std::make_shared<mesh::Block<Vec3f>>();
+            block->values.resize(out.body.countIn(b));
+            bool any = false;
+            for (std::size_t i = 0; i < block->values.size(); ++i) {
+                block->values[i] = blend(b * kBlockSize + i, [&](std::uint32_t v) { return l.offsets[v]; });
+                any = any || !(block->values[i] == Vec3f{});
+            }
+            if (any) {
+                moved.offsets.put(b, block);
+                Vec3f *body = out.body.edit(b);
+                for (std::size_t i = 0; i < block->values.size(); ++i)
+                    body[i] -= block->values[i] * l.shownStrength();
+            }
+        }
+        out.layers.push_back(std::move(moved));
+    }
+    if (old.hasMask())
+        for (std::size_t b = 0; b < out.body.blockCount(); ++b) {
+            std::uint8_t *m = out.mask.edit(b);
+            for (std::size_t i = 0; i < out.body.countIn(b); ++i)
+                m[i] = std::uint8_t(std::clamp(
+                    std::lround(blend(b * kBlockSize + i, [&](std::uint32_t v) { return float(old.mask[v]); })), 0l, 255l));
+        }
+    std::vector<std::uint32_t> all(out.body.blockCount());
+    for (std::uint32_t b = 0; b < all.size(); ++b)
+        all[b] = b;
+    mixBlocks(out, all);
+    return out;
+}
+
+} // namespace bonemoss::detail

@@ -1,0 +1,70 @@
+#pragma once
+
+#include "base/progress.h"
+#include "base/result.h"
+#include "mesh/surface.h"
+#include "sculpt/stroke.h"
+
+#include <string>
+#include <vector>
+
+namespace bonemoss::detail {
+
+/// Displacement kept apart from the body: mm offsets per vertex, shown at a strength.
+struct Layer {
+    std::uint32_t id = 0;
+    std::string name;
+    float strength = 1; ///< -1 to 2
+    bool isOn = true;
+    mesh::BlockArray<Vec3f> offsets;
+
+    float shownStrength() const { return isOn ? strength : 0; }
+};
+
+/// A surface one can sculpt: body, layers over it, mask, and what they add up to.
+/// Invariant: shown = body + sum of strength times layer, block by block. A value; copies share blocks.
+struct Skin {
+    mesh::BlockArray<Vec3f> body;
+    std::vector<Layer> layers; ///< lowest first
+    mesh::BlockArray<std::uint8_t> mask; ///< 255 keeps a vertex as it is
+    mesh::Surface shown;
+
+    bool isEmpty() const { return shown.isEmpty(); }
+    const Layer *layer(std::uint32_t id) const;
+    Layer *layer(std::uint32_t id);
+    bool hasMask() const { return !mask.isBlank(); }
+    std::size_t memoryBytes() const;
+};
+
+/// A skin without layers from a mesh; vertices are put in spatial order unless they already are.
+Skin makeSkin(const mesh::PolyMesh &mesh, bool isOrdered);
+
+/// Brings `shown` of the given blocks in line with body and layers. O(blocks * layers).
+void mixBlocks(Skin &skin, const std::vector<std::uint32_t> &blocks);
+/// Blocks in which a layer holds anything.
+std::vector<std::uint32_t> blocksWith(const Layer &layer);
+
+/// Takes a surface that differs from skin.shown in `blocks` only, and writes the difference to the
+/// body (layer 0) or a layer, so that the skin shows that surface. BadValue when the layer is off or
+/// too weak (under 1 %) to show it.
+Status takeSculpted(Skin &skin, const mesh::Surface &after, const std::vector<std::uint32_t> &blocks,
+                    std::uint32_t layer);
+
+/// One Catmull-Clark step of body, every layer and the mask: the rule is linear, so layers stay apart.
+Skin refine(const Skin &skin, const Progress &progress = {});
+
+/// Adds a layer at its strength to the one below it, or to the body.
+Status mergeDown(Skin &skin, std::uint32_t layer);
+
+void invertMask(Skin &skin);
+void clearMask(Skin &skin);
+/// Mean of each vertex and its neighbours, `passes` times.
+void blurMask(Skin &skin, int passes);
+
+/// A mask, layers and body brought onto a new mesh from the nearest points of the old shown surface.
+struct CarryLoss {
+    double meanMm = 0, largestMm = 0; ///< distance of new vertices to the old shown surface
+};
+Skin carryOver(const Skin &old, const mesh::PolyMesh &rebuilt, CarryLoss &loss);
+
+} // namespace bonemoss::detail

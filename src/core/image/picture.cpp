@@ -1,0 +1,42 @@
+#include "image/picture.h"
+
+#include <algorithm>
+#include <cstdio>
+#include <cmath>
+#include <png.h>
+
+namespace bonemoss::image {
+
+float HeightPicture::at(float u, float v) const
+{
+    const float x = (u - std::floor(u)) * float(width) - 0.5f, y = (v - std::floor(v)) * float(height) - 0.5f;
+    const float fx = std::floor(x), fy = std::floor(y);
+    const auto wrap = [](int i, int n) { return (i % n + n) % n; };
+    const int x0 = wrap(int(fx), width), x1 = wrap(int(fx) + 1, width);
+    const int y0 = wrap(int(fy), height), y1 = wrap(int(fy) + 1, height);
+    const auto value = [&](int i, int j) { return values[std::size_t(j) * std::size_t(width) + std::size_t(i)]; };
+    const float a = std::lerp(value(x0, y0), value(x1, y0), x - fx);
+    const float b = std::lerp(value(x0, y1), value(x1, y1), x - fx);
+    return std::lerp(a, b, y - fy);
+}
+
+Status writePng(const std::filesystem::path &path, const ColourPicture &picture)
+{
+    png_image image{};
+    image.version = PNG_IMAGE_VERSION;
+    image.width = png_uint_32(picture.width);
+    image.height = png_uint_32(picture.height);
+    image.format = PNG_FORMAT_RGBA;
+    const std::filesystem::path part = path.string() + ".part";
+    std::error_code ec;
+    if (!png_image_write_to_file(&image, part.c_str(), 0, picture.rgba.data(), 0, nullptr)) {
+        std::filesystem::remove(part, ec);
+        return Error{ErrorCode::Unwritable, path.string(), image.message};
+    }
+    std::filesystem::rename(part, path, ec);
+    if (ec)
+        return Error{ErrorCode::Unwritable, path.string(), ec.message()};
+    return Done{};
+}
+
+} // namespace bonemoss::image

@@ -1,0 +1,35 @@
+#pragma once
+
+#include "base/result.h"
+#include "base/types.h"
+
+#include <filesystem>
+#include <string_view>
+#include <vector>
+
+namespace bonemoss::image {
+
+/// Heights 0 to 1 on a grid, row by row from the top; repeats at its borders.
+struct HeightPicture {
+    int width = 0, height = 0;
+    std::vector<float> values;
+    float middle = 0.5f; ///< the value that means "leave the skin as it is"
+
+    /// Bilinear; u, v in pictures widths, wrapped around.
+    float at(float u, float v) const;
+};
+
+/// The height pictures that come with the program, in the order they are shown.
+const std::vector<std::string_view> &builtInStamps();
+/// Made on first use, then kept; null for an unknown name. Thread-safe.
+const HeightPicture *builtInStamp(std::string_view name);
+
+/// 8-bit colour picture, four bytes a pixel (R, G, B, A), sRGB, from the top row down.
+struct ColourPicture {
+    int width = 0, height = 0;
+    std::vector<std::uint8_t> rgba;
+};
+/// PNG bytes to a file, whole or not at all.
+Status writePng(const std::filesystem::path &path, const ColourPicture &picture);
+
+} // namespace bonemoss::image

@@ -1,0 +1,73 @@
+#pragma once
+
+#include "base/progress.h"
+#include "base/result.h"
+#include "mesh/poly_mesh.h"
+
+#include <cstddef>
+#include <filesystem>
+#include <functional>
+#include <span>
+#include <string>
+#include <vector>
+
+namespace bonemoss::io {
+
+/// One kind of repair made while reading, with how often.
+struct Repair {
+    std::string what; ///< "corners of polygons fanned into triangles", ...
+    std::size_t count = 0;
+};
+
+struct ImportedMesh {
+    mesh::PolyMesh mesh; ///< mm, +Y up
+    std::vector<Repair> repairs;
+};
+
+/// Faces of any corner count as files give them, before repair.
+struct RawMesh {
+    std::vector<Vec3f> positions;
+    std::vector<std::uint32_t> corners;
+    std::vector<std::uint32_t> faceEnds; ///< end of each face in corners
+    bool mergeEqualPoints = false;       ///< the format has no shared vertices
+    bool zUp = false;                    ///< turn +Z up into +Y up
+};
+
+/// A file format as one row: add one here to read or write another.
+struct MeshFormat {
+    const char *extension; ///< with dot, lower case
+    const char *name;
+    std::function<Result<RawMesh>(std::span<const std::byte>, const std::filesystem::path &)> read;
+    std::function<std::string(const mesh::PolyMesh &)> write; ///< the file's bytes
+};
+const std::vector<MeshFormat> &meshFormats();
+/// The row for a path's extension, or null.
+const MeshFormat *formatFor(const std::filesystem::path &path);
+
+/// Reads and repairs: polygons are fanned, equal points of formats without sharing merged, faces with
+/// repeated corners and unused points dropped. Nothing else is reduced. Errors: Unreadable, Malformed
+/// (truncated, wrong counts, index out of range, not finite), Unsupported, Empty.
+Result<ImportedMesh> readMesh(const std::filesystem::path &path, const Progress &progress = {});
+
+/// Writes beside the target and renames, so that no half-written file is ever seen.
+/// mm; STL is written +Z up, all others +Y up. Errors: Unsupported, Unwritable.
+Status writeMesh(const std::filesystem::path &path, const mesh::PolyMesh &mesh);
+
+/// Whole file. Errors: Unreadable (with the system's words), for folders too.
+Result<std::vector<std::byte>> readFile(const std::filesystem::path &path);
+Status writeFile(const std::filesystem::path &path, std::string_view bytes);
+
+Result<RawMesh> readObj(std::span<const std::byte> file);
+Result<RawMesh> readStl(std::span<const std::byte> file);
+Result<RawMesh> readPly(std::span<const std::byte> file);
+Result<RawMesh> readOff(std::span<const std::byte> file);
+Result<RawMesh> readGltf(std::span<const std::byte> file, const std::filesystem::path &path);
+std::string writeObj(const mesh::PolyMesh &mesh);
+std::string writeStl(const mesh::PolyMesh &mesh);
+std::string writePly(const mesh::PolyMesh &mesh);
+std::string writeGlb(const mesh::PolyMesh &mesh);
+
+/// Turns raw faces into a clean mesh; see readMesh.
+Result<ImportedMesh> repair(RawMesh raw);
+
+} // namespace bonemoss::io

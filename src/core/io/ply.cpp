@@ -1,0 +1,288 @@
+// The PLY format after G. Turk, "The PLY Polygon File Format", 1994.
+#include "io/mesh_file.h"
+#include "io/text_scan.h"
+
+#include <array>
+#include <cstring>
+#include <fmt/format.h>
+
+namespace bonemoss::io {
+
+namespace {
+
+enum class Kind { I8, U8, I16, U16, I32, U32, F32, F64, Bad };
+
+constexpr std::size_t kSizes[] = {1, 1, 2, 2, 4, 4, 4, 8, 0};
+
+Kind kindOf(std::string_view w)
+{
+    static constexpr std::pair<std::string_view, Kind> names[] = {
+        {"char", Kind::I8},    {"int8", Kind::I8},    {"uchar", Kind::U8},   {"uint8", Kind::U8},
+        {"short", Kind::I16},  {"int16", Kind::I16},  {"ushort", Kind::U16}, {"uint16", Kind::U16},
+        {"int", Kind::I32},    {"int32", Kind::I32},  {"uint", Kind::U32},   {"uint32", Kind::U32},
+        {"float", Kind::F32},  {"float32", Kind::F32}, {"double", Kind::F64}, {"float64", Kind::F64}};
+    for (const auto &[name, kind] : names)
+        if (w == name)
+            return kind;
+    return Kind::Bad;
+}
+
+struct Property {
+    std::string name;
+    Kind kind = Kind::Bad;
+    Kind countKind = Kind::Bad; ///< of lists; Bad for single values
+};
+struct Element {
+    std::string name;
+    std::size_t count = 0;
+    std::vector<Property> properties;
+};
+struct Header {
+    enum { Text, Little, Big } format = Text;
+    std::vector<Element> elements;
+    std::size_t bytes = 0;
+};
+
+Error malformed(std::string why) { return {ErrorCode::Malformed, "", std::move(why)}; }
+
+Result<Header> readHeader(std::span<const std::byte> file)
+{
+    Header h;
+    TextScan in(file);
+    if (in.word() != "ply")
+        return malformed("it does not begin with ply");
+    in.skipLine();
+    while (!in.atEnd()) {
+        const std::string_view w = in.word();
+        in.skipBlanks();
+        if (w == "format") {
+            const std::string_view f = in.word();
+            h.format = f == "ascii" ? Header::Text : f == "binary_little_endian" ? Header::Little : Header::Big;
+        } else if (w == "element") {
+            Element e;
+            e.name = in.word();
+            in.skipBlanks();
+            if (!in.number(e.count))
+                return malformed("an element has no count");
+            h.elements.push_back(std::move(e));
+        } else if (w == "property" && !h.elements.empty()) {
+            Property p;
+            std::string_view type = in.word();
+            in.skipBlanks();
+            if (type == "list") {
+                p.countKind = kindOf(in.word());
+                in.skipBlanks();
+                type = in.word();
+                in.skipBlanks();
+                if (p.countKind == Kind::Bad)
+                    return malformed("a list has no known count type");
+            }
+            p.kind = kindOf(type);
+            p.name = in.word();
+            if (p.kind == Kind::Bad)
+                return malformed("a property has no known type");
+            h.elements.back().properties.push_back(std::move(p));
+        } else if (w == "end_header") {
+            in.skipLine();
+            h.bytes = std::size_t(in.position() - reinterpret_cast<const char *>(file.data()));
+            return h;
+        }
+        in.skipLine();
+    }
+    return malformed("the header has no end");
+}
+
+/// Values one after another, from text or bytes; ok() turns false past the end.
+class Values
+{
+public:
+    Values(std::span<const std::byte> data, int format) : m_text(data), m_data(data), m_format(format) {}
+    bool ok() const { return m_ok; }
+    std::size_t left() const { return m_data.size() - m_at; }
+    const std::byte *at() const { return m_data.data() + m_at; }
+    void advance(std::size_t n) { m_at += n; }
+
+    double next(Kind k)
+    {
+        if (m_format == Header::Text) {
+            double v = 0;
+            m_text.skipSpace();
+            m_ok = m_ok && m_text.number(v);
+            return v;
+        }
+        std::array<std::byte, 8> b{};
+        const std::size_t n = kSizes[std::size_t(k)];
+        if (left() < n) {
+            m_ok = false;
+            return 0;
+        }
+        for (std::size_t i = 0; i < n; ++i)
+            b[m_format == Header::Big ? n - 1 - i : i] = m_data[m_at + i];
+        m_at += n;
+        return value(b.data(), k);
+    }
+    static double value(const std::byte *b, Kind k)
+    {
+        const auto as = [&](auto v) {
+            std::memcpy(&v, b, sizeof v);
+            return double(v);
+        };
+        switch (k) {
+        case Kind::I8: return as(std::int8_t{});
+        case Kind::U8: return as(std::uint8_t{});
+        case Kind::I16: return as(std::int16_t{});
+        case Kind::U16: return as(std::uint16_t{});
+        case Kind::I32: return as(std::int32_t{});
+        case Kind::U32: return as(std::uint32_t{});
+        case Kind::F32: return as(float{});
+        default: return as(double{});
+        }
+    }
+
+private:
+    TextScan m_text;
+    std::span<const std::byte> m_data;
+    int m_format;
+    std::size_t m_at = 0;
+    bool m_ok = true;
+};
+
+Status readPoints(const Element &e, Values &in, bool little, RawMesh &raw)
+{
+    int slot[3] = {-1, -1, -1};
+    bool flat = little;
+    std::size_t stride = 0, offset[3] = {0, 0, 0};
+    for (std::size_t i = 0; i < e.properties.size(); ++i) {
+        const Property &p = e.properties[i];
+        if (p.name == "x" || p.name == "y" || p.name == "z")
+            slot[p.name[0] - 'x'] = int(i), offset[p.name[0] - 'x'] = stride;
+        flat = flat && p.countKind == Kind::Bad;
+        stride += kSizes[std::size_t(p.kind)];
+    }
+    if (slot[0] < 0 || slot[1] < 0 || slot[2] < 0)
+        return malformed("points have no x, y and z");
+    if (flat) { // fixed stride: one pass, one check
+        if (stride == 0 || in.left() / stride < e.count)
+            return malformed("fewer points than the header says");
+        raw.positions.resize(e.count);
+        const std::byte *row = in.at();
+        for (std::size_t i = 0; i < e.count; ++i, row += stride)
+            for (int k = 0; k < 3; ++k) {
+                const float v = float(Values::value(row + offset[k], e.properties[std::size_t(slot[k])].kind));
+                (k == 0 ? raw.positions[i].x : k == 1 ? raw.positions[i].y : raw.positions[i].z) = v;
+            }
+        in.advance(e.count * stride);
+        return Done{};
+    }
+    for (std::size_t i = 0; i < e.count && in.ok(); ++i) {
+        Vec3f p;
+        for (std::size_t k = 0; k < e.properties.size(); ++k) {
+            const Property &prop = e.properties[k];
+            const double n = prop.countKind == Kind::Bad ? 1 : in.next(prop.countKind);
+            for (double j = 0; j < n && in.ok(); ++j) {
+                const float v = float(in.next(prop.kind));
+                if (int(k) == slot[0]) p.x = v;
+                if (int(k) == slot[1]) p.y = v;
+                if (int(k) == slot[2]) p.z = v;
+            }
+        }
+        raw.positions.push_back(p);
+    }
+    return in.ok() ? Status(Done{}) : malformed("fewer points than the header says");
+}
+
+/// The usual layout, one list of 4-byte indices a face, without a call per value.
+bool readPlainFaces(const Element &e, Values &in, RawMesh &raw)
+{
+    if (e.properties.size() != 1 || e.properties[0].countKind != Kind::U8
+        || (e.properties[0].kind != Kind::I32 && e.properties[0].kind != Kind::U32))
+        return false;
+    const std::byte *at = in.at(), *end = at + in.left();
+    raw.faceEnds.reserve(std::min<std::size_t>(e.count, in.left() / 13 + 1));
+    raw.corners.reserve(std::min<std::size_t>(e.count * 4, in.left() / 4 + 4));
+    for (std::size_t i = 0; i < e.count; ++i) {
+        if (at == end)
+            return false;
+        const auto n = std::size_t(*at++);
+        if (std::size_t(end - at) < n * 4)
+            return false;
+        const std::size_t first = raw.corners.size();
+        raw.corners.resize(first + n);
+        std::memcpy(raw.corners.data() + first, at, n * 4);
+        at += n * 4;
+        raw.faceEnds.push_back(std::uint32_t(raw.corners.size()));
+    }
+    in.advance(std::size_t(at - in.at()));
+    return true;
+}
+
+Status readFaces(const Element &e, Values &in, bool little, RawMesh &raw)
+{
+    if (little && readPlainFaces(e, in, raw))
+        return Done{};
+    raw.corners.clear();
+    raw.faceEnds.clear();
+    for (std::size_t i = 0; i < e.count && in.ok(); ++i)
+        for (const Property &p : e.properties) {
+            const bool list = p.countKind != Kind::Bad;
+            const double n = list ? in.next(p.countKind) : 1;
+            const bool corners = list && (p.name == "vertex_indices" || p.name == "vertex_index");
+            for (double k = 0; k < n && in.ok(); ++k) {
+                const double v = in.next(p.kind);
+                if (corners)
+                    raw.corners.push_back(v >= 0 && v < 4e9 ? std::uint32_t(v) : kNone);
+            }
+            if (corners)
+                raw.faceEnds.push_back(std::uint32_t(raw.corners.size()));
+        }
+    return in.ok() ? Status(Done{}) : malformed("fewer faces than the header says");
+}
+
+} // namespace
+
+Result<RawMesh> readPly(std::span<const std::byte> file)
+{
+    const auto header = readHeader(file);
+    if (!header)
+        return header.error();
+    RawMesh raw;
+    Values in(file.subspan(header->bytes), header->format);
+    const bool little = header->format == Header::Little;
+    for (const Element &e : header->elements) {
+        if (e.count > file.size())
+            return malformed(fmt::format("{} of {} are promised in a file of {} bytes", e.count, e.name,
+                                         file.size()));
+        Status read = Done{};
+        if (e.name == "vertex") {
+            read = readPoints(e, in, little, raw);
+        } else if (e.name == "face") {
+            read = readFaces(e, in, little, raw);
+        } else {
+            for (std::size_t i = 0; i < e.count && in.ok(); ++i)
+                for (const Property &p : e.properties)
+                    for (double n = p.countKind == Kind::Bad ? 1 : in.next(p.countKind); n > 0 && in.ok(); --n)
+                        in.next(p.kind);
+        }
+        if (!read)
+            return read.error();
+    }
+    return raw;
+}
+
+std::string writePly(const mesh::PolyMesh &mesh)
+{
+    std::string out = fmt::format(
+        "ply\nformat binary_little_endian 1.0\ncomment Bone Moss, millimetres, +Y up\nelement vertex {}\n"
+        "property float x\nproperty float y\nproperty float z\nelement face {}\n"
+        "property list uchar int vertex_indices\nend_header\n",
+        mesh.positions.size(), mesh.faces.size());
+    out.reserve(out.size() + mesh.positions.size() * 12 + mesh.faces.size() * 17);
+    out.append(reinterpret_cast<const char *>(mesh.positions.data()), mesh.positions.size() * 12);
+    for (const mesh::Face &f : mesh.faces) {
+        out.push_back(char(f.size()));
+        out.append(reinterpret_cast<const char *>(f.v.data()), std::size_t(f.size()) * 4);
+    }
+    return out;
+}
+
+} // namespace bonemoss::io
