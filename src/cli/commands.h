@@ -1,0 +1,26 @@
+#pragma once
+
+#include "creature/creature.h"
+#include "field/knit.h"
+
+#include <filesystem>
+#include <string>
+#include <vector>
+
+namespace bonemoss::cli {
+
+enum Exit { kDone = 0, kUsage = 2, kUnreadable = 3, kFailed = 4 };
+
+int info(const std::filesystem::path &file, bool json);
+int knit(const std::vector<std::filesystem::path> &in, const std::filesystem::path &out, field::Density density, bool json);
+int replay(const std::filesystem::path &recipe, const std::filesystem::path &out, const std::vector<std::filesystem::path> &exports);
+int convert(const std::filesystem::path &in, const std::filesystem::path &out);
+struct RenderOptions {
+    std::filesystem::path in, out;
+    std::string view = "left", size = "1280x800";
+    int samples = 4;
+};
+int render(const RenderOptions &options);
+int schema();
+
+} // namespace bonemoss::cli

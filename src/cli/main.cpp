@@ -1,0 +1,70 @@
+#include "cli/commands.h"
+
+#include "base/parallel.h"
+
+#include <CLI/CLI.hpp>
+#include <fmt/format.h>
+
+using namespace bonemoss;
+
+int main(int argc, char **argv)
+{
+    keepFreedMemory();
+    CLI::App app{"Bone Moss without a window: measure, knit, replay, convert and render creatures.", "bonemoss-cli"};
+    app.set_version_flag("--version", BONEMOSS_VERSION);
+    app.require_subcommand(1);
+    int result = cli::kDone;
+
+    std::filesystem::path in, out;
+    std::vector<std::filesystem::path> inputs, exports;
+    bool json = false;
+    field::Density density;
+    cli::RenderOptions picture;
+
+    auto *info = app.add_subcommand("info", "Counts and measures of a creature or a mesh file (mm)");
+    info->add_option("FILE", in)->required();
+    info->add_flag("--json", json, "as JSON");
+    info->callback([&] { result = cli::info(in, json); });
+
+    auto *knit = app.add_subcommand("knit", "One closed skin of quads from meshes or creatures");
+    knit->add_option("IN", inputs)->required();
+    knit->add_option("--out", out, "mesh file or .bonemoss")->required();
+    auto *spacing = knit->add_option("--spacing", density.spacing, "cell size in mm")->check(CLI::PositiveNumber);
+    auto *faces = knit->add_option("--faces", density.faces, "faces wanted, met within 3 %")->check(CLI::PositiveNumber);
+    spacing->excludes(faces);
+    knit->add_flag("--json", json, "report as JSON");
+    knit->callback([&] {
+        if (spacing->count() + faces->count() != 1)
+            throw CLI::RequiredError("--spacing or --faces");
+        result = cli::knit(inputs, out, density, json);
+    });
+
+    auto *replay = app.add_subcommand("replay", "Replays a recipe into a creature");
+    replay->add_option("RECIPE", in)->required();
+    replay->add_option("--out", out, "the .bonemoss file to write")->required();
+    replay->add_option("--export", exports, "also write a mesh file");
+    replay->callback([&] { result = cli::replay(in, out, exports); });
+
+    auto *convert = app.add_subcommand("convert", "From one mesh format or creature to another");
+    convert->add_option("IN", in)->required();
+    convert->add_option("OUT", out)->required();
+    convert->callback([&] { result = cli::convert(in, out); });
+
+    auto *render = app.add_subcommand("render", "A ray-traced clay picture; needs no display");
+    render->add_option("IN", picture.in)->required();
+    render->add_option("--view", picture.view, "nose, left, tail, right, crown, belly, three-quarter")->capture_default_str();
+    render->add_option("--size", picture.size, "WxH in pixels")->capture_default_str();
+    render->add_option("--samples", picture.samples, "rays through each pixel")->check(CLI::Range(1, 64))->capture_default_str();
+    render->add_option("--out", picture.out, "PNG file")->required();
+    render->callback([&] { result = cli::render(picture); });
+
+    auto *schema = app.add_subcommand("schema", "JSON Schema of every command of the recipe format");
+    schema->callback([&] { result = cli::schema(); });
+
+    try {
+        app.parse(argc, argv);
+    } catch (const CLI::ParseError &e) {
+        return app.exit(e) == 0 ? cli::kDone : cli::kUsage;
+    }
+    return result;
+}

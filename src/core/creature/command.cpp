@@ -1,0 +1,111 @@
+#include "creature/command.h"
+
+#include "creature/params.h"
+
+#include <fmt/format.h>
+
+namespace bonemoss::creature {
+
+using nlohmann::json;
+
+namespace {
+
+json schemaOf(const ParamSpec &p)
+{
+    static const json numbers = {{"type", "array"}, {"items", {{"type", "number"}}}};
+    static const json reference = {{"type", {"string", "integer"}}};
+    json s;
+    switch (p.kind) {
+    case ParamKind::Number: s["type"] = "number"; break;
+    case ParamKind::Integer: s["type"] = "integer"; break;
+    case ParamKind::Switch: s["type"] = "boolean"; break;
+    case ParamKind::Text: s["type"] = "string"; break;
+    case ParamKind::Choice: s["enum"] = p.choices; break;
+    case ParamKind::Point: s = numbers, s["minItems"] = s["maxItems"] = 3; break;
+    case ParamKind::Points:
+    case ParamKind::Samples: s = {{"type", "array"}, {"items", numbers}}; break;
+    case ParamKind::Reference: s = reference; break;
+    case ParamKind::References: s = {{"type", "array"}, {"items", reference}}; break;
+    }
+    if (std::isfinite(p.least))
+        s["minimum"] = p.least;
+    if (std::isfinite(p.most))
+        s["maximum"] = p.most;
+    if (!p.missing.empty())
+        s["default"] = json::parse(p.missing);
+    if (!p.unit.empty())
+        s["x-unit"] = p.unit;
+    s["description"] = p.description;
+    return s;
+}
+
+} // namespace
+
+const std::vector<CommandSpec> &commands()
+{
+    static const std::vector<CommandSpec> all = [] {
+        std::vector<CommandSpec> rows;
+        for (auto part : {armatureCommands(), skinCommands(), sculptCommands()})
+            rows.insert(rows.end(), part.begin(), part.end());
+        return rows;
+    }();
+    return all;
+}
+
+const CommandSpec *findCommand(std::string_view name)
+{
+    for (const CommandSpec &c : commands())
+        if (c.name == name)
+            return &c;
+    return nullptr;
+}
+
+Result<Creature> apply(const Creature &before, const json &command, CommandContext &context)
+{
+    if (!command.is_object() || !command.contains("do") || !command["do"].is_string())
+        return Error{ErrorCode::BadValue, "command", "must be an object with a name under \"do\""};
+    const std::string name = command["do"].get<std::string>();
+    const CommandSpec *spec = findCommand(name);
+    if (!spec)
+        return Error{ErrorCode::Unknown, "command", fmt::format("there is no command \"{}\"", name)};
+    const auto params = Params::check(*spec, command);
+    if (!params)
+        return params.error();
+    return spec->apply(before, *params, context);
+}
+
+std::string titleOf(const json &command)
+{
+    const CommandSpec *spec = findCommand(command.value("do", std::string()));
+    if (!spec)
+        return "?";
+    if (spec->name == "sculpt.stroke") {
+        std::string tool = command.value("tool", std::string("raise"));
+        tool[0] = char(std::toupper(static_cast<unsigned char>(tool[0])));
+        return tool;
+    }
+    const auto about = command.find("name");
+    return about != command.end() && about->is_string() ? spec->title + ": " + about->get<std::string>() : spec->title;
+}
+
+json commandSchema()
+{
+    json variants = json::array();
+    for (const CommandSpec &c : commands()) {
+        json properties = {{"do", {{"const", c.name}}}};
+        json needed = {"do"};
+        for (const ParamSpec &p : c.params) {
+            properties[p.name] = schemaOf(p);
+            if (p.isRequired)
+                needed.push_back(p.name);
+        }
+        variants.push_back({{"title", c.title}, {"description", c.description}, {"type", "object"},
+                            {"properties", properties}, {"required", needed}, {"additionalProperties", false}});
+    }
+    return {{"$schema", "https://json-schema.org/draft/2020-12/schema"},
+            {"title", "Bone Moss command"},
+            {"version", 1},
+            {"oneOf", variants}};
+}
+
+} // namespace bonemoss::creature

@@ -1,0 +1,65 @@
+#pragma once
+
+#include "base/progress.h"
+#include "base/result.h"
+#include "creature/creature.h"
+
+#include <nlohmann/json_fwd.hpp>
+
+#include <filesystem>
+#include <limits>
+#include <string>
+#include <vector>
+
+namespace bonemoss::creature {
+
+/// What a command may look at besides the creature, and what it says on the way.
+struct CommandContext {
+    std::filesystem::path folder;   ///< relative paths in commands start here
+    Progress progress;
+    std::vector<std::string> notes; ///< filled: plain sentences about what was done or lost
+};
+
+enum class ParamKind { Number, Integer, Switch, Text, Choice, Point, Points, Reference, References, Samples };
+
+/// One parameter as the schema, the checks and the manual know it.
+struct ParamSpec {
+    std::string name;
+    ParamKind kind = ParamKind::Number;
+    std::string unit;        ///< "mm", "deg", "" for none
+    std::string description;
+    bool isRequired = false;
+    double least = -std::numeric_limits<double>::infinity(), most = std::numeric_limits<double>::infinity();
+    std::string missing;     ///< default, as JSON text; empty when there is none
+    std::vector<std::string> choices;
+};
+
+class Params;
+
+/// An edit as data: a name, parameters, and a pure function from creature to creature.
+struct CommandSpec {
+    std::string name;  ///< "form.add"
+    std::string title; ///< "Add form", as the history shows it
+    std::string description;
+    std::vector<ParamSpec> params;
+    Result<Creature> (*apply)(const Creature &, const Params &, CommandContext &) = nullptr;
+};
+
+/// Every command, by name. Adding one is one row in one of the tables below.
+const std::vector<CommandSpec> &commands();
+const CommandSpec *findCommand(std::string_view name);
+std::vector<CommandSpec> armatureCommands();
+std::vector<CommandSpec> skinCommands();
+std::vector<CommandSpec> sculptCommands();
+
+/// Checks the parameters against the command's table and applies it. The old creature is never
+/// changed; on an error nothing has happened. command: {"do": NAME, parameters...}.
+Result<Creature> apply(const Creature &before, const nlohmann::json &command, CommandContext &context);
+
+/// The words the history shows for a command.
+std::string titleOf(const nlohmann::json &command);
+
+/// JSON Schema (2020-12) of every command.
+nlohmann::json commandSchema();
+
+} // namespace bonemoss::creature

@@ -1,0 +1,241 @@
+#include "creature/params.h"
+
+#include <algorithm>
+#include <fmt/format.h>
+
+namespace bonemoss::creature {
+
+namespace {
+
+using armature::Form;
+using armature::FormKind;
+
+constexpr std::size_t kMostPathPoints = 200;
+
+bool hasPath(FormKind k) { return k == FormKind::Limb || k == FormKind::Cone || k == FormKind::Tube; }
+
+Status checkForm(const Form &f)
+{
+    const auto bad = [&](std::string why) -> Status { return Error{ErrorCode::BadValue, f.name, std::move(why)}; };
+    if (!(f.radii.x > 0 && f.radii.y > 0 && f.radii.z > 0))
+        return bad("radii must be above 0 mm");
+    if (!(f.place.scale.x > 0 && f.place.scale.y > 0 && f.place.scale.z > 0))
+        return bad("scale must be above 0");
+    if (hasPath(f.kind)) {
+        const std::size_t n = f.path.size();
+        if (f.kind != FormKind::Tube && n != 2)
+            return bad("needs a path of two points, [x, y, z, radius] each");
+        if (n < 2 || n > kMostPathPoints)
+            return bad(fmt::format("needs a path of 2 to {} points", kMostPathPoints));
+        for (std::size_t i = 0; i < n; ++i)
+            if (!(f.path[i].radius > 0) && !(f.kind == FormKind::Cone && f.path[i].radius == 0))
+                return bad("radii along the path must be above 0 mm");
+        for (std::size_t i = 1; i < n; ++i)
+            if (f.path[i].at == f.path[i - 1].at)
+                return bad("two neighbouring points of the path are the same");
+    }
+    return Done{};
+}
+
+/// Takes over everything a command says about a form. Places and paths are in creature space.
+Status readForm(const Creature &c, const Params &p, Form &f)
+{
+    if (p.has("name"))
+        f.name = p.text("name") == f.name ? f.name : c.uniqueName(p.text("name"));
+    Transform world = c.armature.worldPlace(f);
+    if (p.has("parent")) {
+        f.parent = 0;
+        if (!(p.value("parent").is_string() && p.text("parent").empty()) && p.value("parent") != 0) {
+            const auto parent = findForm(c, p.value("parent"));
+            if (!parent)
+                return parent.error();
+            if (*parent == f.id || c.armature.isDescendant(*parent, f.id))
+                return Error{ErrorCode::BadValue, f.name, "a form cannot hang from itself or from its own branch"};
+            f.parent = *parent;
+        }
+    }
+    if (p.has("at"))
+        world.move = p.point("at");
+    if (p.has("turn"))
+        world.turn = fromEulerDeg(p.point("turn"));
+    if (p.has("scale"))
+        world.scale = p.point("scale");
+    if (p.has("radius"))
+        f.radii = Vec3f{1, 1, 1} * p.number("radius");
+    if (p.has("radii"))
+        f.radii = p.point("radii");
+    if (p.has("rounding"))
+        f.rounding = p.number("rounding");
+    if (p.has("path") && hasPath(f.kind)) {
+        f.path = p.path("path");
+        if (f.path.empty())
+            return Error{ErrorCode::BadValue, f.name, "the path is empty"};
+        if (f.id == 0 && !p.has("at"))
+            world.move = f.path.front().at; // the joint of a new limb is where it begins
+        for (armature::PathPoint &q : f.path)
+            q.at = world.applyInverse(q.at);
+    }
+    if (p.has("melt"))
+        f.melt = p.number("melt");
+    if (p.has("mirror"))
+        f.isMirrored = p.isOn("mirror");
+    if (p.has("role"))
+        f.role = *armature::roleNamed(p.text("role"));
+    if (p.has("hidden"))
+        f.isHidden = p.isOn("hidden");
+    if (p.has("locked"))
+        f.isLocked = p.isOn("locked");
+    const Form *parent = f.parent ? c.armature.find(f.parent) : nullptr;
+    f.place = parent ? relativeTo(c.armature.worldPlace(*parent), world) : world;
+    return checkForm(f);
+}
+
+/// Keeps parents before children after a form got a new parent.
+void sortByParent(armature::Armature &a)
+{
+    std::vector<Form> sorted;
+    const auto place = [&](auto &&self, std::uint32_t parent) -> void {
+        for (const Form &f : a.forms)
+            if (f.parent == parent) {
+                sorted.push_back(f);
+                self(self, f.id);
+            }
+    };
+    place(place, 0);
+    a.forms = std::move(sorted);
+}
+
+Result<Creature> addForm(const Creature &before, const Params &p, CommandContext &)
+{
+    Form f;
+    f.kind = *armature::kindNamed(p.text("kind"));
+    f.name = before.uniqueName(p.has("name") ? p.text("name") : p.text("kind"));
+    if (hasPath(f.kind) && !p.has("path"))
+        f.path = {{{0, 0, 0}, 8}, {{0, 0, 24}, f.kind == FormKind::Cone ? 0.0f : 5.0f}};
+    if (const Status read = readForm(before, p, f); !read)
+        return read.error();
+    Creature after = before;
+    f.id = after.nextId++;
+    after.armature.forms.push_back(f);
+    sortByParent(after.armature);
+    return after;
+}
+
+Result<Creature> setForm(const Creature &before, const Params &p, CommandContext &)
+{
+    const auto id = findForm(before, p.value("form"));
+    if (!id)
+        return id.error();
+    Creature after = before;
+    Form *f = after.armature.find(*id);
+    if (f->isLocked && !p.has("locked") && !p.has("hidden"))
+        return Error{ErrorCode::BadValue, f->name, "is locked; unlock it first"};
+    if (const Status read = readForm(before, p, *f); !read)
+        return read.error();
+    if (p.isOn("branch"))
+        for (const std::uint32_t other : before.armature.branch(*id)) {
+            Form *o = after.armature.find(other);
+            if (p.has("mirror"))
+                o->isMirrored = p.isOn("mirror");
+            if (p.has("hidden"))
+                o->isHidden = p.isOn("hidden");
+            if (p.has("locked"))
+                o->isLocked = p.isOn("locked");
+        }
+    sortByParent(after.armature);
+    return after;
+}
+
+Result<Creature> removeForm(const Creature &before, const Params &p, CommandContext &)
+{
+    const auto id = findForm(before, p.value("form"));
+    if (!id)
+        return id.error();
+    const auto gone = before.armature.branch(*id);
+    for (const std::uint32_t g : gone)
+        if (before.armature.find(g)->isLocked)
+            return Error{ErrorCode::BadValue, before.armature.find(g)->name, "is locked; unlock it first"};
+    Creature after = before;
+    std::erase_if(after.armature.forms,
+                  [&](const Form &f) { return std::find(gone.begin(), gone.end(), f.id) != gone.end(); });
+    return after;
+}
+
+Result<Creature> duplicateForm(const Creature &before, const Params &p, CommandContext &)
+{
+    const auto id = findForm(before, p.value("form"));
+    if (!id)
+        return id.error();
+    Creature after = before;
+    std::vector<std::pair<std::uint32_t, std::uint32_t>> renamed;
+    for (const std::uint32_t old : before.armature.branch(*id)) {
+        Form copy = *before.armature.find(old);
+        copy.name = after.uniqueName(copy.name);
+        copy.id = after.nextId++;
+        copy.isLocked = false;
+        for (const auto &[from, to] : renamed)
+            if (copy.parent == from)
+                copy.parent = to;
+        renamed.push_back({old, copy.id});
+        if (old == *id && p.has("move"))
+            copy.place.move += p.point("move");
+        after.armature.forms.push_back(copy);
+    }
+    sortByParent(after.armature);
+    return after;
+}
+
+Result<Creature> setHeight(const Creature &before, const Params &p, CommandContext &)
+{
+    Creature after = before;
+    after.heightMm = p.number("mm");
+    return after;
+}
+
+std::vector<ParamSpec> formParams()
+{
+    return {
+        textParam("name", "as the anatomy shows it; made unique"),
+        plainParam(ParamKind::Reference, "parent", "", "form it hangs from; 0 for none"),
+        plainParam(ParamKind::Point, "at", "mm", "its joint, in creature space"),
+        plainParam(ParamKind::Point, "turn", "deg", "turn about x, then y, then z, in creature space"),
+        plainParam(ParamKind::Point, "scale", "", "stretch along its own axes"),
+        numberParam("radius", "mm", "of a ball", 0.01, 10000),
+        plainParam(ParamKind::Point, "radii", "mm", "of an ellipsoid; half sizes of a block"),
+        numberParam("rounding", "mm", "of a block's edges", 0, 10000),
+        plainParam(ParamKind::Points, "path", "mm", "limb, cone: two points; tube: two or more; [x, y, z, radius] in creature space"),
+        numberParam("melt", "mm", "over how far it flows into what it touches", 0, 1000),
+        switchParam("mirror", "has a twin across the middle plane"),
+        choiceParam("role", "what it does when knitted", {"add", "cut", "apart"}),
+        switchParam("hidden", "not shown and not knitted"),
+        switchParam("locked", "cannot be changed"),
+    };
+}
+
+std::vector<ParamSpec> withFront(ParamSpec first, std::vector<ParamSpec> rest)
+{
+    rest.insert(rest.begin(), std::move(first));
+    return rest;
+}
+
+} // namespace
+
+std::vector<CommandSpec> armatureCommands()
+{
+    const ParamSpec form = required(plainParam(ParamKind::Reference, "form", "", "name or id"));
+    auto change = withFront(form, formParams());
+    change.push_back(switchParam("branch", "mirror, hidden and locked go to all forms below it too", "false"));
+    return {
+        {"form.add", "Add form", "Adds a solid to the armature.",
+         withFront(required(choiceParam("kind", "what solid", {"ball", "ellipsoid", "limb", "block", "cone", "tube"})), formParams()),
+         addForm},
+        {"form.set", "Change form", "Changes what is given of a form and leaves the rest.", change, setForm},
+        {"form.remove", "Remove form", "Removes a form and all that hangs from it.", {form}, removeForm},
+        {"form.duplicate", "Duplicate form", "Copies a form with all that hangs from it.",
+         {form, plainParam(ParamKind::Point, "move", "mm", "how far the copy stands from the first")}, duplicateForm},
+        {"creature.height", "Final height", "The height the finished piece shall have.",
+         {required(numberParam("mm", "mm", "from the floor to the crown", 1, 100000))}, setHeight},
+    };
+}
+
+} // namespace bonemoss::creature

@@ -1,0 +1,208 @@
+#include "creature/params.h"
+
+#include "io/mesh_file.h"
+
+#include <algorithm>
+#include <fmt/format.h>
+
+namespace bonemoss::creature {
+
+namespace {
+
+Result<field::Density> densityOf(const Params &p)
+{
+    field::Density d;
+    if (p.has("spacing") == p.has("faces"))
+        return Error{ErrorCode::BadValue, "knit", "give either a spacing in mm or a face count"};
+    if (p.has("spacing"))
+        d.spacing = p.number("spacing");
+    else
+        d.faces = p.integer("faces");
+    return d;
+}
+
+Creature withPiece(const Creature &before, const std::string &name, detail::Skin skin)
+{
+    Creature after = before;
+    auto piece = std::make_shared<Piece>();
+    piece->id = after.nextId++;
+    piece->name = after.uniqueName(name);
+    piece->skin = std::move(skin);
+    after.pieces.push_back(std::move(piece));
+    return after;
+}
+
+Result<Creature> knitForms(const Creature &before, const Params &p, CommandContext &context)
+{
+    const auto density = densityOf(p);
+    if (!density)
+        return density.error();
+    std::vector<std::uint32_t> only;
+    if (p.has("forms"))
+        for (const auto &r : p.value("forms")) {
+            const auto id = findForm(before, r);
+            if (!id)
+                return id.error();
+            only.push_back(*id);
+        }
+    auto knitted = field::knitSource(*armature::makeDistance(before.armature, only), *density, context.progress);
+    if (!knitted)
+        return knitted.error();
+    context.notes.push_back(fmt::format("{} faces at {:.3g} mm", knitted->mesh.faces.size(), knitted->report.spacing));
+    context.progress.say(0.8f, "blocks");
+    return withPiece(before, p.text("name"), detail::makeSkin(knitted->mesh, true));
+}
+
+Result<Creature> knitPieces(const Creature &before, const Params &p, CommandContext &context)
+{
+    const auto density = densityOf(p);
+    if (!density)
+        return density.error();
+    mesh::PolyMesh all;
+    std::vector<std::uint32_t> used;
+    for (const auto &piece : before.pieces) {
+        const bool asked = !p.has("pieces") ? !piece->isHidden
+                               : std::any_of(p.value("pieces").begin(), p.value("pieces").end(), [&](const auto &r) {
+                                     return r.is_string() ? r == piece->name : r == piece->id;
+                                 });
+        if (!asked)
+            continue;
+        used.push_back(piece->id);
+        const auto base = std::uint32_t(all.positions.size());
+        const mesh::PolyMesh part = toPolyMesh(piece->skin.shown);
+        all.positions.insert(all.positions.end(), part.positions.begin(), part.positions.end());
+        for (mesh::Face f : part.faces) {
+            for (std::uint32_t &v : f.v)
+                v = v == kNone ? kNone : v + base;
+            all.faces.push_back(f);
+        }
+    }
+    if (used.empty() || (p.has("pieces") && used.size() != p.value("pieces").size()))
+        return Error{ErrorCode::Unknown, "pieces", "one of them is not there, or none is shown"};
+    auto knitted = field::knitMesh(all, *density, context.progress);
+    if (!knitted)
+        return knitted.error();
+    if (knitted->report.badLines > 0)
+        context.notes.push_back("the input was open or inside out in places; its holes were closed");
+    Creature after = before;
+    if (!p.isOn("keep"))
+        std::erase_if(after.pieces, [&](const auto &x) { return std::find(used.begin(), used.end(), x->id) != used.end(); });
+    return withPiece(after, p.text("name"), detail::makeSkin(knitted->mesh, true));
+}
+
+Result<Creature> reknit(const Creature &before, const Params &p, CommandContext &context)
+{
+    const auto density = densityOf(p);
+    const auto id = findPiece(before, p);
+    if (!density || !id)
+        return density ? id.error() : density.error();
+    auto piece = std::make_shared<Piece>(*before.piece(*id));
+    auto knitted = field::knitMesh(toPolyMesh(piece->skin.shown), *density, context.progress);
+    if (!knitted)
+        return knitted.error();
+    const bool plain = piece->skin.layers.empty() && !piece->skin.hasMask();
+    if (plain) {
+        piece->skin = detail::makeSkin(knitted->mesh, true);
+    } else {
+        context.progress.say(0.7f, "carrying layers and mask over");
+        detail::CarryLoss loss;
+        piece->skin = detail::carryOver(piece->skin, knitted->mesh, loss);
+        context.notes.push_back(fmt::format("layers and mask carried over; the skin moved {:.3g} mm on average, {:.3g} mm at most",
+                                            loss.meanMm, loss.largestMm));
+    }
+    context.notes.push_back(fmt::format("{} faces at {:.3g} mm", knitted->mesh.faces.size(), knitted->report.spacing));
+    Creature after = before;
+    after.put(std::move(piece));
+    return after;
+}
+
+Result<Creature> importPiece(const Creature &before, const Params &p, CommandContext &context)
+{
+    std::filesystem::path path = p.text("path");
+    if (path.is_relative())
+        path = context.folder / path;
+    auto mesh = io::readMesh(path, context.progress);
+    if (!mesh)
+        return mesh.error();
+    for (const io::Repair &r : mesh->repairs)
+        context.notes.push_back(fmt::format("{}: {}", r.what, r.count));
+    const float scale = p.number("scale");
+    for (Vec3f &q : mesh->mesh.positions)
+        q *= scale;
+    return withPiece(before, p.has("name") ? p.text("name") : path.stem().string(), detail::makeSkin(mesh->mesh, false));
+}
+
+Result<Creature> setPiece(const Creature &before, const Params &p, CommandContext &)
+{
+    const auto id = findPiece(before, p);
+    if (!id)
+        return id.error();
+    auto piece = std::make_shared<Piece>(*before.piece(*id));
+    if (p.has("name") && p.text("name") != piece->name)
+        piece->name = before.uniqueName(p.text("name"));
+    if (p.has("hidden"))
+        piece->isHidden = p.isOn("hidden");
+    if (p.has("locked"))
+        piece->isLocked = p.isOn("locked");
+    Creature after = before;
+    after.put(std::move(piece));
+    return after;
+}
+
+Result<Creature> removePiece(const Creature &before, const Params &p, CommandContext &)
+{
+    const auto id = findPiece(before, p);
+    if (!id)
+        return id.error();
+    if (before.piece(*id)->isLocked)
+        return Error{ErrorCode::BadValue, before.piece(*id)->name, "is locked; unlock it first"};
+    Creature after = before;
+    std::erase_if(after.pieces, [&](const auto &x) { return x->id == *id; });
+    return after;
+}
+
+Result<Creature> refinePiece(const Creature &before, const Params &p, CommandContext &context)
+{
+    constexpr std::size_t kMostFaces = 24'000'000;
+    const auto id = findPiece(before, p);
+    if (!id)
+        return id.error();
+    auto piece = std::make_shared<Piece>(*before.piece(*id));
+    if (piece->skin.shown.topology->faceCount() * 4 > kMostFaces)
+        return Error{ErrorCode::TooLarge, piece->name, fmt::format("would pass {} faces", kMostFaces)};
+    piece->skin = detail::refine(piece->skin, context.progress);
+    if (context.progress.isCancelled())
+        return Error{ErrorCode::Cancelled, "refine", "stopped on request"};
+    Creature after = before;
+    after.put(std::move(piece));
+    return after;
+}
+
+} // namespace
+
+std::vector<CommandSpec> skinCommands()
+{
+    const ParamSpec spacing = numberParam("spacing", "mm", "size of a cell; give this or faces", 0.001, 1000);
+    ParamSpec faces = numberParam("faces", "", "faces wanted, met within 3 %; give this or spacing", 50, 20'000'000);
+    faces.kind = ParamKind::Integer;
+    const ParamSpec name = textParam("name", "of the new piece", "\"skin\"");
+    return {
+        {"knit.forms", "Knit forms", "Melts the forms into one closed skin of quads; the armature stays.",
+         {name, spacing, faces, plainParam(ParamKind::References, "forms", "", "only these forms")}, knitForms},
+        {"knit.pieces", "Knit pieces", "Fuses pieces into one closed skin by winding count.",
+         {name, spacing, faces, plainParam(ParamKind::References, "pieces", "", "only these; else all shown"),
+          switchParam("keep", "leave the old pieces beside the new one", "false")}, knitPieces},
+        {"piece.reknit", "Re-knit", "Rebuilds a skin at another spacing; layers and mask are carried over.",
+         {pieceParam(), spacing, faces}, reknit},
+        {"piece.import", "Import", "Reads a mesh file (OBJ, STL, PLY, glTF, OFF) as a piece, with repairs told.",
+         {required(textParam("path", "file; relative to the recipe")), textParam("name", "of the piece"),
+          numberParam("scale", "", "from the file's units to mm", 1e-6, 1e6, "1")}, importPiece},
+        {"piece.set", "Change piece", "Name, visibility and lock of a piece.",
+         {pieceParam(), textParam("name", "new name"), switchParam("hidden", "not shown"), switchParam("locked", "cannot be changed")},
+         setPiece},
+        {"piece.remove", "Remove piece", "Removes a piece.", {pieceParam()}, removePiece},
+        {"piece.refine", "Refine", "One Catmull-Clark step: four times the faces, layers and mask kept.", {pieceParam()}, refinePiece},
+    };
+}
+
+} // namespace bonemoss::creature

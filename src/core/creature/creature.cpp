@@ -1,0 +1,72 @@
+#include "creature/creature.h"
+
+#include <algorithm>
+#include <cassert>
+
+namespace bonemoss::creature {
+
+const Piece *Creature::piece(std::uint32_t id) const
+{
+    for (const auto &p : pieces)
+        if (p->id == id)
+            return p.get();
+    return nullptr;
+}
+
+void Creature::put(std::shared_ptr<const Piece> changed)
+{
+    for (auto &p : pieces)
+        if (p->id == changed->id) {
+            p = std::move(changed);
+            return;
+        }
+    assert(false && "no piece of this id");
+}
+
+std::string Creature::uniqueName(const std::string &wanted) const
+{
+    const auto taken = [&](const std::string &name) {
+        return std::any_of(armature.forms.begin(), armature.forms.end(), [&](const auto &f) { return f.name == name; })
+               || std::any_of(pieces.begin(), pieces.end(), [&](const auto &p) { return p->name == name; });
+    };
+    const std::string base = wanted.empty() ? "thing" : wanted;
+    std::string name = base;
+    for (int n = 2; taken(name); ++n)
+        name = base + " " + std::to_string(n);
+    return name;
+}
+
+Box3f Creature::bounds() const
+{
+    Box3f box;
+    for (const auto &p : pieces)
+        if (!p->isHidden)
+            box.add(p->skin.shown.box());
+    if (box.isEmpty() && !armature.forms.empty()) {
+        std::vector<std::uint32_t> shown;
+        for (const auto &f : armature.forms)
+            if (!f.isHidden && f.role != armature::FormRole::Cut)
+                shown.push_back(f.id);
+        if (!shown.empty())
+            box = armature::makeDistance(armature, shown)->bounds();
+    }
+    return box;
+}
+
+std::size_t Creature::faceCount() const
+{
+    std::size_t n = 0;
+    for (const auto &p : pieces)
+        n += p->skin.isEmpty() ? 0 : p->skin.shown.topology->faceCount();
+    return n;
+}
+
+std::size_t Creature::memoryBytes() const
+{
+    std::size_t n = 0;
+    for (const auto &p : pieces)
+        n += p->skin.memoryBytes();
+    return n;
+}
+
+} // namespace bonemoss::creature

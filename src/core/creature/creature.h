@@ -1,0 +1,36 @@
+#pragma once
+
+#include "armature/form.h"
+#include "detail/skin.h"
+
+#include <memory>
+#include <string>
+#include <vector>
+
+namespace bonemoss::creature {
+
+/// Any separate surface: a skin, a jaw, an eye.
+struct Piece {
+    std::uint32_t id = 0;
+    std::string name;
+    bool isHidden = false, isLocked = false;
+    detail::Skin skin;
+};
+
+/// The document: an immutable value once published. Copying shares all blocks.
+struct Creature {
+    armature::Armature armature;
+    std::vector<std::shared_ptr<const Piece>> pieces;
+    float heightMm = 180;     ///< final height; sizes are in real mm already, this is the target shown
+    std::uint32_t nextId = 1; ///< for forms, pieces and layers alike; never reused
+
+    const Piece *piece(std::uint32_t id) const;
+    /// Replaces the piece of the same id; it must be there.
+    void put(std::shared_ptr<const Piece> piece);
+    std::string uniqueName(const std::string &wanted) const;
+    Box3f bounds() const; ///< of visible pieces, and of visible forms where there are none
+    std::size_t faceCount() const;
+    std::size_t memoryBytes() const;
+};
+
+} // namespace bonemoss::creature

@@ -1,0 +1,246 @@
+#include "creature/detail/manifest.h"
+
+#include <algorithm>
+#include <cstring>
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+#define XXH_INLINE_ALL
+#include <xxhash.h>
+
+namespace bonemoss::creature::detail_store {
+
+using nlohmann::json;
+
+namespace {
+
+template <typename T>
+std::vector<std::byte> bytesOf(const std::vector<T> &values)
+{
+    std::vector<std::byte> out(values.size() * sizeof(T));
+    if (!out.empty())
+        std::memcpy(out.data(), values.data(), out.size());
+    return out;
+}
+
+template <typename T>
+json writeArray(const mesh::BlockArray<T> &array, const WriteBlob &write)
+{
+    json list = json::array();
+    for (std::size_t b = 0; b < array.blockCount(); ++b) {
+        const auto block = array.share(b);
+        if (!block)
+            list.push_back(nullptr);
+        else
+            list.push_back(write(block->contentHash, [&] { return bytesOf(block->values); }));
+    }
+    return list;
+}
+
+std::vector<std::byte> bytesOfFaces(const mesh::BlockFaces &f)
+{
+    const std::uint32_t head[4] = {f.own, f.drawnFaces, std::uint32_t(f.faces.size()), std::uint32_t(f.borrowed.size())};
+    std::vector<std::byte> out(sizeof head);
+    std::memcpy(out.data(), head, sizeof head);
+    for (const auto &part : {bytesOf(f.faces), bytesOf(f.borrowed)})
+        out.insert(out.end(), part.begin(), part.end());
+    return out;
+}
+
+json row(Vec3f v) { return {v.x, v.y, v.z}; }
+Vec3f vec(const json &j) { return {j.at(0).get<float>(), j.at(1).get<float>(), j.at(2).get<float>()}; }
+
+json writeForm(const armature::Form &f)
+{
+    json path = json::array();
+    for (const auto &p : f.path)
+        path.push_back({p.at.x, p.at.y, p.at.z, p.radius});
+    return {{"id", f.id}, {"parent", f.parent}, {"name", f.name}, {"kind", nameOf(f.kind)}, {"role", nameOf(f.role)},
+            {"move", row(f.place.move)}, {"turn", {f.place.turn.x, f.place.turn.y, f.place.turn.z, f.place.turn.w}},
+            {"scale", row(f.place.scale)}, {"radii", row(f.radii)}, {"rounding", f.rounding}, {"path", path},
+            {"melt", f.melt}, {"mirror", f.isMirrored}, {"locked", f.isLocked}, {"hidden", f.isHidden}};
+}
+
+armature::Form readForm(const json &j)
+{
+    armature::Form f;
+    f.id = j.at("id"), f.parent = j.at("parent"), f.name = j.at("name");
+    f.kind = armature::kindNamed(j.at("kind").get<std::string>()).value();
+    f.role = armature::roleNamed(j.at("role").get<std::string>()).value();
+    f.place.move = vec(j.at("move")), f.place.scale = vec(j.at("scale")), f.radii = vec(j.at("radii"));
+    const json &t = j.at("turn");
+    f.place.turn = {t.at(0), t.at(1), t.at(2), t.at(3)};
+    f.rounding = j.at("rounding"), f.melt = j.at("melt");
+    for (const json &p : j.at("path"))
+        f.path.push_back({vec(p), p.at(3).get<float>()});
+    f.isMirrored = j.at("mirror"), f.isLocked = j.at("locked"), f.isHidden = j.at("hidden");
+    return f;
+}
+
+template <typename T>
+Result<mesh::BlockArray<T>> readArray(const json &list, std::size_t size, const ReadBlob &read)
+{
+    mesh::BlockArray<T> out(size);
+    if (list.size() != out.blockCount())
+        return Error{ErrorCode::Damaged, "", "a list of blocks has the wrong length"};
+    for (std::size_t b = 0; b < list.size(); ++b) {
+        if (list[b].is_null())
+            continue;
+        const auto bytes = read(list[b].get<std::string>());
+        if (!bytes)
+            return bytes.error();
+        if (bytes->size() != out.countIn(b) * sizeof(T))
+            return Error{ErrorCode::Damaged, "", "a block has the wrong size"};
+        auto block = std::make_shared<mesh::Block<T>>();
+        block->values.resize(out.countIn(b));
+        std::memcpy(block->values.data(), bytes->data(), bytes->size());
+        out.put(b, std::move(block));
+    }
+    return out;
+}
+
+Result<std::shared_ptr<const mesh::BlockFaces>> readFaces(const std::vector<std::byte> &bytes, std::size_t own, std::size_t vertices)
+{
+    const Error damaged{ErrorCode::Damaged, "", "a block of faces does not hold together"};
+    std::uint32_t head[4];
+    if (bytes.size() < sizeof head)
+        return damaged;
+    std::memcpy(head, bytes.data(), sizeof head);
+    auto f = std::make_shared<mesh::BlockFaces>();
+    f->own = head[0], f->drawnFaces = head[1];
+    const std::size_t local = std::size_t(head[0]) + head[3];
+    if (head[0] != own || head[1] > head[2] || local > 0xffff
+        || bytes.size() != sizeof head + std::size_t(head[2]) * sizeof(mesh::LocalFace) + std::size_t(head[3]) * 4)
+        return damaged;
+    f->faces.resize(head[2]);
+    f->borrowed.resize(head[3]);
+    const std::byte *at = bytes.data() + sizeof head;
+    if (!f->faces.empty())
+        std::memcpy(f->faces.data(), at, f->faces.size() * sizeof(mesh::LocalFace));
+    if (!f->borrowed.empty())
+        std::memcpy(f->borrowed.data(), at + f->faces.size() * sizeof(mesh::LocalFace), f->borrowed.size() * 4);
+    for (const mesh::LocalFace &face : f->faces)
+        for (std::size_t c = 0; c < 4; ++c)
+            if (face.v[c] >= local && !(c == 3 && face.v[c] == mesh::kLocalNone))
+                return damaged;
+    for (const std::uint32_t v : f->borrowed)
+        if (v >= vertices)
+            return damaged;
+    return std::shared_ptr<const mesh::BlockFaces>(f);
+}
+
+Result<std::shared_ptr<const mesh::Topology>> readTopology(const json &list, std::size_t vertices, const ReadBlob &read)
+{
+    const std::size_t count = mesh::blockCountFor(vertices);
+    if (list.size() != count)
+        return Error{ErrorCode::Damaged, "", "a list of faces has the wrong length"};
+    std::vector<std::shared_ptr<const mesh::BlockFaces>> blocks;
+    for (std::size_t b = 0; b < count; ++b) {
+        const auto bytes = read(list[b].get<std::string>());
+        if (!bytes)
+            return bytes.error();
+        auto faces = readFaces(*bytes, std::min(mesh::kBlockSize, vertices - b * mesh::kBlockSize), vertices);
+        if (!faces)
+            return faces.error();
+        blocks.push_back(std::move(*faces));
+    }
+    return mesh::Topology::fromBlocks(vertices, std::move(blocks));
+}
+
+Result<std::shared_ptr<const Piece>> readPiece(const json &j, const ReadBlob &read, std::vector<std::string> &damage)
+{
+    auto piece = std::make_shared<Piece>();
+    piece->id = j.at("id"), piece->name = j.at("name"), piece->isHidden = j.at("hidden"), piece->isLocked = j.at("locked");
+    const std::size_t n = j.at("vertices").get<std::size_t>();
+    auto topology = readTopology(j.at("faces"), n, read);
+    if (!topology)
+        return topology.error();
+    auto body = readArray<Vec3f>(j.at("body"), n, read);
+    if (!body)
+        return body.error();
+    for (std::size_t b = 0; b < body->blockCount(); ++b)
+        if (!body->has(b))
+            return Error{ErrorCode::Damaged, "", "a block of the body is missing"};
+    detail::Skin &skin = piece->skin;
+    skin.body = std::move(*body);
+    skin.mask = mesh::BlockArray<std::uint8_t>(n);
+    if (auto mask = readArray<std::uint8_t>(j.at("mask"), n, read))
+        skin.mask = std::move(*mask);
+    else
+        damage.push_back(fmt::format("the mask of {} could not be read and is empty now", piece->name));
+    skin.shown = mesh::makeSurface(std::move(*topology), skin.body);
+    std::vector<bool> layered(skin.body.blockCount(), false);
+    for (const json &l : j.at("layers")) {
+        detail::Layer layer;
+        layer.id = l.at("id"), layer.name = l.at("name"), layer.strength = l.at("strength"), layer.isOn = l.at("on");
+        auto offsets = readArray<Vec3f>(l.at("offsets"), n, read);
+        if (!offsets) {
+            damage.push_back(fmt::format("layer {} of {} could not be read and is left out", layer.name, piece->name));
+            continue;
+        }
+        layer.offsets = std::move(*offsets);
+        for (const std::uint32_t b : detail::blocksWith(layer))
+            layered[b] = true;
+        skin.layers.push_back(std::move(layer));
+    }
+    std::vector<std::uint32_t> blocks;
+    for (std::uint32_t b = 0; b < layered.size(); ++b)
+        if (layered[b])
+            blocks.push_back(b);
+    if (!blocks.empty())
+        detail::mixBlocks(skin, blocks);
+    return std::shared_ptr<const Piece>(piece);
+}
+
+} // namespace
+
+std::string toHex(Hash h) { return fmt::format("{:016x}{:016x}", h[0], h[1]); }
+
+Hash hashOf(std::span<const std::byte> bytes)
+{
+    const XXH128_hash_t h = XXH3_128bits(bytes.data(), bytes.size());
+    return {h.high64, h.low64};
+}
+
+json toManifest(const Creature &c, const WriteBlob &write)
+{
+    json forms = json::array(), pieces = json::array();
+    for (const auto &f : c.armature.forms)
+        forms.push_back(writeForm(f));
+    for (const auto &p : c.pieces) {
+        json faces = json::array(), layers = json::array();
+        for (std::size_t b = 0; b < p->skin.shown.topology->blockCount(); ++b) {
+            const auto block = p->skin.shown.topology->shareBlock(b);
+            faces.push_back(write(block->contentHash, [&] { return bytesOfFaces(*block); }));
+        }
+        for (const auto &l : p->skin.layers)
+            layers.push_back({{"id", l.id}, {"name", l.name}, {"strength", l.strength}, {"on", l.isOn},
+                              {"offsets", writeArray(l.offsets, write)}});
+        pieces.push_back({{"id", p->id}, {"name", p->name}, {"hidden", p->isHidden}, {"locked", p->isLocked},
+                          {"vertices", p->skin.body.size()}, {"faces", faces}, {"body", writeArray(p->skin.body, write)},
+                          {"mask", writeArray(p->skin.mask, write)}, {"layers", layers}});
+    }
+    return {{"heightMm", c.heightMm}, {"nextId", c.nextId}, {"forms", forms}, {"pieces", pieces}};
+}
+
+Result<Creature> fromManifest(const json &m, const ReadBlob &read, std::vector<std::string> &damage)
+{
+    try { // wrong kinds and missing members come as exceptions from the JSON library; none leaves here
+        Creature c;
+        c.heightMm = m.at("heightMm"), c.nextId = m.at("nextId");
+        for (const json &f : m.at("forms"))
+            c.armature.forms.push_back(readForm(f));
+        for (const json &p : m.at("pieces")) {
+            auto piece = readPiece(p, read, damage);
+            if (piece)
+                c.pieces.push_back(std::move(*piece));
+            else
+                damage.push_back(fmt::format("piece {} could not be read ({}) and is left out",
+                                             p.at("name").get<std::string>(), piece.error().text()));
+        }
+        return c;
+    } catch (const std::exception &e) {
+        return Error{ErrorCode::Damaged, "state", e.what()};
+    }
+}
+
+} // namespace bonemoss::creature::detail_store

@@ -1,0 +1,186 @@
+#include "creature/params.h"
+
+#include <algorithm>
+#include <fmt/format.h>
+
+namespace bonemoss::creature {
+
+using nlohmann::json;
+
+namespace {
+
+Error bad(const std::string &subject, std::string why) { return {ErrorCode::BadValue, subject, std::move(why)}; }
+
+bool isRow(const json &v, std::initializer_list<std::size_t> sizes)
+{
+    return v.is_array() && std::find(sizes.begin(), sizes.end(), v.size()) != sizes.end()
+           && std::all_of(v.begin(), v.end(), [](const json &n) { return n.is_number() && std::isfinite(n.get<double>()); });
+}
+
+bool areRows(const json &v, std::initializer_list<std::size_t> sizes)
+{
+    return v.is_array() && std::all_of(v.begin(), v.end(), [&](const json &row) { return isRow(row, sizes); });
+}
+
+bool isReference(const json &v) { return v.is_string() || v.is_number_unsigned(); }
+
+/// Empty when the value fits, else what is wrong with it.
+std::string complaint(const ParamSpec &p, const json &v)
+{
+    switch (p.kind) {
+    case ParamKind::Number:
+    case ParamKind::Integer: {
+        if (p.kind == ParamKind::Integer ? !v.is_number_unsigned() : !v.is_number())
+            return "must be a number";
+        const double x = v.get<double>();
+        if (!std::isfinite(x) || x < p.least || x > p.most)
+            return fmt::format("{:g} is outside {:g} to {:g} {}", x, p.least, p.most, p.unit);
+        return {};
+    }
+    case ParamKind::Switch: return v.is_boolean() ? "" : "must be true or false";
+    case ParamKind::Text: return v.is_string() && v.get_ref<const std::string &>().size() < 4096 ? "" : "must be text";
+    case ParamKind::Choice:
+        if (v.is_string() && std::find(p.choices.begin(), p.choices.end(), v.get<std::string>()) != p.choices.end())
+            return {};
+        return fmt::format("must be one of: {}", fmt::join(p.choices, ", "));
+    case ParamKind::Point: return isRow(v, {3}) ? "" : "must be three numbers";
+    case ParamKind::Points: return areRows(v, {3, 4}) ? "" : "must be a list of points with radius: [x, y, z, r]";
+    case ParamKind::Reference: return isReference(v) ? "" : "must be a name or a number";
+    case ParamKind::References:
+        return v.is_array() && std::all_of(v.begin(), v.end(), isReference) ? "" : "must be a list of names or numbers";
+    case ParamKind::Samples:
+        return areRows(v, {3, 4, 7, 8}) ? "" : "must be a list of [x, y, z], [x, y, z, pressure] or "
+                                               "[x, y, z, dx, dy, dz, pressure, time]";
+    }
+    return {};
+}
+
+Vec3f vec(const json &row, std::size_t first = 0)
+{
+    return {row[first].get<float>(), row[first + 1].get<float>(), row[first + 2].get<float>()};
+}
+
+} // namespace
+
+Result<Params> Params::check(const CommandSpec &spec, const json &command)
+{
+    Params out;
+    for (const auto &[key, value] : command.items()) {
+        if (key == "do")
+            continue;
+        const auto p = std::find_if(spec.params.begin(), spec.params.end(), [&](const ParamSpec &s) { return s.name == key; });
+        if (p == spec.params.end())
+            return bad(spec.name, fmt::format("has no parameter \"{}\"", key));
+        if (const std::string why = complaint(*p, value); !why.empty())
+            return bad(spec.name + " " + key, why);
+        out.m_values[key] = value;
+    }
+    for (const ParamSpec &p : spec.params) {
+        if (out.m_values.contains(p.name))
+            continue;
+        if (p.isRequired)
+            return bad(spec.name, fmt::format("needs \"{}\"", p.name));
+        if (!p.missing.empty())
+            out.m_values[p.name] = json::parse(p.missing);
+    }
+    return out;
+}
+
+Vec3f Params::point(const char *name) const { return vec(m_values.at(name)); }
+
+std::vector<armature::PathPoint> Params::path(const char *name) const
+{
+    std::vector<armature::PathPoint> out;
+    for (const json &row : m_values.at(name))
+        out.push_back({vec(row), row.size() > 3 ? row[3].get<float>() : 1.0f});
+    return out;
+}
+
+std::vector<sculpt::PenSample> Params::samples(const char *name) const
+{
+    std::vector<sculpt::PenSample> out;
+    for (const json &row : m_values.at(name)) {
+        sculpt::PenSample s;
+        s.origin = vec(row);
+        if (row.size() == 4)
+            s.pressure = row[3].get<float>();
+        if (row.size() >= 7)
+            s.direction = normalized(vec(row, 3)), s.pressure = row[6].get<float>();
+        if (row.size() == 8)
+            s.timeMs = row[7].get<float>();
+        out.push_back(s);
+    }
+    return out;
+}
+
+Result<std::uint32_t> findForm(const Creature &c, const json &reference)
+{
+    for (const auto &f : c.armature.forms)
+        if (reference.is_string() ? f.name == reference.get_ref<const std::string &>() : f.id == reference.get<std::uint32_t>())
+            return f.id;
+    return Error{ErrorCode::Unknown, "form", fmt::format("there is no form {}", reference.dump())};
+}
+
+Result<std::uint32_t> findPiece(const Creature &c, const Params &params, const char *name)
+{
+    if (!params.has(name)) {
+        if (c.pieces.size() == 1)
+            return c.pieces.front()->id;
+        return Error{ErrorCode::Unknown, name, c.pieces.empty() ? "there is no skin yet; knit the forms first"
+                                                                : "say which piece: there is more than one"};
+    }
+    const json &r = params.value(name);
+    for (const auto &p : c.pieces)
+        if (r.is_string() ? p->name == r.get_ref<const std::string &>() : p->id == r.get<std::uint32_t>())
+            return p->id;
+    return Error{ErrorCode::Unknown, name, fmt::format("there is no piece {}", r.dump())};
+}
+
+Result<std::uint32_t> findLayer(const Piece &piece, const json &r)
+{
+    if (r.is_number() && r.get<std::uint32_t>() == 0)
+        return 0u;
+    for (const auto &l : piece.skin.layers)
+        if (r.is_string() ? l.name == r.get_ref<const std::string &>() : l.id == r.get<std::uint32_t>())
+            return l.id;
+    if (r == "body")
+        return 0u;
+    return Error{ErrorCode::Unknown, "layer", fmt::format("{} has no layer {}", piece.name, r.dump())};
+}
+
+ParamSpec numberParam(std::string name, std::string unit, std::string text, double least, double most, std::string missing)
+{
+    return {std::move(name), ParamKind::Number, std::move(unit), std::move(text), false, least, most, std::move(missing), {}};
+}
+ParamSpec switchParam(std::string name, std::string text, std::string missing)
+{
+    return plainParam(ParamKind::Switch, std::move(name), "", std::move(text), std::move(missing));
+}
+ParamSpec textParam(std::string name, std::string text, std::string missing)
+{
+    return plainParam(ParamKind::Text, std::move(name), "", std::move(text), std::move(missing));
+}
+ParamSpec choiceParam(std::string name, std::string text, std::vector<std::string> choices, std::string missing)
+{
+    ParamSpec p = plainParam(ParamKind::Choice, std::move(name), "", std::move(text), std::move(missing));
+    p.choices = std::move(choices);
+    return p;
+}
+ParamSpec plainParam(ParamKind kind, std::string name, std::string unit, std::string text, std::string missing)
+{
+    ParamSpec p;
+    p.name = std::move(name), p.kind = kind, p.unit = std::move(unit), p.description = std::move(text);
+    p.missing = std::move(missing);
+    return p;
+}
+ParamSpec required(ParamSpec spec)
+{
+    spec.isRequired = true;
+    return spec;
+}
+ParamSpec pieceParam()
+{
+    return plainParam(ParamKind::Reference, "piece", "", "name or id; may be left out when there is one piece");
+}
+
+} // namespace bonemoss::creature

@@ -1,0 +1,46 @@
+#pragma once
+
+#include "creature/command.h"
+#include "sculpt/stroke.h"
+
+#include <nlohmann/json.hpp>
+
+namespace bonemoss::creature {
+
+/// Read access to a command's parameters after they were checked against its table; defaults filled in.
+class Params
+{
+public:
+    /// Checks kinds, ranges, choices and unknown names.
+    static Result<Params> check(const CommandSpec &spec, const nlohmann::json &command);
+
+    bool has(const char *name) const { return m_values.contains(name); }
+    float number(const char *name) const { return m_values.at(name).get<float>(); }
+    std::size_t integer(const char *name) const { return m_values.at(name).get<std::size_t>(); }
+    bool isOn(const char *name) const { return m_values.at(name).get<bool>(); }
+    std::string text(const char *name) const { return m_values.at(name).get<std::string>(); }
+    Vec3f point(const char *name) const;
+    /// Rows of three or four numbers.
+    std::vector<armature::PathPoint> path(const char *name) const;
+    std::vector<sculpt::PenSample> samples(const char *name) const;
+    const nlohmann::json &value(const char *name) const { return m_values.at(name); }
+
+private:
+    nlohmann::json m_values;
+};
+
+/// Things are named by id (a number) or by name (text).
+Result<std::uint32_t> findForm(const Creature &c, const nlohmann::json &reference);
+Result<std::uint32_t> findPiece(const Creature &c, const Params &params, const char *name = "piece");
+Result<std::uint32_t> findLayer(const Piece &piece, const nlohmann::json &reference);
+
+// Rows for tables.
+ParamSpec numberParam(std::string name, std::string unit, std::string text, double least, double most, std::string missing = "");
+ParamSpec switchParam(std::string name, std::string text, std::string missing = "");
+ParamSpec textParam(std::string name, std::string text, std::string missing = "");
+ParamSpec choiceParam(std::string name, std::string text, std::vector<std::string> choices, std::string missing = "");
+ParamSpec plainParam(ParamKind kind, std::string name, std::string unit, std::string text, std::string missing = "");
+ParamSpec required(ParamSpec spec);
+ParamSpec pieceParam();
+
+} // namespace bonemoss::creature

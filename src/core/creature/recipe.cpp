@@ -1,0 +1,68 @@
+#include "creature/recipe.h"
+
+#include "io/mesh_file.h"
+
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+namespace bonemoss::creature {
+
+using nlohmann::json;
+
+namespace {
+constexpr int kVersion = 1;
+constexpr const char *kFormat = "bonemoss-recipe";
+} // namespace
+
+Result<std::vector<json>> readRecipe(const std::filesystem::path &path)
+{
+    const auto bytes = io::readFile(path);
+    if (!bytes)
+        return bytes.error();
+    const char *text = reinterpret_cast<const char *>(bytes->data());
+    const json doc = json::parse(text, text + bytes->size(), nullptr, false, true);
+    const auto malformed = [&](std::string why) { return Error{ErrorCode::Malformed, path.string(), std::move(why)}; };
+    if (doc.is_discarded())
+        return malformed("is not JSON");
+    if (!doc.is_object() || doc.value("format", json()) != kFormat)
+        return malformed("is not a Bone Moss recipe");
+    const auto version = doc.find("version");
+    if (version == doc.end() || !version->is_number_integer())
+        return malformed("does not say its version");
+    if (version->get<int>() > kVersion)
+        return Error{ErrorCode::Unsupported, path.string(),
+                     fmt::format("was written for version {} of the format; this program knows {}", version->dump(), kVersion)};
+    const auto commands = doc.find("commands");
+    if (commands == doc.end() || !commands->is_array())
+        return malformed("holds no list of commands");
+    return commands->get<std::vector<json>>();
+}
+
+Status writeRecipe(const std::filesystem::path &path, const std::vector<json> &commands)
+{
+    std::string text = fmt::format("{{\n\"format\": \"{}\",\n\"version\": {},\n\"commands\": [\n", kFormat, kVersion);
+    for (std::size_t i = 0; i < commands.size(); ++i)
+        text += commands[i].dump() + (i + 1 < commands.size() ? ",\n" : "\n");
+    text += "]\n}\n";
+    return io::writeFile(path, text);
+}
+
+Result<Creature> replay(const Creature &start, const std::vector<json> &commands, CommandContext &context)
+{
+    Creature now = start;
+    for (std::size_t i = 0; i < commands.size(); ++i) {
+        if (context.progress.isCancelled())
+            return Error{ErrorCode::Cancelled, "recipe", "stopped on request"};
+        context.progress.say(float(i) / float(commands.size()), titleOf(commands[i]));
+        CommandContext inner{context.folder, {context.progress.stop, {}}, {}};
+        auto next = apply(now, commands[i], inner);
+        for (std::string &note : inner.notes)
+            context.notes.push_back(std::move(note));
+        if (!next)
+            return Error{next.error().code, fmt::format("command {} ({})", i + 1, next.error().subject), next.error().detail};
+        now = std::move(*next);
+    }
+    return now;
+}
+
+} // namespace bonemoss::creature

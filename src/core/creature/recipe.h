@@ -1,0 +1,17 @@
+#pragma once
+
+#include "creature/command.h"
+
+#include <nlohmann/json_fwd.hpp>
+
+namespace bonemoss::creature {
+
+/// Reads a recipe file: {"format": "bonemoss-recipe", "version": 1, "commands": [...]}.
+/// Errors: Unreadable, Malformed, Unsupported (a newer version).
+Result<std::vector<nlohmann::json>> readRecipe(const std::filesystem::path &path);
+Status writeRecipe(const std::filesystem::path &path, const std::vector<nlohmann::json> &commands);
+
+/// Applies commands one after another. On an error the number of the command is in its subject.
+Result<Creature> replay(const Creature &start, const std::vector<nlohmann::json> &commands, CommandContext &context);
+
+} // namespace bonemoss::creature

@@ -1,0 +1,325 @@
+#include "creature/store.h"
+
+#include "base/parallel.h"
+#include "creature/detail/manifest.h"
+
+#include <cstring>
+#include <fmt/format.h>
+#include <mutex>
+#include <nlohmann/json.hpp>
+#include <sqlite3.h>
+#include <unordered_set>
+#include <zstd.h>
+
+namespace bonemoss::creature {
+
+using nlohmann::json;
+using detail_store::Hash;
+
+namespace {
+
+constexpr int kApplicationId = 0x424d5331; // "BMS1"
+constexpr int kVersion = 1;
+constexpr int kStatesKept = 10;
+constexpr int kZstdLevel = 1;
+constexpr std::size_t kLargestBlob = 8u << 20; // a block of 4,096 vertices is far below
+
+struct Statement {
+    sqlite3_stmt *s = nullptr;
+    Statement(sqlite3 *db, const char *sql) { sqlite3_prepare_v2(db, sql, -1, &s, nullptr); }
+    ~Statement() { sqlite3_finalize(s); }
+    Statement(const Statement &) = delete;
+    Statement &operator=(const Statement &) = delete;
+    int step() { return s ? sqlite3_step(s) : SQLITE_ERROR; }
+    std::string text(int column) const
+    {
+        const auto *t = reinterpret_cast<const char *>(sqlite3_column_text(s, column));
+        return t ? std::string(t, std::size_t(sqlite3_column_bytes(s, column))) : std::string();
+    }
+};
+
+bool run(sqlite3 *db, const char *sql) { return sqlite3_exec(db, sql, nullptr, nullptr, nullptr) == SQLITE_OK; }
+
+Error failed(sqlite3 *db, ErrorCode code, const std::string &subject)
+{
+    return {code, subject, sqlite3_errmsg(db)};
+}
+
+int pragma(sqlite3 *db, const char *sql)
+{
+    Statement s(db, sql);
+    return s.step() == SQLITE_ROW ? sqlite3_column_int(s.s, 0) : -1;
+}
+
+Status checkKind(sqlite3 *db, const std::string &path)
+{
+    if (pragma(db, "PRAGMA application_id") != kApplicationId)
+        return Error{ErrorCode::Malformed, path, "is not a Bone Moss creature"};
+    const int version = pragma(db, "PRAGMA user_version");
+    if (version > kVersion)
+        return Error{ErrorCode::Unsupported, path,
+                     fmt::format("was saved by a newer program (format {}; this one knows {})", version, kVersion)};
+    return Done{};
+}
+
+bool makeTables(sqlite3 *db)
+{
+    return run(db, fmt::format("PRAGMA application_id={}; PRAGMA user_version={};", kApplicationId, kVersion).c_str())
+           && run(db, "CREATE TABLE blob(hash TEXT PRIMARY KEY, raw INTEGER NOT NULL, data BLOB NOT NULL) WITHOUT ROWID;"
+                      "CREATE TABLE state(id INTEGER PRIMARY KEY, saved TEXT NOT NULL, manifest BLOB NOT NULL, raw INTEGER NOT NULL);"
+                      "CREATE TABLE journal(id INTEGER PRIMARY KEY, command TEXT NOT NULL);");
+}
+
+std::vector<std::byte> compress(std::span<const std::byte> bytes)
+{
+    std::vector<std::byte> out(ZSTD_compressBound(bytes.size()));
+    out.resize(ZSTD_compress(out.data(), out.size(), bytes.data(), bytes.size(), kZstdLevel));
+    return out;
+}
+
+std::optional<std::vector<std::byte>> expand(const void *data, std::size_t size, std::size_t raw)
+{
+    std::vector<std::byte> out(raw);
+    const std::size_t n = ZSTD_decompress(out.data(), raw, data, size);
+    if (ZSTD_isError(n) || n != raw)
+        return {};
+    return out;
+}
+
+/// Blobs wait here until they are compressed together, in parallel.
+struct Pending {
+    std::string hash;
+    std::vector<std::byte> raw, packed;
+};
+
+/// Collects what a state needs and what of it is missing.
+class Collector
+{
+public:
+    explicit Collector(sqlite3 *db) : m_has(db, "SELECT 1 FROM blob WHERE hash=?") {}
+
+    std::string operator()(Hash &remembered, const std::function<std::vector<std::byte>()> &bytes)
+    {
+        std::vector<std::byte> raw;
+        if (remembered == Hash{}) {
+            raw = bytes();
+            remembered = detail_store::hashOf(raw);
+        }
+        std::string hex = detail_store::toHex(remembered);
+        if (!seen.insert(hex).second)
+            return hex;
+        sqlite3_reset(m_has.s);
+        sqlite3_bind_text(m_has.s, 1, hex.c_str(), -1, SQLITE_STATIC);
+        if (m_has.step() == SQLITE_ROW)
+            return hex;
+        missing.push_back({hex, raw.empty() ? bytes() : std::move(raw), {}});
+        return hex;
+    }
+
+    std::unordered_set<std::string> seen;
+    std::vector<Pending> missing;
+
+private:
+    Statement m_has;
+};
+
+bool insertBlobs(sqlite3 *db, const std::vector<Pending> &blobs)
+{
+    Statement s(db, "INSERT OR IGNORE INTO blob VALUES(?,?,?)");
+    for (const Pending &p : blobs) {
+        sqlite3_reset(s.s);
+        sqlite3_bind_text(s.s, 1, p.hash.c_str(), -1, SQLITE_STATIC);
+        sqlite3_bind_int64(s.s, 2, sqlite3_int64(p.raw.size()));
+        sqlite3_bind_blob(s.s, 3, p.packed.data(), int(p.packed.size()), SQLITE_STATIC);
+        if (s.step() != SQLITE_DONE)
+            return false;
+    }
+    return true;
+}
+
+bool insertState(sqlite3 *db, const json &manifest)
+{
+    const std::string text = manifest.dump();
+    const auto packed = compress(std::as_bytes(std::span(text)));
+    Statement s(db, "INSERT INTO state(saved, manifest, raw) VALUES(datetime('now'),?,?)");
+    sqlite3_bind_blob(s.s, 1, packed.data(), int(packed.size()), SQLITE_STATIC);
+    sqlite3_bind_int64(s.s, 2, sqlite3_int64(text.size()));
+    return s.step() == SQLITE_DONE;
+}
+
+/// Drops old states and, when most blobs belong to none any more, those blobs.
+bool tidy(sqlite3 *db, const std::unordered_set<std::string> &used)
+{
+    if (!run(db, fmt::format("DELETE FROM state WHERE id <= (SELECT max(id) FROM state) - {}", kStatesKept).c_str()))
+        return false;
+    const int all = pragma(db, "SELECT count(*) FROM blob");
+    if (std::size_t(std::max(all, 0)) < used.size() * 4 + 64)
+        return true;
+    if (!run(db, "DELETE FROM state WHERE id < (SELECT max(id) FROM state);"
+                 "CREATE TEMP TABLE IF NOT EXISTS used(hash TEXT PRIMARY KEY); DELETE FROM used;"))
+        return false;
+    Statement s(db, "INSERT INTO used VALUES(?)");
+    for (const std::string &h : used) {
+        sqlite3_reset(s.s);
+        sqlite3_bind_text(s.s, 1, h.c_str(), -1, SQLITE_STATIC);
+        if (s.step() != SQLITE_DONE)
+            return false;
+    }
+    return run(db, "DELETE FROM blob WHERE hash NOT IN (SELECT hash FROM used)");
+}
+
+/// Blocks remember their hashes while any store writes them.
+std::mutex &savingMutex()
+{
+    static std::mutex mutex;
+    return mutex;
+}
+
+} // namespace
+
+Result<std::unique_ptr<Store>> Store::open(const std::filesystem::path &path)
+{
+    sqlite3 *db = nullptr;
+    if (sqlite3_open_v2(path.c_str(), &db, SQLITE_OPEN_READWRITE | SQLITE_OPEN_CREATE, nullptr) != SQLITE_OK) {
+        const Error e = failed(db, ErrorCode::Unwritable, path.string());
+        sqlite3_close(db);
+        return e;
+    }
+    std::unique_ptr<Store> store(new Store(db)); // the constructor is private
+    sqlite3_busy_timeout(db, 5000);
+    const int tables = pragma(db, "SELECT count(*) FROM sqlite_master");
+    if (tables < 0)
+        return Error{ErrorCode::Malformed, path.string(), "is not a Bone Moss creature"};
+    if (tables == 0) {
+        if (!makeTables(db))
+            return failed(db, ErrorCode::Unwritable, path.string());
+    } else if (const Status kind = checkKind(db, path.string()); !kind) {
+        return kind.error();
+    }
+    return store;
+}
+
+Store::~Store() { sqlite3_close(m_db); }
+
+Result<Store::Saved> Store::save(const Creature &creature)
+{
+    const std::lock_guard lock(savingMutex());
+    Collector collect(m_db);
+    const json manifest = detail_store::toManifest(creature, std::ref(collect));
+    forEachBlock(collect.missing.size(), 4, [&](BlockRange r) {
+        for (std::size_t i = r.begin; i < r.end; ++i)
+            collect.missing[i].packed = compress(collect.missing[i].raw);
+    });
+    const bool done = run(m_db, "BEGIN IMMEDIATE") && insertBlobs(m_db, collect.missing) && insertState(m_db, manifest)
+                      && run(m_db, "DELETE FROM journal") && tidy(m_db, collect.seen) && run(m_db, "COMMIT");
+    if (!done) {
+        const Error e = failed(m_db, ErrorCode::Unwritable, "saving");
+        run(m_db, "ROLLBACK");
+        return e;
+    }
+    Saved saved;
+    saved.blocksWritten = collect.missing.size();
+    saved.blocksKept = collect.seen.size() - collect.missing.size();
+    for (const Pending &p : collect.missing)
+        saved.bytesWritten += p.packed.size();
+    return saved;
+}
+
+Status Store::journal(const json &command)
+{
+    Statement s(m_db, "INSERT INTO journal(command) VALUES(?)");
+    const std::string text = command.dump();
+    sqlite3_bind_text(s.s, 1, text.c_str(), int(text.size()), SQLITE_STATIC);
+    if (s.step() != SQLITE_DONE)
+        return failed(m_db, ErrorCode::Unwritable, "journal");
+    return Done{};
+}
+
+Result<std::vector<json>> Store::journalEntries()
+{
+    std::vector<json> out;
+    Statement s(m_db, "SELECT command FROM journal ORDER BY id");
+    while (s.step() == SQLITE_ROW) {
+        json command = json::parse(s.text(0), nullptr, false);
+        if (command.is_discarded())
+            return Error{ErrorCode::Damaged, "journal", "an entry cannot be read"};
+        out.push_back(std::move(command));
+    }
+    return out;
+}
+
+Result<Loaded> loadStore(const std::filesystem::path &path, const Progress &progress)
+{
+    std::error_code ec;
+    if (!std::filesystem::is_regular_file(path, ec))
+        return Error{ErrorCode::Unreadable, path.string(), std::filesystem::exists(path, ec) ? "is not a file" : "there is no such file"};
+    sqlite3 *raw = nullptr;
+    const int opened = sqlite3_open_v2(path.c_str(), &raw, SQLITE_OPEN_READONLY, nullptr);
+    const std::unique_ptr<sqlite3, int (*)(sqlite3 *)> db(raw, sqlite3_close);
+    if (opened != SQLITE_OK)
+        return failed(raw, ErrorCode::Unreadable, path.string());
+    if (pragma(raw, "SELECT count(*) FROM sqlite_master") < 0)
+        return Error{ErrorCode::Malformed, path.string(), "is not a Bone Moss creature"};
+    if (const Status kind = checkKind(raw, path.string()); !kind)
+        return kind.error();
+    Statement find(raw, "SELECT raw, data FROM blob WHERE hash=?");
+    const detail_store::ReadBlob read = [&](const std::string &hex) -> Result<std::vector<std::byte>> {
+        if (progress.isCancelled())
+            return Error{ErrorCode::Cancelled, "open", "stopped on request"};
+        const Error damaged{ErrorCode::Damaged, "block " + hex.substr(0, 8), "its contents do not match its name"};
+        sqlite3_reset(find.s);
+        sqlite3_bind_text(find.s, 1, hex.c_str(), -1, SQLITE_STATIC);
+        if (find.step() != SQLITE_ROW)
+            return Error{ErrorCode::Damaged, "block " + hex.substr(0, 8), "is missing"};
+        const auto size = std::size_t(sqlite3_column_int64(find.s, 0));
+        if (size > kLargestBlob)
+            return damaged;
+        auto bytes = expand(sqlite3_column_blob(find.s, 1), std::size_t(sqlite3_column_bytes(find.s, 1)), size);
+        if (!bytes || detail_store::toHex(detail_store::hashOf(*bytes)) != hex)
+            return damaged;
+        return std::move(*bytes);
+    };
+    Statement states(raw, "SELECT manifest, raw FROM state ORDER BY id DESC");
+    Loaded loaded;
+    while (states.step() == SQLITE_ROW) {
+        const auto size = std::size_t(sqlite3_column_int64(states.s, 1));
+        const auto text = size < (1u << 30) ? expand(sqlite3_column_blob(states.s, 0), std::size_t(sqlite3_column_bytes(states.s, 0)), size)
+                                            : std::nullopt;
+        const json manifest = text ? json::parse(reinterpret_cast<const char *>(text->data()),
+                                                 reinterpret_cast<const char *>(text->data()) + text->size(), nullptr, false)
+                                   : json(json::value_t::discarded);
+        if (!manifest.is_discarded()) {
+            auto creature = detail_store::fromManifest(manifest, read, loaded.damage);
+            if (progress.isCancelled())
+                return Error{ErrorCode::Cancelled, "open", "stopped on request"};
+            if (creature) {
+                loaded.creature = std::move(*creature);
+                return loaded;
+            }
+        }
+        loaded.damage.push_back("the newest saved state could not be read; an older one was opened");
+    }
+    return Error{ErrorCode::Damaged, path.string(), "holds no state that can be read"};
+}
+
+Status saveAs(const std::filesystem::path &path, const Creature &creature)
+{
+    const std::filesystem::path part = path.string() + ".part";
+    std::error_code ec;
+    std::filesystem::remove(part, ec);
+    {
+        auto store = Store::open(part);
+        if (!store)
+            return store.error();
+        if (const auto saved = (*store)->save(creature); !saved) {
+            std::filesystem::remove(part, ec);
+            return saved.error();
+        }
+    }
+    std::filesystem::rename(part, path, ec);
+    if (ec)
+        return Error{ErrorCode::Unwritable, path.string(), ec.message()};
+    return Done{};
+}
+
+} // namespace bonemoss::creature

@@ -1,0 +1,56 @@
+#pragma once
+
+#include "base/progress.h"
+#include "creature/creature.h"
+
+#include <nlohmann/json_fwd.hpp>
+
+#include <filesystem>
+#include <memory>
+#include <string>
+#include <vector>
+
+struct sqlite3;
+
+namespace bonemoss::creature {
+
+/// A .bonemoss file: one SQLite database of compressed blocks named by their content, and states that
+/// list them. See docs/store-format.md.
+class Store
+{
+public:
+    /// Opens for writing; makes the file when it is not there. Errors: Unwritable, Malformed (not a
+    /// store), Unsupported (newer version).
+    static Result<std::unique_ptr<Store>> open(const std::filesystem::path &path);
+    ~Store();
+    Store(const Store &) = delete;
+    Store &operator=(const Store &) = delete;
+
+    struct Saved {
+        std::size_t blocksWritten = 0, bytesWritten = 0, blocksKept = 0;
+    };
+    /// Writes a state in one transaction: only blocks that are not there yet. A failure (full disk)
+    /// leaves the file as it was. Drops journal entries: the state holds them.
+    Result<Saved> save(const Creature &creature);
+
+    /// Appends a command that led on from the newest state; safe against a kill once it returns.
+    Status journal(const nlohmann::json &command);
+    Result<std::vector<nlohmann::json>> journalEntries();
+
+private:
+    explicit Store(sqlite3 *db) : m_db(db) {}
+    sqlite3 *m_db;
+};
+
+struct Loaded {
+    Creature creature;
+    std::vector<std::string> damage; ///< what could not be read, in plain sentences; empty when all is well
+};
+/// Newest state of a store. A piece with damaged blocks is left out and named. Errors: Unreadable,
+/// Malformed, Unsupported, Damaged (nothing could be read).
+Result<Loaded> loadStore(const std::filesystem::path &path, const Progress &progress = {});
+
+/// Saves to a path by way of a new file beside it when it is not this creature's own store already.
+Status saveAs(const std::filesystem::path &path, const Creature &creature);
+
+} // namespace bonemoss::creature

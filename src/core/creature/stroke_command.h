@@ -1,0 +1,40 @@
+#pragma once
+
+#include "detail/skin.h"
+#include "sculpt/stroke.h"
+
+#include <nlohmann/json_fwd.hpp>
+
+#include <memory>
+
+namespace bonemoss::creature {
+
+/// A stroke on its way: works on a copy of the shown surface that shares every block it does not
+/// touch. The window shows surface() as it grows; finish() writes it into a skin. Replaying the same
+/// samples as a command gives the same bits.
+class LiveStroke
+{
+public:
+    LiveStroke(const detail::Skin &skin, sculpt::StrokeSettings settings, std::uint32_t layer);
+
+    void add(const sculpt::PenSample &sample) { m_stroke.add(sample); }
+    std::vector<std::uint32_t> takeDirty() { return m_stroke.takeDirty(); }
+    const mesh::Surface &surface() const { return *m_surface; }
+    const mesh::BlockArray<std::uint8_t> &mask() const { return *m_mask; }
+    const sculpt::Stroke &stroke() const { return m_stroke; }
+    /// Writes the result into the skin it was begun on. Fails as detail::takeSculpted.
+    Status finish(detail::Skin &skin);
+
+private:
+    std::unique_ptr<mesh::Surface> m_surface;
+    std::unique_ptr<mesh::BlockArray<std::uint8_t>> m_mask;
+    std::uint32_t m_layer;
+    sculpt::Tool m_tool;
+    sculpt::Stroke m_stroke;
+};
+
+/// The command that replays a stroke.
+nlohmann::json strokeCommand(std::uint32_t piece, std::uint32_t layer, const sculpt::StrokeSettings &settings,
+                             const std::vector<sculpt::PenSample> &samples);
+
+} // namespace bonemoss::creature

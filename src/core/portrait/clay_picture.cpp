@@ -1,0 +1,202 @@
+// Direct light by ray casting: Lambert's cosine law, hemisphere occlusion by cosine-weighted rays
+// (Malley's method, after Pharr, Jakob & Humphreys 2016, section 13.6.3). sRGB after IEC 61966-2-1.
+#include "portrait/clay_picture.h"
+
+#include "base/parallel.h"
+#include "base/random.h"
+
+#include <embree3/rtcore.h>
+
+#include <algorithm>
+#include <atomic>
+#include <numbers>
+
+namespace bonemoss::portrait {
+
+namespace {
+
+constexpr float kPi = std::numbers::pi_v<float>;
+
+struct Scene {
+    RTCDevice device = rtcNewDevice(nullptr);
+    RTCScene scene = rtcNewScene(device);
+    std::vector<std::vector<std::array<std::uint32_t, 3>>> triangles;
+    std::vector<std::vector<Vec3f>> positions, normals;
+    std::vector<Vec3f> colours;
+    Box3f box;
+
+    Scene() = default;
+    Scene(const Scene &) = delete;
+    Scene &operator=(const Scene &) = delete;
+    ~Scene()
+    {
+        rtcReleaseScene(scene);
+        rtcReleaseDevice(device);
+    }
+
+    void add(const ClayMesh &m)
+    {
+        triangles.push_back(mesh::triangulate(*m.mesh));
+        positions.push_back(m.mesh->positions);
+        positions.back().push_back({}); // the hierarchy reads 16 bytes at the last vertex
+        std::vector<Vec3f> n(m.mesh->positions.size());
+        for (const auto &t : triangles.back()) {
+            const auto &p = m.mesh->positions;
+            const Vec3f face = cross(p[t[1]] - p[t[0]], p[t[2]] - p[t[0]]);
+            for (const std::uint32_t v : t)
+                n[v] += face;
+        }
+        for (Vec3f &v : n)
+            v = normalized(v);
+        normals.push_back(std::move(n));
+        colours.push_back(m.colour);
+        box.add(mesh::boundsOf(m.mesh->positions));
+    }
+    void commit()
+    {
+        for (std::size_t i = 0; i < triangles.size(); ++i) {
+            RTCGeometry g = rtcNewGeometry(device, RTC_GEOMETRY_TYPE_TRIANGLE);
+            rtcSetSharedGeometryBuffer(g, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, positions[i].data(), 0, 12, positions[i].size() - 1);
+            rtcSetSharedGeometryBuffer(g, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, triangles[i].data(), 0, 12, triangles[i].size());
+            rtcCommitGeometry(g);
+            rtcAttachGeometryByID(scene, g, unsigned(i));
+            rtcReleaseGeometry(g);
+        }
+        rtcCommitScene(scene);
+    }
+    bool isBlocked(Vec3f from, Vec3f direction, float far) const
+    {
+        RTCIntersectContext context;
+        rtcInitIntersectContext(&context);
+        RTCRay ray{from.x, from.y, from.z, 0, direction.x, direction.y, direction.z, 0, far, ~0u, 0, 0};
+        rtcOccluded1(scene, &context, &ray);
+        return ray.tfar < 0;
+    }
+};
+
+struct Spot {
+    Vec3f point, normal, colour;
+    bool isFloor = false;
+};
+
+struct Light {
+    Vec3f toKey, toRim;
+};
+
+Vec3f cosineDirection(Vec3f n, float a, float b)
+{
+    const float r = std::sqrt(a), angle = 2 * kPi * b;
+    const Vec3f u = normalized(cross(std::abs(n.x) < 0.8f ? Vec3f{1, 0, 0} : Vec3f{0, 1, 0}, n));
+    return u * (r * std::cos(angle)) + cross(n, u) * (r * std::sin(angle)) + n * std::sqrt(std::max(0.0f, 1 - a));
+}
+
+Vec3f shade(const Scene &s, const Spot &p, Vec3f toEye, const Light &light, std::uint64_t key, int rays)
+{
+    const float far = s.box.diagonal();
+    const Vec3f from = p.point + p.normal * (far * 2e-4f);
+    float open = 0;
+    Vec3f sky;
+    for (int k = 0; k < rays; ++k) {
+        const Vec3f d = cosineDirection(p.normal, randomUnit(key, std::uint64_t(k) * 2), randomUnit(key, std::uint64_t(k) * 2 + 1));
+        if (s.isBlocked(from, d, far * 0.35f))
+            continue;
+        const float up = 0.5f + 0.5f * d.y;
+        sky += lerp(Vec3f{0.15f, 0.13f, 0.11f}, Vec3f{0.40f, 0.44f, 0.50f}, up);
+        open += 1;
+    }
+    sky = sky * (1.0f / float(rays));
+    // A soft key: its direction spreads a little from ray to ray.
+    const Vec3f jitter = Vec3f{randomSigned(key, 91), randomSigned(key, 92), randomSigned(key, 93)} * 0.08f;
+    const Vec3f key1 = normalized(light.toKey + jitter);
+    const float lit = dot(p.normal, key1) > 0 && !s.isBlocked(from, key1, far * 4) ? dot(p.normal, key1) : 0;
+    Vec3f c = p.colour * (sky + Vec3f{1.22f, 1.12f, 0.98f} * lit);
+    if (!p.isFloor) {
+        const float rim = std::pow(std::clamp(1 - dot(p.normal, toEye), 0.0f, 1.0f), 3.0f) * std::max(0.0f, dot(p.normal, light.toRim));
+        const Vec3f half = normalized(key1 + toEye);
+        const float sheen = lit > 0 ? std::pow(std::max(0.0f, dot(p.normal, half)), 24.0f) * 0.06f : 0;
+        c += Vec3f{0.55f, 0.58f, 0.60f} * (rim * 0.7f * open / float(rays)) + Vec3f{1, 1, 1} * sheen;
+    }
+    return c;
+}
+
+std::uint8_t toSrgb(float v)
+{
+    const float x = v / (1 + 0.18f * v); // soft shoulder: nothing turns pure white
+    const float s = x <= 0.0031308f ? 12.92f * x : 1.055f * std::pow(x, 1 / 2.4f) - 0.055f;
+    return std::uint8_t(std::clamp(s * 255 + 0.5f, 0.0f, 255.0f));
+}
+
+/// What a ray meets: the creature, the floor under it, or nothing.
+std::optional<Spot> meet(const Scene &s, const mesh::Ray &r, float floor)
+{
+    RTCIntersectContext context;
+    rtcInitIntersectContext(&context);
+    RTCRayHit h{};
+    h.ray = {r.origin.x, r.origin.y, r.origin.z, 0, r.direction.x, r.direction.y, r.direction.z, 0, 1e30f, ~0u, 0, 0};
+    h.hit.geomID = RTC_INVALID_GEOMETRY_ID;
+    rtcIntersect1(s.scene, &context, &h);
+    if (h.hit.geomID != RTC_INVALID_GEOMETRY_ID) {
+        const auto &t = s.triangles[h.hit.geomID][h.hit.primID];
+        const auto &n = s.normals[h.hit.geomID];
+        Vec3f normal = normalized(n[t[0]] * (1 - h.hit.u - h.hit.v) + n[t[1]] * h.hit.u + n[t[2]] * h.hit.v);
+        if (dot(normal, r.direction) > 0.2f)
+            normal = -normal;
+        return Spot{r.origin + r.direction * h.ray.tfar, normal, s.colours[h.hit.geomID], false};
+    }
+    if (r.direction.y < -1e-4f && r.origin.y > floor) {
+        const float t = (floor - r.origin.y) / r.direction.y;
+        return Spot{r.origin + r.direction * t, {0, 1, 0}, {0.42f, 0.41f, 0.365f}, true};
+    }
+    return {};
+}
+
+} // namespace
+
+Result<image::ColourPicture> clayPicture(std::span<const ClayMesh> meshes, const Camera &camera, int width, int height,
+                                         int samples, const Progress &progress)
+{
+    Scene scene;
+    for (const ClayMesh &m : meshes)
+        scene.add(m);
+    scene.commit();
+    image::ColourPicture picture{width, height, std::vector<std::uint8_t>(std::size_t(width) * std::size_t(height) * 4)};
+    // Key over the viewer's left shoulder, kept above the horizon; rim from behind.
+    Vec3f toKey = normalized(-camera.right() * 0.75f + Vec3f{0, 1, 0} * 0.9f - camera.forward() * 0.75f);
+    const Light light{toKey, normalized(camera.right() * 0.6f + Vec3f{0, 0.7f, 0} + camera.forward() * 0.8f)};
+    const float floor = scene.box.isEmpty() ? 0 : scene.box.lo.y;
+    const float radius = scene.box.diagonal();
+    std::atomic<int> rows{0};
+    const bool done = forEachBlock(std::size_t(height), 2, progress.stop, [&](BlockRange r) {
+        for (std::size_t y = r.begin; y < r.end; ++y)
+            for (int x = 0; x < width; ++x) {
+                Vec3f sum;
+                for (int k = 0; k < samples; ++k) {
+                    const std::uint64_t key = (std::uint64_t(y) * std::uint64_t(width) + std::uint64_t(x)) * 64 + std::uint64_t(k);
+                    const float px = (float(x) + randomUnit(key, 200)) / float(width) * 2 - 1;
+                    const float py = 1 - (float(y) + randomUnit(key, 201)) / float(height) * 2;
+                    const mesh::Ray ray = camera.rayThrough(px, py, float(width) / float(height));
+                    const Vec3f backdrop = lerp(Vec3f{0.28f, 0.27f, 0.225f}, Vec3f{0.55f, 0.53f, 0.445f}, 0.5f + 0.5f * py);
+                    const auto spot = meet(scene, ray, floor);
+                    if (!spot) {
+                        sum += backdrop;
+                        continue;
+                    }
+                    Vec3f c = shade(scene, *spot, -ray.direction, light, key, 6);
+                    if (spot->isFloor) { // the floor fades into the backdrop
+                        const float away = length(spot->point - Vec3f{scene.box.centre().x, floor, scene.box.centre().z}) / radius;
+                        c = lerp(c, backdrop, std::clamp((away - 0.35f) * 1.6f, 0.0f, 1.0f));
+                    }
+                    sum += c;
+                }
+                sum = sum * (1.0f / float(samples));
+                std::uint8_t *out = &picture.rgba[(y * std::size_t(width) + std::size_t(x)) * 4];
+                out[0] = toSrgb(sum.x), out[1] = toSrgb(sum.y), out[2] = toSrgb(sum.z), out[3] = 255;
+            }
+        progress.say(float(rows += 2) / float(height), "light");
+    });
+    if (!done)
+        return Error{ErrorCode::Cancelled, "picture", "stopped on request"};
+    return picture;
+}
+
+} // namespace bonemoss::portrait
