@@ -1,0 +1,218 @@
+#include "app/anatomy/anatomy_panel.h"
+
+#include "app/theme/theme.h"
+
+#include <QDropEvent>
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QLabel>
+#include <QMenu>
+#include <QPushButton>
+#include <QTreeWidget>
+#include <QVBoxLayout>
+#include <nlohmann/json.hpp>
+
+#include <map>
+
+namespace bonemoss::app {
+
+using nlohmann::json;
+
+namespace {
+
+enum Role { IdRole = Qt::UserRole, IsPieceRole };
+
+QString counted(std::size_t n)
+{
+    if (n >= 1'000'000)
+        return QString::number(double(n) / 1e6, 'f', 2) + QStringLiteral(" M");
+    return n >= 10'000 ? QString::number(n / 1000) + QStringLiteral(" k") : QString::number(n);
+}
+
+} // namespace
+
+AnatomyPanel::AnatomyPanel(Session &session, QWidget *parent) : QWidget(parent), m_session(session), m_tree(new QTreeWidget)
+{
+    setObjectName(QStringLiteral("panel"));
+    auto *column = new QVBoxLayout(this);
+    column->setContentsMargins(12, 10, 4, 4);
+    auto *top = new QHBoxLayout;
+    auto *title = new QLabel(tr("Anatomy"));
+    title->setStyleSheet(QStringLiteral("font-family: Vollkorn; font-size: 12pt; font-weight: 600;"));
+    auto *solo = new QPushButton(tr("solo"));
+    solo->setObjectName(QStringLiteral("soloButton"));
+    solo->setProperty("word", true);
+    solo->setToolTip(tr("Show only what is chosen, or all again (`)"));
+    connect(solo, &QPushButton::clicked, this, &AnatomyPanel::toggleSolo);
+    top->addWidget(title);
+    top->addStretch();
+    top->addWidget(solo);
+    column->addLayout(top);
+    m_tree->setObjectName(QStringLiteral("anatomyTree"));
+    m_tree->setAccessibleName(tr("Anatomy"));
+    m_tree->setColumnCount(2);
+    m_tree->setHeaderHidden(true);
+    m_tree->header()->setStretchLastSection(false);
+    m_tree->header()->setSectionResizeMode(0, QHeaderView::Stretch);
+    m_tree->header()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
+    m_tree->setIndentation(12);
+    m_tree->setRootIsDecorated(true);
+    m_tree->setDragDropMode(QAbstractItemView::InternalMove);
+    m_tree->setEditTriggers(QAbstractItemView::EditKeyPressed | QAbstractItemView::DoubleClicked);
+    m_tree->setContextMenuPolicy(Qt::CustomContextMenu);
+    m_tree->viewport()->installEventFilter(this);
+    column->addWidget(m_tree);
+    connect(m_tree, &QTreeWidget::currentItemChanged, this, [this](QTreeWidgetItem *item) {
+        if (m_isFilling || !item)
+            return;
+        const auto id = item->data(0, IdRole).toUInt();
+        item->data(0, IsPieceRole).toBool() ? m_session.choosePiece(id) : m_session.chooseForm(id);
+    });
+    connect(m_tree, &QTreeWidget::itemChanged, this, [this](QTreeWidgetItem *item) {
+        if (!m_isFilling)
+            itemRenamed(item);
+    });
+    connect(m_tree, &QWidget::customContextMenuRequested, this, &AnatomyPanel::menuAt);
+    connect(&session, &Session::creatureChanged, this, &AnatomyPanel::rebuild);
+    connect(&session, &Session::choiceChanged, this, &AnatomyPanel::showChoice);
+    rebuild();
+}
+
+void AnatomyPanel::rebuild()
+{
+    m_isFilling = true;
+    m_tree->clear();
+    const creature::Creature &c = m_session.creature();
+    const auto dress = [&](QTreeWidgetItem *item, std::uint32_t id, const std::string &name, const QString &kind, bool hidden, bool locked, bool isPiece) {
+        item->setText(0, QString::fromStdString(name));
+        item->setText(1, kind + (locked ? tr(" · locked") : QString()) + (hidden ? tr(" · hidden") : QString()));
+        item->setData(0, IdRole, id);
+        item->setData(0, IsPieceRole, isPiece);
+        item->setFlags(item->flags() | Qt::ItemIsEditable);
+        item->setForeground(1, theme().softInk);
+        if (hidden)
+            item->setForeground(0, theme().softInk);
+        QFont f = m_tree->font();
+        f.setBold(isPiece);
+        item->setFont(0, f);
+        item->setTextAlignment(1, Qt::AlignRight | Qt::AlignVCenter);
+    };
+    for (const auto &p : c.pieces)
+        dress(new QTreeWidgetItem(m_tree), p->id, p->name, tr("skin · %1").arg(counted(p->skin.shown.topology->faceCount())),
+              p->isHidden, p->isLocked, true);
+    std::map<std::uint32_t, QTreeWidgetItem *> items;
+    for (const auto &f : c.armature.forms) {
+        const auto parent = items.find(f.parent);
+        auto *item = parent == items.end() ? new QTreeWidgetItem(m_tree) : new QTreeWidgetItem(parent->second);
+        items[f.id] = item;
+        const QString kind = QString::fromUtf8(nameOf(f.kind).data());
+        dress(item, f.id, f.name, f.isMirrored ? kind + QStringLiteral(" ⇄") : kind, f.isHidden, f.isLocked, false);
+    }
+    m_tree->expandAll();
+    m_isFilling = false;
+    showChoice();
+}
+
+void AnatomyPanel::showChoice()
+{
+    const bool forms = m_session.bench() == Bench::Armature;
+    const std::uint32_t wanted = forms ? m_session.form() : m_session.piece();
+    m_isFilling = true;
+    for (QTreeWidgetItemIterator it(m_tree); *it; ++it)
+        if ((*it)->data(0, IdRole).toUInt() == wanted && (*it)->data(0, IsPieceRole).toBool() != forms) {
+            m_tree->setCurrentItem(*it);
+            break;
+        }
+    if (!wanted)
+        m_tree->setCurrentItem(nullptr);
+    m_isFilling = false;
+}
+
+void AnatomyPanel::itemRenamed(QTreeWidgetItem *item)
+{
+    const bool isPiece = item->data(0, IsPieceRole).toBool();
+    const std::uint32_t id = item->data(0, IdRole).toUInt();
+    json c = {{"do", isPiece ? "piece.set" : "form.set"}, {isPiece ? "piece" : "form", id}, {"name", item->text(0).toStdString()}};
+    QMetaObject::invokeMethod(this, [this, c] { // the tree is rebuilt by it
+        if (!m_session.run(c))
+            rebuild();
+    }, Qt::QueuedConnection);
+}
+
+/// A drop nests a form under the one it falls on, or lets it stand on its own.
+bool AnatomyPanel::eventFilter(QObject *watched, QEvent *event)
+{
+    if (event->type() != QEvent::Drop)
+        return QWidget::eventFilter(watched, event);
+    auto *drop = static_cast<QDropEvent *>(event);
+    QTreeWidgetItem *moved = m_tree->currentItem(), *onto = m_tree->itemAt(drop->position().toPoint());
+    drop->setDropAction(Qt::IgnoreAction);
+    drop->accept();
+    if (!moved || moved->data(0, IsPieceRole).toBool() || (onto && onto->data(0, IsPieceRole).toBool()))
+        return true;
+    const json c = {{"do", "form.set"}, {"form", moved->data(0, IdRole).toUInt()},
+                    {"parent", onto ? onto->data(0, IdRole).toUInt() : 0u}};
+    QMetaObject::invokeMethod(this, [this, c] { m_session.run(c); }, Qt::QueuedConnection);
+    return true;
+}
+
+void AnatomyPanel::menuAt(QPoint at)
+{
+    QTreeWidgetItem *item = m_tree->itemAt(at);
+    if (!item)
+        return;
+    const bool isPiece = item->data(0, IsPieceRole).toBool();
+    const std::uint32_t id = item->data(0, IdRole).toUInt();
+    const char *who = isPiece ? "piece" : "form";
+    const std::string set = std::string(who) + ".set";
+    const creature::Creature &c = m_session.creature();
+    const armature::Form *f = isPiece ? nullptr : c.armature.find(id);
+    const creature::Piece *p = isPiece ? c.piece(id) : nullptr;
+    if (!f && !p)
+        return;
+    const bool hidden = f ? f->isHidden : p->isHidden, locked = f ? f->isLocked : p->isLocked;
+    QMenu menu;
+    const auto add = [&](const QString &text, json command) {
+        menu.addAction(text, this, [this, command] { m_session.run(command); });
+    };
+    menu.addAction(tr("Rename"), this, [this, item] { m_tree->editItem(item, 0); });
+    add(hidden ? tr("Show") : tr("Hide"), {{"do", set}, {who, id}, {"hidden", !hidden}});
+    add(locked ? tr("Unlock") : tr("Lock"), {{"do", set}, {who, id}, {"locked", !locked}});
+    if (f) {
+        add(tr("Duplicate"), {{"do", "form.duplicate"}, {"form", id}});
+        add(f->isMirrored ? tr("Take the twin away") : tr("Mirror with its branch"),
+            {{"do", "form.set"}, {"form", id}, {"mirror", !f->isMirrored}, {"branch", true}});
+    }
+    menu.addSeparator();
+    add(tr("Delete"), {{"do", std::string(who) + ".remove"}, {who, id}});
+    menu.exec(m_tree->viewport()->mapToGlobal(at));
+}
+
+void AnatomyPanel::toggleSolo()
+{
+    const creature::Creature c = m_session.creature();
+    const bool forms = m_session.bench() == Bench::Armature;
+    const std::uint32_t chosen = forms ? m_session.form() : m_session.piece();
+    if (!chosen)
+        return;
+    bool anyHidden = false;
+    if (forms)
+        for (const auto &f : c.armature.forms)
+            anyHidden = anyHidden || f.isHidden;
+    else
+        for (const auto &p : c.pieces)
+            anyHidden = anyHidden || p->isHidden;
+    const auto set = [&](const char *who, std::uint32_t id, bool now) {
+        const bool hide = !anyHidden && id != chosen;
+        if (now != hide)
+            m_session.run({{"do", std::string(who) + ".set"}, {who, id}, {"hidden", hide}});
+    };
+    if (forms)
+        for (const auto &f : c.armature.forms)
+            set("form", f.id, f.isHidden);
+    else
+        for (const auto &p : c.pieces)
+            set("piece", p->id, p->isHidden);
+}
+
+} // namespace bonemoss::app

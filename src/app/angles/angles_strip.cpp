@@ -1,0 +1,139 @@
+#include "app/angles/angles_strip.h"
+
+#include "app/theme/theme.h"
+#include "base/parallel.h"
+#include "portrait/silhouette.h"
+
+#include <QMouseEvent>
+#include <QPainter>
+
+namespace bonemoss::app {
+
+namespace {
+constexpr int kWords = 20; // height of a tile's name
+}
+
+AnglesStrip::AnglesStrip(Session &session, QWidget *parent) : QWidget(parent), m_session(session)
+{
+    setObjectName(QStringLiteral("anglesStrip"));
+    setAccessibleName(tr("Angles: six silhouettes"));
+    setToolTip(tr("Click to fly to a view. Double-click to pin this state and compare later ones with it; again to let go."));
+    setMinimumHeight(84);
+    m_later.setSingleShot(true);
+    m_later.setInterval(120);
+    connect(&m_later, &QTimer::timeout, this, &AnglesStrip::redraw);
+    connect(&session, &Session::creatureChanged, &m_later, qOverload<>(&QTimer::start));
+}
+
+QRect AnglesStrip::tile(int i) const
+{
+    const int gap = 8, w = (width() - gap * 7) / 6;
+    return {gap + i * (w + gap), 7, w, height() - 14};
+}
+
+std::vector<std::uint8_t> AnglesStrip::shapeOf(const creature::Creature &c, int view, QSize size, const Box3f &frame) const
+{
+    std::vector<mesh::Surface> made;
+    std::vector<const mesh::Surface *> surfaces;
+    for (const auto &p : c.pieces)
+        if (!p->isHidden)
+            surfaces.push_back(&p->skin.shown);
+    if (surfaces.empty())
+        for (const auto &f : c.armature.forms)
+            if (!f.isHidden && f.role != armature::FormRole::Cut) {
+                mesh::PolyMesh m = tessellate(f, c.armature.worldPlace(f));
+                made.push_back(mesh::makeSurface(m));
+                if (f.isMirrored) {
+                    for (Vec3f &p : m.positions)
+                        p = mirrored(p);
+                    made.push_back(mesh::makeSurface(m));
+                }
+            }
+    for (const auto &m : made)
+        surfaces.push_back(&m);
+    portrait::Camera camera;
+    camera.isParallel = true;
+    camera.turn = *portrait::viewTurn(portrait::anatomicalViews()[std::size_t(view)].key);
+    camera = portrait::framing(camera, frame, float(size.width()) / float(size.height()));
+    camera.distance *= 1.08f;
+    return portrait::silhouette(surfaces, camera, size.width(), size.height());
+}
+
+void AnglesStrip::redraw()
+{
+    const auto now = m_session.share();
+    Box3f frame = now->bounds();
+    if (m_pinned)
+        frame.add(m_pinned->bounds());
+    const qreal dpr = devicePixelRatioF();
+    const QSize size = (QSizeF(tile(0).size() - QSize(12, kWords + 8)) * dpr).toSize();
+    if (size.width() < 4 || size.height() < 4)
+        return;
+    const QRgb ink = theme().ink.rgba(), gone = theme().lichen.rgba();
+    const bool empty = frame.isEmpty();
+    forEachBlock(6, 1, [&](BlockRange r) { // each view is a picture of its own
+        QImage picture(size, QImage::Format_ARGB32_Premultiplied);
+        picture.fill(Qt::transparent);
+        if (!empty) {
+            const auto shape = shapeOf(*now, int(r.begin), size, frame);
+            const auto old = m_pinned ? shapeOf(*m_pinned, int(r.begin), size, frame) : std::vector<std::uint8_t>(shape.size(), 0);
+            for (int y = 0; y < size.height(); ++y)
+                for (int x = 0; x < size.width(); ++x) {
+                    const std::size_t i = std::size_t(y) * std::size_t(size.width()) + std::size_t(x);
+                    if (shape[i] || old[i])
+                        reinterpret_cast<QRgb *>(picture.scanLine(y))[x] = shape[i] ? ink : gone;
+                }
+        }
+        picture.setDevicePixelRatio(dpr);
+        m_pictures[r.begin] = std::move(picture);
+    });
+    update();
+}
+
+void AnglesStrip::paintEvent(QPaintEvent *)
+{
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    p.fillRect(rect(), theme().window);
+    for (int i = 0; i < 6; ++i) {
+        const portrait::NamedView &v = portrait::anatomicalViews()[std::size_t(i)];
+        const QString title = QString::fromUtf8(v.title.data(), qsizetype(v.title.size()));
+        const bool here = title.toLower() == m_current;
+        const QRect box = tile(i);
+        p.setPen(QPen(here ? theme().moss : theme().line, here ? 1.6 : 1));
+        p.setBrush(theme().field);
+        p.drawRoundedRect(QRectF(box).adjusted(0.5, 0.5, -0.5, -0.5), 6, 6);
+        p.drawImage(box.topLeft() + QPoint(6, 5), m_pictures[std::size_t(i)]);
+        p.setPen(here ? theme().moss : theme().softInk);
+        p.drawText(box.adjusted(0, 0, 0, -4), Qt::AlignHCenter | Qt::AlignBottom, title);
+    }
+    if (m_pinned) {
+        p.setPen(theme().softInk);
+        p.drawText(QRect(8, 0, width() - 16, 14), Qt::AlignRight, tr("compared with a pinned state"));
+    }
+}
+
+void AnglesStrip::setCurrent(const QString &viewName)
+{
+    if (m_current == viewName)
+        return;
+    m_current = viewName;
+    update();
+}
+
+void AnglesStrip::mousePressEvent(QMouseEvent *e)
+{
+    for (int i = 0; i < 6; ++i)
+        if (tile(i).contains(e->pos()))
+            emit viewChosen(QString::fromUtf8(portrait::anatomicalViews()[std::size_t(i)].key.data()));
+}
+
+void AnglesStrip::mouseDoubleClickEvent(QMouseEvent *)
+{
+    m_pinned = m_pinned ? nullptr : m_session.share();
+    redraw();
+}
+
+void AnglesStrip::resizeEvent(QResizeEvent *) { m_later.start(); }
+
+} // namespace bonemoss::app

@@ -1,0 +1,48 @@
+#pragma once
+
+#include "app/session/session.h"
+#include "app/theme/keys.h"
+#include "field/knit.h"
+
+#include <QDialog>
+
+#include <functional>
+#include <optional>
+
+namespace bonemoss::app {
+
+/// Asks how dense a knit shall be; shows the forecast of faces and memory as it is set.
+/// forecast(spacing) tells the faces to expect, or 0 when it cannot.
+std::optional<field::Density> askDensity(QWidget *parent, const QString &title, float startSpacing, float longestMm,
+                                         const std::function<std::size_t(float)> &forecast);
+
+/// All keys, changeable, with conflicts shown.
+void editKeys(QWidget *parent, KeyMap &keys);
+
+void showAbout(QWidget *parent);
+
+/// Repairs, warnings and the like, one line each.
+void showList(QWidget *parent, const QString &title, const QString &intro, const QStringList &lines);
+
+/// The page one sees first: samples, a new creature, files of late.
+class StartPage : public QDialog
+{
+    Q_OBJECT
+public:
+    explicit StartPage(const QStringList &recent, QWidget *parent = nullptr);
+    QString chosenSample() const { return m_sample; } ///< recipe path, empty for none
+    QString chosenFile() const { return m_file; }     ///< creature path, empty for none
+
+private:
+    QString m_sample, m_file;
+};
+
+/// Built-in manual, opened at a page of docs/manual.
+void showManual(QWidget *parent, const QString &page);
+
+struct Sample {
+    QString file, title, words;
+};
+const std::vector<Sample> &samples();
+
+} // namespace bonemoss::app

@@ -1,0 +1,159 @@
+#include "app/hand/hand_model.h"
+
+#include <QSettings>
+
+#include <algorithm>
+
+namespace bonemoss::app {
+
+using sculpt::Tool;
+
+HandModel::HandModel(Session &session, QObject *parent) : QObject(parent), m_session(session)
+{
+    for (std::size_t t = 0; t < sculpt::kToolCount; ++t) {
+        m_settings[t].tool = Tool(t);
+        m_settings[t].size = 12;
+    }
+    const auto of = [&](Tool t) -> sculpt::StrokeSettings & { return m_settings[std::size_t(t)]; };
+    of(Tool::Tug).strength = 1;
+    of(Tool::Tug).size = 18;
+    of(Tool::Crease).size = 6;
+    of(Tool::Smooth).strength = 0.6f;
+    of(Tool::Mask).falloff = sculpt::Falloff::Plateau;
+    of(Tool::Mask).strength = 1;
+    of(Tool::Stamp).strength = 0.5f;
+    of(Tool::Stamp).falloff = sculpt::Falloff::Plateau;
+    of(Tool::Stamp).spacing = 1.2f;
+    of(Tool::Stamp).isDragged = true;
+    connect(&session, &Session::benchChanged, this, &HandModel::toolChanged);
+}
+
+Tool HandModel::tool() const { return m_session.bench() == Bench::Detail ? m_detailTool : m_sculptTool; }
+
+std::vector<Tool> HandModel::toolsOf(Bench bench) const
+{
+    if (bench == Bench::Sculpt)
+        return {Tool::Raise, Tool::Swell, Tool::Tug, Tool::Crease, Tool::Smooth, Tool::Mask};
+    if (bench == Bench::Detail)
+        return {Tool::Stamp, Tool::Crease, Tool::Raise, Tool::Swell, Tool::Smooth, Tool::Mask};
+    return {};
+}
+
+void HandModel::setTool(Tool tool)
+{
+    m_before = this->tool();
+    (m_session.bench() == Bench::Detail ? m_detailTool : m_sculptTool) = tool;
+    emit toolChanged();
+}
+
+void HandModel::toolBefore() { setTool(m_before); }
+
+void HandModel::setFormTile(FormTile tile)
+{
+    m_formTile = tile;
+    emit toolChanged();
+}
+
+void HandModel::pickTile(int number)
+{
+    if (m_session.bench() == Bench::Armature) {
+        if (number >= 1 && number <= kFormTileCount)
+            setFormTile(FormTile(number - 1));
+        return;
+    }
+    const auto tools = toolsOf(m_session.bench());
+    if (number >= 1 && number <= int(tools.size()))
+        setTool(tools[std::size_t(number - 1)]);
+}
+
+void HandModel::setMirrored(bool on)
+{
+    m_isMirrored = on;
+    emit settingsChanged();
+}
+
+void HandModel::setMousePressure(MousePressure mode, float slider)
+{
+    m_mousePressure = mode;
+    m_mouseSlider = slider;
+    emit settingsChanged();
+}
+
+void HandModel::load()
+{
+    QSettings s;
+    for (auto &tool : m_settings) {
+        const QString group = QStringLiteral("tools/") + QString::fromUtf8(nameOf(tool.tool).data()) + QLatin1Char('/');
+        const auto number = [&](const char *key, float &value, float least, float most) {
+            value = std::clamp(s.value(group + QLatin1String(key), value).toFloat(), least, most);
+        };
+        number("size", tool.size, 0.05f, 500);
+        number("strength", tool.strength, 0, 1);
+        number("spacing", tool.spacing, 0.02f, 4);
+        number("steadiness", tool.steadiness, 0, 0.95f);
+        number("depth", tool.depth, 0, 100);
+    }
+    m_isMirrored = s.value(QStringLiteral("tools/mirror"), true).toBool();
+}
+
+void HandModel::store() const
+{
+    QSettings s;
+    for (const auto &tool : m_settings) {
+        const QString group = QStringLiteral("tools/") + QString::fromUtf8(nameOf(tool.tool).data()) + QLatin1Char('/');
+        s.setValue(group + QStringLiteral("size"), tool.size);
+        s.setValue(group + QStringLiteral("strength"), tool.strength);
+        s.setValue(group + QStringLiteral("spacing"), tool.spacing);
+        s.setValue(group + QStringLiteral("steadiness"), tool.steadiness);
+        s.setValue(group + QStringLiteral("depth"), tool.depth);
+    }
+    s.setValue(QStringLiteral("tools/mirror"), m_isMirrored);
+}
+
+QString toolTitle(Tool tool)
+{
+    switch (tool) {
+    case Tool::Raise: return HandModel::tr("Raise");
+    case Tool::Swell: return HandModel::tr("Swell");
+    case Tool::Crease: return HandModel::tr("Crease");
+    case Tool::Tug: return HandModel::tr("Tug");
+    case Tool::Smooth: return HandModel::tr("Smooth");
+    case Tool::Stamp: return HandModel::tr("Stamp");
+    case Tool::Mask: return HandModel::tr("Mask");
+    }
+    return {};
+}
+
+QString toolHint(Tool tool)
+{
+    switch (tool) {
+    case Tool::Raise: return HandModel::tr("Raise lifts the skin along the area's normal");
+    case Tool::Swell: return HandModel::tr("Swell pushes every point out along its own normal");
+    case Tool::Crease: return HandModel::tr("Crease cuts a tight valley with a soft shoulder");
+    case Tool::Tug: return HandModel::tr("Tug drags what is connected under the ring");
+    case Tool::Smooth: return HandModel::tr("Smooth evens the skin and keeps its volume");
+    case Tool::Stamp: return HandModel::tr("Stamp presses a height picture into the chosen layer");
+    case Tool::Mask: return HandModel::tr("Mask keeps what it covers as it is");
+    }
+    return {};
+}
+
+QString formTileTitle(FormTile tile)
+{
+    static const char *const names[] = {QT_TR_NOOP("Choose"), QT_TR_NOOP("Ball"), QT_TR_NOOP("Ellipsoid"), QT_TR_NOOP("Limb"),
+                                        QT_TR_NOOP("Block"), QT_TR_NOOP("Cone"), QT_TR_NOOP("Tube")};
+    return HandModel::tr(names[std::size_t(tile)]);
+}
+
+QString formTileHint(FormTile tile)
+{
+    switch (tile) {
+    case FormTile::Choose: return HandModel::tr("Click a form to choose it; drag its handles to move, turn and size it");
+    case FormTile::Limb: return HandModel::tr("Drag from joint to end to draw a limb");
+    case FormTile::Cone: return HandModel::tr("Drag from base to tip to draw a cone");
+    case FormTile::Tube: return HandModel::tr("Draw a path to make a tube along it");
+    default: return HandModel::tr("Press at the middle and drag out to the size");
+    }
+}
+
+} // namespace bonemoss::app

@@ -1,0 +1,388 @@
+#include "app/hand/hand_panel.h"
+
+#include "app/hand/tile.h"
+#include "app/hand/tool_picture.h"
+#include "app/hand/value_slider.h"
+#include "app/theme/theme.h"
+#include "image/picture.h"
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QDoubleSpinBox>
+#include <QGridLayout>
+#include <QLabel>
+#include <QPainter>
+#include <QPushButton>
+#include <QScrollArea>
+#include <QVBoxLayout>
+#include <nlohmann/json.hpp>
+
+namespace bonemoss::app {
+
+using sculpt::StrokeSettings;
+using sculpt::Tool;
+
+namespace {
+
+QLabel *heading(const QString &text)
+{
+    auto *label = new QLabel(text);
+    label->setFont(headingFont(12));
+    label->setStyleSheet(QStringLiteral("font-family: Vollkorn; font-size: 12pt; font-weight: 600;"));
+    return label;
+}
+
+QLabel *groupWord(const QString &text)
+{
+    auto *label = new QLabel(text);
+    label->setProperty("group", true);
+    return label;
+}
+
+QIcon stampIcon(std::string_view name)
+{
+    const image::HeightPicture *picture = image::builtInStamp(name);
+    QImage icon(40, 40, QImage::Format_RGB32);
+    for (int y = 0; y < 40; ++y)
+        for (int x = 0; x < 40; ++x) { // lit from upper left, as on the skin
+            const float u = (float(x) + 0.5f) / 40, v = (float(y) + 0.5f) / 40, d = 1.0f / 80;
+            const float slope = picture->at(u + d, v) - picture->at(u - d, v) + picture->at(u, v + d) - picture->at(u, v - d);
+            const int grey = std::clamp(int(168 + 190 * slope + 50 * (picture->at(u, v) - 0.5f)), 30, 245);
+            icon.setPixel(x, y, qRgb(grey, int(grey * 0.95), int(grey * 0.86)));
+        }
+    return QIcon(QPixmap::fromImage(icon));
+}
+
+} // namespace
+
+HandPanel::HandPanel(Session &session, HandModel &hand, QWidget *parent) : QWidget(parent), m_session(session), m_hand(hand)
+{
+    setObjectName(QStringLiteral("panel"));
+    auto *whole = new QVBoxLayout(this);
+    whole->setContentsMargins(12, 10, 4, 6);
+    auto *top = new QHBoxLayout;
+    top->addWidget(heading(tr("Hand")));
+    top->addStretch();
+    m_keys = new QLabel;
+    m_keys->setProperty("soft", true);
+    top->addWidget(m_keys);
+    top->addSpacing(8);
+    whole->addLayout(top);
+    auto *scroll = new QScrollArea;
+    scroll->setWidgetResizable(true);
+    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    auto *body = new QWidget;
+    body->setObjectName(QStringLiteral("panelBody"));
+    auto *column = new QVBoxLayout(body);
+    column->setContentsMargins(0, 0, 8, 0);
+    m_tilesLayout = new QVBoxLayout;
+    m_settingsLayout = new QVBoxLayout;
+    column->addLayout(m_tilesLayout);
+    column->addLayout(m_settingsLayout);
+    column->addStretch();
+    scroll->setWidget(body);
+    whole->addWidget(scroll);
+    connect(&hand, &HandModel::toolChanged, this, [this] {
+        rebuildTiles();
+        rebuildSettings();
+    });
+    const auto refresh = [this] {
+        for (const auto &show : m_refresh)
+            show();
+    };
+    connect(&hand, &HandModel::settingsChanged, this, refresh);
+    connect(&session, &Session::creatureChanged, this, [this, refresh] {
+        if (m_session.bench() == Bench::Armature)
+            rebuildSettings();
+        else
+            refresh();
+    });
+    connect(&session, &Session::choiceChanged, this, &HandPanel::rebuildSettings);
+    rebuildTiles();
+    rebuildSettings();
+}
+
+QWidget *HandPanel::addTiles(const QString &group, const std::vector<std::pair<int, Tile *>> &tiles)
+{
+    auto *box = new QWidget;
+    auto *grid = new QGridLayout(box);
+    grid->setContentsMargins(0, 0, 0, 2);
+    grid->setSpacing(6);
+    grid->addWidget(groupWord(group), 0, 0, 1, 3);
+    int n = 0;
+    for (const auto &[number, tile] : tiles) {
+        grid->addWidget(tile, 1 + n / 3, n % 3);
+        connect(tile, &QAbstractButton::clicked, this, [this, pick = number] { m_hand.pickTile(pick); });
+        m_all.push_back(tile);
+        ++n;
+    }
+    for (int column = 0; column < 3; ++column)
+        grid->setColumnStretch(column, 1);
+    return box;
+}
+
+void HandPanel::rebuildTiles()
+{
+    const Bench bench = m_session.bench();
+    if (!m_isBuilt || bench != m_builtFor) {
+        delete m_tiles;
+        m_all.clear();
+        m_tiles = new QWidget;
+        auto *column = new QVBoxLayout(m_tiles);
+        column->setContentsMargins(0, 0, 0, 0);
+        if (bench == Bench::Armature) {
+            std::vector<std::pair<int, Tile *>> handle, draw;
+            for (int t = 0; t < kFormTileCount; ++t) {
+                auto *tile = new Tile(formTileTitle(FormTile(t)), t + 1, formPicture(FormTile(t)), true);
+                tile->setObjectName(QStringLiteral("formTile%1").arg(t));
+                tile->setToolTip(tr("%1 (%2)").arg(formTileHint(FormTile(t))).arg(t + 1));
+                (t == 0 ? handle : draw).push_back({t + 1, tile});
+            }
+            column->addWidget(addTiles(tr("Handle"), handle));
+            column->addWidget(addTiles(tr("Draw"), draw));
+        } else {
+            const std::vector<Tool> tools = m_hand.toolsOf(bench);
+            const auto group = [](Tool t) {
+                return t == Tool::Raise || t == Tool::Swell ? HandPanel::tr("Build")
+                       : t == Tool::Tug                     ? HandPanel::tr("Move")
+                       : t == Tool::Crease                  ? HandPanel::tr("Carve")
+                       : t == Tool::Stamp                   ? HandPanel::tr("Press")
+                                                            : HandPanel::tr("Settle and keep");
+            };
+            QStringList order;
+            for (const Tool t : tools)
+                if (!order.contains(group(t)))
+                    order << group(t);
+            for (const QString &name : order) {
+                std::vector<std::pair<int, Tile *>> tiles;
+                for (std::size_t i = 0; i < tools.size(); ++i)
+                    if (group(tools[i]) == name) {
+                        auto *tile = new Tile(toolTitle(tools[i]), int(i) + 1, toolPicture(tools[i]), false);
+                        tile->setObjectName(QStringLiteral("toolTile_") + QString::fromUtf8(nameOf(tools[i]).data()));
+                        tile->setToolTip(tr("%1 (%2)").arg(toolHint(tools[i])).arg(i + 1));
+                        tiles.push_back({int(i) + 1, tile});
+                    }
+                column->addWidget(addTiles(name, tiles));
+            }
+        }
+        m_tilesLayout->addWidget(m_tiles);
+        m_keys->setText(bench == Bench::Armature ? QString() : tr("D dig · S smooth · A mask"));
+        m_builtFor = bench;
+        m_isBuilt = true;
+    }
+    showTool();
+}
+
+void HandPanel::showTool()
+{
+    if (m_session.bench() == Bench::Armature) {
+        for (Tile *tile : m_all)
+            tile->setChecked(tile->objectName() == QStringLiteral("formTile%1").arg(int(m_hand.formTile())));
+        return;
+    }
+    const QString now = QStringLiteral("toolTile_") + QString::fromUtf8(nameOf(m_hand.tool()).data());
+    for (Tile *tile : m_all)
+        tile->setChecked(tile->objectName() == now);
+}
+
+void HandPanel::rebuildSettings()
+{
+    delete m_settings;
+    m_refresh.clear();
+    m_settings = new QWidget;
+    auto *column = new QVBoxLayout(m_settings);
+    column->setContentsMargins(0, 8, 0, 0);
+    column->setSpacing(5);
+    m_settingsLayout->addWidget(m_settings);
+    if (m_session.bench() == Bench::Armature)
+        fillForms();
+    else
+        fillTool();
+    for (const auto &show : m_refresh)
+        show();
+}
+
+void HandPanel::fillTool()
+{
+    auto *column = qobject_cast<QVBoxLayout *>(m_settings->layout());
+    const Tool tool = m_hand.tool();
+    column->addWidget(heading(toolTitle(tool)));
+    const auto slider = [&](const char *id, const QString &name, ValueSlider::Range range, float StrokeSettings::*member) {
+        auto *s = new ValueSlider(name, range);
+        s->setObjectName(QLatin1String(id));
+        connect(s, &ValueSlider::edited, this, [this, member](double v) {
+            m_hand.change([&](StrokeSettings &settings) { settings.*member = float(v); });
+        });
+        m_refresh.push_back([this, s, member] { s->setValue(double(m_hand.settings().*member)); });
+        column->addWidget(s);
+    };
+    const auto box = [&](const char *id, const QString &name, bool StrokeSettings::*member) {
+        auto *b = new QCheckBox(name);
+        b->setObjectName(QLatin1String(id));
+        connect(b, &QCheckBox::toggled, this, [this, member](bool on) {
+            m_hand.change([&](StrokeSettings &settings) { settings.*member = on; });
+        });
+        m_refresh.push_back([this, b, member] {
+            const QSignalBlocker quiet(b);
+            b->setChecked(m_hand.settings().*member);
+        });
+        column->addWidget(b);
+    };
+    if (tool == Tool::Stamp) {
+        auto *stamps = new QComboBox;
+        stamps->setObjectName(QStringLiteral("stampChoice"));
+        stamps->setIconSize(QSize(32, 32));
+        for (const std::string_view name : image::builtInStamps())
+            stamps->addItem(stampIcon(name), QString::fromUtf8(name.data(), qsizetype(name.size())));
+        connect(stamps, &QComboBox::textActivated, this, [this](const QString &name) {
+            m_hand.change([&](StrokeSettings &s) { s.stamp = name.toStdString(); });
+        });
+        m_refresh.push_back([this, stamps] { stamps->setCurrentText(QString::fromStdString(m_hand.settings().stamp)); });
+        column->addWidget(stamps);
+        box("stampDrag", tr("Draw out one print to size and angle"), &StrokeSettings::isDragged);
+        slider("depth", tr("Depth"), {0.02, 20, true, tr("mm"), 2}, &StrokeSettings::depth);
+    }
+    slider("size", tr("Size"), {0.2, 100, true, tr("mm"), 1}, &StrokeSettings::size);
+    slider("strength", tr("Strength"), {0, 1, false, QStringLiteral("%"), 0, 100}, &StrokeSettings::strength);
+    if (tool == Tool::Stamp)
+        slider("randomTurn", tr("Random turn"), {0, 1, false, QStringLiteral("%"), 0, 100}, &StrokeSettings::randomTurn);
+    slider("spacing", tr("Spacing"), {0.02, 4, true, tr("of size"), 2}, &StrokeSettings::spacing);
+    slider("steadiness", tr("Steadiness"), {0, 0.95, false, QStringLiteral("%"), 0, 100}, &StrokeSettings::steadiness);
+    auto *falloff = new QComboBox;
+    falloff->setObjectName(QStringLiteral("falloff"));
+    falloff->setAccessibleName(tr("Falloff"));
+    for (const std::string_view name : sculpt::kFalloffNames)
+        falloff->addItem(tr("Falloff: %1").arg(QString::fromUtf8(name.data())));
+    connect(falloff, &QComboBox::activated, this, [this](int i) {
+        m_hand.change([&](StrokeSettings &s) { s.falloff = sculpt::Falloff(i); });
+    });
+    m_refresh.push_back([this, falloff] { falloff->setCurrentIndex(int(m_hand.settings().falloff)); });
+    column->addWidget(falloff);
+    auto *mirror = new QCheckBox(tr("Mirror across the middle plane (M)"));
+    mirror->setObjectName(QStringLiteral("mirror"));
+    connect(mirror, &QCheckBox::toggled, this, [this](bool on) { m_hand.setMirrored(on); });
+    m_refresh.push_back([this, mirror] {
+        const QSignalBlocker quiet(mirror);
+        mirror->setChecked(m_hand.isMirrored());
+    });
+    column->addWidget(mirror);
+    box("pressureToStrength", tr("Pen pressure sets strength"), &StrokeSettings::pressureToStrength);
+    box("pressureToSize", tr("Pen pressure sets size"), &StrokeSettings::pressureToSize);
+    box("reverse", tr("Reversed (D while stroking)"), &StrokeSettings::isReversed);
+    auto *row = new QHBoxLayout;
+    auto *reknit = new QPushButton(tr("Re-knit…"));
+    reknit->setObjectName(QStringLiteral("reknitButton"));
+    reknit->setToolTip(tr("Rebuild this skin at another spacing; layers and mask come along"));
+    auto *refine = new QPushButton(tr("Refine"));
+    refine->setObjectName(QStringLiteral("refineButton"));
+    refine->setToolTip(tr("Four times the faces, for finer detail"));
+    connect(reknit, &QPushButton::clicked, this, &HandPanel::reknitAsked);
+    connect(refine, &QPushButton::clicked, this, &HandPanel::refineAsked);
+    row->addWidget(reknit);
+    row->addWidget(refine);
+    column->addSpacing(6);
+    column->addLayout(row);
+    m_refresh.push_back([this, reknit, refine] {
+        const bool has = m_session.piece() != 0;
+        reknit->setEnabled(has);
+        refine->setEnabled(has);
+    });
+}
+
+void HandPanel::fillForms()
+{
+    auto *column = qobject_cast<QVBoxLayout *>(m_settings->layout());
+    auto *knit = new QPushButton(tr("Knit into a skin…"));
+    knit->setObjectName(QStringLiteral("knitButton"));
+    knit->setProperty("main", true);
+    knit->setToolTip(tr("Melt the forms into one closed skin; the armature stays"));
+    connect(knit, &QPushButton::clicked, this, &HandPanel::knitAsked);
+    knit->setEnabled(!m_session.creature().armature.forms.empty());
+    const armature::Form *f = m_session.creature().armature.find(m_session.form());
+    if (f) {
+        column->addWidget(heading(QString::fromStdString(f->name)));
+        fillFormNumbers();
+        column->addSpacing(8);
+    }
+    column->addWidget(knit);
+}
+
+void HandPanel::fillFormNumbers()
+{
+    auto *column = qobject_cast<QVBoxLayout *>(m_settings->layout());
+    const creature::Creature &c = m_session.creature();
+    const armature::Form form = *c.armature.find(m_session.form());
+    const Transform world = c.armature.worldPlace(form);
+    auto *grid = new QGridLayout;
+    grid->setHorizontalSpacing(4);
+    grid->setVerticalSpacing(4);
+    int line = 0;
+    const auto number = [&](double value, double least, double most, const QString &id, const QString &tip, auto set) {
+        auto *spin = new QDoubleSpinBox;
+        spin->setButtonSymbols(QAbstractSpinBox::NoButtons);
+        spin->setDecimals(2);
+        spin->setRange(least, most);
+        spin->setValue(value);
+        spin->setObjectName(id);
+        spin->setAccessibleName(tip);
+        spin->setToolTip(tip);
+        spin->setKeyboardTracking(false);
+        spin->setEnabled(!form.isLocked);
+        connect(spin, &QDoubleSpinBox::valueChanged, this, set, Qt::QueuedConnection); // the panel is rebuilt by it
+        return spin;
+    };
+    const auto send = [this, id = form.id](nlohmann::json change) {
+        change["do"] = "form.set";
+        change["form"] = id;
+        m_session.run(change);
+    };
+    const auto triple = [&](const QString &name, const char *key, Vec3f v, double least, double most) {
+        grid->addWidget(groupWord(name), line, 0);
+        static const char *const ends[3] = {QT_TR_NOOP("left"), QT_TR_NOOP("crown"), QT_TR_NOOP("nose")};
+        for (int axis = 0; axis < 3; ++axis)
+            grid->addWidget(number(double(at(v, axis)), least, most, QLatin1String(key) + QString::number(axis),
+                                   tr("%1, towards %2").arg(name, tr(ends[axis])),
+                                   [send, v, axis, key = std::string(key)](double x) {
+                                       float row[3] = {v.x, v.y, v.z};
+                                       row[axis] = float(x);
+                                       send({{key, {row[0], row[1], row[2]}}});
+                                   }),
+                            line, 1 + axis);
+        ++line;
+    };
+    triple(tr("Place"), "at", world.move, -1e5, 1e5);
+    triple(tr("Turn °"), "turn", toEulerDeg(world.turn), -360, 360);
+    triple(tr("Scale"), "scale", world.scale, 0.01, 100);
+    using armature::FormKind;
+    const auto single = [&](const QString &name, const char *key, double v, double least, double most) {
+        grid->addWidget(groupWord(name), line, 0);
+        grid->addWidget(number(v, least, most, QLatin1String(key), name,
+                               [send, key = std::string(key)](double x) { send({{key, x}}); }),
+                        line++, 1);
+    };
+    if (form.kind == FormKind::Ball)
+        single(tr("Radius"), "radius", double(form.radii.x), 0.01, 10000);
+    if (form.kind == FormKind::Ellipsoid || form.kind == FormKind::Block)
+        triple(form.kind == FormKind::Block ? tr("Half size") : tr("Radii"), "radii", form.radii, 0.01, 10000);
+    if (form.kind == FormKind::Block)
+        single(tr("Rounding"), "rounding", double(form.rounding), 0, 10000);
+    single(tr("Melt mm"), "melt", double(form.melt), 0, 1000);
+    grid->setColumnStretch(0, 0);
+    column->addLayout(grid);
+    const auto toggle = [&](const QString &name, const char *key, bool on) {
+        auto *b = new QCheckBox(name);
+        b->setObjectName(QLatin1String(key));
+        b->setChecked(on);
+        connect(b, &QCheckBox::toggled, this, [send, key = std::string(key)](bool now) { send({{key, now}}); }, Qt::QueuedConnection);
+        column->addWidget(b);
+    };
+    toggle(tr("Twin across the middle plane"), "mirror", form.isMirrored);
+    auto *role = new QComboBox;
+    role->setObjectName(QStringLiteral("role"));
+    role->addItems({tr("Adds to the skin"), tr("Cuts from the skin"), tr("Stays apart (eyes, teeth)")});
+    role->setCurrentIndex(int(form.role));
+    connect(role, &QComboBox::activated, this, [send](int i) { send({{"role", nameOf(armature::FormRole(i))}}); }, Qt::QueuedConnection);
+    column->addWidget(role);
+}
+
+} // namespace bonemoss::app

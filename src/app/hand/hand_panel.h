@@ -1,0 +1,46 @@
+#pragma once
+
+#include "app/hand/hand_model.h"
+
+#include <QWidget>
+
+class QLabel;
+class QVBoxLayout;
+
+namespace bonemoss::app {
+
+class Tile;
+
+/// The right side: tiles of the bench, then the settings of the tool or of the chosen form.
+class HandPanel : public QWidget
+{
+    Q_OBJECT
+public:
+    HandPanel(Session &session, HandModel &hand, QWidget *parent = nullptr);
+
+signals:
+    void knitAsked();
+    void reknitAsked();
+    void refineAsked();
+
+private:
+    void rebuildTiles();
+    void rebuildSettings();
+    void showTool();
+    void fillForms();
+    void fillTool();
+    void fillFormNumbers();
+    QWidget *addTiles(const QString &group, const std::vector<std::pair<int, Tile *>> &tiles);
+
+    Session &m_session;
+    HandModel &m_hand;
+    QVBoxLayout *m_tilesLayout, *m_settingsLayout;
+    QWidget *m_tiles = nullptr, *m_settings = nullptr;
+    QLabel *m_keys;
+    std::vector<Tile *> m_all;
+    std::vector<std::function<void()>> m_refresh; ///< shows the model's values in the settings
+    Bench m_builtFor = Bench::Armature;
+    bool m_isBuilt = false;
+};
+
+} // namespace bonemoss::app

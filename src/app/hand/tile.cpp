@@ -1,0 +1,55 @@
+#include "app/hand/tile.h"
+
+#include "app/theme/theme.h"
+
+#include <QPainter>
+
+namespace bonemoss::app {
+
+Tile::Tile(const QString &name, int number, QPainterPath picture, bool isFilled, QWidget *parent)
+    : QAbstractButton(parent), m_number(number), m_picture(std::move(picture)), m_isFilled(isFilled)
+{
+    setText(name);
+    setAccessibleName(name);
+    setCheckable(true);
+    setFocusPolicy(Qt::TabFocus);
+    setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+    setMinimumSize(sizeHint());
+}
+
+void Tile::paintEvent(QPaintEvent *)
+{
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    const Theme &t = theme();
+    const bool lit = isChecked() || underMouse() || hasFocus();
+    p.setPen(QPen(lit ? t.moss : t.line, isChecked() ? 1.6 : 1));
+    p.setBrush(isChecked() ? t.mossWash : t.field);
+    p.drawRoundedRect(QRectF(rect()).adjusted(1, 1, -1, -1), 6, 6);
+    p.save();
+    p.translate((width() - 50) / 2.0, 10);
+    p.scale(0.5, 0.5);
+    if (m_isFilled) {
+        p.setPen(QPen(t.ink, 2.6, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+        p.setBrush(isChecked() ? t.field : t.panel);
+    } else {
+        p.setPen(QPen(t.line, 2, Qt::DotLine));
+        p.drawLine(QPointF(0, 28), QPointF(100, 28));
+        p.setPen(QPen(t.ink, 3.2, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+        p.setBrush(Qt::NoBrush);
+    }
+    p.drawPath(m_picture);
+    p.restore();
+    p.setPen(t.ink);
+    p.drawText(rect().adjusted(2, 0, -2, -6), Qt::AlignHCenter | Qt::AlignBottom, text());
+    QFont small = font();
+    small.setPointSizeF(7.5);
+    p.setFont(small);
+    p.setPen(t.softInk);
+    p.drawText(rect().adjusted(0, 4, -7, 0), Qt::AlignRight | Qt::AlignTop, QString::number(m_number));
+}
+
+void Tile::enterEvent(QEnterEvent *) { update(); }
+void Tile::leaveEvent(QEvent *) { update(); }
+
+} // namespace bonemoss::app

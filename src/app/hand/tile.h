@@ -1,0 +1,28 @@
+#pragma once
+
+#include <QAbstractButton>
+#include <QPainterPath>
+
+namespace bonemoss::app {
+
+/// A tool's tile: its picture, name and number key.
+class Tile : public QAbstractButton
+{
+    Q_OBJECT
+public:
+    Tile(const QString &name, int number, QPainterPath picture, bool isFilled, QWidget *parent = nullptr);
+    QSize sizeHint() const override { return {66, 58}; }
+    void setNumber(int number) { m_number = number; }
+
+protected:
+    void paintEvent(QPaintEvent *e) override;
+    void enterEvent(QEnterEvent *e) override;
+    void leaveEvent(QEvent *e) override;
+
+private:
+    int m_number;
+    QPainterPath m_picture; ///< in a box of 100 by 40
+    bool m_isFilled;
+};
+
+} // namespace bonemoss::app

@@ -1,0 +1,110 @@
+#include "app/hand/tool_picture.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace bonemoss::app {
+
+namespace {
+
+constexpr int kAlong = 100, kAcross = 17;
+constexpr float kCell = 0.5f; // mm
+
+/// A strip of skin in the plane y = 0, bumpy on wish.
+mesh::PolyMesh strip(bool bumpy)
+{
+    mesh::PolyMesh m;
+    for (int j = 0; j <= kAcross; ++j)
+        for (int i = 0; i <= kAlong; ++i) {
+            const float x = (float(i) - kAlong / 2.0f) * kCell, z = (float(j) - kAcross / 2.0f) * kCell;
+            m.positions.push_back({x, bumpy ? 1.1f * std::sin(x * 1.9f) : 0.0f, z});
+        }
+    for (int j = 0; j < kAcross; ++j)
+        for (int i = 0; i < kAlong; ++i) {
+            const auto at = [&](int a, int b) { return std::uint32_t(b * (kAlong + 1) + a); };
+            m.faces.push_back({{at(i, j), at(i, j + 1), at(i + 1, j + 1), at(i + 1, j)}});
+        }
+    return m;
+}
+
+} // namespace
+
+QPainterPath toolPicture(sculpt::Tool tool)
+{
+    mesh::Surface s = mesh::makeSurface(strip(tool == sculpt::Tool::Smooth));
+    mesh::BlockArray<std::uint8_t> mask(s.positions.size());
+    sculpt::StrokeSettings settings;
+    settings.tool = tool;
+    settings.size = tool == sculpt::Tool::Smooth ? 14 : 11;
+    settings.strength = 1;
+    settings.isMirrored = false;
+    settings.stamp = "scales";
+    settings.depth = 5;
+    settings.falloff = tool == sculpt::Tool::Mask || tool == sculpt::Tool::Stamp ? sculpt::Falloff::Plateau : sculpt::Falloff::Dome;
+    sculpt::Stroke stroke(s, mask, settings);
+    if (tool == sculpt::Tool::Tug) {
+        stroke.add({{0, 0, 0}, {}, 1, 0});
+        stroke.add({{9, 9, 0}, {}, 1, 0});
+    } else { // across the strip, so that the section cuts the stroke
+        for (int pass = 0; pass < 3; ++pass)
+            for (int k = -4; k <= 4; ++k)
+                stroke.add({{0, 0, float(pass % 2 ? -k : k)}, {}, 1, 0});
+    }
+    QPainterPath path;
+    for (int i = 0; i <= kAlong; ++i) {
+        const auto v = std::size_t(kAcross / 2) * (kAlong + 1) + std::size_t(i);
+        const Vec3f p = s.positions[v];
+        double y = double(p.y);
+        if (tool == sculpt::Tool::Mask)
+            y = double(mask[v]) / 255 * 6; // how much is kept
+        const QPointF at(50 + double(p.x) * 2, 28 - std::clamp(y * 3.0, -11.0, 27.0));
+        i == 0 ? path.moveTo(at) : path.lineTo(at);
+    }
+    return path;
+}
+
+QPainterPath formPicture(FormTile tile)
+{
+    QPainterPath path;
+    if (tile == FormTile::Choose) { // a ring about a point: the thing chosen
+        path.addEllipse(QPointF(50, 20), 17, 17);
+        path.addEllipse(QPointF(50, 20), 4, 4);
+        return path;
+    }
+    armature::Form f;
+    f.kind = armature::FormKind(int(tile) - 1);
+    f.radii = tile == FormTile::Ball ? Vec3f{18, 18, 18} : tile == FormTile::Block ? Vec3f{15, 15, 26} : Vec3f{14, 14, 30};
+    f.rounding = 5;
+    if (tile == FormTile::Tube)
+        f.path = {{{0, -6, -34}, 9}, {{0, 10, -12}, 8}, {{0, -8, 14}, 6}, {{0, 10, 36}, 3}};
+    else
+        f.path = {{{0, 0, -24}, tile == FormTile::Cone ? 16.0f : 15.0f}, {{0, 0, 30}, tile == FormTile::Cone ? 0.0f : 8.0f}};
+    // The outline as a stack of spans: leftmost and rightmost point in each column.
+    const mesh::PolyMesh m = tessellate(f, {});
+    std::array<double, 81> low, high;
+    low.fill(1e9), high.fill(-1e9);
+    for (const mesh::Face &face : m.faces)
+        for (int c = 0; c < face.size(); ++c) {
+            const Vec3f a = m.positions[face.v[std::size_t(c)]], b = m.positions[face.v[std::size_t((c + 1) % face.size())]];
+            for (int k = 0; k <= 6; ++k) {
+                const Vec3f p = lerp(a, b, float(k) / 6);
+                const auto column = std::size_t(std::clamp(int(std::lround(p.z + 40)), 0, 80));
+                low[column] = std::min(low[column], double(p.y));
+                high[column] = std::max(high[column], double(p.y));
+            }
+        }
+    bool started = false;
+    for (std::size_t k = 0; k < low.size(); ++k)
+        if (high[k] > -1e8) {
+            const QPointF at(10 + double(k), 20 - high[k]);
+            started ? path.lineTo(at) : path.moveTo(at);
+            started = true;
+        }
+    for (std::size_t k = low.size(); k-- > 0;)
+        if (high[k] > -1e8)
+            path.lineTo(QPointF(10 + double(k), 20 - low[k]));
+    path.closeSubpath();
+    return path;
+}
+
+} // namespace bonemoss::app

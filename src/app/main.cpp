@@ -1,0 +1,50 @@
+#include "app/theme/theme.h"
+#include "app/window/main_window.h"
+#include "base/parallel.h"
+
+#include <QApplication>
+#include <QCommandLineParser>
+#include <QSettings>
+#include <QStandardPaths>
+#include <QTimer>
+
+int main(int argc, char **argv)
+{
+    using namespace bonemoss;
+    keepFreedMemory();
+    // Every pen sample counts: none may be merged while a frame is drawn.
+    QCoreApplication::setAttribute(Qt::AA_CompressHighFrequencyEvents, false);
+    QCoreApplication::setAttribute(Qt::AA_CompressTabletEvents, false);
+    QApplication app(argc, argv);
+    QApplication::setOrganizationName(QStringLiteral("bonemoss"));
+    QApplication::setApplicationName(QStringLiteral("bonemoss"));
+    QApplication::setApplicationVersion(QStringLiteral(BONEMOSS_VERSION));
+    QApplication::setDesktopFileName(QStringLiteral("org.bonemoss.BoneMoss"));
+    QCommandLineParser parser;
+    parser.setApplicationDescription(QStringLiteral("Sculpts creatures."));
+    parser.addHelpOption();
+    parser.addVersionOption();
+    parser.addPositionalArgument(QStringLiteral("FILE"), QStringLiteral("a creature (.bonemoss), a recipe (.recipe.json) or a mesh"));
+    const QCommandLineOption quick(QStringLiteral("quit-when-painted"), QStringLiteral("leave after the first painted frame (for measuring)"));
+    parser.addOption(quick);
+    parser.process(app);
+    app::loadFonts();
+    app::applyTheme(app, QSettings().value(QStringLiteral("window/dark"), false).toBool());
+    const QString rescue = QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation) + QStringLiteral("/rescue");
+    app::MainWindow window(rescue);
+    window.show();
+    if (parser.isSet(quick)) {
+        window.setAsksBeforeClosing(false);
+        QTimer::singleShot(0, &window, &QWidget::close);
+        return QApplication::exec();
+    }
+    const QStringList files = parser.positionalArguments();
+    QTimer::singleShot(0, &window, [&] {
+        window.offerRescue();
+        if (!files.isEmpty())
+            window.openPath(files.first());
+        else if (window.session().creature().pieces.empty() && window.session().creature().armature.forms.empty())
+            window.showStartPage();
+    });
+    return QApplication::exec();
+}

@@ -1,0 +1,331 @@
+#include "app/session/session.h"
+
+#include "app/session/worker.h"
+#include "creature/command.h"
+#include "creature/recipe.h"
+#include "io/mesh_file.h"
+#include "mesh/measures.h"
+
+#include <QFileInfo>
+#include <nlohmann/json.hpp>
+
+namespace bonemoss::app {
+
+using creature::Creature;
+using nlohmann::json;
+
+QString wordsFor(const Error &error)
+{
+    const QString what = QString::fromStdString(error.text());
+    switch (error.code) {
+    case ErrorCode::Unwritable:
+        return Session::tr("Nothing was written: %1. The creature is unchanged; choose another place or make room.").arg(what);
+    case ErrorCode::Unreadable: return Session::tr("The file could not be read: %1. Check its name and permissions.").arg(what);
+    case ErrorCode::Malformed: return Session::tr("The file is not whole: %1. Nothing was taken from it.").arg(what);
+    case ErrorCode::Damaged: return Session::tr("The file is damaged: %1. Try an older copy.").arg(what);
+    case ErrorCode::TooLarge: return Session::tr("That would be too large: %1. Choose a coarser spacing.").arg(what);
+    case ErrorCode::Cancelled: return Session::tr("Stopped. The creature is as it was.");
+    default: return Session::tr("Not done: %1. The creature is as it was.").arg(what);
+    }
+}
+
+Session::Session(const QString &rescueFolder, QObject *parent) : QObject(parent), m_rescueFolder(rescueFolder)
+{
+    replaceAll(std::make_shared<Creature>(), {}, tr("New"), true);
+}
+
+Session::~Session() = default;
+
+void Session::report(const Error &error) { emit failed(wordsFor(error)); }
+
+void Session::publish(Creature next, const json &command)
+{
+    m_history->push(std::move(next), command);
+    keepSafe(&command);
+    if (!creature().armature.find(m_form))
+        m_form = 0;
+    emit creatureChanged();
+    emit fileChanged();
+}
+
+/// A command goes to the rescue journal; a jump in the history (or an import, whose file may go away)
+/// is written as a whole state, of which only new blocks cost anything.
+void Session::keepSafe(const json *command)
+{
+    if (!m_rescue)
+        return;
+    const bool asState = !command || command->value("do", std::string()) == "piece.import";
+    const Status done = asState ? m_rescue->snapshot(creature()) : m_rescue->note(*command);
+    if (!done) {
+        m_rescue.reset();
+        emit failed(tr("The rescue file could not be written (%1). Save often: after a crash, work since the last save would be lost.")
+                        .arg(QString::fromStdString(done.error().text())));
+    }
+}
+
+bool Session::run(const json &command)
+{
+    creature::CommandContext context;
+    auto next = creature::apply(creature(), command, context);
+    if (!next) {
+        report(next.error());
+        return false;
+    }
+    publish(std::move(*next), command);
+    for (const std::string &note : context.notes)
+        emit noted(QString::fromStdString(note));
+    return true;
+}
+
+bool Session::runLong(const json &command, QWidget *window)
+{
+    const auto before = share();
+    auto notes = std::make_shared<std::vector<std::string>>();
+    auto next = runOnWorker<Result<Creature>>(window, QString::fromStdString(creature::titleOf(command)), [&](const Progress &progress) {
+        creature::CommandContext context{{}, progress, {}};
+        auto result = creature::apply(*before, command, context);
+        *notes = context.notes;
+        return result;
+    });
+    if (!next) {
+        report(next.error());
+        return false;
+    }
+    publish(std::move(*next), command);
+    for (const std::string &note : *notes)
+        emit noted(QString::fromStdString(note));
+    return true;
+}
+
+bool Session::commitStroke(creature::LiveStroke &stroke, std::uint32_t pieceId, const json &command)
+{
+    const creature::Piece *old = creature().piece(pieceId);
+    if (!old)
+        return false;
+    auto changed = std::make_shared<creature::Piece>(*old);
+    if (const Status done = stroke.finish(changed->skin); !done) {
+        report(done.error());
+        return false;
+    }
+    Creature next = creature();
+    next.put(std::move(changed));
+    publish(std::move(next), command);
+    return true;
+}
+
+void Session::undo()
+{
+    if (canUndo())
+        goTo(m_history->at() - 1);
+}
+
+void Session::redo()
+{
+    if (canRedo())
+        goTo(m_history->at() + 1);
+}
+
+void Session::goTo(std::size_t step)
+{
+    m_history->goTo(step);
+    keepSafe(nullptr);
+    if (!creature().armature.find(m_form))
+        m_form = 0;
+    emit creatureChanged();
+    emit choiceChanged();
+    emit fileChanged();
+}
+
+QString Session::title() const { return m_path.isEmpty() ? tr("untitled") : QFileInfo(m_path).fileName(); }
+
+bool Session::isChanged() const { return m_history->share() != m_saved; }
+
+void Session::replaceAll(std::shared_ptr<const Creature> creature, const QString &path, const QString &title, bool saved)
+{
+    m_history = std::make_unique<creature::History>(creature, title.toStdString());
+    m_saved = saved ? creature : nullptr;
+    m_path = path;
+    m_form = m_piece = m_layer = 0;
+    endWell();
+    if (!m_rescueFolder.isEmpty()) {
+        auto rescue = creature::Rescue::begin(m_rescueFolder.toStdString(), *creature, path.toStdString());
+        if (rescue)
+            m_rescue = std::move(*rescue);
+        else
+            emit failed(tr("No rescue file could be made (%1). Save often.").arg(QString::fromStdString(rescue.error().text())));
+    }
+    emit creatureChanged();
+    emit choiceChanged();
+    emit fileChanged();
+}
+
+void Session::endWell()
+{
+    if (m_rescue)
+        m_rescue->end();
+    m_rescue.reset();
+}
+
+void Session::startNew()
+{
+    replaceAll(std::make_shared<Creature>(), {}, tr("New"), true);
+    setBench(Bench::Armature);
+}
+
+bool Session::open(const QString &path, QWidget *window)
+{
+    auto loaded = runOnWorker<Result<creature::Loaded>>(window, tr("Opening %1").arg(QFileInfo(path).fileName()),
+                                                        [&](const Progress &p) { return creature::loadStore(path.toStdString(), p); });
+    if (!loaded) {
+        report(loaded.error());
+        return false;
+    }
+    replaceAll(std::make_shared<Creature>(std::move(loaded->creature)), path, tr("Opened"), loaded->damage.empty());
+    setBench(creature().pieces.empty() ? Bench::Armature : Bench::Sculpt);
+    for (const std::string &d : loaded->damage)
+        emit failed(tr("While opening: %1.").arg(QString::fromStdString(d)));
+    return true;
+}
+
+bool Session::openRecipe(const QString &path, QWidget *window)
+{
+    const auto commands = creature::readRecipe(path.toStdString());
+    if (!commands) {
+        report(commands.error());
+        return false;
+    }
+    auto made = runOnWorker<Result<Creature>>(window, tr("Replaying %1").arg(QFileInfo(path).fileName()), [&](const Progress &p) {
+        creature::CommandContext context{std::filesystem::path(path.toStdString()).parent_path(), p, {}};
+        return creature::replay({}, *commands, context);
+    });
+    if (!made) {
+        report(made.error());
+        return false;
+    }
+    replaceAll(std::make_shared<Creature>(std::move(*made)), {}, tr("Replayed %1").arg(QFileInfo(path).completeBaseName()), false);
+    setBench(creature().pieces.empty() ? Bench::Armature : Bench::Sculpt);
+    return true;
+}
+
+bool Session::save(const QString &path)
+{
+    // Our own file takes only what is new; any other path gets a new file put in place when whole.
+    Status done = Done{};
+    if (path == m_path && QFileInfo::exists(path)) {
+        auto store = creature::Store::open(path.toStdString());
+        if (store) {
+            if (const auto saved = (*store)->save(creature()); !saved)
+                done = saved.error();
+        } else {
+            done = store.error();
+        }
+    } else {
+        done = creature::saveAs(path.toStdString(), creature());
+    }
+    if (!done) {
+        report(done.error());
+        return false;
+    }
+    m_path = path;
+    m_saved = share();
+    emit fileChanged();
+    return true;
+}
+
+bool Session::recordRecipe(const QString &path)
+{
+    if (m_history->steps().front().command || !m_history->steps().front().state->pieces.empty()
+        || !m_history->steps().front().state->armature.forms.empty())
+        emit noted(tr("The recipe begins with the creature as it was opened, so replay it on that file."));
+    const Status done = creature::writeRecipe(path.toStdString(), m_history->commands());
+    if (!done)
+        report(done.error());
+    return bool(done);
+}
+
+bool Session::exportMesh(const QString &path, QStringList &warnings)
+{
+    mesh::PolyMesh all;
+    for (const auto &p : creature().pieces) {
+        if (p->isHidden)
+            continue;
+        const mesh::PolyMesh part = toPolyMesh(p->skin.shown);
+        const mesh::Measures m = mesh::measure(part);
+        if (!m.closed)
+            warnings << tr("%1 is not closed: %2 open edges, %3 edges of more than two faces")
+                            .arg(QString::fromStdString(p->name)).arg(m.boundaryEdges).arg(m.nonManifoldEdges);
+        const auto base = std::uint32_t(all.positions.size());
+        all.positions.insert(all.positions.end(), part.positions.begin(), part.positions.end());
+        for (mesh::Face f : part.faces) {
+            for (std::uint32_t &v : f.v)
+                v = v == kNone ? kNone : v + base;
+            all.faces.push_back(f);
+        }
+    }
+    if (all.isEmpty()) {
+        report({ErrorCode::Empty, "export", "there is no skin to write; knit the forms first"});
+        return false;
+    }
+    const Status done = io::writeMesh(path.toStdString(), all);
+    if (!done)
+        report(done.error());
+    return bool(done);
+}
+
+bool Session::recover(const QString &file, const QString &documentPath, QWidget *window)
+{
+    auto loaded = runOnWorker<Result<creature::Loaded>>(window, tr("Rescuing"),
+                                                        [&](const Progress &p) { return creature::Rescue::recover(file.toStdString(), p); });
+    if (!loaded) {
+        report(loaded.error());
+        return false;
+    }
+    replaceAll(std::make_shared<Creature>(std::move(loaded->creature)), documentPath, tr("Rescued"), false);
+    setBench(creature().pieces.empty() ? Bench::Armature : Bench::Sculpt);
+    for (const std::string &d : loaded->damage)
+        emit failed(tr("While rescuing: %1.").arg(QString::fromStdString(d)));
+    return true;
+}
+
+void Session::setBench(Bench bench)
+{
+    m_bench = bench;
+    emit benchChanged();
+}
+
+std::uint32_t Session::piece() const
+{
+    const creature::Piece *chosen = creature().piece(m_piece);
+    if (chosen)
+        return chosen->id;
+    for (const auto &p : creature().pieces)
+        if (!p->isHidden)
+            return p->id;
+    return 0;
+}
+
+std::uint32_t Session::layer() const
+{
+    const creature::Piece *p = creature().piece(piece());
+    return p && p->skin.layer(m_layer) ? m_layer : 0;
+}
+
+void Session::chooseForm(std::uint32_t id)
+{
+    m_form = id;
+    emit choiceChanged();
+}
+
+void Session::choosePiece(std::uint32_t id)
+{
+    m_piece = id;
+    emit choiceChanged();
+}
+
+void Session::chooseLayer(std::uint32_t id)
+{
+    m_layer = id;
+    emit choiceChanged();
+}
+
+} // namespace bonemoss::app

@@ -1,0 +1,94 @@
+#pragma once
+
+#include "creature/history.h"
+#include "creature/rescue.h"
+#include "creature/stroke_command.h"
+
+#include <QObject>
+#include <QSet>
+#include <QString>
+#include <nlohmann/json_fwd.hpp>
+
+#include <memory>
+
+namespace bonemoss::app {
+
+enum class Bench { Armature, Sculpt, Detail };
+
+/// The only place that holds the current creature and its history. Widgets read values from here and
+/// send commands; they keep no state of the creature of their own.
+class Session : public QObject
+{
+    Q_OBJECT
+public:
+    /// rescueFolder is where the session keeps itself safe; empty for none (tests of widgets alone).
+    explicit Session(const QString &rescueFolder, QObject *parent = nullptr);
+    ~Session() override;
+
+    const creature::Creature &creature() const { return m_history->now(); }
+    std::shared_ptr<const creature::Creature> share() const { return m_history->share(); }
+    const creature::History &history() const { return *m_history; }
+
+    /// Applies a command on the window's thread. On failure nothing changed and failed() was sent.
+    bool run(const nlohmann::json &command);
+    /// Applies a command on a worker, with progress and cancel in a dialog when it takes long.
+    bool runLong(const nlohmann::json &command, QWidget *window);
+    /// Takes over a finished stroke; its result was already worked out while it was drawn.
+    bool commitStroke(creature::LiveStroke &stroke, std::uint32_t piece, const nlohmann::json &command);
+
+    bool canUndo() const { return m_history->canUndo(); }
+    bool canRedo() const { return m_history->canRedo(); }
+    void undo();
+    void redo();
+    void goTo(std::size_t step);
+
+    // Files
+    QString path() const { return m_path; }
+    QString title() const; ///< file name, or "untitled"
+    bool isChanged() const;
+    void startNew();
+    bool open(const QString &path, QWidget *window);         ///< .bonemoss
+    bool openRecipe(const QString &path, QWidget *window);   ///< replays into a new creature
+    bool save(const QString &path);
+    bool recordRecipe(const QString &path);
+    bool exportMesh(const QString &path, QStringList &warnings);
+    bool recover(const QString &file, const QString &documentPath, QWidget *window);
+    QString rescueFolder() const { return m_rescueFolder; }
+    void endWell(); ///< closes the session: its rescue file goes
+
+    // What the person is busy with (not part of the creature)
+    Bench bench() const { return m_bench; }
+    void setBench(Bench bench);
+    std::uint32_t form() const { return m_form; }   ///< chosen form, 0 for none
+    std::uint32_t piece() const;                    ///< chosen piece; the only visible one when none was chosen
+    std::uint32_t layer() const;                    ///< chosen layer of the piece, 0 for the body
+    void chooseForm(std::uint32_t id);
+    void choosePiece(std::uint32_t id);
+    void chooseLayer(std::uint32_t id);
+
+signals:
+    void creatureChanged();   ///< another state is shown
+    void choiceChanged();     ///< another form, piece or layer
+    void benchChanged();
+    void fileChanged();       ///< path or saved state
+    void failed(const QString &message);
+    void noted(const QString &message);
+
+private:
+    void publish(creature::Creature next, const nlohmann::json &command);
+    void replaceAll(std::shared_ptr<const creature::Creature> creature, const QString &path, const QString &title, bool saved);
+    void keepSafe(const nlohmann::json *command);
+    void report(const Error &error);
+
+    std::unique_ptr<creature::History> m_history;
+    std::shared_ptr<const creature::Creature> m_saved;
+    std::unique_ptr<creature::Rescue> m_rescue;
+    QString m_path, m_rescueFolder;
+    Bench m_bench = Bench::Armature;
+    std::uint32_t m_form = 0, m_piece = 0, m_layer = 0;
+};
+
+/// What happened, what was kept and what to do, for a person.
+QString wordsFor(const Error &error);
+
+} // namespace bonemoss::app

@@ -1,0 +1,35 @@
+#pragma once
+
+#include <QKeySequence>
+#include <QString>
+
+#include <vector>
+
+class QAction;
+
+namespace bonemoss::app {
+
+/// Every action with a key: its name in settings, words, and the key it comes with.
+struct KeyEntry {
+    QString id, text;
+    QKeySequence key;
+};
+
+/// Keys as the person set them, over the ones shipped. Actions register once and follow changes.
+class KeyMap
+{
+public:
+    void add(QAction *action, const QString &id, const QKeySequence &shipped);
+    const std::vector<KeyEntry> &shipped() const { return m_shipped; }
+    QKeySequence keyOf(const QString &id) const;
+    /// Words of another action that has this key, or empty.
+    QString conflict(const QString &id, const QKeySequence &key) const;
+    void set(const QString &id, const QKeySequence &key);
+    void reset();
+
+private:
+    std::vector<KeyEntry> m_shipped;
+    std::vector<QAction *> m_actions;
+};
+
+} // namespace bonemoss::app

@@ -1,0 +1,574 @@
+#include "app/view/creature_view.h"
+
+#include "portrait/silhouette.h"
+
+#include <QCoreApplication>
+#include <QMenu>
+#include <QMouseEvent>
+#include <QThreadPool>
+#include <QWheelEvent>
+
+#include <cmath>
+
+namespace bonemoss::app {
+
+namespace {
+constexpr double kSlowFrameMs = 45;           // above this the moving view draws its lighter version
+constexpr std::size_t kLightTriangles = 70000;
+constexpr int kSettleMs = 180;
+constexpr int kShadowSide = 192;
+} // namespace
+
+CreatureView::CreatureView(Session &session, HandModel &hand, QWidget *parent)
+    : QOpenGLWidget(parent), m_session(session), m_hand(hand), m_strokes(session, hand), m_forms(session, hand),
+      m_alive(std::make_shared<std::atomic<bool>>(true))
+{
+    setObjectName(QStringLiteral("creatureView"));
+    setAccessibleName(tr("View of the creature"));
+    setFocusPolicy(Qt::StrongFocus);
+    setMouseTracking(true);
+    setMinimumSize(320, 240);
+    QSurfaceFormat format;
+    format.setVersion(3, 3);
+    format.setProfile(QSurfaceFormat::CoreProfile);
+    format.setDepthBufferSize(24);
+    format.setSamples(4);
+    setFormat(format);
+    m_camera.turn = *portrait::viewTurn("three-quarter");
+    m_camera.target = {0, 60, 0};
+    m_settle.setSingleShot(true);
+    m_settle.setInterval(kSettleMs);
+    connect(&m_settle, &QTimer::timeout, this, &CreatureView::settle);
+    connect(&session, &Session::creatureChanged, this, [this] {
+        if (!m_framed && !m_session.creature().bounds().isEmpty())
+            frameAll();
+        update();
+    });
+    connect(&session, &Session::choiceChanged, this, qOverload<>(&QWidget::update));
+    connect(&session, &Session::benchChanged, this, [this] {
+        m_forms.cancel();
+        updateHint();
+        update();
+    });
+    connect(&session, &Session::fileChanged, this, [this] {
+        if (m_session.history().steps().size() == 1 && m_session.history().at() == 0)
+            m_framed = false; // another document: frame it when it has something to show
+    });
+    connect(&hand, &HandModel::toolChanged, this, [this] {
+        updateHint();
+        update();
+    });
+    connect(&hand, &HandModel::settingsChanged, this, qOverload<>(&QWidget::update));
+}
+
+CreatureView::~CreatureView()
+{
+    *m_alive = false;
+    makeCurrent();
+    m_renderer.reset();
+    doneCurrent();
+}
+
+bool CreatureView::showsForms() const
+{
+    return m_session.bench() == Bench::Armature;
+}
+
+void CreatureView::initializeGL()
+{
+    m_gl = std::make_unique<QOpenGLFunctions_3_3_Core>();
+    if (!m_gl->initializeOpenGLFunctions()) {
+        qWarning("OpenGL 3.3 is not available");
+        m_gl.reset();
+        return;
+    }
+    m_renderer = std::make_unique<Renderer>(*m_gl);
+}
+
+Scene CreatureView::scene()
+{
+    Scene s;
+    s.creature = m_preview ? m_preview.get() : &m_forms.shown();
+    s.showForms = showsForms();
+    s.showPieces = !showsForms() || m_showSkin;
+    s.chosenForm = m_session.form();
+    s.litForm = showsForms() ? m_forms.lit() : 0;
+    s.chosenPiece = m_session.piece();
+    if (const auto *live = m_strokes.live()) {
+        s.chosenPiece = m_strokes.piece();
+        s.strokeSurface = &live->surface();
+        s.strokeMask = &live->mask();
+        s.strokeDirty = m_strokes.takeDirty();
+        s.strokeTouched = live->stroke().touched();
+    }
+    s.preferLight = (m_moving || m_strokes.isActive()) && m_fullFrameMs > kSlowFrameMs;
+    return s;
+}
+
+void CreatureView::paintGL()
+{
+    if (!m_renderer)
+        return;
+    QElapsedTimer clock;
+    clock.start();
+    const Scene s = scene();
+    if (m_shadowOf != m_session.share() && !m_strokes.isActive())
+        updateShadow();
+    m_renderer->update(s);
+    m_renderer->draw(s, m_camera, float(width()) / float(std::max(1, height())));
+    m_gl->glFinish(); // so that the time says what the frame cost
+    m_lastFrameMs = double(clock.nsecsElapsed()) / 1e6;
+    m_drewLight = s.preferLight;
+    if (!s.preferLight)
+        m_fullFrameMs = m_lastFrameMs;
+    orderLight();
+    paintOverlay();
+    emit creatureDrawn();
+}
+
+/// Lighter versions are worked out beside the window and taken in when they are ready.
+void CreatureView::orderLight()
+{
+    for (const std::uint32_t id : m_renderer->needLight(kLightTriangles * 2)) {
+        if (std::find(m_lightOrdered.begin(), m_lightOrdered.end(), id) != m_lightOrdered.end() || m_strokes.isActive())
+            continue;
+        m_lightOrdered.push_back(id);
+        const auto creature = m_session.share();
+        QThreadPool::globalInstance()->start([this, alive = m_alive, creature, id] {
+            const creature::Piece *p = creature->piece(id);
+            auto light = p ? makeLightIndices(p->skin.shown, kLightTriangles) : nullptr;
+            if (!*alive)
+                return;
+            QMetaObject::invokeMethod(QCoreApplication::instance(), [this, alive, id, light] {
+                if (!*alive)
+                    return;
+                std::erase(m_lightOrdered, id);
+                makeCurrent();
+                if (m_renderer && light)
+                    m_renderer->setLight(id, light);
+                doneCurrent();
+            });
+        });
+    }
+}
+
+void CreatureView::updateShadow()
+{
+    m_shadowOf = m_session.share();
+    std::vector<mesh::Surface> made;
+    std::vector<const mesh::Surface *> surfaces;
+    for (const auto &p : m_shadowOf->pieces)
+        if (!p->isHidden)
+            surfaces.push_back(&p->skin.shown);
+    if (surfaces.empty())
+        for (const auto &f : m_shadowOf->armature.forms)
+            if (!f.isHidden && f.role == armature::FormRole::Add) {
+                mesh::PolyMesh m = tessellate(f, m_shadowOf->armature.worldPlace(f));
+                made.push_back(mesh::makeSurface(m));
+                if (f.isMirrored) {
+                    for (Vec3f &p : m.positions)
+                        p = mirrored(p);
+                    made.push_back(mesh::makeSurface(m));
+                }
+            }
+    for (const auto &m : made)
+        surfaces.push_back(&m);
+    Box3f box;
+    for (const auto *s : surfaces)
+        box.add(s->box());
+    if (box.isEmpty())
+        return m_renderer->setContactShadow({0}, 1, {{-100, 0, -100}, {100, 1, 100}});
+    const float half = std::max(box.size().x, box.size().z) * 0.62f;
+    const Vec3f c = box.centre();
+    const Box3f area{{c.x - half, box.lo.y, c.z - half}, {c.x + half, box.hi.y, c.z + half}};
+    m_renderer->setContactShadow(portrait::contactShadow(surfaces, area, kShadowSide), kShadowSide, area);
+}
+
+// --- camera -----------------------------------------------------------------------------------
+
+void CreatureView::touchCamera()
+{
+    m_moving = true;
+    m_settle.start();
+    emit cameraChanged();
+    update();
+}
+
+void CreatureView::settle()
+{
+    m_moving = false;
+    update();
+}
+
+void CreatureView::rememberCamera()
+{
+    if (!m_cameraBack.empty() && m_cameraBack.back() == m_gestureStart)
+        return;
+    m_cameraBack.push_back(m_gestureStart);
+    if (m_cameraBack.size() > 200)
+        m_cameraBack.erase(m_cameraBack.begin());
+    m_cameraForward.clear();
+}
+
+void CreatureView::setCamera(const portrait::Camera &camera)
+{
+    m_gestureStart = m_camera;
+    m_camera = camera;
+    rememberCamera();
+    touchCamera();
+}
+
+void CreatureView::lookFrom(const QString &key)
+{
+    if (const auto turn = portrait::viewTurn(key.toStdString())) {
+        portrait::Camera c = m_camera;
+        c.turn = *turn;
+        setCamera(portrait::framing(c, m_session.creature().bounds(), projection().aspect()));
+    }
+}
+
+void CreatureView::frameAll()
+{
+    const Box3f box = m_session.creature().bounds();
+    if (box.isEmpty())
+        return;
+    m_framed = true;
+    setCamera(portrait::framing(m_camera, box, projection().aspect()));
+}
+
+void CreatureView::frameChosen()
+{
+    const armature::Form *f = m_session.creature().armature.find(m_session.form());
+    if (showsForms() && f) {
+        const std::uint32_t id = f->id;
+        const Box3f box = armature::makeDistance(m_session.creature().armature, {&id, 1})->bounds();
+        return setCamera(portrait::framing(m_camera, box, projection().aspect()));
+    }
+    frameAll();
+}
+
+void CreatureView::cameraBack()
+{
+    if (m_cameraBack.empty())
+        return;
+    m_cameraForward.push_back(m_camera);
+    m_camera = m_cameraBack.back();
+    m_cameraBack.pop_back();
+    touchCamera();
+}
+
+void CreatureView::cameraForward()
+{
+    if (m_cameraForward.empty())
+        return;
+    m_cameraBack.push_back(m_camera);
+    m_camera = m_cameraForward.back();
+    m_cameraForward.pop_back();
+    touchCamera();
+}
+
+void CreatureView::setParallel(bool on)
+{
+    m_camera.isParallel = on;
+    touchCamera();
+}
+
+void CreatureView::setShowSkin(bool on)
+{
+    m_showSkin = on;
+    update();
+}
+
+void CreatureView::setPreview(std::shared_ptr<const creature::Piece> piece)
+{
+    m_preview.reset();
+    if (piece) {
+        m_preview = std::make_unique<creature::Creature>(m_session.creature());
+        m_preview->put(std::move(piece));
+        m_moving = true;
+        m_settle.start();
+    }
+    update();
+}
+
+void CreatureView::setShowTimes(bool on)
+{
+    m_showTimes = on;
+    update();
+}
+
+/// The crown stays up: turning about the upright axis, then tipping about the view's own.
+void CreatureView::orbit(QPointF by)
+{
+    const float yaw = float(-by.x()) * 0.008f, tip = float(-by.y()) * 0.008f;
+    const float pitch = std::asin(std::clamp(-m_camera.forward().y, -1.0f, 1.0f));
+    const float wanted = std::clamp(pitch - tip, -1.55f, 1.55f);
+    m_camera.turn = normalized(turnAbout({0, 1, 0}, yaw) * m_camera.turn);
+    m_camera.turn = normalized(turnAbout(m_camera.right(), pitch - wanted) * m_camera.turn);
+    touchCamera();
+}
+
+void CreatureView::slide(QPointF by)
+{
+    const float mm = projection().mmPerPoint(m_camera.target);
+    m_camera.target += m_camera.right() * (float(-by.x()) * mm) + m_camera.up() * (float(by.y()) * mm);
+    touchCamera();
+}
+
+void CreatureView::nearer(double steps, QPointF at)
+{
+    const float factor = std::pow(0.88f, float(steps));
+    const Projection view = projection();
+    const mesh::Ray ray = view.rayAt(at);
+    const float slope = dot(ray.direction, m_camera.forward());
+    const Vec3f under = ray.origin + ray.direction * (dot(m_camera.target - ray.origin, m_camera.forward()) / slope);
+    const Box3f box = m_session.creature().bounds();
+    const float size = box.isEmpty() ? 100 : box.diagonal();
+    const float wanted = std::clamp(m_camera.distance * factor, size * 0.01f, size * 20);
+    const float share = 1 - wanted / m_camera.distance;
+    m_camera.distance = wanted;
+    m_camera.target += (under - m_camera.target) * share; // what is under the pointer stays there
+    touchCamera();
+}
+
+// --- presses ----------------------------------------------------------------------------------
+
+float CreatureView::mousePressure(QPointF at)
+{
+    switch (m_hand.mousePressure()) {
+    case MousePressure::Slider: return m_hand.mouseSlider();
+    case MousePressure::Speed: {
+        const double speed = std::hypot((at - m_last).x(), (at - m_last).y());
+        return float(std::clamp(1.0 - speed / 60.0, 0.15, 1.0));
+    }
+    case MousePressure::Full: break;
+    }
+    return 1;
+}
+
+void CreatureView::pressAt(QPointF at, float pressure)
+{
+    m_last = m_pressed = at;
+    const mesh::Ray ray = projection().rayAt(at);
+    if (showsForms()) {
+        m_gesture = m_forms.press(projection(), at) ? Gesture::Form : Gesture::Orbit;
+    } else if (m_strokes.begin(ray, pressure, m_held)) {
+        m_gesture = Gesture::Stroke;
+        m_strokeClock.start();
+        m_pen = {{at.x() / width(), at.y() / height(), double(pressure), 0}};
+    } else {
+        m_gesture = Gesture::Orbit;
+    }
+    m_gestureStart = m_camera;
+    update();
+}
+
+void CreatureView::moveAt(QPointF at, float pressure)
+{
+    const QPointF by = at - m_last;
+    switch (m_gesture) {
+    case Gesture::Orbit: orbit(by); break;
+    case Gesture::Slide: slide(by); break;
+    case Gesture::Form: m_forms.drag(projection(), at); break;
+    case Gesture::Stroke: {
+        QElapsedTimer clock;
+        clock.start();
+        m_strokes.move(projection().rayAt(at), pressure, float(m_strokeClock.elapsed()));
+        m_strokeMs = double(clock.nsecsElapsed()) / 1e6;
+        m_pen.push_back({at.x() / width(), at.y() / height(), double(pressure), double(m_strokeClock.elapsed())});
+        break;
+    }
+    case Gesture::Adjust: adjust(at); break;
+    case Gesture::None:
+        if (showsForms())
+            m_forms.hover(projection(), at);
+        break;
+    }
+    m_last = at;
+    if (m_gesture != Gesture::Orbit && m_gesture != Gesture::Slide)
+        updateRing(at);
+    update();
+}
+
+void CreatureView::releaseAt()
+{
+    const Gesture gesture = m_gesture;
+    m_gesture = Gesture::None;
+    if (gesture == Gesture::Stroke)
+        m_strokes.end();
+    else if (gesture == Gesture::Form)
+        m_forms.release();
+    else if ((gesture == Gesture::Orbit || gesture == Gesture::Slide) && !(m_camera == m_gestureStart))
+        rememberCamera();
+    m_moving = true; // one light frame now, the full one when all is still
+    m_settle.start();
+    update();
+}
+
+void CreatureView::mousePressEvent(QMouseEvent *e)
+{
+    if (e->source() != Qt::MouseEventNotSynthesized || m_gesture != Gesture::None)
+        return;
+    if (e->button() == Qt::LeftButton) {
+        if (m_adjustKey) {
+            m_gesture = Gesture::Adjust;
+            m_pressed = e->position();
+            return;
+        }
+        return pressAt(e->position(), mousePressure(e->position()));
+    }
+    m_last = m_pressed = e->position();
+    m_gestureStart = m_camera;
+    if (e->button() == Qt::RightButton)
+        m_gesture = Gesture::Orbit;
+    else if (e->button() == Qt::MiddleButton)
+        m_gesture = Gesture::Slide;
+}
+
+void CreatureView::mouseMoveEvent(QMouseEvent *e)
+{
+    if (!m_penDown)
+        moveAt(e->position(), mousePressure(e->position()));
+}
+
+void CreatureView::mouseReleaseEvent(QMouseEvent *e)
+{
+    const bool stillDown = e->buttons() != Qt::NoButton;
+    if (!m_penDown && m_gesture != Gesture::None && !stillDown)
+        releaseAt();
+}
+
+void CreatureView::tabletEvent(QTabletEvent *e)
+{
+    e->accept();
+    const auto pressure = float(e->pressure());
+    if (e->type() == QEvent::TabletPress && e->button() == Qt::LeftButton) {
+        m_penDown = true;
+        pressAt(e->position(), pressure);
+    } else if (e->type() == QEvent::TabletMove) {
+        moveAt(e->position(), pressure);
+    } else if (e->type() == QEvent::TabletRelease && m_penDown) {
+        m_penDown = false;
+        releaseAt();
+    }
+}
+
+void CreatureView::wheelEvent(QWheelEvent *e)
+{
+    m_gestureStart = m_camera;
+    nearer(e->angleDelta().y() / 120.0, e->position());
+    rememberCamera();
+}
+
+void CreatureView::adjust(QPointF at)
+{
+    const double by = at.x() - m_last.x();
+    m_hand.change([&](sculpt::StrokeSettings &s) {
+        if (m_adjustKey == Qt::Key_W)
+            s.size = std::clamp(s.size * std::pow(1.008f, float(by)), 0.05f, 500.0f);
+        else if (m_adjustKey == Qt::Key_E)
+            s.strength = std::clamp(s.strength + float(by) * 0.004f, 0.0f, 1.0f);
+        else if (m_adjustKey == Qt::Key_R) {
+            const int count = int(sculpt::kFalloffNames.size());
+            const int step = int((at.x() - m_pressed.x()) / 40) - int((m_last.x() - m_pressed.x()) / 40);
+            s.falloff = sculpt::Falloff(((int(s.falloff) + step) % count + count) % count);
+        }
+    });
+}
+
+void CreatureView::keyPressEvent(QKeyEvent *e)
+{
+    if (e->isAutoRepeat() || e->modifiers() & (Qt::ControlModifier | Qt::AltModifier))
+        return QOpenGLWidget::keyPressEvent(e);
+    switch (e->key()) {
+    case Qt::Key_D: m_held.dig = true; break;
+    case Qt::Key_S: m_held.smooth = true; break;
+    case Qt::Key_A: m_held.mask = true; break;
+    case Qt::Key_W:
+    case Qt::Key_E:
+    case Qt::Key_R:
+        m_adjustKey = e->key();
+        if (m_gesture == Gesture::None && !showsForms())
+            m_gesture = Gesture::Adjust, m_pressed = m_last; // a sideways move is enough, no press needed
+        break;
+    case Qt::Key_Escape:
+        m_strokes.cancel();
+        m_forms.cancel();
+        m_gesture = Gesture::None;
+        break;
+    default: return QOpenGLWidget::keyPressEvent(e);
+    }
+    updateHint();
+    update();
+}
+
+void CreatureView::keyReleaseEvent(QKeyEvent *e)
+{
+    if (e->isAutoRepeat())
+        return;
+    switch (e->key()) {
+    case Qt::Key_D: m_held.dig = false; break;
+    case Qt::Key_S: m_held.smooth = false; break;
+    case Qt::Key_A: m_held.mask = false; break;
+    case Qt::Key_W:
+    case Qt::Key_E:
+    case Qt::Key_R:
+        m_adjustKey = 0;
+        if (m_gesture == Gesture::Adjust)
+            m_gesture = Gesture::None;
+        break;
+    default: return QOpenGLWidget::keyReleaseEvent(e);
+    }
+    updateHint();
+    update();
+}
+
+void CreatureView::focusOutEvent(QFocusEvent *e)
+{
+    m_held = {};
+    m_adjustKey = 0;
+    if (m_gesture == Gesture::Adjust)
+        m_gesture = Gesture::None;
+    QOpenGLWidget::focusOutEvent(e);
+}
+
+void CreatureView::leaveEvent(QEvent *e)
+{
+    if (m_gesture == Gesture::None)
+        m_ring.reset();
+    update();
+    QOpenGLWidget::leaveEvent(e);
+}
+
+void CreatureView::contextMenuEvent(QContextMenuEvent *e)
+{
+    e->accept(); // the right button orbits
+}
+
+void CreatureView::updateRing(QPointF at)
+{
+    m_ring.reset();
+    const creature::Piece *p = m_session.creature().piece(m_session.piece());
+    if (showsForms() || !p || p->isHidden)
+        return;
+    const auto *live = m_strokes.live();
+    m_ring = mesh::castRay(live ? live->surface() : p->skin.shown, projection().rayAt(at));
+}
+
+void CreatureView::updateHint()
+{
+    QString hint;
+    if (showsForms()) {
+        hint = tr("Armature · %1").arg(formTileHint(m_hand.formTile()));
+    } else {
+        const sculpt::StrokeSettings s = m_strokes.settingsFor(m_held);
+        const QString bench = m_session.bench() == Bench::Detail ? tr("Detail") : tr("Sculpt");
+        hint = bench + QStringLiteral(" · ") + toolHint(s.tool);
+        if (s.isReversed)
+            hint += s.tool == sculpt::Tool::Mask ? tr(" · taking away") : tr(" · digging");
+    }
+    if (hint != m_hint)
+        emit hintChanged(m_hint = hint);
+}
+
+} // namespace bonemoss::app

@@ -1,0 +1,115 @@
+#pragma once
+
+#include "app/view/form_control.h"
+#include "app/view/renderer.h"
+#include "app/view/stroke_control.h"
+
+#include <QElapsedTimer>
+#include <QOpenGLWidget>
+#include <QTimer>
+
+#include <memory>
+
+namespace bonemoss::app {
+
+/// The view in the middle: draws the creature, moves the camera, and hands presses to the controls.
+class CreatureView : public QOpenGLWidget
+{
+    Q_OBJECT
+public:
+    CreatureView(Session &session, HandModel &hand, QWidget *parent = nullptr);
+    ~CreatureView() override;
+
+    const portrait::Camera &camera() const { return m_camera; }
+    void setCamera(const portrait::Camera &camera);      ///< remembered for camera undo
+    void lookFrom(const QString &viewKey);               ///< one of the six anatomical views
+    void frameAll();
+    void frameChosen();
+    void cameraBack();
+    void cameraForward();
+    void setParallel(bool on);
+    void setShowSkin(bool on);                           ///< skin beside the forms on the Armature bench
+    void setShowTimes(bool on);
+    bool showsSkin() const { return m_showSkin; }
+    QString viewName() const;
+    Projection projection() const { return {m_camera, QSizeF(size())}; }
+    /// Shows a piece as it would be (a layer slider on its way); null shows the creature again.
+    void setPreview(std::shared_ptr<const creature::Piece> piece);
+    bool isLight() const { return m_drewLight; }
+    /// Writes the pen samples of the last stroke, as fractions of the view, for the pen simulator.
+    struct PenMark {
+        double x, y, pressure, timeMs;
+    };
+    const std::vector<PenMark> &lastPen() const { return m_pen; }
+
+signals:
+    void cameraChanged();
+    void hintChanged(const QString &hint);
+    void creatureDrawn();                                ///< after a frame that showed new geometry
+
+protected:
+    void initializeGL() override;
+    void paintGL() override;
+    void mousePressEvent(QMouseEvent *e) override;
+    void mouseMoveEvent(QMouseEvent *e) override;
+    void mouseReleaseEvent(QMouseEvent *e) override;
+    void tabletEvent(QTabletEvent *e) override;
+    void wheelEvent(QWheelEvent *e) override;
+    void keyPressEvent(QKeyEvent *e) override;
+    void keyReleaseEvent(QKeyEvent *e) override;
+    void leaveEvent(QEvent *e) override;
+    void contextMenuEvent(QContextMenuEvent *e) override;
+    void focusOutEvent(QFocusEvent *e) override;
+
+private:
+    enum class Gesture { None, Orbit, Slide, Stroke, Form, Adjust };
+    void pressAt(QPointF at, float pressure);
+    void moveAt(QPointF at, float pressure);
+    void releaseAt();
+    float mousePressure(QPointF at);
+    void orbit(QPointF by);
+    void slide(QPointF by);
+    void nearer(double steps, QPointF at);
+    void touchCamera();
+    void rememberCamera();
+    void settle();
+    void adjust(QPointF at);
+    Scene scene();
+    bool showsForms() const;
+    void updateShadow();
+    void orderLight();
+    void updateRing(QPointF at);
+    void paintOverlay();
+    void paintRing(QPainter &p) const;
+    void paintCompass(QPainter &p) const;
+    void paintLabels(QPainter &p) const;
+    void updateHint();
+
+    Session &m_session;
+    HandModel &m_hand;
+    StrokeControl m_strokes;
+    FormControl m_forms;
+    std::unique_ptr<QOpenGLFunctions_3_3_Core> m_gl;
+    std::unique_ptr<Renderer> m_renderer;
+    portrait::Camera m_camera;
+    std::vector<portrait::Camera> m_cameraBack, m_cameraForward;
+    portrait::Camera m_gestureStart;
+    Gesture m_gesture = Gesture::None;
+    HeldKeys m_held;
+    int m_adjustKey = 0;
+    QPointF m_last, m_pressed;
+    float m_adjustStart = 0;
+    bool m_penDown = false, m_showSkin = false, m_showTimes = false, m_moving = false, m_drewLight = false, m_framed = false;
+    double m_fullFrameMs = 0, m_lastFrameMs = 0, m_strokeMs = 0;
+    QTimer m_settle;
+    QElapsedTimer m_strokeClock;
+    std::vector<PenMark> m_pen;
+    std::optional<mesh::Hit> m_ring;
+    std::unique_ptr<creature::Creature> m_preview;
+    std::shared_ptr<std::atomic<bool>> m_alive;
+    std::vector<std::uint32_t> m_lightOrdered;
+    std::shared_ptr<const creature::Creature> m_shadowOf;
+    QString m_hint;
+};
+
+} // namespace bonemoss::app

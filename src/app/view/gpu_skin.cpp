@@ -1,0 +1,225 @@
+#include "app/view/gpu_skin.h"
+
+#include "base/parallel.h"
+
+#include <meshoptimizer.h>
+
+#include <algorithm>
+
+namespace bonemoss::app {
+
+namespace {
+
+/// 20 bytes: as the shader reads it.
+struct Vertex {
+    Vec3f position;
+    std::int16_t normal[3];
+    std::uint8_t mask;
+    std::int8_t cavity; ///< below 0 in hollows, above on ridges
+};
+static_assert(sizeof(Vertex) == 20);
+
+/// How far each own vertex stands out from the mean of its neighbours; scale is 500 over the edge length.
+void findCavity(const mesh::Surface &s, std::size_t b, float scale, std::vector<std::int8_t> &out)
+{
+    thread_local std::vector<Vec3f> position, sum; // scratch
+    thread_local std::vector<float> count;
+    const mesh::BlockFaces &faces = s.topology->block(b);
+    gatherPositions(s, b, position);
+    sum.assign(position.size(), Vec3f{});
+    count.assign(position.size(), 0);
+    for (const mesh::LocalFace &f : faces.faces)
+        for (std::size_t c = 0, n = std::size_t(f.size()); c < n; ++c) {
+            const std::uint16_t a = f.v[c], d = f.v[c + 1 < n ? c + 1 : 0];
+            sum[a] += position[d], count[a] += 1;
+            sum[d] += position[a], count[d] += 1;
+        }
+    const mesh::PackedNormal *normals = s.normals.data(b);
+    out.resize(faces.own);
+    for (std::size_t i = 0; i < faces.own; ++i) {
+        if (count[i] == 0) {
+            out[i] = 0;
+            continue;
+        }
+        const Vec3f toMean = position[i] - sum[i] * (1 / count[i]);
+        const Vec3f n = normals[i].unpack();
+        out[i] = std::int8_t(std::clamp(dot(toMean, n) * scale, -127.0f, 127.0f));
+    }
+}
+
+} // namespace
+
+std::shared_ptr<const LightIndices> makeLightIndices(const mesh::Surface &surface, std::size_t wanted)
+{
+    auto light = std::make_shared<LightIndices>();
+    light->topology = surface.topology;
+    const mesh::Topology &t = *surface.topology;
+    light->blocks.resize(t.blockCount());
+    const double share = std::min(1.0, double(wanted) / double(std::max<std::size_t>(1, t.faceCount() * 2)));
+    forEachBlock(t.blockCount(), 1, [&](BlockRange r) {
+        const std::size_t b = r.begin;
+        const mesh::BlockFaces &f = t.block(b);
+        std::vector<std::uint32_t> indices;
+        for (std::size_t i = 0; i < f.drawnFaces; ++i) {
+            const mesh::LocalFace &l = f.faces[i];
+            indices.insert(indices.end(), {l.v[0], l.v[1], l.v[2]});
+            if (l.size() == 4)
+                indices.insert(indices.end(), {l.v[0], l.v[2], l.v[3]});
+        }
+        if (indices.empty())
+            return;
+        std::vector<Vec3f> p;
+        gatherPositions(surface, b, p);
+        std::vector<std::uint32_t> out(indices.size());
+        const std::size_t target = std::max<std::size_t>(std::size_t(double(indices.size()) * share) / 3 * 3, 12);
+        out.resize(meshopt_simplify(out.data(), indices.data(), indices.size(), &p[0].x, p.size(), sizeof(Vec3f), target, 0.05f,
+                                    meshopt_SimplifyLockBorder, nullptr));
+        for (std::uint32_t &v : out)
+            v = t.vertexOf(b, std::uint16_t(v));
+        light->blocks[b] = std::move(out);
+    });
+    return light;
+}
+
+GpuSkin::GpuSkin(QOpenGLFunctions_3_3_Core &gl) : m_gl(gl)
+{
+    m_array.create();
+    m_lightArray.create();
+    m_vertices.create();
+    m_indices.create();
+    m_lightIndices.create();
+    for (QOpenGLVertexArrayObject *array : {&m_array, &m_lightArray}) {
+        array->bind();
+        m_vertices.bind();
+        (array == &m_array ? m_indices : m_lightIndices).bind();
+        const auto offset = [](std::size_t bytes) { return reinterpret_cast<const void *>(bytes); };
+        for (GLuint a = 0; a < 4; ++a)
+            m_gl.glEnableVertexAttribArray(a);
+        m_gl.glVertexAttribPointer(0, 3, GL_FLOAT, GL_FALSE, sizeof(Vertex), offset(0));
+        m_gl.glVertexAttribPointer(1, 3, GL_SHORT, GL_TRUE, sizeof(Vertex), offset(12));
+        m_gl.glVertexAttribPointer(2, 1, GL_UNSIGNED_BYTE, GL_TRUE, sizeof(Vertex), offset(18));
+        m_gl.glVertexAttribPointer(3, 1, GL_BYTE, GL_TRUE, sizeof(Vertex), offset(19));
+        array->release();
+    }
+}
+
+GpuSkin::~GpuSkin() = default;
+
+void GpuSkin::sendTopology()
+{
+    const mesh::Topology &t = *m_topology;
+    m_full.resize(t.blockCount());
+    std::vector<std::uint32_t> indices;
+    indices.reserve(t.faceCount() * 6);
+    for (std::size_t b = 0; b < t.blockCount(); ++b) {
+        m_full[b].first = std::uint32_t(indices.size());
+        for (std::size_t i = 0; i < t.block(b).drawnFaces; ++i) {
+            const mesh::Face f = t.faceOf(b, i);
+            indices.insert(indices.end(), {f.v[0], f.v[1], f.v[2]});
+            if (f.size() == 4)
+                indices.insert(indices.end(), {f.v[0], f.v[2], f.v[3]});
+        }
+        m_full[b].count = std::uint32_t(indices.size()) - m_full[b].first;
+    }
+    m_fullTriangles = indices.size() / 3;
+    m_array.bind();
+    m_indices.bind();
+    m_indices.allocate(indices.data(), int(indices.size() * 4));
+    m_array.release();
+    m_vertices.bind();
+    m_vertices.allocate(int(t.vertexCount() * sizeof(Vertex)));
+    m_light.reset();
+    m_sentPositions.assign(t.blockCount(), nullptr);
+    m_sentMask = m_sentNormals = m_sentPositions;
+}
+
+void GpuSkin::sendBlock(const mesh::Surface &surface, const mesh::BlockArray<std::uint8_t> &mask, std::size_t b)
+{
+    std::vector<std::int8_t> cavity;
+    findCavity(surface, b, m_cavityScale, cavity);
+    const std::size_t n = surface.positions.countIn(b);
+    std::vector<Vertex> out(n);
+    const Vec3f *p = surface.positions.data(b);
+    const mesh::PackedNormal *normals = surface.normals.data(b);
+    const std::uint8_t *m = mask.data(b);
+    for (std::size_t i = 0; i < n; ++i)
+        out[i] = {p[i], {normals[i].x, normals[i].y, normals[i].z}, m ? m[i] : std::uint8_t(0), cavity[i]};
+    m_vertices.bind();
+    m_vertices.write(int(b * mesh::kBlockSize * sizeof(Vertex)), out.data(), int(n * sizeof(Vertex)));
+}
+
+void GpuSkin::update(const mesh::Surface &surface, const mesh::BlockArray<std::uint8_t> &mask,
+                     const std::vector<std::uint32_t> &dirty)
+{
+    if (m_topology != surface.topology) {
+        m_topology = surface.topology;
+        sendTopology();
+        m_cavityScale = 500 / std::max(meanEdgeLength(surface), 1e-6f);
+    }
+    std::vector<bool> wanted(m_topology->blockCount(), false);
+    for (const std::uint32_t b : dirty)
+        wanted[b] = true;
+    for (std::size_t b = 0; b < wanted.size(); ++b) {
+        const std::shared_ptr<const void> p = surface.positions.share(b), n = surface.normals.share(b), m = mask.share(b);
+        if (!wanted[b] && p == m_sentPositions[b] && n == m_sentNormals[b] && m == m_sentMask[b])
+            continue;
+        sendBlock(surface, mask, b);
+        m_sentPositions[b] = p, m_sentNormals[b] = n, m_sentMask[b] = m;
+    }
+}
+
+void GpuSkin::setLight(std::shared_ptr<const LightIndices> light)
+{
+    if (!light || light->topology != m_topology)
+        return;
+    m_light = std::move(light);
+    std::vector<std::uint32_t> indices;
+    m_lightRanges.resize(m_light->blocks.size());
+    for (std::size_t b = 0; b < m_light->blocks.size(); ++b) {
+        m_lightRanges[b] = {std::uint32_t(indices.size()), std::uint32_t(m_light->blocks[b].size())};
+        indices.insert(indices.end(), m_light->blocks[b].begin(), m_light->blocks[b].end());
+    }
+    m_lightTriangles = indices.size() / 3;
+    m_lightArray.bind();
+    m_lightIndices.bind();
+    m_lightIndices.allocate(indices.data(), int(indices.size() * 4));
+    m_lightArray.release();
+}
+
+void GpuSkin::draw(bool light, const std::vector<std::uint32_t> &full)
+{
+    if (!m_topology)
+        return;
+    const auto range = [&](const Range &r) {
+        if (r.count)
+            m_gl.glDrawElements(GL_TRIANGLES, GLsizei(r.count), GL_UNSIGNED_INT, reinterpret_cast<const void *>(std::size_t(r.first) * 4));
+    };
+    if (!light || !m_light) {
+        m_array.bind();
+        range({0, std::uint32_t(m_fullTriangles * 3)});
+        m_array.release();
+        return;
+    }
+    m_lightArray.bind();
+    std::size_t next = 0;
+    Range run;
+    for (std::size_t b = 0; b < m_lightRanges.size(); ++b) { // neighbouring light blocks in one call
+        if (next < full.size() && full[next] == b) {
+            ++next;
+            range(run);
+            run = {m_lightRanges[b].first + m_lightRanges[b].count, 0};
+        } else {
+            run.count += m_lightRanges[b].count;
+        }
+    }
+    range(run);
+    m_lightArray.release();
+    if (full.empty())
+        return;
+    m_array.bind();
+    for (const std::uint32_t b : full)
+        range(m_full[b]);
+    m_array.release();
+}
+
+} // namespace bonemoss::app

@@ -1,0 +1,64 @@
+#pragma once
+
+#include "mesh/surface.h"
+
+#include <QOpenGLBuffer>
+#include <QOpenGLFunctions_3_3_Core>
+#include <QOpenGLVertexArrayObject>
+
+#include <memory>
+#include <vector>
+
+namespace bonemoss::app {
+
+/// Fewer triangles over the same vertices, block by block, with block borders kept, so that light
+/// and full blocks fit side by side. Depends on the topology only.
+struct LightIndices {
+    std::shared_ptr<const mesh::Topology> topology;
+    std::vector<std::vector<std::uint32_t>> blocks;
+};
+/// Made on any thread; aims at wantedTriangles in all. O(F log F).
+std::shared_ptr<const LightIndices> makeLightIndices(const mesh::Surface &surface, std::size_t wantedTriangles);
+
+/// A surface on the graphics card: one vertex buffer in block order, so that after a dab only the
+/// blocks it touched are sent again. All calls need the view's context to be current.
+class GpuSkin
+{
+public:
+    explicit GpuSkin(QOpenGLFunctions_3_3_Core &gl);
+    ~GpuSkin();
+    GpuSkin(const GpuSkin &) = delete;
+    GpuSkin &operator=(const GpuSkin &) = delete;
+
+    /// Sends what differs from what is there: by block identity, and the blocks named dirty (those
+    /// edited in place during a stroke).
+    void update(const mesh::Surface &surface, const mesh::BlockArray<std::uint8_t> &mask,
+                const std::vector<std::uint32_t> &dirty = {});
+    /// Light indices come later from a worker; ignored when the topology has changed since.
+    void setLight(std::shared_ptr<const LightIndices> light);
+    bool hasLight() const { return m_light != nullptr; }
+    std::size_t triangles(bool light) const { return light && m_light ? m_lightTriangles : m_fullTriangles; }
+    /// Draws all blocks, light where asked and not in `full` (sorted).
+    void draw(bool light, const std::vector<std::uint32_t> &full = {});
+    const mesh::Topology *topology() const { return m_topology.get(); }
+
+private:
+    struct Range {
+        std::uint32_t first = 0, count = 0; ///< indices
+    };
+    void sendTopology();
+    void sendBlock(const mesh::Surface &surface, const mesh::BlockArray<std::uint8_t> &mask, std::size_t b);
+
+    QOpenGLFunctions_3_3_Core &m_gl;
+    QOpenGLVertexArrayObject m_array, m_lightArray;
+    QOpenGLBuffer m_vertices{QOpenGLBuffer::VertexBuffer}, m_indices{QOpenGLBuffer::IndexBuffer},
+        m_lightIndices{QOpenGLBuffer::IndexBuffer};
+    std::shared_ptr<const mesh::Topology> m_topology;
+    std::shared_ptr<const LightIndices> m_light;
+    std::vector<std::shared_ptr<const void>> m_sentPositions, m_sentMask, m_sentNormals;
+    std::vector<Range> m_full, m_lightRanges;
+    float m_cavityScale = 1;
+    std::size_t m_fullTriangles = 0, m_lightTriangles = 0;
+};
+
+} // namespace bonemoss::app

@@ -1,0 +1,360 @@
+#include "app/view/renderer.h"
+
+#include "app/theme/theme.h"
+
+#include <QOpenGLPixelTransferOptions>
+#include <QVector2D>
+#include <QVector3D>
+
+namespace bonemoss::app {
+
+namespace {
+
+constexpr const char *kClayVertex = R"(#version 330 core
+layout(location = 0) in vec3 position;
+layout(location = 1) in vec3 normal;
+layout(location = 2) in float mask;
+layout(location = 3) in float cavity;
+uniform mat4 view, projection;
+out vec3 vNormal, vPlace;
+out float vMask, vCavity;
+void main()
+{
+    vec4 p = view * vec4(position, 1.0);
+    vPlace = p.xyz;
+    vNormal = mat3(view) * normal;
+    vMask = mask;
+    vCavity = cavity;
+    gl_Position = projection * p;
+})";
+
+// Matt clay: soft warm key from upper left front, hemisphere fill from sky to ground, a thin rim from
+// behind; hollows darkened and ridges lifted by curvature. sRGB curve at the end.
+constexpr const char *kClayFragment = R"(#version 330 core
+in vec3 vNormal, vPlace;
+in float vMask, vCavity;
+uniform mat4 view;
+uniform vec3 colour, tint;
+uniform float tintShare;
+out vec4 result;
+void main()
+{
+    vec3 n = normalize(vNormal);
+    vec3 toEye = normalize(-vPlace);
+    if (dot(n, toEye) < -0.15)
+        n = -n;
+    vec3 up = mat3(view) * vec3(0.0, 1.0, 0.0);
+    vec3 key = normalize(vec3(-0.62, 0.66, 0.52));
+    float lit = max(dot(n, key), 0.0);
+    float wrap = max((dot(n, key) + 0.35) / 1.35, 0.0);
+    vec3 sky = mix(vec3(0.14, 0.125, 0.11), vec3(0.34, 0.375, 0.43), 0.5 + 0.5 * dot(n, up));
+    float hollow = clamp(vCavity, -1.0, 1.0);
+    float open = hollow < 0.0 ? 1.0 + 0.55 * hollow : 1.0;
+    vec3 light = sky * open + vec3(1.08, 1.0, 0.88) * (0.72 * lit + 0.28 * wrap * wrap) * mix(1.0, open, 0.6);
+    vec3 base = mix(colour, tint, tintShare);
+    base = mix(base, base * vec3(0.34, 0.42, 0.45), vMask);
+    vec3 c = base * light;
+    c *= 1.0 + 0.22 * max(hollow, 0.0);
+    float edge = pow(1.0 - max(dot(n, toEye), 0.0), 3.5);
+    c += vec3(0.30, 0.32, 0.33) * edge * max(dot(n, normalize(vec3(0.55, 0.55, -0.62))), 0.0);
+    vec3 h = normalize(key + toEye);
+    c += vec3(0.05) * pow(max(dot(n, h), 0.0), 22.0) * lit;
+    c = c / (1.0 + 0.18 * c);
+    vec3 s = mix(1.055 * pow(max(c, vec3(0.0)), vec3(1.0 / 2.4)) - 0.055, 12.92 * c, lessThanEqual(c, vec3(0.0031308)));
+    result = vec4(s, 1.0);
+})";
+
+constexpr const char *kOutlineVertex = R"(#version 330 core
+layout(location = 0) in vec3 position;
+layout(location = 1) in vec3 normal;
+uniform mat4 view, projection;
+uniform float width;
+void main()
+{
+    vec4 p = projection * view * vec4(position, 1.0);
+    vec2 n = (projection * vec4(mat3(view) * normal, 0.0)).xy;
+    p.xy += normalize(n + vec2(1e-9)) * width * p.w;
+    gl_Position = p;
+})";
+
+constexpr const char *kFlatFragment = R"(#version 330 core
+uniform vec3 colour;
+out vec4 result;
+void main() { result = vec4(colour, 1.0); })";
+
+constexpr const char *kFloorVertex = R"(#version 330 core
+uniform mat4 view, projection;
+uniform vec2 middle;
+uniform float radius, height;
+out vec2 vFloor;
+void main()
+{
+    vec2 corner = vec2((gl_VertexID & 1) * 2 - 1, (gl_VertexID >> 1) * 2 - 1);
+    vFloor = middle + corner * radius;
+    gl_Position = projection * view * vec4(vFloor.x, height, vFloor.y, 1.0);
+})";
+
+constexpr const char *kFloorFragment = R"(#version 330 core
+in vec2 vFloor;
+uniform vec2 middle, shadowLow, shadowSize;
+uniform float radius, step;
+uniform vec3 line;
+uniform sampler2D shadow;
+out vec4 result;
+void main()
+{
+    vec2 cell = abs(fract(vFloor / step - 0.5) - 0.5) / fwidth(vFloor / step);
+    float grid = 0.22 * (1.0 - min(min(cell.x, cell.y), 1.0));
+    float axis = abs(vFloor.x) < fwidth(vFloor.x) ? 0.18 : 0.0; // the middle line
+    float fade = 1.0 - smoothstep(0.35, 1.0, length(vFloor - middle) / radius);
+    vec2 at = (vFloor - shadowLow) / shadowSize;
+    float dark = all(greaterThan(at, vec2(0.0))) && all(lessThan(at, vec2(1.0))) ? texture(shadow, at).r : 0.0;
+    float a = max((grid + axis) * fade, 0.0);
+    result = vec4(mix(line, vec3(0.10, 0.09, 0.08), dark), a + dark * 0.62 * (1.0 - a));
+})";
+
+constexpr const char *kBackdropVertex = R"(#version 330 core
+out float vHeight;
+void main()
+{
+    vec2 corner = vec2((gl_VertexID & 1) * 2 - 1, (gl_VertexID >> 1) * 2 - 1);
+    vHeight = 0.5 + 0.5 * corner.y;
+    gl_Position = vec4(corner, 0.9999, 1.0);
+})";
+
+constexpr const char *kBackdropFragment = R"(#version 330 core
+in float vHeight;
+uniform vec3 top, bottom;
+out vec4 result;
+void main() { result = vec4(mix(bottom, top, vHeight), 1.0); })";
+
+QVector3D vec(Vec3f v) { return {v.x, v.y, v.z}; }
+QVector3D vec(const QColor &c) { return {c.redF(), c.greenF(), c.blueF()}; }
+
+void build(QOpenGLShaderProgram &p, const char *vertex, const char *fragment)
+{
+    p.addShaderFromSourceCode(QOpenGLShader::Vertex, vertex);
+    p.addShaderFromSourceCode(QOpenGLShader::Fragment, fragment);
+    if (!p.link())
+        qWarning("shader: %s", qPrintable(p.log()));
+}
+
+/// Clay of forms: a little apart from each other by kind, so that the block-out reads.
+Vec3f formColour(const armature::Form &f)
+{
+    if (f.role == armature::FormRole::Cut)
+        return {0.42f, 0.20f, 0.14f};
+    if (f.role == armature::FormRole::Apart)
+        return {0.16f, 0.14f, 0.12f};
+    return {0.56f, 0.52f, 0.45f};
+}
+
+} // namespace
+
+QMatrix4x4 viewMatrix(const portrait::Camera &c)
+{
+    QMatrix4x4 m;
+    m.lookAt(vec(c.eye()), vec(c.target), vec(c.up()));
+    return m;
+}
+
+QMatrix4x4 projectionMatrix(const portrait::Camera &c, float aspect, float sceneSize)
+{
+    QMatrix4x4 m;
+    const float reach = std::max(sceneSize, 1.0f) * 4;
+    const float far = c.distance + reach;
+    if (c.isParallel) {
+        const float h = c.heightAtTarget() / 2;
+        m.ortho(-h * aspect, h * aspect, -h, h, -reach, far);
+    } else {
+        m.perspective(c.heightAngle * 57.29578f, aspect, std::max(c.distance * 0.02f, 0.05f), far);
+    }
+    return m;
+}
+
+Renderer::Renderer(QOpenGLFunctions_3_3_Core &gl) : m_gl(gl)
+{
+    build(m_clay, kClayVertex, kClayFragment);
+    build(m_outline, kOutlineVertex, kFlatFragment);
+    build(m_floor, kFloorVertex, kFloorFragment);
+    build(m_backdrop, kBackdropVertex, kBackdropFragment);
+    m_empty.create();
+    setContactShadow({0}, 1, {});
+}
+
+Renderer::~Renderer() = default;
+
+void Renderer::update(const Scene &scene)
+{
+    const creature::Creature &c = *scene.creature;
+    std::erase_if(m_pieces, [&](const auto &entry) { return !c.piece(entry.first); });
+    if (scene.showPieces)
+        for (const auto &p : c.pieces) {
+            if (p->isHidden)
+                continue;
+            auto &gpu = m_pieces[p->id];
+            if (!gpu)
+                gpu = std::make_unique<GpuSkin>(m_gl);
+            if (scene.strokeSurface && p->id == scene.chosenPiece)
+                gpu->update(*scene.strokeSurface, *scene.strokeMask, scene.strokeDirty);
+            else
+                gpu->update(p->skin.shown, p->skin.mask);
+        }
+    updateForms(scene);
+}
+
+void Renderer::updateForms(const Scene &scene)
+{
+    const armature::Armature &a = scene.creature->armature;
+    std::erase_if(m_forms, [&](const auto &entry) { return !a.find(entry.first); });
+    for (const armature::Form &f : a.forms) {
+        FormMesh &m = m_forms[f.id];
+        const Transform world = a.worldPlace(f);
+        if (m.gpu && m.form == f && m.world == world)
+            continue;
+        m.form = f;
+        m.world = world;
+        mesh::PolyMesh shape = armature::tessellate(f, world);
+        const mesh::BlockArray<std::uint8_t> noMask(shape.positions.size());
+        m.gpu = std::make_unique<GpuSkin>(m_gl);
+        m.gpu->update(mesh::makeSurface(shape), noMask);
+        m.twin.reset();
+        if (f.isMirrored) {
+            for (Vec3f &p : shape.positions)
+                p = mirrored(p);
+            for (mesh::Face &face : shape.faces)
+                std::swap(face.v[0], face.v[2]);
+            m.twin = std::make_unique<GpuSkin>(m_gl);
+            m.twin->update(mesh::makeSurface(shape), noMask);
+        }
+    }
+}
+
+void Renderer::useCamera(QOpenGLShaderProgram &program, const portrait::Camera &camera, float aspect)
+{
+    program.bind();
+    program.setUniformValue("view", viewMatrix(camera));
+    program.setUniformValue("projection", projectionMatrix(camera, aspect, m_shadowArea.isEmpty() ? camera.distance : m_shadowArea.diagonal()));
+}
+
+void Renderer::drawBackdrop()
+{
+    m_gl.glDisable(GL_DEPTH_TEST);
+    m_backdrop.bind();
+    m_backdrop.setUniformValue("top", vec(theme().backdropTop));
+    m_backdrop.setUniformValue("bottom", vec(theme().backdropBottom));
+    m_empty.bind();
+    m_gl.glDrawArrays(GL_TRIANGLE_STRIP, 0, 4);
+    m_empty.release();
+    m_gl.glEnable(GL_DEPTH_TEST);
+}
+
+void Renderer::drawFloor(const portrait::Camera &camera, float aspect)
+{
+    if (m_shadowArea.isEmpty())
+        return;
+    useCamera(m_floor, camera, aspect);
+    const Vec3f middle = m_shadowArea.centre(), size = m_shadowArea.size();
+    const float longest = std::max(size.x, size.z);
+    m_floor.setUniformValue("middle", QVector2D(middle.x, middle.z));
+    m_floor.setUniformValue("radius", longest * 1.3f);
+    m_floor.setUniformValue("height", m_shadowArea.lo.y);
+    m_floor.setUniformValue("shadowLow", QVector2D(m_shadowArea.lo.x, m_shadowArea.lo.z));
+    m_floor.setUniformValue("shadowSize", QVector2D(size.x, size.z));
+    m_floor.setUniformValue("step", std::pow(10.0f, std::floor(std::log10(longest / 4))) * 2);
+    m_floor.setUniformValue("line", vec(theme().isDark ? theme().line : QColor("#6E6A5C")));
+    m_gl.glActiveTexture(GL_TEXTURE0);
+    m_shadow->bind();
+    m_floor.setUniformValue("shadow", 0);
+    m_gl.glEnable(GL_BLEND);
+    m_gl.glBlendFunc(GL_SRC_ALPHA, GL_ONE_MINUS_SRC_ALPHA);
+    m_gl.glDepthMask(GL_FALSE);
+    m_empty.bind();
+    m_gl.glDrawArrays(GL_TRIANGLE_STRIP, 0, 4);
+    m_empty.release();
+    m_gl.glDepthMask(GL_TRUE);
+    m_gl.glDisable(GL_BLEND);
+}
+
+void Renderer::drawForms(const Scene &scene, bool outline)
+{
+    for (auto &[id, m] : m_forms) {
+        const bool apart = m.form.role == armature::FormRole::Apart;
+        if (m.form.isHidden || !(scene.showForms || (apart && scene.showPieces)))
+            continue;
+        if (outline) {
+            if (!scene.showForms || (id != scene.chosenForm && id != scene.litForm))
+                continue;
+            m_outline.setUniformValue("colour", vec(id == scene.chosenForm ? theme().slate : theme().moss));
+        } else {
+            m_clay.setUniformValue("colour", vec(formColour(m.form)));
+            m_clay.setUniformValue("tint", QVector3D(0.36f, 0.50f, 0.22f));
+            m_clay.setUniformValue("tintShare", scene.showForms && id == scene.litForm ? 0.35f : 0.0f);
+        }
+        m.gpu->draw(false);
+        if (m.twin)
+            m.twin->draw(false);
+        m_triangles += m.gpu->triangles(false) * (m.twin ? 2 : 1);
+    }
+}
+
+void Renderer::draw(const Scene &scene, const portrait::Camera &camera, float aspect)
+{
+    m_triangles = 0;
+    m_gl.glClear(GL_COLOR_BUFFER_BIT | GL_DEPTH_BUFFER_BIT);
+    drawBackdrop();
+    m_gl.glEnable(GL_DEPTH_TEST);
+    useCamera(m_clay, camera, aspect);
+    if (scene.showPieces) {
+        m_clay.setUniformValue("tintShare", 0.0f);
+        m_clay.setUniformValue("colour", QVector3D(0.60f, 0.555f, 0.475f));
+        for (auto &[id, gpu] : m_pieces) {
+            const creature::Piece *p = scene.creature->piece(id);
+            if (!p || p->isHidden)
+                continue;
+            const bool stroked = scene.strokeSurface && id == scene.chosenPiece;
+            gpu->draw(scene.preferLight, stroked ? scene.strokeTouched : std::vector<std::uint32_t>{});
+            m_triangles += gpu->triangles(scene.preferLight);
+        }
+    }
+    drawForms(scene, false);
+    m_gl.glEnable(GL_CULL_FACE);
+    m_gl.glCullFace(GL_FRONT);
+    useCamera(m_outline, camera, aspect);
+    m_outline.setUniformValue("width", 0.006f);
+    drawForms(scene, true);
+    m_gl.glDisable(GL_CULL_FACE);
+    drawFloor(camera, aspect);
+    m_gl.glDisable(GL_DEPTH_TEST);
+}
+
+std::vector<std::uint32_t> Renderer::needLight(std::size_t above) const
+{
+    std::vector<std::uint32_t> ids;
+    for (const auto &[id, gpu] : m_pieces)
+        if (!gpu->hasLight() && gpu->triangles(false) > above)
+            ids.push_back(id);
+    return ids;
+}
+
+void Renderer::setLight(std::uint32_t piece, std::shared_ptr<const LightIndices> light)
+{
+    if (const auto it = m_pieces.find(piece); it != m_pieces.end())
+        it->second->setLight(std::move(light));
+}
+
+void Renderer::setContactShadow(const std::vector<std::uint8_t> &values, int side, Box3f area)
+{
+    m_shadow = std::make_unique<QOpenGLTexture>(QOpenGLTexture::Target2D);
+    m_shadow->setSize(side, side);
+    m_shadow->setFormat(QOpenGLTexture::R8_UNorm);
+    m_shadow->setMinMagFilters(QOpenGLTexture::Linear, QOpenGLTexture::Linear);
+    m_shadow->setWrapMode(QOpenGLTexture::ClampToEdge);
+    m_shadow->allocateStorage(QOpenGLTexture::Red, QOpenGLTexture::UInt8);
+    QOpenGLPixelTransferOptions tight;
+    tight.setAlignment(1);
+    m_shadow->setData(QOpenGLTexture::Red, QOpenGLTexture::UInt8, values.data(), &tight);
+    m_shadowArea = area;
+}
+
+} // namespace bonemoss::app

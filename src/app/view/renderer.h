@@ -1,0 +1,69 @@
+#pragma once
+
+#include "app/view/gpu_skin.h"
+#include "creature/creature.h"
+#include "portrait/camera.h"
+
+#include <QMatrix4x4>
+#include <QOpenGLShaderProgram>
+#include <QOpenGLTexture>
+
+#include <map>
+#include <memory>
+
+namespace bonemoss::app {
+
+/// What the renderer shall show in one frame.
+struct Scene {
+    const creature::Creature *creature = nullptr;
+    bool showForms = false, showPieces = true;
+    std::uint32_t chosenForm = 0, litForm = 0, chosenPiece = 0;
+    bool preferLight = false;                       ///< lighter version, where there is one
+    const mesh::Surface *strokeSurface = nullptr;   ///< shown instead of the chosen piece during a stroke
+    const mesh::BlockArray<std::uint8_t> *strokeMask = nullptr;
+    std::vector<std::uint32_t> strokeDirty, strokeTouched;
+};
+
+/// Draws a creature in clay on a floor with contact shadow. Lives with the view's context.
+class Renderer
+{
+public:
+    explicit Renderer(QOpenGLFunctions_3_3_Core &gl);
+    ~Renderer();
+
+    /// Sends what changed since the last frame. Cost follows the blocks that changed.
+    void update(const Scene &scene);
+    void draw(const Scene &scene, const portrait::Camera &camera, float aspect);
+    std::size_t trianglesDrawn() const { return m_triangles; }
+    /// Pieces that have no lighter version yet.
+    std::vector<std::uint32_t> needLight(std::size_t aboveTriangles) const;
+    void setLight(std::uint32_t piece, std::shared_ptr<const LightIndices> light);
+    /// A square picture of how near the floor things are (255 touching), over the given floor area.
+    void setContactShadow(const std::vector<std::uint8_t> &values, int side, Box3f area);
+
+private:
+    struct FormMesh {
+        armature::Form form;
+        Transform world;
+        std::unique_ptr<GpuSkin> gpu, twin;
+    };
+    void useCamera(QOpenGLShaderProgram &program, const portrait::Camera &camera, float aspect);
+    void updateForms(const Scene &scene);
+    void drawForms(const Scene &scene, bool outline);
+    void drawFloor(const portrait::Camera &camera, float aspect);
+    void drawBackdrop();
+
+    QOpenGLFunctions_3_3_Core &m_gl;
+    QOpenGLShaderProgram m_clay, m_outline, m_floor, m_backdrop;
+    QOpenGLVertexArrayObject m_empty;
+    std::unique_ptr<QOpenGLTexture> m_shadow;
+    Box3f m_shadowArea;
+    std::map<std::uint32_t, std::unique_ptr<GpuSkin>> m_pieces;
+    std::map<std::uint32_t, FormMesh> m_forms;
+    std::size_t m_triangles = 0;
+};
+
+QMatrix4x4 viewMatrix(const portrait::Camera &camera);
+QMatrix4x4 projectionMatrix(const portrait::Camera &camera, float aspect, float sceneSize);
+
+} // namespace bonemoss::app

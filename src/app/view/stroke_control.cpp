@@ -1,0 +1,72 @@
+#include "app/view/stroke_control.h"
+
+#include <nlohmann/json.hpp>
+
+namespace bonemoss::app {
+
+sculpt::StrokeSettings StrokeControl::settingsFor(const HeldKeys &keys) const
+{
+    sculpt::Tool tool = m_hand.tool();
+    if (keys.mask)
+        tool = sculpt::Tool::Mask;
+    else if (keys.smooth)
+        tool = sculpt::Tool::Smooth;
+    sculpt::StrokeSettings s = m_hand.settings(tool);
+    s.size = m_hand.settings().size; // a held key keeps the ring as it is
+    s.isMirrored = m_hand.isMirrored();
+    s.isReversed = s.isReversed != keys.dig;
+    return s;
+}
+
+bool StrokeControl::begin(const mesh::Ray &ray, float pressure, const HeldKeys &keys)
+{
+    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+    if (!piece || piece->isHidden || !mesh::castRay(piece->skin.shown, ray))
+        return false;
+    m_piece = piece->id;
+    m_layer = m_session.layer();
+    m_settings = settingsFor(keys);
+    m_settings.seed = m_seed++;
+    if (piece->isLocked) {
+        emit m_session.failed(Session::tr("%1 is locked. Unlock it in the anatomy to sculpt it.").arg(QString::fromStdString(piece->name)));
+        return true; // the press is used up: it must not turn the camera
+    }
+    const detail::Layer *layer = piece->skin.layer(m_layer);
+    if (layer && std::abs(layer->shownStrength()) < 0.01f && m_settings.tool != sculpt::Tool::Mask) {
+        emit m_session.failed(Session::tr("The layer %1 is off or at 0 %, so a stroke on it would not be seen. Switch it on first.")
+                                  .arg(QString::fromStdString(layer->name)));
+        return true;
+    }
+    m_live = std::make_unique<creature::LiveStroke>(piece->skin, m_settings, m_layer);
+    m_samples.clear();
+    add({ray.origin, ray.direction, pressure, 0});
+    return true;
+}
+
+void StrokeControl::add(const sculpt::PenSample &sample)
+{
+    m_samples.push_back(sample);
+    m_live->add(sample);
+}
+
+void StrokeControl::move(const mesh::Ray &ray, float pressure, float timeMs)
+{
+    if (m_live)
+        add({ray.origin, ray.direction, pressure, timeMs});
+}
+
+void StrokeControl::end()
+{
+    if (!m_live)
+        return;
+    const auto live = std::move(m_live);
+    if (live->stroke().touched().empty())
+        return; // nothing was met: no step in the history
+    m_session.commitStroke(*live, m_piece, creature::strokeCommand(m_piece, m_layer, m_settings, m_samples));
+}
+
+void StrokeControl::cancel() { m_live.reset(); }
+
+std::vector<std::uint32_t> StrokeControl::takeDirty() { return m_live ? m_live->takeDirty() : std::vector<std::uint32_t>{}; }
+
+} // namespace bonemoss::app

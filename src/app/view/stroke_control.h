@@ -1,0 +1,44 @@
+#pragma once
+
+#include "app/hand/hand_model.h"
+
+#include <memory>
+
+namespace bonemoss::app {
+
+/// Keys held under the left hand while stroking.
+struct HeldKeys {
+    bool dig = false, smooth = false, mask = false;
+};
+
+/// Turns pen samples into a stroke on the chosen piece and, at its end, into a command.
+class StrokeControl
+{
+public:
+    StrokeControl(Session &session, HandModel &hand) : m_session(session), m_hand(hand) {}
+
+    /// The tool a press would use now, with held keys taken into account.
+    sculpt::StrokeSettings settingsFor(const HeldKeys &keys) const;
+    /// False when there is nothing to stroke under the ray (or the piece is locked).
+    bool begin(const mesh::Ray &ray, float pressure, const HeldKeys &keys);
+    void move(const mesh::Ray &ray, float pressure, float timeMs);
+    void end();
+    void cancel();
+    bool isActive() const { return m_live != nullptr; }
+    const creature::LiveStroke *live() const { return m_live.get(); }
+    std::uint32_t piece() const { return m_piece; }
+    std::vector<std::uint32_t> takeDirty();
+    const std::vector<sculpt::PenSample> &samples() const { return m_samples; }
+
+private:
+    void add(const sculpt::PenSample &sample);
+
+    Session &m_session;
+    HandModel &m_hand;
+    std::unique_ptr<creature::LiveStroke> m_live;
+    sculpt::StrokeSettings m_settings;
+    std::vector<sculpt::PenSample> m_samples;
+    std::uint32_t m_piece = 0, m_layer = 0, m_seed = 1;
+};
+
+} // namespace bonemoss::app

@@ -1,0 +1,162 @@
+// What is painted over the picture: labels, compass, brush ring, handles.
+#include "app/view/creature_view.h"
+
+#include "app/theme/theme.h"
+
+#include <QPainter>
+#include <QPainterPath>
+
+#include <numbers>
+
+namespace bonemoss::app {
+
+namespace {
+
+QString grouped(std::size_t n)
+{
+    QString digits = QString::number(n);
+    for (auto i = digits.size() - 3; i > 0; i -= 3)
+        digits.insert(i, QChar(0x2009));
+    return digits;
+}
+
+QColor inkOnBackdrop() { return theme().isDark ? theme().ink : QColor("#2B2722"); }
+
+} // namespace
+
+QString CreatureView::viewName() const
+{
+    for (const portrait::NamedView &v : portrait::anatomicalViews())
+        if (dot(normalized(v.from), -m_camera.forward()) > 0.9995f)
+            return QString::fromUtf8(v.title.data(), qsizetype(v.title.size())).toLower();
+    return tr("free view");
+}
+
+void CreatureView::paintLabels(QPainter &p) const
+{
+    p.setPen(inkOnBackdrop());
+    p.drawText(QPointF(14, 24), tr("%1 · %2").arg(viewName(), m_camera.isParallel ? tr("parallel") : tr("perspective")));
+    QString line = m_hand.isMirrored() ? tr("mirror on") : tr("mirror off");
+    const creature::Creature &c = m_session.creature();
+    const creature::Piece *piece = c.piece(m_session.piece());
+    if (showsForms()) {
+        line += tr(" · %n form(s)", nullptr, int(c.armature.forms.size()));
+    } else if (piece) {
+        line += tr(" · %1 at %2 faces · %3 mm spacing at %4 mm")
+                    .arg(QString::fromStdString(piece->name), grouped(piece->skin.shown.topology->faceCount()))
+                    .arg(double(mesh::meanEdgeLength(piece->skin.shown)), 0, 'f', 2)
+                    .arg(double(c.heightMm), 0, 'g', 5);
+    }
+    p.drawText(QPointF(14, 42), line);
+    QString third;
+    if (m_showTimes)
+        third = tr("frame %1 ms · stroke %2 ms · %3 triangles").arg(m_lastFrameMs, 0, 'f', 1).arg(m_strokeMs, 0, 'f', 1)
+                    .arg(grouped(m_renderer->trianglesDrawn()));
+    if (m_drewLight)
+        third += third.isEmpty() ? tr("lighter while moving") : tr(" · lighter while moving");
+    p.drawText(QPointF(14, 60), third);
+}
+
+/// Directions of the body where they point in this view; those facing away are faint.
+void CreatureView::paintCompass(QPainter &p) const
+{
+    const double radius = 44;
+    const QPointF centre(width() - radius - 18, radius + 16);
+    QColor disc = theme().field;
+    disc.setAlpha(130);
+    p.setPen(QPen(theme().line, 1));
+    p.setBrush(disc);
+    p.drawEllipse(centre, radius, radius);
+    struct End {
+        QString name;
+        Vec3f to;
+    };
+    const End ends[] = {{tr("Nose"), {0, 0, 1}}, {tr("Tail"), {0, 0, -1}}, {tr("Crown"), {0, 1, 0}},
+                        {tr("Belly"), {0, -1, 0}}, {tr("Left"), {1, 0, 0}}, {tr("Right"), {-1, 0, 0}}};
+    for (const End &e : ends) {
+        const double x = double(dot(e.to, m_camera.right())), y = double(dot(e.to, m_camera.up()));
+        const double away = double(dot(e.to, m_camera.forward()));
+        if (std::hypot(x, y) < 0.45)
+            continue; // it points at the viewer or straight away
+        const QPointF at = centre + QPointF(x, -y) * (radius - 13);
+        QColor ink = e.name == tr("Nose") ? (theme().isDark ? theme().moss : QColor("#3F5A26")) : theme().ink;
+        ink.setAlphaF(away > 0.3 ? 0.55f : 1.0f);
+        p.setPen(ink);
+        QFont f = font();
+        f.setPointSizeF(8);
+        f.setBold(e.name == tr("Nose"));
+        p.setFont(f);
+        p.drawText(QRectF(at - QPointF(24, 8), QSizeF(48, 16)), Qt::AlignCenter, e.name);
+    }
+    p.setPen(Qt::NoPen);
+    p.setBrush(theme().moss);
+    p.drawEllipse(centre, 2.5, 2.5);
+    p.setFont(font());
+}
+
+void CreatureView::paintRing(QPainter &p) const
+{
+    if (!m_ring || m_gesture == Gesture::Orbit || m_gesture == Gesture::Slide)
+        return;
+    const sculpt::StrokeSettings s = m_strokes.settingsFor(m_held);
+    const Projection view = projection();
+    for (int twin = 0; twin < (s.isMirrored ? 2 : 1); ++twin) {
+        const Vec3f centre = twin ? mirrored(m_ring->point) : m_ring->point;
+        const Vec3f normal = twin ? mirrored(m_ring->normal) : m_ring->normal;
+        const Vec3f u = normalized(cross(std::abs(normal.y) < 0.9f ? Vec3f{0, 1, 0} : Vec3f{1, 0, 0}, normal));
+        const Vec3f v = cross(normal, u);
+        QPainterPath ring;
+        for (int k = 0; k <= 64; ++k) {
+            const float a = float(k) * std::numbers::pi_v<float> / 32;
+            const QPointF q = view.toScreen(centre + u * (s.size * std::cos(a)) + v * (s.size * std::sin(a)));
+            k == 0 ? ring.moveTo(q) : ring.lineTo(q);
+        }
+        QPainterPath stem(view.toScreen(centre));
+        stem.lineTo(view.toScreen(centre + normal * (s.size * 0.7f * s.strength)));
+        QColor halo = theme().field, moss = theme().isDark ? theme().moss : QColor("#4C6A2E");
+        halo.setAlpha(twin ? 110 : 200);
+        moss.setAlpha(twin ? 140 : 255);
+        p.setBrush(Qt::NoBrush);
+        p.setPen(QPen(halo, 3.6));
+        p.drawPath(ring);
+        p.drawPath(stem);
+        QPen pen(moss, twin ? 1.3 : 1.8);
+        if (s.isReversed)
+            pen.setDashPattern({5, 4});
+        p.setPen(pen);
+        p.drawPath(ring);
+        p.setPen(QPen(moss, 1.8));
+        p.drawPath(stem);
+    }
+    if (m_gesture == Gesture::Adjust || m_adjustKey) {
+        p.setPen(inkOnBackdrop());
+        const QString falloff = QString::fromUtf8(sculpt::nameOf(s.falloff).data());
+        p.drawText(view.toScreen(m_ring->point) + QPointF(16, -12),
+                   tr("%1 mm · %2 % · %3").arg(double(s.size), 0, 'f', 1).arg(int(s.strength * 100)).arg(falloff));
+    }
+}
+
+void CreatureView::paintOverlay()
+{
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    p.setFont(font());
+    if (showsForms())
+        m_forms.paintHandles(p, projection());
+    else
+        paintRing(p);
+    paintLabels(p);
+    paintCompass(p);
+    const creature::Creature &c = m_session.creature();
+    if (c.pieces.empty() && c.armature.forms.empty()) {
+        p.setPen(inkOnBackdrop());
+        p.drawText(rect().adjusted(0, 0, 0, -40), Qt::AlignCenter,
+                   tr("Nothing here yet.\nChoose a form in the hand, press in the view and drag it to size."));
+    } else if (c.pieces.empty() && !showsForms()) {
+        p.setPen(inkOnBackdrop());
+        p.drawText(rect().adjusted(0, 0, 0, -40), Qt::AlignHCenter | Qt::AlignBottom,
+                   tr("There is no skin yet: knit the forms on the Armature bench first."));
+    }
+}
+
+} // namespace bonemoss::app

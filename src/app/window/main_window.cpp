@@ -1,0 +1,637 @@
+#include "app/window/main_window.h"
+
+#include "app/anatomy/anatomy_panel.h"
+#include "app/anatomy/layers_panel.h"
+#include "app/angles/angles_strip.h"
+#include "app/dialogs/dialogs.h"
+#include "app/hand/hand_panel.h"
+#include "app/session/worker.h"
+#include "app/theme/theme.h"
+#include "app/view/creature_view.h"
+#include "app/window/pen_simulator.h"
+#include "io/mesh_file.h"
+
+#include <QApplication>
+#include <QCloseEvent>
+#include <QDir>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QListWidget>
+#include <QMenuBar>
+#include <QMessageBox>
+#include <QMimeData>
+#include <QPainter>
+#include <QPainterPath>
+#include <QPushButton>
+#include <QSettings>
+#include <QSplitter>
+#include <QStatusBar>
+#include <QTimer>
+#include <QVBoxLayout>
+#include <nlohmann/json.hpp>
+
+namespace bonemoss::app {
+
+namespace {
+
+constexpr const char *kMeshFilter = "Meshes (*.obj *.stl *.ply *.glb *.gltf *.off)";
+
+/// A bench as a word; the one in use stands over a drawn line of moss.
+class BenchWord : public QPushButton
+{
+public:
+    explicit BenchWord(const QString &text) : QPushButton(text)
+    {
+        setCheckable(true);
+        setAutoExclusive(true);
+        setFlat(true);
+        setFocusPolicy(Qt::TabFocus);
+        setCursor(Qt::PointingHandCursor);
+    }
+    QSize sizeHint() const override { return {QFontMetrics(headingFont(13)).horizontalAdvance(text()) + 28, 38}; }
+
+protected:
+    void paintEvent(QPaintEvent *) override
+    {
+        QPainter p(this);
+        p.setRenderHint(QPainter::Antialiasing);
+        QFont f = headingFont(13);
+        f.setWeight(isChecked() ? QFont::DemiBold : QFont::Normal);
+        p.setFont(f);
+        p.setPen(isChecked() ? theme().moss : (underMouse() || hasFocus()) ? theme().ink : theme().softInk);
+        p.drawText(rect().adjusted(0, 0, 0, -6), Qt::AlignCenter, text());
+        if (!isChecked())
+            return;
+        QPainterPath wave(QPointF(12, height() - 7));
+        wave.cubicTo(width() * 0.35, height() - 12, width() * 0.6, height() - 1, width() - 12, height() - 8);
+        p.setPen(QPen(theme().moss, 2, Qt::SolidLine, Qt::RoundCap));
+        p.drawPath(wave);
+    }
+};
+
+QString grouped(qulonglong n) { return QLocale(QLocale::English).toString(n).replace(QLatin1Char(','), QChar(0x2009)); }
+
+} // namespace
+
+MainWindow::MainWindow(const QString &rescueFolder) : m_session(rescueFolder), m_hand(m_session)
+{
+    setObjectName(QStringLiteral("mainWindow"));
+    setAcceptDrops(true);
+    resize(1280, 800);
+    m_hand.load();
+    m_fade = new QTimer(this);
+    m_fade->setSingleShot(true);
+    m_fade->setInterval(9000);
+    buildCentre();
+    buildMenus();
+    buildStatus();
+    m_pen = new PenSimulator(m_view, this);
+    connect(&m_session, &Session::failed, this, [this](const QString &t) { showMessage(t, true); });
+    connect(&m_session, &Session::noted, this, [this](const QString &t) { showMessage(t, false); });
+    connect(&m_session, &Session::benchChanged, this, &MainWindow::showBench);
+    connect(&m_session, &Session::fileChanged, this, &MainWindow::showStatus);
+    connect(&m_session, &Session::creatureChanged, this, &MainWindow::showStatus);
+    connect(&m_session, &Session::choiceChanged, this, &MainWindow::showStatus);
+    connect(m_view, &CreatureView::hintChanged, m_hint, &QLabel::setText);
+    connect(m_view, &CreatureView::cameraChanged, this, [this] { m_angles->setCurrent(m_view->viewName()); });
+    connect(m_angles, &AnglesStrip::viewChosen, m_view, &CreatureView::lookFrom);
+    connect(m_layers, &LayersPanel::previewChanged, m_view, &CreatureView::setPreview);
+    connect(m_handPanel, &HandPanel::knitAsked, this, &MainWindow::knit);
+    connect(m_handPanel, &HandPanel::reknitAsked, this, &MainWindow::reknit);
+    connect(m_handPanel, &HandPanel::refineAsked, this, &MainWindow::refine);
+    QSettings s;
+    restoreGeometry(s.value(QStringLiteral("window/geometry")).toByteArray());
+    m_across->restoreState(s.value(QStringLiteral("window/across")).toByteArray());
+    m_left->restoreState(s.value(QStringLiteral("window/left")).toByteArray());
+    m_down->restoreState(s.value(QStringLiteral("window/down")).toByteArray());
+    showBench();
+    showStatus();
+}
+
+MainWindow::~MainWindow() = default;
+
+void MainWindow::buildCentre()
+{
+    auto *centre = new QWidget;
+    centre->setObjectName(QStringLiteral("centre"));
+    auto *column = new QVBoxLayout(centre);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(0);
+    auto *benches = new QWidget;
+    benches->setObjectName(QStringLiteral("centre"));
+    buildBenches(benches);
+    column->addWidget(benches);
+    m_view = new CreatureView(m_session, m_hand);
+    m_anatomy = new AnatomyPanel(m_session);
+    m_layers = new LayersPanel(m_session);
+    m_handPanel = new HandPanel(m_session, m_hand);
+    m_angles = new AnglesStrip(m_session);
+    m_left = new QSplitter(Qt::Vertical);
+    m_left->addWidget(m_anatomy);
+    m_left->addWidget(m_layers);
+    m_left->setSizes({380, 260});
+    m_down = new QSplitter(Qt::Vertical);
+    m_down->addWidget(m_view);
+    m_down->addWidget(m_angles);
+    m_down->setStretchFactor(0, 1);
+    m_down->setSizes({600, 104});
+    m_across = new QSplitter(Qt::Horizontal);
+    m_across->addWidget(m_left);
+    m_across->addWidget(m_down);
+    m_across->addWidget(m_handPanel);
+    m_across->setStretchFactor(1, 1);
+    m_across->setSizes({240, 800, 240});
+    for (QSplitter *s : {m_left, m_down, m_across}) {
+        s->setHandleWidth(1);
+        s->setChildrenCollapsible(false);
+    }
+    column->addWidget(m_across, 1);
+    setCentralWidget(centre);
+}
+
+void MainWindow::buildBenches(QWidget *line)
+{
+    auto *row = new QHBoxLayout(line);
+    row->setContentsMargins(12, 0, 12, 0);
+    row->addStretch();
+    const std::pair<Bench, QString> words[] = {{Bench::Armature, tr("Armature")}, {Bench::Sculpt, tr("Sculpt")}, {Bench::Detail, tr("Detail")}};
+    for (const auto &[bench, word] : words) {
+        auto *button = new BenchWord(word);
+        button->setObjectName(QStringLiteral("bench%1").arg(int(bench)));
+        button->setAccessibleName(tr("%1 bench").arg(word));
+        connect(button, &QPushButton::clicked, this, [this, b = bench] { m_session.setBench(b); });
+        m_benches.push_back(button);
+        row->addWidget(button);
+    }
+    row->addStretch();
+}
+
+QAction *MainWindow::add(QMenu *menu, const QString &text, const char *id, const QKeySequence &key, const std::function<void()> &run)
+{
+    QAction *action = menu->addAction(text);
+    m_keys.add(action, QLatin1String(id), key);
+    connect(action, &QAction::triggered, this, run);
+    return action;
+}
+
+void MainWindow::buildMenus()
+{
+    QMenu *file = menuBar()->addMenu(tr("&File"));
+    add(file, tr("&New"), "new", QKeySequence::New, [this] {
+        if (maySwitch())
+            m_session.startNew();
+    });
+    add(file, tr("&Open…"), "open", QKeySequence::Open, [this] { open(); });
+    add(file, tr("Start &page…"), "startPage", {}, [this] { showStartPage(); });
+    file->addSeparator();
+    add(file, tr("&Save"), "save", QKeySequence::Save, [this] { save(); });
+    add(file, tr("Save &as…"), "saveAs", QKeySequence::SaveAs, [this] { saveAs(); });
+    file->addSeparator();
+    add(file, tr("&Import mesh…"), "import", {}, [this] { importMesh(); });
+    add(file, tr("&Export mesh…"), "export", {}, [this] { exportMesh(); });
+    add(file, tr("Write &recipe…"), "recipe", {}, [this] {
+        const QString path = QFileDialog::getSaveFileName(this, tr("Write recipe"), {}, tr("Recipes (*.recipe.json)"));
+        if (!path.isEmpty() && m_session.recordRecipe(path))
+            showMessage(tr("The steps up to now were written as a recipe."), false);
+    });
+    file->addSeparator();
+    add(file, tr("&Quit"), "quit", QKeySequence::Quit, [this] { close(); });
+
+    QMenu *edit = menuBar()->addMenu(tr("&Edit"));
+    m_undo = add(edit, tr("&Undo"), "undo", QKeySequence::Undo, [this] { m_session.undo(); });
+    m_redo = add(edit, tr("&Redo"), "redo", QKeySequence::Redo, [this] { m_session.redo(); });
+    add(edit, tr("&History…"), "history", QKeySequence(tr("Ctrl+H")), [this] { showHistory(); });
+    edit->addSeparator();
+    add(edit, tr("Du&plicate form"), "duplicate", QKeySequence(tr("Ctrl+D")), [this] {
+        if (m_session.form())
+            m_session.run({{"do", "form.duplicate"}, {"form", m_session.form()}, {"move", {10, 0, 0}}});
+    });
+    add(edit, tr("&Delete"), "delete", QKeySequence::Delete, [this] {
+        if (m_session.bench() == Bench::Armature && m_session.form())
+            m_session.run({{"do", "form.remove"}, {"form", m_session.form()}});
+        else if (m_session.bench() != Bench::Armature && m_session.piece())
+            m_session.run({{"do", "piece.remove"}, {"piece", m_session.piece()}});
+    });
+    edit->addSeparator();
+    add(edit, tr("&Keys…"), "keys", {}, [this] { editKeys(this, m_keys); });
+
+    QMenu *view = menuBar()->addMenu(tr("&View"));
+    int number = 0;
+    for (const portrait::NamedView &v : portrait::anatomicalViews()) {
+        const QString key = QString::fromUtf8(v.key.data());
+        add(view, QString::fromUtf8(v.title.data(), qsizetype(v.title.size())), ("view_" + key.toStdString()).c_str(),
+            QKeySequence(QStringLiteral("Shift+F%1").arg(++number)), [this, key] { m_view->lookFrom(key); });
+    }
+    view->addSeparator();
+    add(view, tr("&Frame"), "frame", QKeySequence(Qt::Key_F), [this] { m_view->frameChosen(); });
+    add(view, tr("Camera &back"), "cameraBack", QKeySequence(tr("Alt+Left")), [this] { m_view->cameraBack(); });
+    add(view, tr("Camera &on again"), "cameraForward", QKeySequence(tr("Alt+Right")), [this] { m_view->cameraForward(); });
+    add(view, tr("&Parallel view"), "parallel", QKeySequence(Qt::Key_P), [this] { m_view->setParallel(!m_view->camera().isParallel); });
+    add(view, tr("&Skin beside the forms"), "showSkin", QKeySequence(Qt::Key_K), [this] { m_view->setShowSkin(!m_view->showsSkin()); });
+    add(view, tr("Solo"), "solo", QKeySequence(Qt::Key_QuoteLeft), [this] { m_anatomy->toggleSolo(); });
+    add(view, tr("&Hide panels"), "panels", QKeySequence(Qt::Key_Tab), [this] {
+        m_panelsHidden = !m_panelsHidden;
+        for (QWidget *w : {static_cast<QWidget *>(m_left), static_cast<QWidget *>(m_handPanel), static_cast<QWidget *>(m_angles)})
+            w->setHidden(m_panelsHidden);
+    });
+    QAction *times = add(view, tr("Frame and stroke &times"), "times", {}, [this] {});
+    times->setCheckable(true);
+    connect(times, &QAction::toggled, m_view, &CreatureView::setShowTimes);
+    QAction *dark = add(view, tr("P&eat theme (dark)"), "dark", {}, [this] {});
+    dark->setCheckable(true);
+    dark->setChecked(theme().isDark);
+    connect(dark, &QAction::toggled, this, &MainWindow::setDark);
+
+    QMenu *creature = menuBar()->addMenu(tr("&Creature"));
+    add(creature, tr("&Knit forms…"), "knit", QKeySequence(tr("Ctrl+K")), [this] { knit(); });
+    add(creature, tr("&Re-knit skin…"), "reknit", QKeySequence(tr("Ctrl+Shift+K")), [this] { reknit(); });
+    add(creature, tr("&Refine skin"), "refine", QKeySequence(tr("Ctrl+R")), [this] { refine(); });
+    add(creature, tr("&Fuse shown pieces…"), "fuse", {}, [this] {
+        const Box3f box = m_session.creature().bounds();
+        const Vec3f size = box.size();
+        const float longest = std::max({size.x, size.y, size.z});
+        if (m_session.creature().pieces.empty())
+            return showMessage(tr("There are no pieces to fuse."), true);
+        const auto density = askDensity(this, tr("Fuse pieces"), longest / 220, longest, [&](float h) {
+            mesh::PolyMesh all;
+            for (const auto &p : m_session.creature().pieces) {
+                const mesh::PolyMesh part = toPolyMesh(p->skin.shown);
+                const auto base = std::uint32_t(all.positions.size());
+                all.positions.insert(all.positions.end(), part.positions.begin(), part.positions.end());
+                for (mesh::Face f : part.faces) {
+                    for (std::uint32_t &v : f.v)
+                        v = v == kNone ? kNone : v + base;
+                    all.faces.push_back(f);
+                }
+            }
+            const auto n = field::forecastFaces(all, h);
+            return n ? *n : std::size_t(0);
+        });
+        if (!density)
+            return;
+        nlohmann::json c = {{"do", "knit.pieces"}};
+        density->faces ? c["faces"] = density->faces : c["spacing"] = density->spacing;
+        m_session.runLong(c, this);
+    });
+    creature->addSeparator();
+    const auto mask = [this](const char *what) {
+        if (m_session.piece())
+            m_session.run({{"do", what}, {"piece", m_session.piece()}});
+    };
+    add(creature, tr("&Invert mask"), "maskInvert", QKeySequence(tr("Ctrl+I")), [mask] { mask("mask.invert"); });
+    add(creature, tr("&Clear mask"), "maskClear", QKeySequence(tr("Ctrl+Shift+I")), [mask] { mask("mask.clear"); });
+    add(creature, tr("&Blur mask"), "maskBlur", {}, [mask] { mask("mask.blur"); });
+    creature->addSeparator();
+    add(creature, tr("&Mirror strokes"), "mirror", QKeySequence(Qt::Key_M), [this] { m_hand.setMirrored(!m_hand.isMirrored()); });
+    add(creature, tr("Layer off and on"), "layerToggle", QKeySequence(Qt::Key_L), [this] { m_layers->toggleChosen(); });
+    add(creature, tr("&Tool before"), "toolBefore", QKeySequence(Qt::Key_Q), [this] { m_hand.toolBefore(); });
+    for (int n = 1; n <= 9; ++n) {
+        auto *action = new QAction(tr("Tile %1").arg(n), this);
+        m_keys.add(action, QStringLiteral("tile%1").arg(n), QKeySequence(QString::number(n)));
+        connect(action, &QAction::triggered, this, [this, n] { m_hand.pickTile(n); });
+        addAction(action);
+    }
+    for (int n = 1; n <= 3; ++n) {
+        auto *action = new QAction(tr("Bench %1").arg(n), this);
+        m_keys.add(action, QStringLiteral("benchKey%1").arg(n), QKeySequence(QStringLiteral("Ctrl+%1").arg(n)));
+        connect(action, &QAction::triggered, this, [this, n] { m_session.setBench(Bench(n - 1)); });
+        addAction(action);
+    }
+    creature->addSeparator();
+    QMenu *pen = creature->addMenu(tr("Pen simulator"));
+    const auto pressure = [&](const QString &text, const char *id, MousePressure mode, float slider) {
+        add(pen, text, id, {}, [this, mode, slider] {
+            m_hand.setMousePressure(mode, slider);
+            showMessage(tr("The mouse presses: %1").arg(mode == MousePressure::Full ? tr("fully") : mode == MousePressure::Speed ? tr("by its speed") : tr("at %1 %").arg(int(slider * 100))), false);
+        });
+    };
+    pressure(tr("Mouse presses fully"), "penFull", MousePressure::Full, 1);
+    pressure(tr("Mouse presses by its speed"), "penSpeed", MousePressure::Speed, 1);
+    pressure(tr("Mouse presses at half"), "penHalf", MousePressure::Slider, 0.5f);
+    pen->addSeparator();
+    add(pen, tr("Play strokes…"), "penPlay", {}, [this] {
+        const QString path = QFileDialog::getOpenFileName(this, tr("Play pen strokes"), {}, tr("Pen strokes (*.pen.json)"));
+        QString trouble;
+        const auto strokes = path.isEmpty() ? PenSimulator::Strokes{} : PenSimulator::read(path, &trouble);
+        if (!trouble.isEmpty())
+            showMessage(trouble, true);
+        else if (!strokes.empty())
+            m_pen->play(strokes);
+    });
+    add(pen, tr("Keep the last stroke…"), "penKeep", {}, [this] {
+        if (m_view->lastPen().empty())
+            return showMessage(tr("There is no stroke to keep yet."), true);
+        const QString path = QFileDialog::getSaveFileName(this, tr("Keep pen stroke"), {}, tr("Pen strokes (*.pen.json)"));
+        std::vector<PenSimulator::Mark> marks;
+        for (const auto &m : m_view->lastPen())
+            marks.push_back({m.x, m.y, m.pressure, m.timeMs});
+        if (!path.isEmpty() && !PenSimulator::write(path, {marks}))
+            showMessage(tr("The stroke could not be written to %1.").arg(path), true);
+    });
+
+    QMenu *help = menuBar()->addMenu(tr("&Help"));
+    add(help, tr("&Manual"), "manual", QKeySequence::HelpContents, [this] {
+        static const char *const pages[] = {"armature", "sculpt", "detail"};
+        showManual(this, QLatin1String(pages[int(m_session.bench())]));
+    });
+    add(help, tr("&About Bone Moss"), "about", {}, [this] { showAbout(this); });
+    auto *corner = new QWidget;
+    auto *row = new QHBoxLayout(corner);
+    row->setContentsMargins(0, 0, 14, 0);
+    m_title = new QLabel;
+    m_saved = new QLabel;
+    m_title->setProperty("soft", true);
+    m_saved->setProperty("soft", true);
+    row->addWidget(m_title);
+    row->addSpacing(14);
+    row->addWidget(m_saved);
+    menuBar()->setCornerWidget(corner);
+}
+
+void MainWindow::buildStatus()
+{
+    auto *bar = statusBar();
+    bar->setSizeGripEnabled(false);
+    m_hint = new QLabel;
+    m_hint->setProperty("soft", true);
+    m_hint->setContentsMargins(10, 0, 0, 0);
+    m_message = new QLabel;
+    m_message->setObjectName(QStringLiteral("message"));
+    m_counts = new QLabel;
+    m_counts->setProperty("soft", true);
+    m_counts->setContentsMargins(0, 0, 10, 0);
+    bar->addWidget(m_hint, 1);
+    bar->addWidget(m_message, 2);
+    bar->addPermanentWidget(m_counts);
+    connect(m_fade, &QTimer::timeout, m_message, &QLabel::clear);
+}
+
+void MainWindow::showMessage(const QString &text, bool isTrouble)
+{
+    m_message->setText((isTrouble ? QStringLiteral("⚠ ") : QString()) + text);
+    m_message->setToolTip(text);
+    m_message->setStyleSheet(QStringLiteral("color: %1;").arg((isTrouble ? theme().rust : theme().ink).name()));
+    m_fade->start();
+}
+
+void MainWindow::showBench()
+{
+    m_benches[std::size_t(m_session.bench())]->setChecked(true);
+    m_layers->setVisible(m_session.bench() != Bench::Armature);
+    showStatus();
+}
+
+void MainWindow::showStatus()
+{
+    setWindowTitle(QStringLiteral("%1%2 – Bone Moss").arg(m_session.title(), m_session.isChanged() ? QStringLiteral(" *") : QString()));
+    m_title->setText(m_session.title());
+    m_saved->setText(m_session.isChanged() ? tr("changes not saved") : m_session.path().isEmpty() ? QString() : tr("all changes kept"));
+    m_undo->setEnabled(m_session.canUndo());
+    m_redo->setEnabled(m_session.canRedo());
+    const auto &steps = m_session.history().steps();
+    m_undo->setText(m_session.canUndo() ? tr("&Undo %1").arg(QString::fromStdString(steps[m_session.history().at()].title)) : tr("&Undo"));
+    m_redo->setText(m_session.canRedo() ? tr("&Redo %1").arg(QString::fromStdString(steps[m_session.history().at() + 1].title)) : tr("&Redo"));
+    m_counts->setText(tr("%1 faces · %2 MB · undo %3").arg(grouped(m_session.creature().faceCount()))
+                          .arg(double(m_session.creature().memoryBytes()) / 1e6, 0, 'f', 0).arg(m_session.history().at()));
+}
+
+bool MainWindow::maySwitch()
+{
+    if (!m_asks || !m_session.isChanged())
+        return true;
+    QMessageBox box(QMessageBox::Question, tr("Not saved"), tr("%1 has changes that were not saved.").arg(m_session.title()),
+                    QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
+    box.setObjectName(QStringLiteral("unsavedBox"));
+    switch (box.exec()) {
+    case QMessageBox::Save: return save();
+    case QMessageBox::Discard: return true;
+    default: return false;
+    }
+}
+
+bool MainWindow::save() { return m_session.path().isEmpty() ? saveAs() : m_session.save(m_session.path()); }
+
+bool MainWindow::saveAs()
+{
+    QString path = QFileDialog::getSaveFileName(this, tr("Save creature"), m_session.path(), tr("Creatures (*.bonemoss)"));
+    if (path.isEmpty())
+        return false;
+    if (!path.endsWith(QStringLiteral(".bonemoss")))
+        path += QStringLiteral(".bonemoss");
+    if (!m_session.save(path))
+        return false;
+    rememberRecent(path);
+    return true;
+}
+
+void MainWindow::rememberRecent(const QString &path)
+{
+    QSettings s;
+    QStringList recent = s.value(QStringLiteral("recent")).toStringList();
+    recent.removeAll(path);
+    recent.prepend(path);
+    s.setValue(QStringLiteral("recent"), recent.mid(0, 6));
+}
+
+bool MainWindow::openPath(const QString &path)
+{
+    if (path.endsWith(QStringLiteral(".recipe.json")))
+        return m_session.openRecipe(path, this);
+    if (path.endsWith(QStringLiteral(".bonemoss"))) {
+        if (!m_session.open(path, this))
+            return false;
+        rememberRecent(path);
+        return true;
+    }
+    // A mesh becomes a piece of the creature at hand; its repairs are told.
+    QStringList repairs;
+    const auto note = connect(&m_session, &Session::noted, this, [&](const QString &t) { repairs << t; });
+    const bool done = m_session.runLong({{"do", "piece.import"}, {"path", QFileInfo(path).absoluteFilePath().toStdString()}}, this);
+    disconnect(note);
+    if (done) {
+        m_session.choosePiece(m_session.creature().pieces.back()->id);
+        m_session.setBench(Bench::Sculpt);
+        m_view->frameAll();
+        if (!repairs.isEmpty() && m_asks)
+            showList(this, tr("Repairs"), tr("The mesh was taken in whole. These things were put right on the way:"), repairs);
+    }
+    return done;
+}
+
+void MainWindow::open()
+{
+    const QString path = QFileDialog::getOpenFileName(this, tr("Open"), {}, tr("Creatures and recipes (*.bonemoss *.recipe.json)"));
+    if (!path.isEmpty() && maySwitch())
+        openPath(path);
+}
+
+void MainWindow::importMesh()
+{
+    const QString path = QFileDialog::getOpenFileName(this, tr("Import mesh (mm)"), {}, tr(kMeshFilter));
+    if (!path.isEmpty())
+        openPath(path);
+}
+
+void MainWindow::exportMesh()
+{
+    const QString path = QFileDialog::getSaveFileName(this, tr("Export shown pieces (mm)"), {}, tr("OBJ (*.obj);;STL (*.stl);;PLY (*.ply);;GLB (*.glb)"));
+    if (path.isEmpty())
+        return;
+    QStringList warnings;
+    if (!m_session.exportMesh(path, warnings))
+        return;
+    showMessage(tr("Written: %1").arg(path), false);
+    if (!warnings.isEmpty())
+        showList(this, tr("Written, with warnings"), tr("The file is there, but a printer may refuse it. Knitting closes such pieces:"), warnings);
+}
+
+void MainWindow::knit()
+{
+    const auto source = armature::makeDistance(m_session.creature().armature);
+    const Box3f box = source->bounds();
+    if (box.isEmpty())
+        return showMessage(tr("There are no forms to knit yet."), true);
+    const Vec3f size = box.size();
+    const float longest = std::max({size.x, size.y, size.z});
+    const auto density = askDensity(this, tr("Knit forms into a skin"), longest / 200, longest, [&](float h) {
+        const auto n = field::forecastFaces(*source, h);
+        return n ? *n : std::size_t(0);
+    });
+    if (!density)
+        return;
+    nlohmann::json c = {{"do", "knit.forms"}};
+    density->faces ? c["faces"] = density->faces : c["spacing"] = density->spacing;
+    if (!m_session.runLong(c, this))
+        return;
+    m_session.choosePiece(m_session.creature().pieces.back()->id);
+    m_session.setBench(Bench::Sculpt);
+}
+
+void MainWindow::reknit()
+{
+    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+    if (!piece)
+        return showMessage(tr("There is no skin to re-knit."), true);
+    const mesh::PolyMesh shown = toPolyMesh(piece->skin.shown);
+    const Vec3f size = mesh::boundsOf(shown.positions).size();
+    const auto density = askDensity(this, tr("Re-knit %1").arg(QString::fromStdString(piece->name)), mesh::meanEdgeLength(piece->skin.shown),
+                                    std::max({size.x, size.y, size.z}), [&](float h) {
+                                        const auto n = field::forecastFaces(shown, h);
+                                        return n ? *n : std::size_t(0);
+                                    });
+    if (!density)
+        return;
+    nlohmann::json c = {{"do", "piece.reknit"}, {"piece", piece->id}};
+    density->faces ? c["faces"] = density->faces : c["spacing"] = density->spacing;
+    m_session.runLong(c, this);
+}
+
+void MainWindow::refine()
+{
+    if (!m_session.piece())
+        return showMessage(tr("There is no skin to refine."), true);
+    m_session.runLong({{"do", "piece.refine"}, {"piece", m_session.piece()}}, this);
+}
+
+void MainWindow::showHistory()
+{
+    QDialog dialog(this);
+    dialog.setObjectName(QStringLiteral("historyDialog"));
+    dialog.setWindowTitle(tr("History"));
+    dialog.resize(320, 460);
+    auto *column = new QVBoxLayout(&dialog);
+    auto *words = new QLabel(tr("Click a step to go there. Nothing is lost until you work on from an earlier one."));
+    words->setWordWrap(true);
+    column->addWidget(words);
+    auto *list = new QListWidget;
+    list->setObjectName(QStringLiteral("historyList"));
+    for (const auto &step : m_session.history().steps())
+        list->addItem(QString::fromStdString(step.title));
+    list->setCurrentRow(int(m_session.history().at()));
+    connect(list, &QListWidget::currentRowChanged, this, [this](int row) { m_session.goTo(std::size_t(row)); });
+    column->addWidget(list);
+    dialog.exec();
+}
+
+void MainWindow::setDark(bool dark)
+{
+    applyTheme(*qApp, dark);
+    QSettings().setValue(QStringLiteral("window/dark"), dark);
+    emit m_session.creatureChanged();
+    emit m_session.choiceChanged();
+    update();
+}
+
+void MainWindow::showStartPage()
+{
+    QStringList recent;
+    for (const QString &path : QSettings().value(QStringLiteral("recent")).toStringList())
+        if (QFileInfo::exists(path))
+            recent << path;
+    StartPage page(recent, this);
+    if (page.exec() != QDialog::Accepted || !maySwitch())
+        return;
+    const QString path = page.chosenSample().isEmpty() ? page.chosenFile() : page.chosenSample();
+    if (path.isEmpty())
+        m_session.startNew();
+    else
+        openPath(path);
+}
+
+void MainWindow::offerRescue()
+{
+    for (const auto &found : creature::Rescue::find(m_session.rescueFolder().toStdString())) {
+        const QString file = QString::fromStdString(found.file.string()), of = QString::fromStdString(found.documentPath);
+        QMessageBox box(QMessageBox::Question, tr("Rescued work"),
+                        tr("The last session on %1 did not end well. Its work was kept up to the last finished step. Open it?")
+                            .arg(of.isEmpty() ? tr("an unsaved creature") : of),
+                        QMessageBox::Yes | QMessageBox::No | QMessageBox::Discard, this);
+        box.setObjectName(QStringLiteral("rescueBox"));
+        box.button(QMessageBox::No)->setText(tr("Later"));
+        const int answer = box.exec();
+        if (answer == QMessageBox::No)
+            continue;
+        if (answer == QMessageBox::Yes && !m_session.recover(file, of, this))
+            continue;
+        QFile::remove(file); // taken over by this session's own rescue file, or thrown away on wish
+        QFile::remove(file + QStringLiteral(".of"));
+        if (answer == QMessageBox::Yes)
+            return;
+    }
+}
+
+void MainWindow::closeEvent(QCloseEvent *e)
+{
+    if (!maySwitch()) {
+        e->ignore();
+        return;
+    }
+    QSettings s;
+    s.setValue(QStringLiteral("window/geometry"), saveGeometry());
+    s.setValue(QStringLiteral("window/across"), m_across->saveState());
+    s.setValue(QStringLiteral("window/left"), m_left->saveState());
+    s.setValue(QStringLiteral("window/down"), m_down->saveState());
+    m_hand.store();
+    m_session.endWell();
+    e->accept();
+}
+
+void MainWindow::dragEnterEvent(QDragEnterEvent *e)
+{
+    if (e->mimeData()->hasUrls())
+        e->acceptProposedAction();
+}
+
+void MainWindow::dropEvent(QDropEvent *e)
+{
+    for (const QUrl &url : e->mimeData()->urls()) {
+        const QString path = url.toLocalFile();
+        const bool isMesh = io::formatFor(path.toStdString()) != nullptr;
+        if (isMesh || maySwitch())
+            openPath(path);
+    }
+}
+
+} // namespace bonemoss::app

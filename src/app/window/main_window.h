@@ -1,0 +1,84 @@
+#pragma once
+
+#include "app/hand/hand_model.h"
+#include "app/theme/keys.h"
+
+#include <QMainWindow>
+
+class QActionGroup;
+class QLabel;
+class QListWidget;
+class QPushButton;
+class QSplitter;
+class QTimer;
+
+namespace bonemoss::app {
+
+class AnatomyPanel;
+class AnglesStrip;
+class CreatureView;
+class HandPanel;
+class LayersPanel;
+class PenSimulator;
+
+/// The window: menus, benches, the panels around the view, and the status line.
+class MainWindow : public QMainWindow
+{
+    Q_OBJECT
+public:
+    explicit MainWindow(const QString &rescueFolder);
+    ~MainWindow() override;
+
+    Session &session() { return m_session; }
+    HandModel &hand() { return m_hand; }
+    CreatureView &view() { return *m_view; }
+    bool openPath(const QString &path); ///< creature, recipe or mesh
+    void showStartPage();
+    void offerRescue();
+    void setAsksBeforeClosing(bool asks) { m_asks = asks; }
+
+protected:
+    void closeEvent(QCloseEvent *e) override;
+    void dragEnterEvent(QDragEnterEvent *e) override;
+    void dropEvent(QDropEvent *e) override;
+
+private:
+    void buildMenus();
+    void buildBenches(QWidget *line);
+    void buildCentre();
+    void buildStatus();
+    void showBench();
+    void showStatus();
+    void showMessage(const QString &text, bool isTrouble);
+    bool maySwitch(); ///< asks about unsaved changes; true when it is fine to go on
+    bool save();
+    bool saveAs();
+    void open();
+    void importMesh();
+    void exportMesh();
+    void knit();
+    void reknit();
+    void refine();
+    void showHistory();
+    void rememberRecent(const QString &path);
+    void setDark(bool dark);
+    QAction *add(QMenu *menu, const QString &text, const char *id, const QKeySequence &key, const std::function<void()> &run);
+
+    Session m_session;
+    HandModel m_hand;
+    KeyMap m_keys;
+    CreatureView *m_view = nullptr;
+    AnatomyPanel *m_anatomy = nullptr;
+    LayersPanel *m_layers = nullptr;
+    HandPanel *m_handPanel = nullptr;
+    AnglesStrip *m_angles = nullptr;
+    PenSimulator *m_pen = nullptr;
+    QSplitter *m_across = nullptr, *m_left = nullptr, *m_down = nullptr;
+    std::vector<QPushButton *> m_benches;
+    QAction *m_undo = nullptr, *m_redo = nullptr;
+    QLabel *m_title = nullptr, *m_saved = nullptr, *m_hint = nullptr, *m_message = nullptr, *m_counts = nullptr;
+    QTimer *m_fade = nullptr;
+    bool m_asks = true, m_panelsHidden = false;
+};
+
+} // namespace bonemoss::app
