@@ -34,6 +34,7 @@ QString counted(std::size_t n)
 AnatomyPanel::AnatomyPanel(Session &session, QWidget *parent) : QWidget(parent), m_session(session), m_tree(new QTreeWidget)
 {
     setObjectName(QStringLiteral("panel"));
+    setAttribute(Qt::WA_StyledBackground);
     auto *column = new QVBoxLayout(this);
     column->setContentsMargins(12, 10, 4, 4);
     auto *top = new QHBoxLayout;
@@ -55,7 +56,7 @@ AnatomyPanel::AnatomyPanel(Session &session, QWidget *parent) : QWidget(parent),
     m_tree->header()->setStretchLastSection(false);
     m_tree->header()->setSectionResizeMode(0, QHeaderView::Stretch);
     m_tree->header()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
-    m_tree->setIndentation(12);
+    m_tree->setIndentation(9);
     m_tree->setRootIsDecorated(true);
     m_tree->setDragDropMode(QAbstractItemView::InternalMove);
     m_tree->setEditTriggers(QAbstractItemView::EditKeyPressed | QAbstractItemView::DoubleClicked);
@@ -105,7 +106,12 @@ void AnatomyPanel::rebuild()
         const auto parent = items.find(f.parent);
         auto *item = parent == items.end() ? new QTreeWidgetItem(m_tree) : new QTreeWidgetItem(parent->second);
         items[f.id] = item;
-        const QString kind = QString::fromUtf8(nameOf(f.kind).data());
+        int depth = 0;
+        for (const QTreeWidgetItem *i = item->parent(); i; i = i->parent())
+            ++depth;
+        // Deep in the tree the name needs the room; what a form is stands in its tooltip.
+        const QString kind = depth < 4 ? QString::fromUtf8(nameOf(f.kind).data()) : QString();
+        item->setToolTip(0, QStringLiteral("%1 (%2)").arg(QString::fromStdString(f.name), QString::fromUtf8(nameOf(f.kind).data())));
         dress(item, f.id, f.name, f.isMirrored ? kind + QStringLiteral(" ⇄") : kind, f.isHidden, f.isLocked, false);
     }
     m_tree->expandAll();

@@ -72,6 +72,7 @@ private:
 LayersPanel::LayersPanel(Session &session, QWidget *parent) : QWidget(parent), m_session(session)
 {
     setObjectName(QStringLiteral("panel"));
+    setAttribute(Qt::WA_StyledBackground);
     auto *column = new QVBoxLayout(this);
     column->setContentsMargins(12, 8, 4, 8);
     auto *top = new QHBoxLayout;

@@ -65,7 +65,7 @@ void AnglesStrip::redraw()
     Box3f frame = now->bounds();
     if (m_pinned)
         frame.add(m_pinned->bounds());
-    const qreal dpr = devicePixelRatioF();
+    const qreal dpr = devicePixelRatioF() * 2; // twice as fine, then softened: no steps in the outline
     const QSize size = (QSizeF(tile(0).size() - QSize(12, kWords + 8)) * dpr).toSize();
     if (size.width() < 4 || size.height() < 4)
         return;
@@ -84,7 +84,8 @@ void AnglesStrip::redraw()
                         reinterpret_cast<QRgb *>(picture.scanLine(y))[x] = shape[i] ? ink : gone;
                 }
         }
-        picture.setDevicePixelRatio(dpr);
+        picture = picture.scaled(size / 2, Qt::IgnoreAspectRatio, Qt::SmoothTransformation);
+        picture.setDevicePixelRatio(dpr / 2);
         m_pictures[r.begin] = std::move(picture);
     });
     update();

@@ -58,6 +58,7 @@ QIcon stampIcon(std::string_view name)
 HandPanel::HandPanel(Session &session, HandModel &hand, QWidget *parent) : QWidget(parent), m_session(session), m_hand(hand)
 {
     setObjectName(QStringLiteral("panel"));
+    setAttribute(Qt::WA_StyledBackground);
     auto *whole = new QVBoxLayout(this);
     whole->setContentsMargins(12, 10, 4, 6);
     auto *top = new QHBoxLayout;
@@ -142,12 +143,12 @@ void HandPanel::rebuildTiles()
             column->addWidget(addTiles(tr("Draw"), draw));
         } else {
             const std::vector<Tool> tools = m_hand.toolsOf(bench);
-            const auto group = [](Tool t) {
+            const auto group = [bench](Tool t) {
+                if (bench == Bench::Detail && (t == Tool::Stamp || t == Tool::Crease))
+                    return HandPanel::tr("Press");
                 return t == Tool::Raise || t == Tool::Swell ? HandPanel::tr("Build")
-                       : t == Tool::Tug                     ? HandPanel::tr("Move")
-                       : t == Tool::Crease                  ? HandPanel::tr("Carve")
-                       : t == Tool::Stamp                   ? HandPanel::tr("Press")
-                                                            : HandPanel::tr("Settle and keep");
+                       : t == Tool::Tug || t == Tool::Crease ? HandPanel::tr("Move and carve")
+                                                             : HandPanel::tr("Settle and keep");
             };
             QStringList order;
             for (const Tool t : tools)

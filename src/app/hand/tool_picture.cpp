@@ -17,7 +17,7 @@ mesh::PolyMesh strip(bool bumpy)
     for (int j = 0; j <= kAcross; ++j)
         for (int i = 0; i <= kAlong; ++i) {
             const float x = (float(i) - kAlong / 2.0f) * kCell, z = (float(j) - kAcross / 2.0f) * kCell;
-            m.positions.push_back({x, bumpy ? 1.1f * std::sin(x * 1.9f) : 0.0f, z});
+            m.positions.push_back({x, bumpy ? 1.1f * std::sin(x * 1.1f) : 0.0f, z});
         }
     for (int j = 0; j < kAcross; ++j)
         for (int i = 0; i < kAlong; ++i) {
@@ -36,7 +36,7 @@ QPainterPath toolPicture(sculpt::Tool tool)
     sculpt::StrokeSettings settings;
     settings.tool = tool;
     settings.size = tool == sculpt::Tool::Smooth ? 14 : 11;
-    settings.strength = 1;
+    settings.strength = 0.5f;
     settings.isMirrored = false;
     settings.stamp = "scales";
     settings.depth = 5;
@@ -51,13 +51,17 @@ QPainterPath toolPicture(sculpt::Tool tool)
                 stroke.add({{0, 0, float(pass % 2 ? -k : k)}, {}, 1, 0});
     }
     QPainterPath path;
+    double largest = 1e-3;
+    for (int i = 0; i <= kAlong; ++i)
+        largest = std::max(largest, std::abs(double(s.positions[std::size_t(kAcross / 2) * (kAlong + 1) + std::size_t(i)].y)));
+    const double fit = tool == sculpt::Tool::Smooth ? 8 / 1.1 : tool == sculpt::Tool::Mask ? 3 : 21 / largest;
     for (int i = 0; i <= kAlong; ++i) {
         const auto v = std::size_t(kAcross / 2) * (kAlong + 1) + std::size_t(i);
         const Vec3f p = s.positions[v];
         double y = double(p.y);
         if (tool == sculpt::Tool::Mask)
             y = double(mask[v]) / 255 * 6; // how much is kept
-        const QPointF at(50 + double(p.x) * 2, 28 - std::clamp(y * 3.0, -11.0, 27.0));
+        const QPointF at(50 + double(p.x) * 2, 28 - y * fit * (y < 0 && tool == sculpt::Tool::Crease ? 0.55 : 1.0));
         i == 0 ? path.moveTo(at) : path.lineTo(at);
     }
     return path;

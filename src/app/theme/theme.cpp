@@ -44,6 +44,8 @@ QPushButton[word="true"] { background: transparent; border: none; color: @moss; 
 QPushButton[word="true"]:hover { text-decoration: underline; }
 QLineEdit, QDoubleSpinBox, QSpinBox, QComboBox { background: @field; color: @ink; border: 1px solid @line; border-radius: 4px; padding: 2px 5px; selection-background-color: @moss; }
 QLineEdit:focus, QDoubleSpinBox:focus, QSpinBox:focus, QComboBox:focus { border-color: @moss; }
+QComboBox::drop-down { border: none; width: 18px; }
+QComboBox::down-arrow { image: url(@data/icons/down.svg); width: 9px; height: 9px; }
 QComboBox QAbstractItemView { background: @field; color: @ink; selection-background-color: @mossWash; selection-color: @ink; }
 QCheckBox { color: @ink; spacing: 6px; }
 QSplitter::handle { background: @line; }
@@ -63,6 +65,7 @@ QProgressBar::chunk { background: @moss; border-radius: 3px; }
         {"@moss", t.moss}, {"@hover", t.isDark ? t.field : t.window}};
     for (const auto &[word, colour] : words)
         s.replace(QLatin1String(word), colour.name());
+    s.replace(QLatin1String("@data"), dataFolder());
     return s;
 }
 

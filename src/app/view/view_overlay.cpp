@@ -76,8 +76,8 @@ void CreatureView::paintCompass(QPainter &p) const
     for (const End &e : ends) {
         const double x = double(dot(e.to, m_camera.right())), y = double(dot(e.to, m_camera.up()));
         const double away = double(dot(e.to, m_camera.forward()));
-        if (std::hypot(x, y) < 0.45)
-            continue; // it points at the viewer or straight away
+        if (std::hypot(x, y) < 0.45 || away > 0.4)
+            continue; // it points at the viewer or away: its opposite says enough
         const QPointF at = centre + QPointF(x, -y) * (radius - 13);
         QColor ink = e.name == tr("Nose") ? (theme().isDark ? theme().moss : QColor("#3F5A26")) : theme().ink;
         ink.setAlphaF(away > 0.3 ? 0.55f : 1.0f);

@@ -339,7 +339,9 @@ void MainWindow::buildMenus()
     add(help, tr("&About Bone Moss"), "about", {}, [this] { showAbout(this); });
     auto *corner = new QWidget;
     auto *row = new QHBoxLayout(corner);
-    row->setContentsMargins(0, 0, 14, 0);
+    row->setContentsMargins(0, 5, 14, 0);
+    corner->setMinimumWidth(320);
+    row->addStretch();
     m_title = new QLabel;
     m_saved = new QLabel;
     m_title->setProperty("soft", true);

@@ -1,0 +1,47 @@
+// The samples that ship replay and are what they say. Proportions from the art direction of the Hollowback.
+#include "creature/recipe.h"
+#include "mesh/measures.h"
+
+#include <QtTest>
+#include <nlohmann/json.hpp>
+
+using namespace bonemoss;
+
+class TestSamples : public QObject
+{
+    Q_OBJECT
+private slots:
+    void replays_data()
+    {
+        QTest::addColumn<QString>("file");
+        QTest::addColumn<int>("leastFaces");
+        QTest::addColumn<int>("layers");
+        QTest::newRow("Hollowback") << "hollowback" << 400'000 << 3;
+        QTest::newRow("Cairn Pup") << "cairn-pup" << 20'000 << 0;
+        QTest::newRow("Reed Lurcher") << "reed-lurcher" << 20'000 << 0;
+    }
+    void replays()
+    {
+        QFETCH(QString, file);
+        QFETCH(int, leastFaces);
+        QFETCH(int, layers);
+        const auto commands = creature::readRecipe((QStringLiteral(BONEMOSS_SOURCE_DIR "/data/samples/") + file + ".recipe.json").toStdString());
+        QVERIFY(commands);
+        creature::CommandContext context;
+        const auto c = creature::replay({}, *commands, context);
+        QVERIFY2(bool(c), c ? "" : c.error().text().c_str());
+        QCOMPARE(c->pieces.size(), std::size_t(1));
+        const detail::Skin &skin = c->pieces[0]->skin;
+        QVERIFY(int(skin.shown.topology->faceCount()) >= leastFaces);
+        QVERIFY(int(skin.layers.size()) >= layers);
+        const mesh::Measures m = mesh::measure(toPolyMesh(skin.shown));
+        QVERIFY(m.closed);
+        QCOMPARE(m.components, std::size_t(1));
+        QVERIFY(m.bounds.lo.y > -1.5f && m.bounds.lo.y < 1.5f); // it stands on the floor
+        for (std::size_t i = 0; i < skin.shown.positions.size(); i += 97)
+            QVERIFY(isFinite(skin.shown.positions[i]));
+    }
+};
+
+QTEST_APPLESS_MAIN(TestSamples)
+#include "tst_samples.moc"

@@ -1,0 +1,150 @@
+// The command line as a person would use it: exit codes, messages, and that nothing half-written stays.
+#include "io/mesh_file.h"
+#include "support/shapes.h"
+
+#include <QtTest>
+#include <QJsonArray>
+#include <QJsonDocument>
+#include <QJsonObject>
+#include <QProcess>
+
+#include <numbers>
+
+using namespace bonemoss;
+
+namespace {
+
+struct Ran {
+    int code;
+    QByteArray out, err;
+};
+
+Ran run(const QStringList &words)
+{
+    QProcess p;
+    p.start(QStringLiteral(BONEMOSS_BIN_DIR "/bonemoss-cli"), words);
+    if (!p.waitForFinished(120000) || p.exitStatus() != QProcess::NormalExit)
+        return {-1, {}, "crashed or hung"};
+    return {p.exitCode(), p.readAllStandardOutput(), p.readAllStandardError()};
+}
+
+} // namespace
+
+class TestCli : public QObject
+{
+    Q_OBJECT
+    QTemporaryDir m_dir;
+    QString at(const QString &name) { return m_dir.filePath(name); }
+    void put(const QString &name, const QByteArray &bytes)
+    {
+        QFile f(at(name));
+        QVERIFY(f.open(QIODevice::WriteOnly));
+        f.write(bytes);
+    }
+
+private slots:
+    void initTestCase() { QVERIFY(bool(io::writeMesh(at("ball.ply").toStdString(), test::sphere(10, 80, 160)))); }
+    // Volume of a ball from tables; Euler's formula for the counts.
+    void infoMeasures()
+    {
+        const Ran r = run({"info", at("ball.ply"), "--json"});
+        QCOMPARE(r.code, 0);
+        const QJsonObject doc = QJsonDocument::fromJson(r.out).object(), total = doc["total"].toObject();
+        QCOMPARE(doc["pieces"].toArray().size(), 1);
+        for (const char *key : {"name", "vertices", "faces", "triangles", "quads", "boundaryEdges", "nonManifoldEdges", "components",
+                                "genus", "closed", "volumeMm3", "areaMm2", "centreOfMassMm", "boundsMm"})
+            QVERIFY2(total.contains(QLatin1String(key)), key);
+        QVERIFY(total["closed"].toBool());
+        QVERIFY(std::abs(total["volumeMm3"].toDouble() / (4.0 / 3 * std::numbers::pi * 1000) - 1) < 2e-3);
+    }
+    void knitReports()
+    {
+        const Ran r = run({"knit", at("ball.ply"), "--out", at("skin.obj"), "--faces", "20000", "--json"});
+        QCOMPARE(r.code, 0);
+        const QJsonObject doc = QJsonDocument::fromJson(r.out).object();
+        QVERIFY(std::abs(doc["faces"].toInt() / 20000.0 - 1) < 0.03);
+        for (const char *key : {"read", "field", "contour", "project", "write"})
+            QVERIFY2(doc["seconds"].toObject().contains(QLatin1String(key)), key);
+        QVERIFY(doc["meanDistanceMm"].toDouble() < 0.01);
+        QVERIFY(doc.contains("forecastFaces") && doc.contains("maxDistanceMm"));
+        QVERIFY(io::readMesh(at("skin.obj").toStdString()));
+    }
+    void replayConvertRender()
+    {
+        put("r.recipe.json", R"({"format":"bonemoss-recipe","version":1,"commands":[{"do":"form.add","kind":"ball","radius":20},{"do":"knit.forms","spacing":1.5}]})");
+        QCOMPARE(run({"replay", at("r.recipe.json"), "--out", at("c.bonemoss"), "--export", at("c.stl"), "--export", at("c.glb")}).code, 0);
+        QVERIFY(QFile::exists(at("c.stl")) && QFile::exists(at("c.glb")));
+        QCOMPARE(run({"convert", at("c.bonemoss"), at("d.ply")}).code, 0);
+        QCOMPARE(run({"convert", at("d.ply"), at("e.bonemoss")}).code, 0);
+        QCOMPARE(run({"render", at("c.bonemoss"), "--view", "nose", "--size", "160x100", "--out", at("p.png")}).code, 0);
+        const QByteArray head = [&] {
+            QFile f(at("p.png"));
+            return f.open(QIODevice::ReadOnly) ? f.read(24) : QByteArray();
+        }();
+        QCOMPARE(head.left(4), QByteArray("\x89PNG"));
+        QCOMPARE(int(static_cast<unsigned char>(head[19])), 160); // width, IHDR of the PNG specification
+        QCOMPARE(int(static_cast<unsigned char>(head[23])), 100);
+    }
+    void schemaIsJson() { QVERIFY(QJsonDocument::fromJson(run({"schema"}).out).object()["oneOf"].toArray().size() > 10); }
+    void wrongWords_data()
+    {
+        QTest::addColumn<QStringList>("words");
+        QTest::newRow("nothing") << QStringList{};
+        QTest::newRow("unknown verb") << QStringList{"dance"};
+        QTest::newRow("no file") << QStringList{"info"};
+        QTest::newRow("no density") << QStringList{"knit", "x.ply", "--out", "y.ply"};
+        QTest::newRow("both densities") << QStringList{"knit", "x.ply", "--out", "y.ply", "--spacing", "1", "--faces", "9"};
+        QTest::newRow("negative spacing") << QStringList{"knit", "x.ply", "--out", "y.ply", "--spacing", "-1"};
+        QTest::newRow("unknown output kind") << QStringList{"convert", "x.ply", "y.doc"};
+        QTest::newRow("bad size") << QStringList{"render", "x.ply", "--size", "big", "--out", "p.png"};
+        QTest::newRow("bad view") << QStringList{"render", "x.ply", "--view", "inside", "--out", "p.png"};
+    }
+    void wrongWords()
+    {
+        QFETCH(QStringList, words);
+        const Ran r = run(words);
+        QCOMPARE(r.code, 2);
+        QVERIFY(!r.err.isEmpty() || !r.out.isEmpty());
+    }
+    void unreadable_data()
+    {
+        QTest::addColumn<QString>("name");
+        QTest::addColumn<QByteArray>("bytes");
+        QTest::newRow("missing") << "none.ply" << QByteArray();
+        QTest::newRow("0 bytes") << "zero.stl" << QByteArray("");
+        QByteArray huge(84, '\0');
+        huge[80] = char(0), huge[81] = char(0xd2), huge[82] = char(0x96), huge[83] = char(3); // 60 million triangles, 3 GB
+        QTest::newRow("3 GB in 200 bytes") << "huge.stl" << huge + QByteArray(116, '\0');
+        QTest::newRow("not finite") << "nan.obj" << QByteArray("v nan 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n");
+        QTest::newRow("out of range") << "range.obj" << QByteArray("v 0 0 0\nf 1 2 3\n");
+        QTest::newRow("no creature") << "not.bonemoss" << QByteArray("hello");
+    }
+    void unreadable()
+    {
+        QFETCH(QString, name);
+        QFETCH(QByteArray, bytes);
+        if (name != "none.ply")
+            put(name, bytes);
+        for (const QStringList &words : {QStringList{"info", at(name)}, QStringList{"convert", at(name), at("never.ply")},
+                                         QStringList{"knit", at(name), "--out", at("never.ply"), "--spacing", "1"}}) {
+            const Ran r = run(words);
+            QCOMPARE(r.code, 3);
+            QVERIFY(r.err.startsWith("bonemoss-cli: "));
+        }
+        QVERIFY(!QFile::exists(at("never.ply")));
+    }
+    void folderAsInput() { QCOMPARE(run({"info", m_dir.path() + "/."}).code, 3); }
+    void failedOperation()
+    {
+        const Ran r = run({"knit", at("ball.ply"), "--out", at("never2.ply"), "--spacing", "500"});
+        QCOMPARE(r.code, 4);
+        QVERIFY(!QFile::exists(at("never2.ply")));
+        QCOMPARE(run({"convert", at("ball.ply"), "/proc/x.ply"}).code, 4);
+        put("bad.recipe.json", R"({"format":"bonemoss-recipe","version":1,"commands":[{"do":"form.fly"}]})");
+        QCOMPARE(run({"replay", at("bad.recipe.json"), "--out", at("never3.bonemoss")}).code, 4);
+        QVERIFY(!QFile::exists(at("never3.bonemoss")));
+    }
+};
+
+QTEST_GUILESS_MAIN(TestCli)
+#include "tst_cli.moc"

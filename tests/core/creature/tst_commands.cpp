@@ -1,0 +1,239 @@
+#include "creature/command.h"
+#include "creature/history.h"
+#include "creature/recipe.h"
+#include "creature/stroke_command.h"
+#include "mesh/measures.h"
+
+#include <QtTest>
+#include <nlohmann/json.hpp>
+
+using namespace bonemoss;
+using creature::Creature;
+using nlohmann::json;
+
+namespace {
+
+Result<Creature> run(const Creature &c, const json &command)
+{
+    creature::CommandContext context;
+    return creature::apply(c, command, context);
+}
+
+Creature made(std::initializer_list<json> commands)
+{
+    Creature c;
+    for (const json &command : commands) {
+        auto next = run(c, command);
+        if (!next)
+            qFatal("%s", next.error().text().c_str());
+        c = *next;
+    }
+    return c;
+}
+
+const json kBall = {{"do", "form.add"}, {"kind", "ball"}, {"name", "body"}, {"radius", 20}};
+const json kKnit = {{"do", "knit.forms"}, {"spacing", 1}};
+
+} // namespace
+
+class TestCommands : public QObject
+{
+    Q_OBJECT
+private slots:
+    void wrongCommandsChangeNothing_data()
+    {
+        QTest::addColumn<QByteArray>("text");
+        QTest::newRow("not an object") << QByteArray("[]");
+        QTest::newRow("no name") << QByteArray("{}");
+        QTest::newRow("unknown") << QByteArray(R"({"do":"form.fly"})");
+        QTest::newRow("missing parameter") << QByteArray(R"({"do":"form.add"})");
+        QTest::newRow("unknown parameter") << QByteArray(R"({"do":"form.add","kind":"ball","colour":"red"})");
+        QTest::newRow("unknown kind") << QByteArray(R"({"do":"form.add","kind":"banana"})");
+        QTest::newRow("text for a number") << QByteArray(R"({"do":"form.add","kind":"ball","radius":"big"})");
+        QTest::newRow("out of range") << QByteArray(R"({"do":"form.add","kind":"ball","radius":-1})");
+        QTest::newRow("negative radii") << QByteArray(R"({"do":"form.add","kind":"ellipsoid","radii":[1,-1,1]})");
+        QTest::newRow("path of one point") << QByteArray(R"({"do":"form.add","kind":"limb","path":[[0,0,0,1]]})");
+        QTest::newRow("path standing still") << QByteArray(R"({"do":"form.add","kind":"limb","path":[[0,0,0,1],[0,0,0,1]]})");
+        QTest::newRow("empty path") << QByteArray(R"({"do":"form.add","kind":"tube","path":[]})");
+        QTest::newRow("unknown form") << QByteArray(R"({"do":"form.set","form":"nobody"})");
+        QTest::newRow("parent of itself") << QByteArray(R"({"do":"form.set","form":"body","parent":"body"})");
+        QTest::newRow("no spacing") << QByteArray(R"({"do":"knit.forms"})");
+        QTest::newRow("spacing and faces") << QByteArray(R"({"do":"knit.forms","spacing":1,"faces":1000})");
+        QTest::newRow("spacing far too fine") << QByteArray(R"({"do":"knit.forms","spacing":0.001})");
+        QTest::newRow("no piece") << QByteArray(R"({"do":"piece.refine"})");
+        QTest::newRow("stroke without a skin") << QByteArray(R"({"do":"sculpt.stroke","tool":"raise","samples":[[0,0,0]]})");
+        QTest::newRow("sample of two numbers") << QByteArray(R"({"do":"sculpt.stroke","tool":"raise","samples":[[0,0]]})");
+        QTest::newRow("missing file") << QByteArray(R"({"do":"piece.import","path":"/nowhere.obj"})");
+    }
+    void wrongCommandsChangeNothing()
+    {
+        QFETCH(QByteArray, text);
+        const Creature before = made({kBall});
+        const auto after = run(before, json::parse(text.constData()));
+        QVERIFY(!after);
+        QVERIFY(!after.error().text().empty());
+        QCOMPARE(before.armature.forms.size(), std::size_t(1));
+    }
+    void everyCommandHasASchema()
+    {
+        const json schema = creature::commandSchema();
+        QCOMPARE(schema["oneOf"].size(), creature::commands().size());
+        for (const json &c : schema["oneOf"]) {
+            QVERIFY(!c["description"].get<std::string>().empty());
+            for (const auto &[name, p] : c["properties"].items())
+                if (name != "do")
+                    QVERIFY2(!p["description"].get<std::string>().empty(), name.c_str());
+        }
+    }
+    void defaultsOfTheSchemaAreAccepted()
+    {
+        for (const creature::CommandSpec &spec : creature::commands())
+            for (const creature::ParamSpec &p : spec.params)
+                if (!p.missing.empty() && p.kind == creature::ParamKind::Number) {
+                    const double v = json::parse(p.missing).get<double>();
+                    QVERIFY(v >= p.least && v <= p.most);
+                }
+    }
+    void knitMakesAClosedSkinAndKeepsTheArmature()
+    {
+        const Creature c = made({kBall, kKnit});
+        QCOMPARE(c.pieces.size(), std::size_t(1));
+        QCOMPARE(c.armature.forms.size(), std::size_t(1));
+        QVERIFY(mesh::measure(toPolyMesh(c.pieces[0]->skin.shown)).closed);
+    }
+    void namesStayUnique()
+    {
+        const Creature c = made({kBall, kBall, kBall});
+        QCOMPARE(QString::fromStdString(c.armature.forms[1].name), QString("body 2"));
+        QCOMPARE(QString::fromStdString(c.armature.forms[2].name), QString("body 3"));
+    }
+    void nestingKeepsThePlace()
+    {
+        const Creature a = made({{{"do", "form.add"}, {"kind", "ball"}, {"name", "p"}, {"at", {5, 6, 7}}, {"turn", {10, 20, 30}}},
+                                 {{"do", "form.add"}, {"kind", "ball"}, {"name", "c"}, {"at", {1, 2, 3}}}});
+        const auto b = run(a, {{"do", "form.set"}, {"form", "c"}, {"parent", "p"}});
+        QVERIFY(b);
+        const armature::Form &f = b->armature.forms[1];
+        QCOMPARE(f.parent, a.armature.forms[0].id);
+        QVERIFY(length(b->armature.worldPlace(f).move - Vec3f{1, 2, 3}) < 1e-4f);
+        const auto loop = run(*b, {{"do", "form.set"}, {"form", "p"}, {"parent", "c"}});
+        QVERIFY(!loop);
+    }
+    void removingTakesTheBranch()
+    {
+        const Creature c = made({kBall, {{"do", "form.add"}, {"kind", "ball"}, {"name", "a"}, {"parent", "body"}},
+                                 {{"do", "form.add"}, {"kind", "ball"}, {"name", "b"}, {"parent", "a"}},
+                                 {{"do", "form.remove"}, {"form", "a"}}});
+        QCOMPARE(c.armature.forms.size(), std::size_t(1));
+    }
+    void duplicateCopiesTheBranch()
+    {
+        const Creature c = made({kBall, {{"do", "form.add"}, {"kind", "ball"}, {"name", "a"}, {"parent", "body"}},
+                                 {{"do", "form.duplicate"}, {"form", "body"}, {"move", {50, 0, 0}}}});
+        QCOMPARE(c.armature.forms.size(), std::size_t(4));
+        const auto &copy = c.armature.forms[2], &child = c.armature.forms[3];
+        QCOMPARE(child.parent, copy.id);
+        QVERIFY(std::abs(c.armature.worldPlace(child).move.x - 50) < 1e-4f);
+    }
+    void lockedIsLeftAlone()
+    {
+        const Creature c = made({kBall, {{"do", "form.set"}, {"form", "body"}, {"locked", true}}, kKnit,
+                                 {{"do", "piece.set"}, {"locked", true}}});
+        QVERIFY(!run(c, {{"do", "form.set"}, {"form", "body"}, {"radius", 5}}));
+        QVERIFY(!run(c, {{"do", "form.remove"}, {"form", "body"}}));
+        QVERIFY(!run(c, {{"do", "piece.remove"}}));
+        QVERIFY(!run(c, {{"do", "sculpt.stroke"}, {"tool", "raise"}, {"samples", {{0, 20, 0}}}}));
+        QVERIFY(run(c, {{"do", "piece.set"}, {"locked", false}}));
+    }
+    void fusedPiecesBecomeOne()
+    {
+        const Creature c = made({kBall, kKnit, {{"do", "form.set"}, {"form", "body"}, {"at", {15, 0, 0}}}, kKnit,
+                                 {{"do", "knit.pieces"}, {"spacing", 1}}});
+        QCOMPARE(c.pieces.size(), std::size_t(1));
+        QCOMPARE(mesh::measure(toPolyMesh(c.pieces[0]->skin.shown)).components, std::size_t(1));
+    }
+    // The command written for a stroke gives the same bits as the stroke did while it was drawn.
+    void strokeReplaysToTheSameBits_data()
+    {
+        QTest::addColumn<int>("tool");
+        for (std::size_t t = 0; t < sculpt::kToolCount; ++t)
+            QTest::newRow(nameOf(sculpt::Tool(t)).data()) << int(t);
+    }
+    void strokeReplaysToTheSameBits()
+    {
+        QFETCH(int, tool);
+        const Creature c = made({kBall, kKnit, {{"do", "layer.add"}, {"strength", 0.5}}});
+        const creature::Piece &piece = *c.pieces[0];
+        sculpt::StrokeSettings s;
+        s.tool = sculpt::Tool(tool);
+        s.size = 7.3f;
+        s.steadiness = 0.37f;
+        s.randomTurn = 0.8f;
+        s.turn = 0.77f;
+        const std::uint32_t layer = piece.skin.layers[0].id;
+        creature::LiveStroke live(piece.skin, s, layer);
+        std::vector<sculpt::PenSample> samples;
+        for (int k = 0; k < 12; ++k) {
+            const Vec3f from{60, float(k) * 1.7f - 8, float(k) * 0.9f};
+            samples.push_back({from, normalized(Vec3f{0, 0, 0} - from + Vec3f{0, float(k), 0}), 0.1f * float(k), float(k) * 7.7f});
+            live.add(samples.back());
+        }
+        detail::Skin drawn = piece.skin;
+        QVERIFY(bool(live.finish(drawn)));
+        const json command = json::parse(creature::strokeCommand(piece.id, layer, s, samples).dump());
+        const auto replayed = run(c, command);
+        QVERIFY2(bool(replayed), replayed ? "" : replayed.error().text().c_str());
+        const detail::Skin &again = replayed->pieces[0]->skin;
+        QVERIFY(drawn.shown.positions.flatten() == again.shown.positions.flatten());
+        QVERIFY(drawn.mask.flatten() == again.mask.flatten());
+        QVERIFY(!(drawn.shown.positions.flatten() == piece.skin.shown.positions.flatten()) || sculpt::Tool(tool) == sculpt::Tool::Mask);
+    }
+    void historyGoesBackToTheSameBlocks()
+    {
+        auto start = std::make_shared<Creature>(made({kBall, kKnit}));
+        creature::History h(start, "start");
+        const json stroke = {{"do", "sculpt.stroke"}, {"tool", "raise"}, {"samples", {{0, 20, 0}, {5, 19, 0}}}};
+        h.push(*run(h.now(), stroke), stroke);
+        QCOMPARE(QString::fromStdString(h.steps().back().title), QString("Raise"));
+        QVERIFY(!(h.now().pieces[0] == start->pieces[0]));
+        h.goTo(0);
+        QVERIFY(h.now().pieces[0] == start->pieces[0]); // the very same value
+        QVERIFY(h.canRedo() && !h.canUndo());
+        h.push(*run(h.now(), kBall), kBall);
+        QVERIFY(!h.canRedo());
+        QCOMPARE(h.commands().size(), std::size_t(1));
+    }
+    void recipeRoundTrip()
+    {
+        QTemporaryDir dir;
+        const auto path = dir.filePath("x.recipe.json").toStdString();
+        QVERIFY(bool(creature::writeRecipe(path, {kBall, kKnit})));
+        const auto back = creature::readRecipe(path);
+        QVERIFY(back);
+        QCOMPARE(back->size(), std::size_t(2));
+        QVERIFY((*back)[0] == kBall);
+    }
+    void badRecipes_data()
+    {
+        QTest::addColumn<QByteArray>("text");
+        QTest::newRow("empty") << QByteArray();
+        QTest::newRow("no JSON") << QByteArray("{");
+        QTest::newRow("other format") << QByteArray(R"({"format":"cake"})");
+        QTest::newRow("no version") << QByteArray(R"({"format":"bonemoss-recipe","commands":[]})");
+        QTest::newRow("newer") << QByteArray(R"({"format":"bonemoss-recipe","version":99,"commands":[]})");
+        QTest::newRow("no commands") << QByteArray(R"({"format":"bonemoss-recipe","version":1})");
+    }
+    void badRecipes()
+    {
+        QFETCH(QByteArray, text);
+        QTemporaryDir dir;
+        QFile f(dir.filePath("x.json"));
+        QVERIFY(f.open(QIODevice::WriteOnly));
+        f.write(text);
+        f.close();
+        QVERIFY(!creature::readRecipe(f.fileName().toStdString()));
+    }
+};
+
+QTEST_APPLESS_MAIN(TestCommands)
+#include "tst_commands.moc"

@@ -1,0 +1,131 @@
+// A session is killed at random moments; what is rescued is the state after the last finished command.
+#include "base/random.h"
+#include "creature/command.h"
+#include "creature/rescue.h"
+
+#include <QCoreApplication>
+#include <QProcess>
+#include <QtTest>
+#include <nlohmann/json.hpp>
+
+#include <csignal>
+#include <iostream>
+
+using namespace bonemoss;
+using creature::Creature;
+using nlohmann::json;
+
+namespace {
+
+/// The n-th command of an endless session.
+json commandNumber(int n)
+{
+    if (n == 0)
+        return {{"do", "form.add"}, {"kind", "ball"}, {"radius", 20}};
+    if (n == 1)
+        return {{"do", "knit.forms"}, {"spacing", 1.2}};
+    const auto r = [&](std::uint64_t k) { return double(randomSigned(std::uint64_t(n), k)); };
+    static const char *const tools[] = {"raise", "crease", "swell", "smooth", "tug", "mask"};
+    return {{"do", "sculpt.stroke"}, {"tool", tools[n % 6]}, {"size", 5},
+            {"samples", {{r(0) * 20, r(1) * 20, r(2) * 20}, {r(0) * 20 + 3, r(1) * 20, r(2) * 20 + 2}}}};
+}
+
+Creature after(const Creature &c, int n)
+{
+    creature::CommandContext context;
+    auto next = creature::apply(c, commandNumber(n), context);
+    if (!next)
+        qFatal("%s", next.error().text().c_str());
+    return *next;
+}
+
+/// The child: works and says after each command that it is done, until it is killed.
+int work(const char *folder)
+{
+    Creature c;
+    auto rescue = creature::Rescue::begin(folder, c, "somewhere.bonemoss");
+    if (!rescue)
+        return 1;
+    for (int n = 0; n < 4000; ++n) {
+        c = after(c, n);
+        if (!(*rescue)->note(commandNumber(n)))
+            return 2;
+        if (n % 9 == 8 && !(*rescue)->snapshot(c))
+            return 3;
+        std::cout << n << std::endl;
+    }
+    return 0;
+}
+
+} // namespace
+
+class TestRescue : public QObject
+{
+    Q_OBJECT
+private slots:
+    void killedAtFiftyMoments()
+    {
+        std::vector<std::vector<Vec3f>> states; // shown positions after each command, worked out here
+        std::vector<Creature> creatures{Creature{}};
+        const auto upTo = [&](int n) {
+            while (int(creatures.size()) <= n + 1)
+                creatures.push_back(after(creatures.back(), int(creatures.size()) - 1));
+        };
+        for (int k = 0; k < 50; ++k) {
+            QTemporaryDir dir;
+            QProcess child;
+            child.start(QCoreApplication::applicationFilePath(), {"--work", dir.path()});
+            QVERIFY(child.waitForStarted());
+            int last = -1;
+            const int wanted = 1 + int(randomBits(5, std::uint64_t(k)) % 30); // commands to wait for, then some microseconds
+            QByteArray said;
+            while (last < wanted && child.waitForReadyRead(20000)) {
+                said += child.readAllStandardOutput();
+                last = int(said.count('\n')) - 1;
+            }
+            QTest::qSleep(1 + int(randomBits(6, std::uint64_t(k)) % 6));
+            ::kill(pid_t(child.processId()), SIGKILL);
+            child.waitForFinished();
+            said += child.readAllStandardOutput();
+            last = int(said.count('\n')) - 1;
+            const auto found = creature::Rescue::find(dir.path().toStdString());
+            QCOMPARE(found.size(), std::size_t(1));
+            QCOMPARE(QString::fromStdString(found[0].documentPath), QString("somewhere.bonemoss"));
+            const auto back = creature::Rescue::recover(found[0].file);
+            QVERIFY(back);
+            QVERIFY(back->damage.empty());
+            // Everything that was said to be done is there; one more may be, kept just before the kill.
+            upTo(last + 1);
+            const auto shown = [](const Creature &c) {
+                return c.pieces.empty() ? std::vector<Vec3f>{} : c.pieces[0]->skin.shown.positions.flatten();
+            };
+            const auto masked = [](const Creature &c) {
+                return c.pieces.empty() ? std::vector<std::uint8_t>{} : c.pieces[0]->skin.mask.flatten();
+            };
+            const auto same = [&](const Creature &c) {
+                return shown(c) == shown(back->creature) && masked(c) == masked(back->creature)
+                       && c.armature == back->creature.armature;
+            };
+            QVERIFY2(same(creatures[std::size_t(last + 1)]) || same(creatures[std::size_t(last + 2)]), qPrintable(QString::number(last)));
+        }
+    }
+    void endingWellLeavesNothing()
+    {
+        QTemporaryDir dir;
+        auto rescue = creature::Rescue::begin(dir.path().toStdString(), {}, "");
+        QVERIFY(rescue);
+        QVERIFY(creature::Rescue::find(dir.path().toStdString()).empty()); // this process lives: not a find
+        (*rescue)->end();
+        QVERIFY(QDir(dir.path()).isEmpty());
+    }
+};
+
+int main(int argc, char **argv)
+{
+    if (argc == 3 && std::string_view(argv[1]) == "--work")
+        return work(argv[2]);
+    QCoreApplication app(argc, argv);
+    TestRescue test;
+    return QTest::qExec(&test, argc, argv);
+}
+#include "tst_rescue.moc"

@@ -1,0 +1,206 @@
+#include "detail/skin.h"
+#include "field/knit.h"
+#include "mesh/subdivide.h"
+#include "support/shapes.h"
+
+#include <QtTest>
+
+using namespace bonemoss;
+
+namespace {
+
+detail::Skin ball() { return detail::makeSkin(test::sphere(20, 100, 160), false); }
+
+std::uint32_t addLayer(detail::Skin &s, std::uint32_t id, float strength = 1)
+{
+    detail::Layer l;
+    l.id = id;
+    l.name = "layer";
+    l.strength = strength;
+    l.offsets = mesh::BlockArray<Vec3f>(s.body.size());
+    s.layers.push_back(l);
+    return id;
+}
+
+/// A stroke of Raise at a point, into a layer (0: body).
+void raise(detail::Skin &s, std::uint32_t layer, Vec3f at)
+{
+    mesh::Surface after = s.shown;
+    sculpt::StrokeSettings settings;
+    settings.size = 6;
+    settings.strength = 1;
+    settings.isMirrored = false;
+    sculpt::Stroke stroke(after, s.mask, settings);
+    stroke.add({at, {}, 1, 0});
+    stroke.add({at + Vec3f{3, 0, 0}, {}, 1, 0});
+    QVERIFY(bool(detail::takeSculpted(s, after, stroke.touched(), layer)));
+}
+
+float largest(const mesh::BlockArray<Vec3f> &a, const mesh::BlockArray<Vec3f> &b)
+{
+    float worst = 0;
+    for (std::size_t i = 0; i < a.size(); ++i)
+        worst = std::max(worst, length(a[i] - b[i]));
+    return worst;
+}
+
+void remix(detail::Skin &s)
+{
+    std::vector<std::uint32_t> all(s.body.blockCount());
+    for (std::uint32_t b = 0; b < all.size(); ++b)
+        all[b] = b;
+    detail::mixBlocks(s, all);
+}
+
+} // namespace
+
+class TestLayers : public QObject
+{
+    Q_OBJECT
+private slots:
+    void switchedOffIsNever()
+    {
+        detail::Skin s = ball();
+        const auto before = s.shown.positions;
+        addLayer(s, 7);
+        raise(s, 7, {0, 20, 0});
+        QVERIFY(largest(before, s.shown.positions) > 0.1f);
+        QCOMPARE(largest(before, s.body), 0.0f); // the body took nothing
+        s.layer(7)->isOn = false;
+        remix(s);
+        QCOMPARE(largest(before, s.shown.positions), 0.0f); // bit for bit
+    }
+    void strengthIsLinear()
+    {
+        detail::Skin s = ball();
+        addLayer(s, 7);
+        raise(s, 7, {0, 20, 0});
+        const auto full = s.shown.positions;
+        s.layer(7)->strength = 0.5f;
+        remix(s);
+        for (std::size_t i = 0; i < full.size(); ++i)
+            QVERIFY(length(s.shown.positions[i] - lerp(s.body[i], full[i], 0.5f)) < 1e-5f);
+    }
+    void orderDoesNotMatter()
+    {
+        detail::Skin s = ball();
+        addLayer(s, 1, 0.7f);
+        addLayer(s, 2, -0.4f);
+        raise(s, 1, {0, 20, 0});
+        raise(s, 2, {1, 20, 0});
+        const auto one = s.shown.positions;
+        std::swap(s.layers[0], s.layers[1]);
+        remix(s);
+        QVERIFY(largest(one, s.shown.positions) < 1e-5f);
+    }
+    // A stroke shows as the brush says at any strength of its layer.
+    void strokeOnAWeakLayerShowsInFull()
+    {
+        detail::Skin full = ball(), weak = ball();
+        raise(full, 0, {0, 20, 0});
+        addLayer(weak, 3, 0.25f);
+        raise(weak, 3, {0, 20, 0});
+        QVERIFY(largest(full.shown.positions, weak.shown.positions) < 1e-4f);
+    }
+    void strokeOnAnInvisibleLayerIsRefused()
+    {
+        detail::Skin s = ball();
+        addLayer(s, 3);
+        s.layer(3)->isOn = false;
+        const auto before = s.layers[0].offsets.isBlank();
+        QVERIFY(!detail::takeSculpted(s, s.shown, {0}, 3));
+        QCOMPARE(s.layers[0].offsets.isBlank(), before);
+    }
+    void mergeDownShowsTheSame()
+    {
+        detail::Skin s = ball();
+        addLayer(s, 1, 0.5f);
+        addLayer(s, 2, 1.5f);
+        raise(s, 1, {0, 20, 0});
+        raise(s, 2, {2, 20, 0});
+        const auto before = s.shown.positions;
+        QVERIFY(bool(detail::mergeDown(s, 2)));
+        QCOMPARE(s.layers.size(), std::size_t(1));
+        QVERIFY(largest(before, s.shown.positions) < 1e-4f);
+        QVERIFY(bool(detail::mergeDown(s, 1)));
+        QVERIFY(s.layers.empty());
+        QVERIFY(largest(before, s.shown.positions) < 1e-4f);
+    }
+    void untouchedBlocksAreShared()
+    {
+        const detail::Skin before = ball();
+        detail::Skin s = before;
+        QVERIFY(s.body.blockCount() > 2);
+        raise(s, 0, {0, 20, 0});
+        int shared = 0;
+        for (std::size_t b = 0; b < s.body.blockCount(); ++b)
+            shared += s.body.sharesWith(before.body, b);
+        QVERIFY(shared > 0 && shared < int(s.body.blockCount()));
+    }
+    // Catmull-Clark is linear: what is shown after refining is the refined shown surface (our subdivision is
+    // checked against OpenSubdiv elsewhere), and layers stay apart.
+    void refineKeepsLayers()
+    {
+        detail::Skin s = ball();
+        addLayer(s, 1, 0.6f);
+        raise(s, 1, {0, 20, 0});
+        const mesh::PolyMesh want = mesh::subdivide(toPolyMesh(s.shown), 1);
+        detail::Skin fine = detail::refine(s);
+        QCOMPARE(fine.body.size(), want.positions.size());
+        float worst = 0;
+        for (std::size_t i = 0; i < want.positions.size(); ++i)
+            worst = std::max(worst, length(fine.shown.positions[i] - want.positions[i]));
+        QVERIFY2(worst < 1e-4f, qPrintable(QString::number(double(worst))));
+        fine.layer(1)->isOn = false;
+        remix(fine);
+        const mesh::PolyMesh bare = mesh::subdivide({s.body.flatten(), s.shown.topology->faces()}, 1);
+        for (std::size_t i = 0; i < bare.positions.size(); ++i)
+            QVERIFY(length(fine.shown.positions[i] - bare.positions[i]) < 1e-4f);
+    }
+    void reknitCarriesLayersAndMask()
+    {
+        detail::Skin s = ball();
+        addLayer(s, 1, 1);
+        raise(s, 1, {0, 20, 0});
+        for (std::size_t b = 0; b < s.mask.blockCount(); ++b) {
+            std::uint8_t *m = s.mask.edit(b);
+            for (std::size_t i = 0; i < s.mask.countIn(b); ++i)
+                m[i] = s.body.data(b)[i].z > 0 ? 255 : 0;
+        }
+        const auto k = field::knitMesh(toPolyMesh(s.shown), {0.4f, 0});
+        QVERIFY(k);
+        detail::CarryLoss loss;
+        detail::Skin now = detail::carryOver(s, k->mesh, loss);
+        QVERIFY(loss.meanMm < 0.02 && loss.largestMm < 0.4);
+        for (std::size_t i = 0; i < now.shown.positions.size(); ++i)
+            QVERIFY(length(now.shown.positions[i] - k->mesh.positions[i]) < 1e-4f);
+        now.layer(1)->isOn = false; // the ball again
+        remix(now);
+        double worst = 0;
+        for (std::size_t i = 0; i < now.shown.positions.size(); ++i)
+            worst = std::max(worst, std::abs(double(length(now.shown.positions[i])) - 20));
+        QVERIFY2(worst < 0.25, qPrintable(QString::number(worst)));
+        std::size_t wrong = 0;
+        for (std::size_t i = 0; i < now.mask.size(); ++i)
+            if (std::abs(now.body[i].z) > 1)
+                wrong += (now.mask[i] > 127) != (now.body[i].z > 0);
+        QCOMPARE(wrong, std::size_t(0));
+    }
+    void maskInvertsClearsAndBlurs()
+    {
+        detail::Skin s = ball();
+        s.mask.edit(0)[5] = 200;
+        detail::invertMask(s);
+        QCOMPARE(int(s.mask[5]), 55);
+        QCOMPARE(int(s.mask[6]), 255);
+        detail::invertMask(s);
+        QCOMPARE(int(s.mask[5]), 200);
+        detail::blurMask(s, 1);
+        QVERIFY(s.mask[5] < 200 && s.mask[5] > 50);
+        detail::clearMask(s);
+        QVERIFY(!s.hasMask());
+    }
+};
+
+QTEST_APPLESS_MAIN(TestLayers)
+#include "tst_layers.moc"

@@ -1,0 +1,94 @@
+// Oracle: Embree 3.13 on the same triangles.
+#include "base/random.h"
+#include "io/mesh_file.h"
+#include "mesh/nearest_faces.h"
+#include "mesh/surface.h"
+#include "support/shapes.h"
+
+#include <QtTest>
+#include <embree3/rtcore.h>
+
+using namespace bonemoss;
+
+class TestQueries : public QObject
+{
+    Q_OBJECT
+    mesh::PolyMesh m_mesh;
+
+private slots:
+    void initTestCase()
+    {
+        const std::string path = test::cgalMesh("armadillo.off");
+        if (!path.empty()) {
+            auto read = io::readMesh(path);
+            QVERIFY(read);
+            m_mesh = inSpatialOrder(read->mesh);
+        } else {
+            m_mesh = inSpatialOrder(test::torus(20, 5, 200, 120));
+        }
+    }
+    void raysAsEmbree()
+    {
+        const mesh::Surface s = mesh::makeSurface(m_mesh);
+        RTCDevice device = rtcNewDevice(nullptr);
+        RTCScene scene = rtcNewScene(device);
+        RTCGeometry g = rtcNewGeometry(device, RTC_GEOMETRY_TYPE_TRIANGLE);
+        std::vector<std::array<std::uint32_t, 3>> triangles;
+        for (const mesh::Face &f : m_mesh.faces) { // our rays cut quads along 0-2
+            triangles.push_back({f.v[0], f.v[1], f.v[2]});
+            if (f.size() == 4)
+                triangles.push_back({f.v[0], f.v[2], f.v[3]});
+        }
+        auto positions = m_mesh.positions;
+        positions.push_back({});
+        rtcSetSharedGeometryBuffer(g, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, positions.data(), 0, 12, positions.size() - 1);
+        rtcSetSharedGeometryBuffer(g, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, triangles.data(), 0, 12, triangles.size());
+        rtcCommitGeometry(g);
+        rtcAttachGeometry(scene, g);
+        rtcReleaseGeometry(g);
+        rtcCommitScene(scene);
+        const Box3f box = s.box();
+        const float size = box.diagonal();
+        int hits = 0, differ = 0;
+        for (std::uint64_t i = 0; i < 20000; ++i) {
+            const auto r = [&](std::uint64_t k) { return randomSigned(9, i * 8 + k); };
+            const Vec3f from = box.centre() + normalized(Vec3f{r(0), r(1), r(2)}) * size;
+            const Vec3f to = box.centre() + Vec3f{r(3), r(4), r(5)} * (size * 0.3f);
+            const mesh::Ray ray{from, normalized(to - from)};
+            RTCIntersectContext context;
+            rtcInitIntersectContext(&context);
+            RTCRayHit h{};
+            h.ray = {from.x, from.y, from.z, 0, ray.direction.x, ray.direction.y, ray.direction.z, 0, 1e30f, ~0u, 0, 0};
+            h.hit.geomID = RTC_INVALID_GEOMETRY_ID;
+            rtcIntersect1(scene, &context, &h);
+            const auto ours = mesh::castRay(s, ray);
+            const bool theirs = h.hit.geomID != RTC_INVALID_GEOMETRY_ID;
+            hits += theirs;
+            if (bool(ours) != theirs || (ours && std::abs(ours->distance - h.ray.tfar) > size * 1e-4f))
+                ++differ;
+        }
+        rtcReleaseScene(scene);
+        rtcReleaseDevice(device);
+        QVERIFY(hits > 3000);
+        QVERIFY2(differ <= 4, qPrintable(QString::number(differ))); // rays along an edge may fall either way
+    }
+    void nearestPointsAsEmbree()
+    {
+        const mesh::Surface s = mesh::makeSurface(m_mesh);
+        const mesh::NearestFaces faces(m_mesh);
+        const Box3f box = s.box();
+        for (std::uint64_t i = 0; i < 2000; ++i) {
+            const Vec3f p = box.centre() + Vec3f{randomSigned(4, i * 3), randomSigned(4, i * 3 + 1), randomSigned(4, i * 3 + 2)} * box.diagonal() * 0.4f;
+            const auto ours = mesh::nearestPoint(s, p);
+            QVERIFY(ours);
+            QVERIFY(std::abs(length(ours->point - p) - faces.find(p).distance) < box.diagonal() * 1e-4f);
+        }
+    }
+    void emptySurfaceHasNoHit()
+    {
+        QVERIFY(!mesh::castRay(mesh::Surface{}, {{0, 0, 0}, {0, 0, 1}}));
+    }
+};
+
+QTEST_APPLESS_MAIN(TestQueries)
+#include "tst_queries.moc"
