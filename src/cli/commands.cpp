@@ -157,7 +157,7 @@ int knit(const std::vector<std::filesystem::path> &in, const std::filesystem::pa
     auto knitted = field::knitMesh(input, density);
     if (!knitted)
         return fail(knitted.error(), kFailed);
-    if (knitted->report.badLines > 0)
+    if (knitted->report.filledEdges > 0)
         fmt::print(stderr, "bonemoss-cli: the input was open or inside out in places; its holes were closed\n");
     const double measuring = now();
     const mesh::DistanceStats d = mesh::distanceTo(input, knitted->mesh.positions, kDistanceSamples);
@@ -167,7 +167,7 @@ int knit(const std::vector<std::filesystem::path> &in, const std::filesystem::pa
     const double done = now();
     const field::KnitReport &r = knitted->report;
     const json report = {{"forecastFaces", r.forecastFaces}, {"faces", knitted->mesh.faces.size()},
-                         {"vertices", knitted->mesh.positions.size()}, {"spacingMm", r.spacing}, {"badLines", r.badLines},
+                         {"vertices", knitted->mesh.positions.size()}, {"spacingMm", r.spacing}, {"filledEdges", r.filledEdges},
                          {"seconds", {{"read", read - start}, {"field", r.fieldSeconds}, {"contour", r.contourSeconds},
                                       {"project", writing - measuring}, {"write", done - writing}}},
                          {"meanDistanceMm", d.mean}, {"maxDistanceMm", d.largest}, {"distanceSamples", d.samples}};

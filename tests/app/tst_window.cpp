@@ -353,7 +353,7 @@ private slots:
     void numberKeysPickTiles()
     {
         knitBall();
-        m_window->activateWindow();
+        QApplication::setActiveWindow(m_window.get()); // there is no window manager here
         view().setFocus();
         QTest::keyClick(&view(), Qt::Key_2);
         QCOMPARE(m_window->hand().tool(), sculpt::Tool::Swell);

@@ -82,7 +82,7 @@ Result<Creature> knitPieces(const Creature &before, const Params &p, CommandCont
     auto knitted = field::knitMesh(all, *density, context.progress);
     if (!knitted)
         return knitted.error();
-    if (knitted->report.badLines > 0)
+    if (knitted->report.filledEdges > 0)
         context.notes.push_back("the input was open or inside out in places; its holes were closed");
     Creature after = before;
     if (!p.isOn("keep"))

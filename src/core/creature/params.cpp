@@ -105,7 +105,11 @@ std::vector<sculpt::PenSample> Params::samples(const char *name) const
         if (row.size() == 4)
             s.pressure = row[3].get<float>();
         if (row.size() >= 7)
-            s.direction = normalized(vec(row, 3)), s.pressure = row[6].get<float>();
+{
+            const Vec3f d = vec(row, 3); // a unit direction keeps its bits, so that a replay is exact
+            s.direction = std::abs(squaredLength(d) - 1) < 1e-4f ? d : normalized(d);
+            s.pressure = row[6].get<float>();
+        }
         if (row.size() == 8)
             s.timeMs = row[7].get<float>();
         out.push_back(s);

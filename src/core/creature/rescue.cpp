@@ -20,6 +20,8 @@ namespace {
 int processOf(const std::filesystem::path &file)
 {
     int pid = 0, n = 0;
+    if (file.extension() != ".bonemoss")
+        return 0;
     return std::sscanf(file.filename().c_str(), "rescue-%d-%d.bonemoss", &pid, &n) == 2 ? pid : 0;
 }
 

@@ -69,7 +69,7 @@ Result<Knitted> knit(const Cross &cross, const Box3f &box, Density density, cons
     if (!grid)
         return grid.error();
     out.report.fieldSeconds = secondsSince(start);
-    out.report.badLines = grid->badLines;
+    out.report.filledEdges = grid->filledEdges;
     out.report.spacing = spacing;
     progress.say(0.6f, "skin");
     const auto contour = std::chrono::steady_clock::now();

@@ -24,7 +24,7 @@ public:
 /// Seconds spent and what was met on the way.
 struct KnitReport {
     double fieldSeconds = 0, contourSeconds = 0;
-    std::size_t badLines = 0; ///< lattice lines closed by vote; 0 for clean input
+    std::size_t filledEdges = 0; ///< lattice edges where a hole was closed; 0 for clean input
     float spacing = 0;        ///< mm
     std::size_t forecastFaces = 0;
 };

@@ -45,11 +45,11 @@ Stroke::Stroke(mesh::Surface &surface, mesh::BlockArray<std::uint8_t> &mask, Str
 {
 }
 
-std::optional<mesh::Hit> Stroke::find(const PenSample &s) const
+std::optional<mesh::Hit> Stroke::find(const mesh::Surface &surface, const PenSample &s) const
 {
     if (s.direction == Vec3f{})
-        return mesh::nearestPoint(m_surface, s.origin);
-    return mesh::castRay(m_surface, {s.origin, s.direction});
+        return mesh::nearestPoint(surface, s.origin);
+    return mesh::castRay(surface, {s.origin, s.direction});
 }
 
 void Stroke::add(const PenSample &given)
@@ -70,13 +70,16 @@ void Stroke::add(const PenSample &given)
         m_last.sample = s;
         return stampTo(s);
     }
-    const auto hit = find(s);
+    const auto hit = find(m_surface, s);
     if (!hit)
         return;
+    // The way is measured on the skin as it was, so that what the stroke builds up does not lengthen it.
+    const auto before = m_hasLast ? find(m_start, s) : hit;
+    const Steady now{s, before ? before->point : hit->point};
     if (m_hasLast)
-        return walkTo({s, *hit});
+        return walkTo(now);
     m_hasLast = true;
-    m_last = {s, *hit};
+    m_last = now;
     if (m_settings.tool == Tool::Tug)
         startTug(s, *hit);
     else if (m_settings.tool == Tool::Stamp && m_settings.isDragged)
@@ -88,7 +91,7 @@ void Stroke::add(const PenSample &given)
 void Stroke::walkTo(const Steady &next)
 {
     const Steady from = m_last;
-    const float path = length(next.hit.point - from.hit.point);
+    const float path = length(next.start - from.start);
     const float step = std::max(m_settings.spacing, 0.02f) * m_settings.size;
     if (path <= 0 || !(step > 0))
         return;
@@ -101,8 +104,8 @@ void Stroke::walkTo(const Steady &next)
         s.direction = from.sample.direction == Vec3f{}
                           ? Vec3f{} : normalized(lerp(from.sample.direction, next.sample.direction, t));
         s.pressure = from.sample.pressure + (next.sample.pressure - from.sample.pressure) * t;
-        m_lastDab.along = (next.hit.point - from.hit.point) * (1 / path);
-        if (const auto hit = find(s))
+        m_lastDab.along = (next.start - from.start) * (1 / path);
+        if (const auto hit = find(m_surface, s))
             dabAt(s, *hit);
     }
     m_leftOver = path - (at - step);
@@ -129,7 +132,7 @@ void Stroke::dabAt(const PenSample &s, const mesh::Hit &hit)
         break;
     }
     case Tool::Smooth: dab.amount = strength; break;
-    case Tool::Mask: dab.amount = sign * strength * 0.5f; break;
+    case Tool::Mask: dab.amount = sign * strength; break;
     case Tool::Tug: break;
     }
     print(dab);

@@ -72,9 +72,9 @@ public:
 private:
     struct Steady {
         PenSample sample;
-        mesh::Hit hit;
+        Vec3f start; ///< where it meets the skin as it was before the stroke
     };
-    std::optional<mesh::Hit> find(const PenSample &s) const;
+    std::optional<mesh::Hit> find(const mesh::Surface &surface, const PenSample &s) const;
     void walkTo(const Steady &next);
     void dabAt(const PenSample &s, const mesh::Hit &hit);
     void tugTo(const PenSample &s);

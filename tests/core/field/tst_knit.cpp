@@ -124,7 +124,7 @@ private slots:
         QVERIFY(!mesh::measure(m).closed);
         const auto k = field::knitMesh(m, {0.4f, 0});
         QVERIFY(k);
-        QVERIFY(k->report.badLines > 0);
+        QVERIFY(k->report.filledEdges > 0);
         const mesh::Measures r = mesh::measure(k->mesh);
         QVERIFY(r.closed);
         // The cap over the hole may bulge or sink; a ball less a cap of height 2 is 4189 - 117 mm3 (tables).
@@ -183,8 +183,13 @@ private slots:
         const mesh::Measures r = mesh::measure(k->mesh);
         QVERIFY(r.closed);
         QVERIFY(isManifoldAtVertices(k->mesh));
-        const mesh::DistanceStats d = mesh::distanceTo(read->mesh, k->mesh.positions, 20000);
-        QVERIFY2(d.mean < 0.1 * double(spacing), qPrintable(QString::number(d.mean / double(spacing))));
+        // Every part of the input is on the skin; what the skin adds over holes is not on the input.
+        const mesh::DistanceStats there = mesh::distanceTo(k->mesh, read->mesh.positions, 20000);
+        QVERIFY2(there.mean < 0.1 * double(spacing), qPrintable(QString::number(there.mean / double(spacing))));
+        if (mesh::measure(read->mesh).closed) {
+            const mesh::DistanceStats back = mesh::distanceTo(read->mesh, k->mesh.positions, 20000);
+            QVERIFY2(back.mean < 0.1 * double(spacing), qPrintable(QString::number(back.mean / double(spacing))));
+        }
     }
     void nonsenseIsRefused()
     {

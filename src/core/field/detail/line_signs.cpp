@@ -308,7 +308,8 @@ void placeCrossings(SignGrid &g, const Binned &bins, const std::vector<std::uint
     for (std::size_t s = 0; s < slots; ++s)
         g.crossingStart[s + 1] += g.crossingStart[s];
     g.crossings.resize(g.crossingStart.back());
-    forEachBlock(slots, 256, [&](BlockRange r) {
+    g.filledEdges = sumBlocks<std::size_t>(slots, 256, [&](BlockRange r) {
+        std::size_t filled = 0;
         constexpr std::int32_t kUnset = -1;
         std::array<std::int32_t, 1536> part;
         for (std::size_t s = r.begin; s < r.end; ++s) {
@@ -329,9 +330,11 @@ void placeCrossings(SignGrid &g, const Binned &bins, const std::vector<std::uint
                     for (std::uint64_t m = changedEdges(words[s], axis, x); m; m &= m - 1) {
                         const std::int32_t p =
                             part[std::size_t(axis) * 512 + x * 64 + std::size_t(std::countr_zero(m))];
+                        filled += p == kUnset;
                         *out++ = p == kUnset ? 0x8000 : std::uint16_t(p);
                     }
         }
+        return filled;
     });
 }
 
