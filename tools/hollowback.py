@@ -29,8 +29,8 @@ r.ellipsoid("jaw angle", [6.6, 157.5, 112], [3.4, 6.6, 7.5], turn=[35, 0, 0], mi
 r.ellipsoid("cheek", [7.4, 165, 120], [3.0, 2.6, 7.5], turn=[28, -8, 0], mirror=True, parent="skull", melt=4)
 r.limb("brow", [8.4, 173.0, 123.5, 2.6], [6.0, 175.4, 109, 4.2], mirror=True, parent="skull", melt=4)
 r.ellipsoid("throat pouch", [0, 146, 105], [6.5, 8, 9], turn=[-30, 0, 0], parent="neck", melt=8)
-r.ball("eye", [7.9, 169.2, 121.4], 2.9, role="apart", mirror=True, parent="skull")
-r.ellipsoid("eye socket", [9.6, 169.4, 122.4], [2.6, 3.4, 4.2], role="cut", mirror=True, parent="skull", melt=3)
+r.ball("eye", [7.6, 169.0, 121.2], 2.5, role="apart", mirror=True, parent="skull")
+r.ellipsoid("eye socket", [9.4, 169.0, 122.0], [2.6, 2.7, 3.8], role="cut", mirror=True, parent="skull", melt=3)
 r.ellipsoid("nostril", [3.4, 156.0, 146.0], [1.5, 1.2, 2.2], turn=[30, 25, 0], role="cut", mirror=True, parent="nose", melt=1.5)
 r.limb("ear root", [9.5, 172.5, 105, 3.2], [16, 175.5, 99, 1.0], mirror=True, parent="skull", scale=[1, 1, 0.9], melt=3)
 
@@ -89,14 +89,18 @@ r.ellipsoid("tail tip", [0, 57, -177], [6.5, 2.2, 15], turn=[18, 0, 0], parent="
 # --- dorsal plates: a double row of 17, tall over the withers, lost in the hollow, rising again ------
 ridge = curve([[0, 113, 72], [0, 122, 52], [0, 122, 34], [0, 107, 12], [0, 96, -8], [0, 98, -28], [0, 110, -46], [0, 110, -66], [0, 100, -86]], 17)
 def plate_height(s):
-    return 3.4 + 13.5 * math.exp(-((s - 0.17) / 0.13) ** 2) + 8.5 * math.exp(-((s - 0.80) / 0.11) ** 2)
+    return 3.2 + 15 * math.exp(-((s - 0.17) / 0.13) ** 2) + 10 * math.exp(-((s - 0.80) / 0.11) ** 2)
 for i, (x, y, z) in enumerate(ridge):
     s = i / 16
-    h = plate_height(s) * (1 + 0.10 * noise(i))
-    w = 2.6 + 0.30 * h
-    lean = -14 - 10 * noise(i, 2)
-    r.ellipsoid(f"dorsal plate {i + 1}", [4.2 + 0.6 * noise(i, 3), y - 1.5 + h * 0.42, z - 1.0], [1.25 + 0.03 * h, h, w], turn=[lean, 4 * noise(i, 4), -13 + 3 * noise(i, 5)],
-                mirror=True, parent="withers" if s < 0.35 else ("barrel" if s < 0.7 else "rump"), melt=2.2)
+    h = plate_height(s) * (1 + 0.12 * noise(i))
+    w = 1.3 + 0.15 * h
+    back, out = -0.16 - 0.14 * noise(i, 2), 0.20 + 0.06 * noise(i, 5)
+    side = 3.6 + 0.10 * h + 0.4 * noise(i, 3)
+    root = [side, y - 2.6, z]
+    def along(t, bow=0.0):
+        return [root[0] + out * (h + 3) * t, root[1] + (h + 3) * t, root[2] + back * h * t * (0.5 + 0.7 * t) + bow]
+    r.tube(f"dorsal plate {i + 1}", [root + [w], along(0.45) + [w * 1.02], along(0.8) + [w * 0.55], along(1.0) + [max(0.35, w * 0.14)]],
+           scale=[0.30 + 0.5 / h, 1, 1], mirror=True, parent="withers" if s < 0.35 else ("barrel" if s < 0.7 else "rump"), melt=1.8)
 
 if len(sys.argv) > 2 and sys.argv[2] == "armature":
     r.do("knit.forms", faces=int(sys.argv[3]), name="skin")

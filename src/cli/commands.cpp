@@ -33,6 +33,7 @@ bool isCreature(const std::filesystem::path &p) { return p.extension() == ".bone
 struct Part {
     std::string name;
     mesh::PolyMesh mesh;
+    bool isEye = false; ///< a form kept apart: drawn dark
 };
 
 /// The pieces of a creature, or a mesh file as one piece.
@@ -240,13 +241,13 @@ int render(const RenderOptions &o)
         for (const auto &f : loaded->creature.armature.forms)
             if (!f.isHidden && (f.role == armature::FormRole::Apart || parts->empty())) {
                 mesh::PolyMesh m = armature::tessellate(f, loaded->creature.armature.worldPlace(f));
-                parts->push_back({f.name, m});
+                parts->push_back({f.name, m, f.role == armature::FormRole::Apart});
                 if (f.isMirrored) {
                     for (Vec3f &p : m.positions)
                         p = mirrored(p);
                     for (mesh::Face &face : m.faces)
                         std::swap(face.v[0], face.v[2]);
-                    parts->push_back({f.name, m});
+                    parts->push_back({f.name, m, f.role == armature::FormRole::Apart});
                 }
             }
     }
@@ -254,7 +255,7 @@ int render(const RenderOptions &o)
     std::vector<portrait::ClayMesh> meshes;
     for (const Part &p : *parts) {
         box.add(mesh::boundsOf(p.mesh.positions));
-        meshes.push_back({&p.mesh});
+        meshes.push_back(p.isEye ? portrait::ClayMesh{&p.mesh, {0.035f, 0.03f, 0.026f}} : portrait::ClayMesh{&p.mesh});
     }
     portrait::Camera camera;
     camera.turn = *turn;

@@ -183,9 +183,10 @@ private slots:
         const mesh::Measures r = mesh::measure(k->mesh);
         QVERIFY(r.closed);
         QVERIFY(isManifoldAtVertices(k->mesh));
-        // Every part of the input is on the skin; what the skin adds over holes is not on the input.
+        // Every part of the input is near the skin (sharp tips are rounded by a fraction of a cell); what the
+        // skin adds over holes is not on the input.
         const mesh::DistanceStats there = mesh::distanceTo(k->mesh, read->mesh.positions, 20000);
-        QVERIFY2(there.mean < 0.1 * double(spacing), qPrintable(QString::number(there.mean / double(spacing))));
+        QVERIFY2(there.mean < 0.2 * double(spacing), qPrintable(QString::number(there.mean / double(spacing))));
         if (mesh::measure(read->mesh).closed) {
             const mesh::DistanceStats back = mesh::distanceTo(read->mesh, k->mesh.positions, 20000);
             QVERIFY2(back.mean < 0.1 * double(spacing), qPrintable(QString::number(back.mean / double(spacing))));
