@@ -1,4 +1,5 @@
 #include "app/theme/theme.h"
+#include "app/view/creature_view.h"
 #include "app/window/main_window.h"
 #include "base/parallel.h"
 
@@ -35,7 +36,7 @@ int main(int argc, char **argv)
     window.show();
     if (parser.isSet(quick)) {
         window.setAsksBeforeClosing(false);
-        QTimer::singleShot(0, &window, &QWidget::close);
+        QObject::connect(&window.view(), &app::CreatureView::creatureDrawn, &window, &QWidget::close, Qt::QueuedConnection);
         return QApplication::exec();
     }
     const QStringList files = parser.positionalArguments();

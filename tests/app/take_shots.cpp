@@ -4,6 +4,7 @@
 #include "app/window/main_window.h"
 
 #include <QApplication>
+#include <QScreen>
 #include <QSettings>
 #include <QTemporaryDir>
 #include <QTest>
@@ -20,7 +21,7 @@ void shoot(MainWindow &window, const QString &folder, const QString &name)
     window.view().update();
     QTest::qWait(500);
     const QString path = folder + QLatin1Char('/') + name + QStringLiteral(".png");
-    if (!window.grab().save(path))
+    if (!window.screen()->grabWindow(window.winId()).save(path)) // as the screen shows it, overlay and all
         qFatal("could not write %s", qPrintable(path));
 }
 

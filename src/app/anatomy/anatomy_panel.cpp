@@ -56,7 +56,7 @@ AnatomyPanel::AnatomyPanel(Session &session, QWidget *parent) : QWidget(parent),
     m_tree->header()->setStretchLastSection(false);
     m_tree->header()->setSectionResizeMode(0, QHeaderView::Stretch);
     m_tree->header()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
-    m_tree->setIndentation(9);
+    m_tree->setIndentation(6);
     m_tree->setRootIsDecorated(true);
     m_tree->setDragDropMode(QAbstractItemView::InternalMove);
     m_tree->setEditTriggers(QAbstractItemView::EditKeyPressed | QAbstractItemView::DoubleClicked);

@@ -240,7 +240,7 @@ void HandPanel::fillTool()
         });
         m_refresh.push_back([this, stamps] { stamps->setCurrentText(QString::fromStdString(m_hand.settings().stamp)); });
         column->addWidget(stamps);
-        box("stampDrag", tr("Draw out one print to size and angle"), &StrokeSettings::isDragged);
+        box("stampDrag", tr("Drag out to size and angle"), &StrokeSettings::isDragged);
         slider("depth", tr("Depth"), {0.02, 20, true, tr("mm"), 2}, &StrokeSettings::depth);
     }
     slider("size", tr("Size"), {0.2, 100, true, tr("mm"), 1}, &StrokeSettings::size);
@@ -322,6 +322,8 @@ void HandPanel::fillFormNumbers()
         auto *spin = new QDoubleSpinBox;
         spin->setButtonSymbols(QAbstractSpinBox::NoButtons);
         spin->setDecimals(2);
+        spin->setMinimumWidth(46);
+        spin->setMaximumWidth(58);
         spin->setRange(least, most);
         spin->setValue(value);
         spin->setObjectName(id);
@@ -368,7 +370,7 @@ void HandPanel::fillFormNumbers()
     if (form.kind == FormKind::Block)
         single(tr("Rounding"), "rounding", double(form.rounding), 0, 10000);
     single(tr("Melt mm"), "melt", double(form.melt), 0, 1000);
-    grid->setColumnStretch(0, 0);
+    grid->setColumnStretch(4, 1);
     column->addLayout(grid);
     const auto toggle = [&](const QString &name, const char *key, bool on) {
         auto *b = new QCheckBox(name);

@@ -267,7 +267,7 @@ void Renderer::drawFloor(const portrait::Camera &camera, float aspect)
     m_shadow->bind();
     m_floor.setUniformValue("shadow", 0);
     m_gl.glEnable(GL_BLEND);
-    m_gl.glBlendFunc(GL_SRC_ALPHA, GL_ONE_MINUS_SRC_ALPHA);
+    m_gl.glBlendFuncSeparate(GL_SRC_ALPHA, GL_ONE_MINUS_SRC_ALPHA, GL_ZERO, GL_ONE); // the picture stays opaque
     m_gl.glDepthMask(GL_FALSE);
     m_empty.bind();
     m_gl.glDrawArrays(GL_TRIANGLE_STRIP, 0, 4);

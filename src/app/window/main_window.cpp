@@ -142,7 +142,7 @@ void MainWindow::buildCentre()
     m_across->addWidget(m_down);
     m_across->addWidget(m_handPanel);
     m_across->setStretchFactor(1, 1);
-    m_across->setSizes({240, 800, 240});
+    m_across->setSizes({264, 776, 240});
     for (QSplitter *s : {m_left, m_down, m_across}) {
         s->setHandleWidth(1);
         s->setChildrenCollapsible(false);
@@ -154,7 +154,15 @@ void MainWindow::buildCentre()
 void MainWindow::buildBenches(QWidget *line)
 {
     auto *row = new QHBoxLayout(line);
-    row->setContentsMargins(12, 0, 12, 0);
+    row->setContentsMargins(14, 0, 14, 0);
+    m_title = new QLabel;
+    m_saved = new QLabel;
+    m_saved->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+    for (QLabel *l : {m_title, m_saved}) {
+        l->setProperty("soft", true);
+        l->setFixedWidth(240); // alike on both sides, so that the benches stand in the middle
+    }
+    row->addWidget(m_title);
     row->addStretch();
     const std::pair<Bench, QString> words[] = {{Bench::Armature, tr("Armature")}, {Bench::Sculpt, tr("Sculpt")}, {Bench::Detail, tr("Detail")}};
     for (const auto &[bench, word] : words) {
@@ -166,6 +174,7 @@ void MainWindow::buildBenches(QWidget *line)
         row->addWidget(button);
     }
     row->addStretch();
+    row->addWidget(m_saved);
 }
 
 QAction *MainWindow::add(QMenu *menu, const QString &text, const char *id, const QKeySequence &key, const std::function<void()> &run)
@@ -337,19 +346,6 @@ void MainWindow::buildMenus()
         showManual(this, QLatin1String(pages[int(m_session.bench())]));
     });
     add(help, tr("&About Bone Moss"), "about", {}, [this] { showAbout(this); });
-    auto *corner = new QWidget;
-    auto *row = new QHBoxLayout(corner);
-    row->setContentsMargins(0, 5, 14, 0);
-    corner->setMinimumWidth(320);
-    row->addStretch();
-    m_title = new QLabel;
-    m_saved = new QLabel;
-    m_title->setProperty("soft", true);
-    m_saved->setProperty("soft", true);
-    row->addWidget(m_title);
-    row->addSpacing(14);
-    row->addWidget(m_saved);
-    menuBar()->setCornerWidget(corner);
 }
 
 void MainWindow::buildStatus()

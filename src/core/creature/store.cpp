@@ -65,7 +65,7 @@ Status checkKind(sqlite3 *db, const std::string &path)
 bool makeTables(sqlite3 *db)
 {
     return run(db, fmt::format("PRAGMA application_id={}; PRAGMA user_version={};", kApplicationId, kVersion).c_str())
-           && run(db, "CREATE TABLE blob(hash TEXT PRIMARY KEY, raw INTEGER NOT NULL, data BLOB NOT NULL) WITHOUT ROWID;"
+           && run(db, "CREATE TABLE blob(id INTEGER PRIMARY KEY, hash TEXT NOT NULL UNIQUE, raw INTEGER NOT NULL, data BLOB NOT NULL);"
                       "CREATE TABLE state(id INTEGER PRIMARY KEY, saved TEXT NOT NULL, manifest BLOB NOT NULL, raw INTEGER NOT NULL);"
                       "CREATE TABLE journal(id INTEGER PRIMARY KEY, command TEXT NOT NULL);");
 }
@@ -125,7 +125,7 @@ private:
 
 bool insertBlobs(sqlite3 *db, const std::vector<Pending> &blobs)
 {
-    Statement s(db, "INSERT OR IGNORE INTO blob VALUES(?,?,?)");
+    Statement s(db, "INSERT OR IGNORE INTO blob(hash, raw, data) VALUES(?,?,?)");
     for (const Pending &p : blobs) {
         sqlite3_reset(s.s);
         sqlite3_bind_text(s.s, 1, p.hash.c_str(), -1, SQLITE_STATIC);
@@ -152,7 +152,7 @@ bool tidy(sqlite3 *db, const std::unordered_set<std::string> &used)
 {
     if (!run(db, fmt::format("DELETE FROM state WHERE id <= (SELECT max(id) FROM state) - {}", kStatesKept).c_str()))
         return false;
-    const int all = pragma(db, "SELECT count(*) FROM blob");
+    const int all = pragma(db, "SELECT count(hash) FROM blob INDEXED BY sqlite_autoindex_blob_1");
     if (std::size_t(std::max(all, 0)) < used.size() * 4 + 64)
         return true;
     if (!run(db, "DELETE FROM state WHERE id < (SELECT max(id) FROM state);"

@@ -2,91 +2,101 @@
 
 #include "base/parallel.h"
 
-#include <cstring>
+#include <algorithm>
+#include <cmath>
 
 namespace bonemoss::mesh {
 
 namespace {
 
-/// Position padded to 16 bytes: loads and stores stay whole.
-struct alignas(16) Vec4 {
-    float x, y, z, w;
+/// Position in one vector register; w is 0. (GCC's vector extension: four lanes on any machine.)
+typedef float Lanes __attribute__((vector_size(16)));
+typedef int LaneOrder __attribute__((vector_size(16)));
+
+Lanes load(Vec3f p) { return Lanes{p.x, p.y, p.z, 0}; }
+Vec3f store(Lanes v) { return {v[0], v[1], v[2]}; }
+Lanes least(Lanes a, Lanes b) { return a < b ? a : b; }
+Lanes most(Lanes a, Lanes b) { return a > b ? a : b; }
+Lanes crossed(Lanes a, Lanes b)
+{
+    constexpr LaneOrder kNext{1, 2, 0, 3};
+    return __builtin_shuffle(a * __builtin_shuffle(b, kNext) - __builtin_shuffle(a, kNext) * b, kNext);
+}
+
+/// Scratch of one thread, kept between blocks.
+struct Scratch {
+    std::vector<Lanes> position, normal;
 };
-
-Vec4 loadPadded(Vec3f p) { return {p.x, p.y, p.z, 0}; }
-
-std::int16_t pack(float v) { return std::int16_t(v * 32767.0f); }
 
 /// Adds the area-weighted normal of each face into its corners. A quad's is the cross product of its
 /// diagonals, a triangle's that of two sides: both twice the area long.
-void addFaceNormals(const BlockFaces &faces, const Vec4 *p, Vec4 *n)
+void addFaceNormals(const BlockFaces &faces, const Lanes *p, Lanes *n)
 {
     for (const LocalFace &f : faces.faces) {
-        const bool triangle = f.v[3] == kLocalNone;
-        const std::uint16_t v3 = triangle ? f.v[0] : f.v[3];
-        const Vec4 a = p[f.v[0]], b = p[f.v[1]], c = p[f.v[2]], d = p[v3];
-        const float ux = c.x - a.x, uy = c.y - a.y, uz = c.z - a.z;
-        const float wx = d.x - b.x, wy = d.y - b.y, wz = d.z - b.z;
-        const float nx = uy * wz - uz * wy, ny = uz * wx - ux * wz, nz = ux * wy - uy * wx;
-        const auto add = [&](std::uint16_t v) { n[v].x += nx, n[v].y += ny, n[v].z += nz; };
-        add(f.v[0]);
-        add(f.v[1]);
-        add(f.v[2]);
-        if (!triangle)
-            add(f.v[3]);
+        const bool isTriangle = f.v[3] == kLocalNone;
+        const Lanes d = p[isTriangle ? f.v[0] : f.v[3]];
+        const Lanes normal = crossed(p[f.v[2]] - p[f.v[0]], d - p[f.v[1]]);
+        n[f.v[0]] += normal;
+        n[f.v[1]] += normal;
+        n[f.v[2]] += normal;
+        if (!isTriangle)
+            n[f.v[3]] += normal;
     }
 }
 
-std::shared_ptr<const BlockBounds> makeBounds(const BlockFaces &faces, const std::vector<Vec4> &p)
+std::shared_ptr<const BlockBounds> makeBounds(const BlockFaces &faces, const std::vector<Lanes> &p)
 {
+    constexpr float kFar = std::numeric_limits<float>::max();
+    const Lanes empty{kFar, kFar, kFar, 0};
     auto bounds = std::make_shared<BlockBounds>();
-    const auto point = [&](std::uint16_t v) { return Vec3f{p[v].x, p[v].y, p[v].z}; };
     const std::size_t step = BlockBounds::kClusterFaces;
     bounds->clusters.resize((faces.drawnFaces + step - 1) / step);
     for (std::size_t c = 0; c < bounds->clusters.size(); ++c) {
-        Box3f box;
+        Lanes lo = empty, hi = -empty;
         const std::size_t end = std::min<std::size_t>(faces.drawnFaces, (c + 1) * step);
         for (std::size_t f = c * step; f < end; ++f) {
             const LocalFace &l = faces.faces[f];
-            box.add(point(l.v[0]));
-            box.add(point(l.v[1]));
-            box.add(point(l.v[2]));
-            box.add(point(l.v[3] == kLocalNone ? l.v[0] : l.v[3]));
+            const Lanes a = p[l.v[0]], b = p[l.v[1]], d = p[l.v[2]], e = p[l.v[3] == kLocalNone ? l.v[0] : l.v[3]];
+            lo = least(least(lo, least(a, b)), least(d, e));
+            hi = most(most(hi, most(a, b)), most(d, e));
         }
-        bounds->clusters[c] = box;
-        bounds->box.add(box);
+        bounds->clusters[c] = {store(lo), store(hi)};
     }
-    for (std::uint32_t i = 0; i < p.size(); ++i)
-        bounds->box.add(point(std::uint16_t(i)));
+    Lanes lo = empty, hi = -empty;
+    for (const Lanes v : p)
+        lo = least(lo, v), hi = most(hi, v);
+    if (!p.empty())
+        bounds->box = {store(lo), store(hi)};
     return bounds;
 }
 
-void gatherPadded(const Surface &s, std::size_t b, std::vector<Vec4> &out)
+void gatherLanes(const Surface &s, std::size_t b, std::vector<Lanes> &out)
 {
     const BlockFaces &faces = s.topology->block(b);
     out.resize(faces.own + faces.borrowed.size());
     const Vec3f *own = s.positions.data(b);
     for (std::size_t i = 0; i < faces.own; ++i)
-        out[i] = own ? loadPadded(own[i]) : Vec4{};
+        out[i] = own ? load(own[i]) : Lanes{};
     for (std::size_t i = 0; i < faces.borrowed.size(); ++i)
-        out[faces.own + i] = loadPadded(s.positions[faces.borrowed[i]]);
+        out[faces.own + i] = load(s.positions[faces.borrowed[i]]);
 }
 
 void updateBlock(Surface &s, std::size_t b)
 {
-    thread_local std::vector<Vec4> position, normal; // scratch
+    thread_local Scratch scratch;
     const BlockFaces &faces = s.topology->block(b);
-    gatherPadded(s, b, position);
-    normal.assign(position.size(), Vec4{});
-    addFaceNormals(faces, position.data(), normal.data());
+    gatherLanes(s, b, scratch.position);
+    scratch.normal.assign(scratch.position.size(), Lanes{});
+    addFaceNormals(faces, scratch.position.data(), scratch.normal.data());
     PackedNormal *out = s.normals.edit(b);
     for (std::size_t i = 0; i < faces.own; ++i) {
-        const Vec4 n = normal[i];
-        const float square = n.x * n.x + n.y * n.y + n.z * n.z;
-        const float inverse = square > 0 ? 1 / std::sqrt(square) : 0;
-        out[i] = {pack(n.x * inverse), pack(n.y * inverse), pack(n.z * inverse), 0};
+        const Lanes n = scratch.normal[i], square = n * n;
+        const float sum = square[0] + square[1] + square[2];
+        const float inverse = sum > 0 ? 32767.0f / std::sqrt(sum) : 0;
+        const Lanes unit = n * inverse;
+        out[i] = {std::int16_t(unit[0]), std::int16_t(unit[1]), std::int16_t(unit[2]), 0};
     }
-    s.bounds[b] = makeBounds(faces, position);
+    s.bounds[b] = makeBounds(faces, scratch.position);
 }
 
 } // namespace

@@ -23,7 +23,7 @@ float facing(Vec3f vertexNormal, Vec3f dabNormal)
 }
 
 /// Weight of a vertex under one dab, 0 outside.
-float weightAt(const Dab &d, Falloff f, Vec3f p, Vec3f n)
+inline float weightAt(const Dab &d, Falloff f, Vec3f p, Vec3f n)
 {
     const float square = squaredLength(p - d.centre);
     if (square >= d.radius * d.radius)

@@ -1,0 +1,123 @@
+#include "bench/figure.h"
+
+#include "field/knit.h"
+#include "io/mesh_file.h"
+#include "mesh/measures.h"
+#include "mesh/nearest_faces.h"
+#include "mesh/subdivide.h"
+#include "mesh/surface.h"
+
+#include <fmt/format.h>
+#include <openvdb/openvdb.h>
+#include <openvdb/tools/MeshToVolume.h>
+#include <openvdb/tools/VolumeToMesh.h>
+#include <opensubdiv/far/primvarRefiner.h>
+#include <opensubdiv/far/topologyDescriptor.h>
+
+#include <memory>
+#include <stdexcept>
+
+namespace bonemoss::bench {
+
+namespace {
+
+mesh::PolyMesh largeMesh()
+{
+    const auto read = io::readMesh(meshPath("armadillo.off"));
+    if (!read)
+        throw std::runtime_error(read.error().text());
+    mesh::PolyMesh quads = mesh::subdivide(read->mesh, 2), m;
+    m.positions = quads.positions;
+    for (const auto &t : triangulate(quads))
+        m.faces.push_back({{t[0], t[1], t[2], kNone}});
+    return m;
+}
+
+Figure knitMeshFigure()
+{
+    const mesh::PolyMesh input = largeMesh();
+    const float spacing = mesh::boundsOf(input.positions).diagonal() / 965;
+    std::vector<openvdb::Vec3s> points;
+    std::vector<openvdb::Vec3I> triangles;
+    for (const Vec3f p : input.positions)
+        points.emplace_back(p.x, p.y, p.z);
+    for (const mesh::Face &f : input.faces)
+        triangles.emplace_back(f.v[0], f.v[1], f.v[2]);
+    openvdb::initialize();
+    const auto transform = openvdb::math::Transform::createLinearTransform(double(spacing));
+    mesh::PolyMesh ours;
+    std::vector<openvdb::Vec3s> theirs;
+    std::vector<double> a, b;
+    for (int run = 0; run < 6; ++run) {
+        mesh::Surface surface;
+        a.push_back(seconds([&] {
+            auto k = field::knitMesh(input, {spacing, 0});
+            ours = std::move(k->mesh);
+            surface = mesh::makeSurface(ours);
+        }));
+        if (run < 3)
+            b.push_back(seconds([&] {
+                theirs.clear();
+                std::vector<openvdb::Vec3I> tri;
+                std::vector<openvdb::Vec4I> quad;
+                const auto grid = openvdb::tools::meshToLevelSet<openvdb::FloatGrid>(*transform, points, triangles, 1.5f);
+                openvdb::tools::volumeToMesh(*grid, theirs, tri, quad, 0.0, 0.0);
+            }));
+    }
+    std::vector<Vec3f> their;
+    for (const auto &p : theirs)
+        their.push_back({p.x(), p.y(), p.z()});
+    const double mean = mesh::distanceTo(input, ours.positions, 200000).mean / double(spacing);
+    const double theirMean = mesh::distanceTo(input, their, 200000).mean / double(spacing);
+    const mesh::Measures m = mesh::measure(ours);
+    Figure f{"knit.mesh", median(a), "s", "OpenVDB level set and contouring, s", median(b), median(b) / median(a), 30, true,
+             fmt::format("{} triangles to {} vertices, {}; mean distance {:.4f} spacings against {:.4f}", input.faces.size(),
+                         ours.positions.size(), m.closed ? "closed, manifold" : "NOT CLOSED", mean, theirMean)};
+    return f;
+}
+
+struct Point {
+    float x, y, z;
+    void Clear(void * = nullptr) { x = y = z = 0; }
+    void AddWithWeight(const Point &o, float w) { x += o.x * w, y += o.y * w, z += o.z * w; }
+};
+
+Figure refineFigure()
+{
+    using namespace OpenSubdiv;
+    const mesh::PolyMesh cage = waves(126, 100); // 15,876 quads, 4.06 million after four levels
+    std::vector<int> counts(cage.faces.size(), 4), corners;
+    for (const mesh::Face &f : cage.faces)
+        for (const std::uint32_t v : f.v)
+            corners.push_back(int(v));
+    const auto ours = [&] { mesh::subdivide(cage, 4); };
+    const auto theirs = [&] {
+        Far::TopologyDescriptor d;
+        d.numVertices = int(cage.positions.size());
+        d.numFaces = int(counts.size());
+        d.numVertsPerFace = counts.data();
+        d.vertIndicesPerFace = corners.data();
+        using Factory = Far::TopologyRefinerFactory<Far::TopologyDescriptor>;
+        Sdc::Options options;
+        options.SetVtxBoundaryInterpolation(Sdc::Options::VTX_BOUNDARY_EDGE_AND_CORNER);
+        const std::unique_ptr<Far::TopologyRefiner> r(Factory::Create(d, Factory::Options(Sdc::SCHEME_CATMARK, options)));
+        r->RefineUniform(Far::TopologyRefiner::UniformOptions(4));
+        std::vector<Point> now(cage.positions.size());
+        for (std::size_t i = 0; i < now.size(); ++i)
+            now[i] = {cage.positions[i].x, cage.positions[i].y, cage.positions[i].z};
+        Far::PrimvarRefiner primvar(*r);
+        for (int l = 1; l <= 4; ++l) {
+            std::vector<Point> next(std::size_t(r->GetLevel(l).GetNumVertices()));
+            primvar.Interpolate(l, now, next);
+            now.swap(next);
+        }
+    };
+    const Pair t = medians(3, ours, theirs);
+    return {"refine", t.a, "s", "OpenSubdiv refinement and evaluation, s", t.b, t.b / t.a, 3, true, "15,876 quads to 4.06 million"};
+}
+
+} // namespace
+
+std::vector<Entry> fieldFigures() { return {{"knit.mesh", knitMeshFigure}, {"refine", refineFigure}}; }
+
+} // namespace bonemoss::bench

@@ -1,0 +1,172 @@
+#include "bench/figure.h"
+
+#include "base/parallel.h"
+#include "base/random.h"
+#include "creature/stroke_command.h"
+#include "detail/skin.h"
+#include "sculpt/dab.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+
+namespace bonemoss::bench {
+
+namespace {
+
+sculpt::StrokeSettings raise(float size)
+{
+    sculpt::StrokeSettings s;
+    s.size = size;
+    s.isMirrored = false;
+    return s;
+}
+
+/// Radius in mm under which n vertices lie on an even sheet.
+float radiusFor(double n, double vertices, double side) { return float(std::sqrt(n / vertices * side * side / 3.14159265)); }
+
+/// Median seconds of one Raise dab at places spread over the sheet.
+double dabSeconds(mesh::Surface &s, float radius, int runs)
+{
+    const mesh::BlockArray<std::uint8_t> mask(s.positions.size());
+    const sculpt::StrokeSettings settings = raise(radius);
+    std::vector<double> times;
+    for (int i = 0; i < runs; ++i) {
+        sculpt::Dab d;
+        d.centre = {randomSigned(1, std::uint64_t(i) * 2) * 30, 0, randomSigned(1, std::uint64_t(i) * 2 + 1) * 30};
+        d.normal = {0, 1, 0};
+        d.radius = radius;
+        d.amount = 0.01f;
+        const auto pair = sculpt::withTwin(d, false);
+        const auto work = [&] { applyDab(s, mask, settings, pair, blocksOf(s, pair), nullptr); };
+        work(); // blocks are this state's own from now on
+        times.push_back(seconds(work));
+    }
+    return median(times);
+}
+
+Figure dabScale()
+{
+    const ThreadLimit one(1);
+    mesh::Surface small = mesh::makeSurface(waves(1000, 100)), large = mesh::makeSurface(waves(3162, 100));
+    const double a = dabSeconds(large, radiusFor(50000, 1e7, 100), 31), b = dabSeconds(small, radiusFor(50000, 1e6, 100), 31);
+    return {"dab.scale", a * 1e3, "ms", "the same dab in 1 million vertices, ms", b * 1e3, a / b, 1.25, false, "50,000 vertices of 10 million, one thread"};
+}
+
+/// The bare loop: flat arrays in good order, faces about each vertex in compressed rows.
+struct Flat {
+    std::vector<Vec3f> positions, normals;
+    std::vector<mesh::Face> faces;
+    std::vector<std::uint32_t> start, around;
+
+    explicit Flat(const mesh::PolyMesh &m) : positions(m.positions), normals(m.positions.size()), faces(m.faces), start(m.positions.size() + 1, 0)
+    {
+        for (const mesh::Face &f : faces)
+            for (const std::uint32_t v : f.v)
+                ++start[v + 1];
+        std::partial_sum(start.begin(), start.end(), start.begin());
+        around.resize(start.back());
+        auto cursor = start;
+        for (std::uint32_t f = 0; f < faces.size(); ++f)
+            for (const std::uint32_t v : faces[f].v)
+                around[cursor[v]++] = f;
+    }
+    void dab(const std::vector<std::uint32_t> &touched, Vec3f centre, float radius)
+    {
+        for (const std::uint32_t v : touched) {
+            const float t = length(positions[v] - centre) / radius;
+            positions[v] += Vec3f{0, 0.01f, 0} * sculpt::weightOf(sculpt::Falloff::Dome, t);
+        }
+        for (const std::uint32_t v : touched) {
+            Vec3f n;
+            for (std::uint32_t i = start[v]; i < start[v + 1]; ++i) {
+                const auto &c = faces[around[i]].v;
+                n += cross(positions[c[2]] - positions[c[0]], positions[c[3]] - positions[c[1]]);
+            }
+            normals[v] = normalized(n);
+        }
+    }
+};
+
+Figure dabLimit()
+{
+    const ThreadLimit one(1);
+    const mesh::PolyMesh sheet = waves(1000, 100);
+    const float radius = radiusFor(100000, 1e6, 100);
+    mesh::Surface s = mesh::makeSurface(sheet);
+    Flat flat(sheet);
+    std::vector<std::uint32_t> touched;
+    for (std::uint32_t v = 0; v < sheet.positions.size(); ++v)
+        if (length(sheet.positions[v]) < radius)
+            touched.push_back(v);
+    const double ours = dabSeconds(s, radius, 21);
+    std::vector<double> times;
+    for (int i = 0; i < 21; ++i)
+        times.push_back(seconds([&] { flat.dab(touched, {}, radius); }));
+    const double theirs = median(times);
+    return {"dab.limit", ours * 1e3, "ms", "bare loop on flat arrays, ms", theirs * 1e3, ours / theirs, 0.6, false,
+            fmt::format("{} vertices, one thread; ours with bounds and the ring of blocks around", touched.size())};
+}
+
+Figure strokeLatency()
+{
+    const mesh::PolyMesh sheet = waves(1414, 100); // 2 million faces
+    detail::Skin skin = detail::makeSkin(sheet, true);
+    sculpt::StrokeSettings s = raise(float(std::sqrt(0.02 * 100 * 100 / 3.14159265))); // 2 % of the area
+    s.isMirrored = true;
+    creature::LiveStroke live(skin, s, 0);
+    std::vector<double> times;
+    for (int i = 0; i < 160; ++i) {
+        const float t = float(i) / 160;
+        const sculpt::PenSample sample{{-30 + 60 * t, 60, 20 * std::sin(t * 9)}, {0, -1, 0}, 1, float(i) * 8};
+        times.push_back(seconds([&] {
+            live.add(sample);
+            live.takeDirty();
+        }));
+    }
+    std::sort(times.begin(), times.end());
+    const double p95 = times[std::size_t(double(times.size()) * 0.95)] * 1e3;
+    return {"stroke.latency", p95, "ms", "16 ms a sample", 16, p95 / 16, 1, false, "95th percentile, mirrored Raise of 2 % of 2 million faces, all threads"};
+}
+
+Figure layerMix()
+{
+    const mesh::PolyMesh sheet = waves(2000, 100);
+    detail::Skin skin = detail::makeSkin(sheet, true);
+    const std::size_t n = sheet.positions.size();
+    for (std::uint32_t l = 1; l <= 10; ++l) {
+        detail::Layer layer;
+        layer.id = l;
+        layer.offsets = mesh::BlockArray<Vec3f>(std::vector<Vec3f>(n, Vec3f{0, 0.001f * float(l), 0}));
+        skin.layers.push_back(layer);
+    }
+    const auto blocks = detail::blocksWith(skin.layers[0]);
+    detail::mixBlocks(skin, blocks);
+    std::vector<float> a(n * 12), b(n * 12);
+    const auto copy = [&] { // bandwidth: read and write 192 MB, all threads
+        forEachBlock(a.size(), 65536, [&](BlockRange r) {
+            for (std::size_t i = r.begin; i < r.end; ++i)
+                b[i] = a[i] * 1.5f;
+        });
+    };
+    float strength = 0.2f;
+    const Pair t = medians(5, [&] {
+        skin.layers[4].strength = strength += 0.05f;
+        detail::mixBlocks(skin, blocks);
+    }, copy);
+    const double bandwidth = double(a.size()) * 8 / t.b, moved = double(n) * (12 + 120 + 12 + 8); // body, layers, shown, normals
+    const double ours = moved / t.a;
+    return {"layer.mix", ours / 1e9, "GB/s", "read and write bandwidth, GB/s", bandwidth / 1e9, ours / bandwidth, 0.5, true,
+            fmt::format("one of 10 layers over {} vertices in {:.0f} ms, normals and bounds with it", n, t.a * 1e3)};
+}
+
+} // namespace
+
+std::vector<Entry> skinFigures()
+{
+    return {{"dab.scale", dabScale}, {"dab.limit", dabLimit}, {"stroke.latency", strokeLatency}, {"layer.mix", layerMix}};
+}
+
+} // namespace bonemoss::bench

@@ -1,0 +1,45 @@
+#pragma once
+
+#include "mesh/poly_mesh.h"
+
+#include <functional>
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace bonemoss::bench {
+
+/// One figure of docs/performance.md: ours against a reference measured in the same run.
+struct Figure {
+    std::string name;
+    double value = 0;
+    std::string unit, reference;
+    double referenceValue = 0;
+    double ratio = 0; ///< as the goal is worded
+    double goal = 0;
+    bool isAtLeast = true; ///< the goal is a floor, not a ceiling
+    std::string note;
+    bool met() const { return isAtLeast ? ratio >= goal : ratio <= goal; }
+};
+
+struct Entry {
+    const char *name;
+    std::function<Figure()> run; ///< throws std::runtime_error when an input is missing
+};
+std::vector<Entry> fieldFigures();
+std::vector<Entry> skinFigures();
+std::vector<Entry> fileFigures();
+
+/// Medians of `runs` of two pieces of work taken in turn, so that a machine that drifts drifts for both.
+struct Pair {
+    double a, b; ///< seconds
+};
+Pair medians(int runs, const std::function<void()> &a, const std::function<void()> &b);
+double seconds(const std::function<void()> &work);
+double median(std::vector<double> values);
+
+/// n by n quads over gentle waves, side mm long, in spatial order.
+mesh::PolyMesh waves(std::uint32_t n, float side);
+std::string meshPath(const char *name);
+
+} // namespace bonemoss::bench
