@@ -40,6 +40,7 @@ QPushButton:hover { border-color: @moss; }
 QPushButton:focus { border-color: @moss; }
 QPushButton:disabled { color: @softInk; background: @panel; }
 QPushButton[main="true"] { background: @moss; color: @onMoss; border-color: @moss; }
+QPushButton[main="true"]:disabled { background: @panel; color: @softInk; border-color: @line; }
 QPushButton[word="true"] { background: transparent; border: none; color: @moss; padding: 2px 4px; }
 QPushButton[word="true"]:hover { text-decoration: underline; }
 QLineEdit, QDoubleSpinBox, QSpinBox, QComboBox { background: @field; color: @ink; border: 1px solid @line; border-radius: 4px; padding: 2px 5px; selection-background-color: @moss; }

@@ -59,6 +59,7 @@ CreatureView::CreatureView(Session &session, HandModel &hand, QWidget *parent)
         update();
     });
     connect(&hand, &HandModel::settingsChanged, this, qOverload<>(&QWidget::update));
+    updateHint();
 }
 
 CreatureView::~CreatureView()

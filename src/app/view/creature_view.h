@@ -32,6 +32,7 @@ public:
     void setShowTimes(bool on);
     bool showsSkin() const { return m_showSkin; }
     QString viewName() const;
+    QString hint() const { return m_hint; }              ///< what a press here will do, in words
     Projection projection() const { return {m_camera, QSizeF(size())}; }
     /// Shows a piece as it would be (a layer slider on its way); null shows the creature again.
     void setPreview(std::shared_ptr<const creature::Piece> piece);

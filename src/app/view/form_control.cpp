@@ -114,8 +114,11 @@ std::vector<FormControl::Handle> FormControl::handles(const Projection &view) co
         const float r = f->path[i].radius * std::min({world.scale.x, world.scale.y, world.scale.z});
         out.push_back({Drag::PathRadius, 0, int(i), view.toScreen(p + view.camera.up() * std::max(r, 7 * mm))});
     }
-    for (int axis = 0; axis < 3; ++axis)
-        out.push_back({Drag::MoveAxis, axis, 0, view.toScreen(world.move + axisOf(axis) * (float(kStem) * mm))});
+    for (int axis = 0; axis < 3; ++axis) {
+        const QPointF end = view.toScreen(world.move + axisOf(axis) * (float(kStem) * mm));
+        if (QLineF(middle, end).length() > kStem * 0.3) // one that points at the viewer is no handle
+            out.push_back({Drag::MoveAxis, axis, 0, end});
+    }
     out.push_back({Drag::Size, 0, 0, middle + QPointF(-kStem * 0.72, kStem * 0.72)});
     out.push_back({Drag::Move, 0, 0, middle});
     return out;
@@ -375,7 +378,7 @@ void FormControl::paintHandles(QPainter &painter, const Projection &view) const
             painter.drawRect(QRectF(h.at - QPointF(5, 5), QSizeF(10, 10)));
         else
             painter.drawEllipse(h.at, h.kind == Drag::PathRadius ? 3.5 : 5.5, h.kind == Drag::PathRadius ? 3.5 : 5.5);
-        if (h.kind == Drag::MoveAxis || (h.kind == Drag::Size && isLit)) {
+        if (isLit && (h.kind == Drag::MoveAxis || h.kind == Drag::Size)) {
             painter.setPen(theme().isDark ? theme().ink : QColor("#2B2722"));
             painter.drawText(h.at + QPointF(8, 4), h.kind == Drag::Size ? QStringLiteral("size") : QLatin1String(kEnds[h.axis]));
         }

@@ -40,7 +40,7 @@ void CreatureView::paintLabels(QPainter &p) const
     const creature::Creature &c = m_session.creature();
     const creature::Piece *piece = c.piece(m_session.piece());
     if (showsForms()) {
-        line += tr(" · %n form(s)", nullptr, int(c.armature.forms.size()));
+        line += c.armature.forms.size() == 1 ? tr(" · 1 form") : tr(" · %1 forms").arg(c.armature.forms.size());
     } else if (piece) {
         line += tr(" · %1 at %2 faces · %3 mm spacing at %4 mm")
                     .arg(QString::fromStdString(piece->name), grouped(piece->skin.shown.topology->faceCount()))

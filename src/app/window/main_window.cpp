@@ -94,6 +94,7 @@ MainWindow::MainWindow(const QString &rescueFolder) : m_session(rescueFolder), m
     connect(&m_session, &Session::fileChanged, this, &MainWindow::showStatus);
     connect(&m_session, &Session::creatureChanged, this, &MainWindow::showStatus);
     connect(&m_session, &Session::choiceChanged, this, &MainWindow::showStatus);
+    m_hint->setText(m_view->hint());
     connect(m_view, &CreatureView::hintChanged, m_hint, &QLabel::setText);
     connect(m_view, &CreatureView::cameraChanged, this, [this] { m_angles->setCurrent(m_view->viewName()); });
     connect(m_angles, &AnglesStrip::viewChosen, m_view, &CreatureView::lookFrom);
