@@ -70,7 +70,14 @@ Figure knitMeshFigure()
     const double mean = mesh::distanceTo(input, ours.positions, 200000).mean / double(spacing);
     const double theirMean = mesh::distanceTo(input, their, 200000).mean / double(spacing);
     const mesh::Measures m = mesh::measure(ours);
-    Figure f{"knit.mesh", median(a), "s", "OpenVDB level set and contouring, s", median(b), median(b) / median(a), 30, true,
+    Figure f{"knit.mesh",
+             median(a),
+             "s",
+             "OpenVDB level set and contouring, s",
+             median(b),
+             median(b) / median(a),
+             30,
+             true,
              fmt::format("{} triangles to {} vertices, {}; mean distance {:.4f} spacings against {:.4f}", input.faces.size(),
                          ours.positions.size(), m.closed ? "closed, manifold" : "NOT CLOSED", mean, theirMean)};
     return f;
@@ -113,11 +120,15 @@ Figure refineFigure()
         }
     };
     const Pair t = medians(3, ours, theirs);
-    return {"refine", t.a, "s", "OpenSubdiv refinement and evaluation, s", t.b, t.b / t.a, 3, true, "15,876 quads to 4.06 million"};
+    return {
+        "refine", t.a, "s", "OpenSubdiv refinement and evaluation, s", t.b, t.b / t.a, 3, true, "15,876 quads to 4.06 million"};
 }
 
 } // namespace
 
-std::vector<Entry> fieldFigures() { return {{"knit.mesh", knitMeshFigure}, {"refine", refineFigure}}; }
+std::vector<Entry> fieldFigures()
+{
+    return {{"knit.mesh", knitMeshFigure}, {"refine", refineFigure}};
+}
 
 } // namespace bonemoss::bench

@@ -35,12 +35,22 @@ Figure importPly()
     const auto path = scratch("mesh.ply");
     if (!io::writeMesh(path, m))
         throw std::runtime_error("cannot write to the temporary folder");
-    const Pair t = medians(3, [&] { (void)io::readMesh(path); }, [&] {
-        Assimp::Importer importer;
-        importer.ReadFile(path.string(), 0);
-    });
+    const Pair t = medians(
+        3, [&] { (void)io::readMesh(path); },
+        [&] {
+            Assimp::Importer importer;
+            importer.ReadFile(path.string(), 0);
+        });
     std::filesystem::remove(path);
-    return {"import.ply", t.a, "s", "assimp, s", t.b, t.b / t.a, 5, true, fmt::format("{} triangles, repair and all", m.faces.size())};
+    return {"import.ply",
+            t.a,
+            "s",
+            "assimp, s",
+            t.b,
+            t.b / t.a,
+            5,
+            true,
+            fmt::format("{} triangles, repair and all", m.faces.size())};
 }
 
 Figure saveStep()
@@ -74,23 +84,43 @@ Figure saveStep()
     }
     std::filesystem::remove(path);
     const double step = median(times);
-    return {"save.step", step * 1e3, "ms", "the full first save, ms", first * 1e3, step / first, 0.03, false,
+    return {"save.step",
+            step * 1e3,
+            "ms",
+            "the full first save, ms",
+            first * 1e3,
+            step / first,
+            0.03,
+            false,
             fmt::format("{} of {} blocks written", written, c.pieces[0]->skin.body.blockCount())};
 }
 
 Figure start()
 {
-    const std::string ours = std::string(BONEMOSS_BIN_DIR) + "/bonemoss --quit-when-painted", empty = std::string(BONEMOSS_BIN_DIR) + "/bench-empty-window";
+    const std::string ours = std::string(BONEMOSS_BIN_DIR) + "/bonemoss --quit-when-painted",
+                      empty = std::string(BONEMOSS_BIN_DIR) + "/bench-empty-window";
     const auto run = [](const std::string &command) {
         if (std::system((command + " >/dev/null 2>&1").c_str()) != 0)
             throw std::runtime_error(command + " failed");
     };
-    const Pair t = medians(7, [&] { run(ours); }, [&] { run(empty); });
-    return {"start", t.a, "s", "an empty Qt window with a GL view, s", t.b, t.a / t.b, 2, false, "from start to first painted window and out again"};
+    const Pair t = medians(
+        7, [&] { run(ours); }, [&] { run(empty); });
+    return {"start",
+            t.a,
+            "s",
+            "an empty Qt window with a GL view, s",
+            t.b,
+            t.a / t.b,
+            2,
+            false,
+            "from start to first painted window and out again"};
 }
 
 } // namespace
 
-std::vector<Entry> fileFigures() { return {{"save.step", saveStep}, {"import.ply", importPly}, {"start", start}}; }
+std::vector<Entry> fileFigures()
+{
+    return {{"save.step", saveStep}, {"import.ply", importPly}, {"start", start}};
+}
 
 } // namespace bonemoss::bench

@@ -25,7 +25,10 @@ sculpt::StrokeSettings raise(float size)
 }
 
 /// Radius in mm under which n vertices lie on an even sheet.
-float radiusFor(double n, double vertices, double side) { return float(std::sqrt(n / vertices * side * side / 3.14159265)); }
+float radiusFor(double n, double vertices, double side)
+{
+    return float(std::sqrt(n / vertices * side * side / 3.14159265));
+}
 
 /// Median seconds of one Raise dab at places spread over the sheet.
 double dabSeconds(mesh::Surface &s, float radius, int runs)
@@ -52,7 +55,8 @@ Figure dabScale()
     const ThreadLimit one(1);
     mesh::Surface small = mesh::makeSurface(waves(1000, 100)), large = mesh::makeSurface(waves(3162, 100));
     const double a = dabSeconds(large, radiusFor(50000, 1e7, 100), 31), b = dabSeconds(small, radiusFor(50000, 1e6, 100), 31);
-    return {"dab.scale", a * 1e3, "ms", "the same dab in 1 million vertices, ms", b * 1e3, a / b, 1.25, false, "50,000 vertices of 10 million, one thread"};
+    return {"dab.scale", a * 1e3, "ms",  "the same dab in 1 million vertices, ms",   b * 1e3,
+            a / b,       1.25,    false, "50,000 vertices of 10 million, one thread"};
 }
 
 /// The bare loop: flat arrays in good order, faces about each vertex in compressed rows.
@@ -61,7 +65,8 @@ struct Flat {
     std::vector<mesh::Face> faces;
     std::vector<std::uint32_t> start, around;
 
-    explicit Flat(const mesh::PolyMesh &m) : positions(m.positions), normals(m.positions.size()), faces(m.faces), start(m.positions.size() + 1, 0)
+    explicit Flat(const mesh::PolyMesh &m)
+        : positions(m.positions), normals(m.positions.size()), faces(m.faces), start(m.positions.size() + 1, 0)
     {
         for (const mesh::Face &f : faces)
             for (const std::uint32_t v : f.v)
@@ -106,7 +111,14 @@ Figure dabLimit()
     for (int i = 0; i < 21; ++i)
         times.push_back(seconds([&] { flat.dab(touched, {}, radius); }));
     const double theirs = median(times);
-    return {"dab.limit", ours * 1e3, "ms", "bare loop on flat arrays, ms", theirs * 1e3, ours / theirs, 0.6, false,
+    return {"dab.limit",
+            ours * 1e3,
+            "ms",
+            "bare loop on flat arrays, ms",
+            theirs * 1e3,
+            ours / theirs,
+            0.6,
+            false,
             fmt::format("{} vertices, one thread; ours with bounds and the ring of blocks around", touched.size())};
 }
 
@@ -128,7 +140,15 @@ Figure strokeLatency()
     }
     std::sort(times.begin(), times.end());
     const double p95 = times[std::size_t(double(times.size()) * 0.95)] * 1e3;
-    return {"stroke.latency", p95, "ms", "16 ms a sample", 16, p95 / 16, 1, false, "95th percentile, mirrored Raise of 2 % of 2 million faces, all threads"};
+    return {"stroke.latency",
+            p95,
+            "ms",
+            "16 ms a sample",
+            16,
+            p95 / 16,
+            1,
+            false,
+            "95th percentile, mirrored Raise of 2 % of 2 million faces, all threads"};
 }
 
 Figure layerMix()
@@ -152,13 +172,23 @@ Figure layerMix()
         });
     };
     float strength = 0.2f;
-    const Pair t = medians(5, [&] {
-        skin.layers[4].strength = strength += 0.05f;
-        detail::mixBlocks(skin, blocks);
-    }, copy);
+    const Pair t = medians(
+        5,
+        [&] {
+            skin.layers[4].strength = strength += 0.05f;
+            detail::mixBlocks(skin, blocks);
+        },
+        copy);
     const double bandwidth = double(a.size()) * 8 / t.b, moved = double(n) * (12 + 120 + 12 + 8); // body, layers, shown, normals
     const double ours = moved / t.a;
-    return {"layer.mix", ours / 1e9, "GB/s", "read and write bandwidth, GB/s", bandwidth / 1e9, ours / bandwidth, 0.5, true,
+    return {"layer.mix",
+            ours / 1e9,
+            "GB/s",
+            "read and write bandwidth, GB/s",
+            bandwidth / 1e9,
+            ours / bandwidth,
+            0.5,
+            true,
             fmt::format("one of 10 layers over {} vertices in {:.0f} ms, normals and bounds with it", n, t.a * 1e3)};
 }
 

@@ -83,18 +83,27 @@ int main(int argc, char **argv)
                 continue;
             try {
                 const bench::Figure f = e.run();
-                fmt::print("{:15} {:10.4g} {:12} against {:10.4g} ({}): ratio {:.3g}, goal {} {:g}: {}{}\n", f.name, f.value, f.unit,
-                           f.referenceValue, f.reference, f.ratio, f.isAtLeast ? "at least" : "at most", f.goal, f.met() ? "met" : "not met",
-                           f.note.empty() ? "" : "; " + f.note);
+                fmt::print("{:15} {:10.4g} {:12} against {:10.4g} ({}): ratio {:.3g}, goal {} {:g}: {}{}\n", f.name, f.value,
+                           f.unit, f.referenceValue, f.reference, f.ratio, f.isAtLeast ? "at least" : "at most", f.goal,
+                           f.met() ? "met" : "not met", f.note.empty() ? "" : "; " + f.note);
                 std::fflush(stdout);
-                figures.push_back({{"name", f.name}, {"value", f.value}, {"unit", f.unit}, {"reference", f.reference},
-                                   {"reference_value", f.referenceValue}, {"ratio", f.ratio}, {"goal", f.goal}, {"met", f.met()}, {"note", f.note}});
+                figures.push_back({{"name", f.name},
+                                   {"value", f.value},
+                                   {"unit", f.unit},
+                                   {"reference", f.reference},
+                                   {"reference_value", f.referenceValue},
+                                   {"ratio", f.ratio},
+                                   {"goal", f.goal},
+                                   {"met", f.met()},
+                                   {"note", f.note}});
             } catch (const std::exception &x) {
                 fmt::print(stderr, "{}: {}\n", e.name, x.what());
                 failed = true;
             }
         }
     if (!file.empty())
-        std::ofstream(file) << nlohmann::json{{"machine", {{"threads", std::thread::hardware_concurrency()}}}, {"figures", figures}}.dump(2) << "\n";
+        std::ofstream(file)
+            << nlohmann::json{{"machine", {{"threads", std::thread::hardware_concurrency()}}}, {"figures", figures}}.dump(2)
+            << "\n";
     return failed ? 1 : 0;
 }

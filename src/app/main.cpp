@@ -25,8 +25,10 @@ int main(int argc, char **argv)
     parser.setApplicationDescription(QStringLiteral("Sculpts creatures."));
     parser.addHelpOption();
     parser.addVersionOption();
-    parser.addPositionalArgument(QStringLiteral("FILE"), QStringLiteral("a creature (.bonemoss), a recipe (.recipe.json) or a mesh"));
-    const QCommandLineOption quick(QStringLiteral("quit-when-painted"), QStringLiteral("leave after the first painted frame (for measuring)"));
+    parser.addPositionalArgument(QStringLiteral("FILE"),
+                                 QStringLiteral("a creature (.bonemoss), a recipe (.recipe.json) or a mesh"));
+    const QCommandLineOption quick(QStringLiteral("quit-when-painted"),
+                                   QStringLiteral("leave after the first painted frame (for measuring)"));
     parser.addOption(quick);
     parser.process(app);
     app::loadFonts();

@@ -20,7 +20,10 @@ namespace {
 constexpr std::size_t kDistanceSamples = 200'000;
 constexpr int kLargestPicture = 16384;
 
-double now() { return std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count(); }
+double now()
+{
+    return std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count();
+}
 
 int fail(const Error &e, int code)
 {
@@ -28,7 +31,10 @@ int fail(const Error &e, int code)
     return code;
 }
 
-bool isCreature(const std::filesystem::path &p) { return p.extension() == ".bonemoss"; }
+bool isCreature(const std::filesystem::path &p)
+{
+    return p.extension() == ".bonemoss";
+}
 
 struct Part {
     std::string name;
@@ -64,13 +70,7 @@ mesh::PolyMesh joined(const std::vector<Part> &parts)
 {
     mesh::PolyMesh all;
     for (const Part &p : parts) {
-        const auto base = std::uint32_t(all.positions.size());
-        all.positions.insert(all.positions.end(), p.mesh.positions.begin(), p.mesh.positions.end());
-        for (mesh::Face f : p.mesh.faces) {
-            for (std::uint32_t &v : f.v)
-                v = v == kNone ? kNone : v + base;
-            all.faces.push_back(f);
-        }
+        mesh::append(all, p.mesh);
     }
     return all;
 }
@@ -79,10 +79,20 @@ json toJson(const std::string &name, const mesh::Measures &m)
 {
     const auto row = [](Vec3f v) { return json{v.x, v.y, v.z}; };
     json bounds = m.bounds.isEmpty() ? json(nullptr) : json{{"min", row(m.bounds.lo)}, {"max", row(m.bounds.hi)}};
-    return {{"name", name}, {"vertices", m.vertices}, {"faces", m.faces}, {"triangles", m.triangles}, {"quads", m.quads},
-            {"boundaryEdges", m.boundaryEdges}, {"nonManifoldEdges", m.nonManifoldEdges}, {"components", m.components},
-            {"genus", m.genus}, {"closed", m.closed}, {"volumeMm3", m.volumeMm3}, {"areaMm2", m.areaMm2},
-            {"centreOfMassMm", {m.centreOfMassMm[0], m.centreOfMassMm[1], m.centreOfMassMm[2]}}, {"boundsMm", bounds}};
+    return {{"name", name},
+            {"vertices", m.vertices},
+            {"faces", m.faces},
+            {"triangles", m.triangles},
+            {"quads", m.quads},
+            {"boundaryEdges", m.boundaryEdges},
+            {"nonManifoldEdges", m.nonManifoldEdges},
+            {"components", m.components},
+            {"genus", m.genus},
+            {"closed", m.closed},
+            {"volumeMm3", m.volumeMm3},
+            {"areaMm2", m.areaMm2},
+            {"centreOfMassMm", {m.centreOfMassMm[0], m.centreOfMassMm[1], m.centreOfMassMm[2]}},
+            {"boundsMm", bounds}};
 }
 
 int writeOut(const std::filesystem::path &out, const mesh::PolyMesh &mesh, const std::string &name)
@@ -167,11 +177,20 @@ int knit(const std::vector<std::filesystem::path> &in, const std::filesystem::pa
         return failed;
     const double done = now();
     const field::KnitReport &r = knitted->report;
-    const json report = {{"forecastFaces", r.forecastFaces}, {"faces", knitted->mesh.faces.size()},
-                         {"vertices", knitted->mesh.positions.size()}, {"spacingMm", r.spacing}, {"filledEdges", r.filledEdges},
-                         {"seconds", {{"read", read - start}, {"field", r.fieldSeconds}, {"contour", r.contourSeconds},
-                                      {"project", writing - measuring}, {"write", done - writing}}},
-                         {"meanDistanceMm", d.mean}, {"maxDistanceMm", d.largest}, {"distanceSamples", d.samples}};
+    const json report = {{"forecastFaces", r.forecastFaces},
+                         {"faces", knitted->mesh.faces.size()},
+                         {"vertices", knitted->mesh.positions.size()},
+                         {"spacingMm", r.spacing},
+                         {"filledEdges", r.filledEdges},
+                         {"seconds",
+                          {{"read", read - start},
+                           {"field", r.fieldSeconds},
+                           {"contour", r.contourSeconds},
+                           {"project", writing - measuring},
+                           {"write", done - writing}}},
+                         {"meanDistanceMm", d.mean},
+                         {"maxDistanceMm", d.largest},
+                         {"distanceSamples", d.samples}};
     if (asJson)
         fmt::print("{}\n", report.dump(2));
     else
@@ -180,7 +199,8 @@ int knit(const std::vector<std::filesystem::path> &in, const std::filesystem::pa
     return kDone;
 }
 
-int replay(const std::filesystem::path &recipe, const std::filesystem::path &out, const std::vector<std::filesystem::path> &exports)
+int replay(const std::filesystem::path &recipe, const std::filesystem::path &out,
+           const std::vector<std::filesystem::path> &exports)
 {
     if (!isCreature(out))
         return fail({ErrorCode::Unsupported, out.string(), "write to a .bonemoss file"}, kUsage);
@@ -227,8 +247,8 @@ int render(const RenderOptions &o)
 {
     int width = 0, height = 0;
     char rest = 0;
-    if (std::sscanf(o.size.c_str(), "%dx%d%c", &width, &height, &rest) != 2 || width < 1 || height < 1
-        || width > kLargestPicture || height > kLargestPicture)
+    if (std::sscanf(o.size.c_str(), "%dx%d%c", &width, &height, &rest) != 2 || width < 1 || height < 1 || width > kLargestPicture
+        || height > kLargestPicture)
         return fail({ErrorCode::BadValue, "--size", "must be WIDTHxHEIGHT, 1 to 16384 each"}, kUsage);
     const auto turn = portrait::viewTurn(o.view);
     if (!turn)
@@ -243,11 +263,7 @@ int render(const RenderOptions &o)
                 mesh::PolyMesh m = armature::tessellate(f, loaded->creature.armature.worldPlace(f));
                 parts->push_back({f.name, m, f.role == armature::FormRole::Apart});
                 if (f.isMirrored) {
-                    for (Vec3f &p : m.positions)
-                        p = mirrored(p);
-                    for (mesh::Face &face : m.faces)
-                        std::swap(face.v[0], face.v[2]);
-                    parts->push_back({f.name, m, f.role == armature::FormRole::Apart});
+                    parts->push_back({f.name, mesh::mirrored(std::move(m)), f.role == armature::FormRole::Apart});
                 }
             }
     }

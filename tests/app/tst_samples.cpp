@@ -25,7 +25,8 @@ private slots:
         QFETCH(QString, file);
         QFETCH(int, leastFaces);
         QFETCH(int, layers);
-        const auto commands = creature::readRecipe((QStringLiteral(BONEMOSS_SOURCE_DIR "/data/samples/") + file + ".recipe.json").toStdString());
+        const auto commands =
+            creature::readRecipe((QStringLiteral(BONEMOSS_SOURCE_DIR "/data/samples/") + file + ".recipe.json").toStdString());
         QVERIFY(commands);
         creature::CommandContext context;
         const auto c = creature::replay({}, *commands, context);

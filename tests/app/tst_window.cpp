@@ -71,8 +71,7 @@ class TestWindow : public QObject
     Session &session() { return m_window->session(); }
     CreatureView &view() { return m_window->view(); }
     QPoint middle() { return view().rect().center(); }
-    template <typename T>
-    T *find(const char *name) { return m_window->findChild<T *>(QLatin1String(name)); }
+    template <typename T> T *find(const char *name) { return m_window->findChild<T *>(QLatin1String(name)); }
     void click(const char *name)
     {
         auto *b = find<QAbstractButton>(name);
@@ -304,7 +303,8 @@ private slots:
         drag(&view(), at, at + QPoint(0, -60));
         const Vec3f p = session().creature().armature.forms[0].place.move;
         const float mm = 60 * view().projection().mmPerPoint({0, 0, 0});
-        QVERIFY2(std::abs(p.y / mm - 1) < 0.1f && std::abs(p.z) < 0.5f, qPrintable(QString("%1 %2").arg(double(p.y)).arg(double(mm))));
+        QVERIFY2(std::abs(p.y / mm - 1) < 0.1f && std::abs(p.z) < 0.5f,
+                 qPrintable(QString("%1 %2").arg(double(p.y)).arg(double(mm))));
         QCOMPARE(session().history().steps().size(), std::size_t(3)); // one drag, one step
     }
     void treeRenames()
@@ -386,8 +386,11 @@ private slots:
         QTest::qWait(400);
         const QImage picture = view().grabFramebuffer();
         // Clay in the middle, lit from upper left: brighter there than at lower right.
-        const auto grey = [&](double x, double y) { return qGray(picture.pixel(int(x * picture.width()), int(y * picture.height()))); };
-        QVERIFY2(grey(0.44, 0.38) > grey(0.56, 0.66) + 20, qPrintable(QString("%1 %2").arg(grey(0.44, 0.38)).arg(grey(0.56, 0.66))));
+        const auto grey = [&](double x, double y) {
+            return qGray(picture.pixel(int(x * picture.width()), int(y * picture.height())));
+        };
+        QVERIFY2(grey(0.44, 0.38) > grey(0.56, 0.66) + 20,
+                 qPrintable(QString("%1 %2").arg(grey(0.44, 0.38)).arg(grey(0.56, 0.66))));
     }
 };
 

@@ -37,7 +37,8 @@ mesh::PolyMesh torus(float ring, float tube, std::uint32_t around, std::uint32_t
     for (std::uint32_t i = 0; i < around; ++i)
         for (std::uint32_t j = 0; j < across; ++j) {
             const float a = 2 * kPi * float(i) / float(around), b = 2 * kPi * float(j) / float(across);
-            m.positions.push_back({(ring + tube * std::cos(b)) * std::cos(a), tube * std::sin(b), (ring + tube * std::cos(b)) * std::sin(a)});
+            m.positions.push_back(
+                {(ring + tube * std::cos(b)) * std::cos(a), tube * std::sin(b), (ring + tube * std::cos(b)) * std::sin(a)});
         }
     const auto at = [&](std::uint32_t i, std::uint32_t j) { return (i % around) * across + j % across; };
     for (std::uint32_t i = 0; i < around; ++i)

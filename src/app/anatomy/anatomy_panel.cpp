@@ -84,7 +84,8 @@ void AnatomyPanel::rebuild()
     m_isFilling = true;
     m_tree->clear();
     const creature::Creature &c = m_session.creature();
-    const auto dress = [&](QTreeWidgetItem *item, std::uint32_t id, const std::string &name, const QString &kind, bool hidden, bool locked, bool isPiece) {
+    const auto dress = [&](QTreeWidgetItem *item, std::uint32_t id, const std::string &name, const QString &kind, bool hidden,
+                           bool locked, bool isPiece) {
         item->setText(0, QString::fromStdString(name));
         item->setText(1, kind + (locked ? tr(" · locked") : QString()) + (hidden ? tr(" · hidden") : QString()));
         item->setData(0, IdRole, id);
@@ -111,7 +112,8 @@ void AnatomyPanel::rebuild()
             ++depth;
         // Deep in the tree the name needs the room; what a form is stands in its tooltip.
         const QString kind = depth < 4 ? QString::fromUtf8(nameOf(f.kind).data()) : QString();
-        item->setToolTip(0, QStringLiteral("%1 (%2)").arg(QString::fromStdString(f.name), QString::fromUtf8(nameOf(f.kind).data())));
+        item->setToolTip(0,
+                         QStringLiteral("%1 (%2)").arg(QString::fromStdString(f.name), QString::fromUtf8(nameOf(f.kind).data())));
         dress(item, f.id, f.name, f.isMirrored ? kind + QStringLiteral(" ⇄") : kind, f.isHidden, f.isLocked, false);
     }
     m_tree->expandAll();
@@ -138,11 +140,15 @@ void AnatomyPanel::itemRenamed(QTreeWidgetItem *item)
 {
     const bool isPiece = item->data(0, IsPieceRole).toBool();
     const std::uint32_t id = item->data(0, IdRole).toUInt();
-    json c = {{"do", isPiece ? "piece.set" : "form.set"}, {isPiece ? "piece" : "form", id}, {"name", item->text(0).toStdString()}};
-    QMetaObject::invokeMethod(this, [this, c] { // the tree is rebuilt by it
-        if (!m_session.run(c))
-            rebuild();
-    }, Qt::QueuedConnection);
+    json c = {
+        {"do", isPiece ? "piece.set" : "form.set"}, {isPiece ? "piece" : "form", id}, {"name", item->text(0).toStdString()}};
+    QMetaObject::invokeMethod(
+        this,
+        [this, c] { // the tree is rebuilt by it
+            if (!m_session.run(c))
+                rebuild();
+        },
+        Qt::QueuedConnection);
 }
 
 /// A drop nests a form under the one it falls on, or lets it stand on its own.
@@ -156,9 +162,10 @@ bool AnatomyPanel::eventFilter(QObject *watched, QEvent *event)
     drop->accept();
     if (!moved || moved->data(0, IsPieceRole).toBool() || (onto && onto->data(0, IsPieceRole).toBool()))
         return true;
-    const json c = {{"do", "form.set"}, {"form", moved->data(0, IdRole).toUInt()},
-                    {"parent", onto ? onto->data(0, IdRole).toUInt() : 0u}};
-    QMetaObject::invokeMethod(this, [this, c] { m_session.run(c); }, Qt::QueuedConnection);
+    const json c = {
+        {"do", "form.set"}, {"form", moved->data(0, IdRole).toUInt()}, {"parent", onto ? onto->data(0, IdRole).toUInt() : 0u}};
+    QMetaObject::invokeMethod(
+        this, [this, c] { m_session.run(c); }, Qt::QueuedConnection);
     return true;
 }
 

@@ -116,7 +116,8 @@ void LayersPanel::rebuild()
     QString what = piece ? QString::number(piece->id) + QString::number(m_session.layer()) : QString();
     if (piece)
         for (const auto &l : piece->skin.layers)
-            what += QStringLiteral("/%1 %2 %3 %4").arg(l.id).arg(QString::fromStdString(l.name)).arg(double(l.strength)).arg(l.isOn);
+            what +=
+                QStringLiteral("/%1 %2 %3 %4").arg(l.id).arg(QString::fromStdString(l.name)).arg(double(l.strength)).arg(l.isOn);
     what += theme().isDark ? QStringLiteral("d") : QStringLiteral("b");
     if (what == m_builtAs && m_body)
         return;
@@ -137,9 +138,13 @@ void LayersPanel::rebuild()
             row->slider->setValue(double(l->strength));
             const auto set = [this, pieceId, id](nlohmann::json change) {
                 change["do"] = "layer.set", change["piece"] = pieceId, change["layer"] = id;
-                QMetaObject::invokeMethod(this, [this, change] { m_session.run(change); }, Qt::QueuedConnection);
+                QMetaObject::invokeMethod(
+                    this, [this, change] { m_session.run(change); }, Qt::QueuedConnection);
             };
-            row->choose = [this, id] { QMetaObject::invokeMethod(this, [this, id] { m_session.chooseLayer(id); }, Qt::QueuedConnection); };
+            row->choose = [this, id] {
+                QMetaObject::invokeMethod(
+                    this, [this, id] { m_session.chooseLayer(id); }, Qt::QueuedConnection);
+            };
             row->toggle = [set, on] { set({{"on", !on}}); };
             row->menu = [this, set, pieceId, id, name = QString::fromStdString(l->name)](QPoint at) {
                 QMenu menu;
@@ -149,9 +154,12 @@ void LayersPanel::rebuild()
                         set({{"name", now.toStdString()}});
                 });
                 const auto later = [this](nlohmann::json c) {
-                    QMetaObject::invokeMethod(this, [this, c] { m_session.run(c); }, Qt::QueuedConnection);
+                    QMetaObject::invokeMethod(
+                        this, [this, c] { m_session.run(c); }, Qt::QueuedConnection);
                 };
-                menu.addAction(tr("Merge down"), this, [=] { later({{"do", "layer.merge"}, {"piece", pieceId}, {"layer", id}}); });
+                menu.addAction(tr("Merge down"), this, [=] {
+                    later({{"do", "layer.merge"}, {"piece", pieceId}, {"layer", id}});
+                });
                 menu.addAction(tr("Delete"), this, [=] { later({{"do", "layer.remove"}, {"piece", pieceId}, {"layer", id}}); });
                 menu.exec(at);
             };
@@ -165,7 +173,10 @@ void LayersPanel::rebuild()
         auto *body = new LayerRow(tr("Body"), true, m_session.layer() == 0, true);
         body->setObjectName(QStringLiteral("layerRow_0"));
         body->setToolTip(tr("Strokes go to the form itself"));
-        body->choose = [this] { QMetaObject::invokeMethod(this, [this] { m_session.chooseLayer(0); }, Qt::QueuedConnection); };
+        body->choose = [this] {
+            QMetaObject::invokeMethod(
+                this, [this] { m_session.chooseLayer(0); }, Qt::QueuedConnection);
+        };
         column->addWidget(body);
     } else {
         auto *none = new QLabel(tr("Layers come with a skin."));

@@ -33,30 +33,13 @@ QRect AnglesStrip::tile(int i) const
 
 std::vector<std::uint8_t> AnglesStrip::shapeOf(const creature::Creature &c, int view, QSize size, const Box3f &frame) const
 {
-    std::vector<mesh::Surface> made;
-    std::vector<const mesh::Surface *> surfaces;
-    for (const auto &p : c.pieces)
-        if (!p->isHidden)
-            surfaces.push_back(&p->skin.shown);
-    if (surfaces.empty())
-        for (const auto &f : c.armature.forms)
-            if (!f.isHidden && f.role != armature::FormRole::Cut) {
-                mesh::PolyMesh m = tessellate(f, c.armature.worldPlace(f));
-                made.push_back(mesh::makeSurface(m));
-                if (f.isMirrored) {
-                    for (Vec3f &p : m.positions)
-                        p = mirrored(p);
-                    made.push_back(mesh::makeSurface(m));
-                }
-            }
-    for (const auto &m : made)
-        surfaces.push_back(&m);
+    const creature::ShownShapes shapes = creature::shownShapes(c);
     portrait::Camera camera;
     camera.isParallel = true;
     camera.turn = *portrait::viewTurn(portrait::anatomicalViews()[std::size_t(view)].key);
     camera = portrait::framing(camera, frame, float(size.width()) / float(size.height()));
     camera.distance *= 1.08f;
-    return portrait::silhouette(surfaces, camera, size.width(), size.height());
+    return portrait::silhouette(shapes.surfaces, camera, size.width(), size.height());
 }
 
 void AnglesStrip::redraw()
@@ -76,7 +59,8 @@ void AnglesStrip::redraw()
         picture.fill(Qt::transparent);
         if (!empty) {
             const auto shape = shapeOf(*now, int(r.begin), size, frame);
-            const auto old = m_pinned ? shapeOf(*m_pinned, int(r.begin), size, frame) : std::vector<std::uint8_t>(shape.size(), 0);
+            const auto old =
+                m_pinned ? shapeOf(*m_pinned, int(r.begin), size, frame) : std::vector<std::uint8_t>(shape.size(), 0);
             for (int y = 0; y < size.height(); ++y)
                 for (int x = 0; x < size.width(); ++x) {
                     const std::size_t i = std::size_t(y) * std::size_t(size.width()) + std::size_t(x);
@@ -135,6 +119,9 @@ void AnglesStrip::mouseDoubleClickEvent(QMouseEvent *)
     redraw();
 }
 
-void AnglesStrip::resizeEvent(QResizeEvent *) { m_later.start(); }
+void AnglesStrip::resizeEvent(QResizeEvent *)
+{
+    m_later.start();
+}
 
 } // namespace bonemoss::app

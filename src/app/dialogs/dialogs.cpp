@@ -83,7 +83,9 @@ std::optional<field::Density> askDensity(QWidget *parent, const QString &title, 
             faces->setValue(int(std::min(count, 2e9)));
         const double cells = double(longestMm) / h;
         QString words = QObject::tr("about %L1 faces, %2 MB, %3 cells along the longest side")
-                            .arg(qlonglong(count)).arg(double(field::forecastBytes(std::size_t(count))) / 1e6, 0, 'f', 0).arg(int(cells));
+                            .arg(qlonglong(count))
+                            .arg(double(field::forecastBytes(std::size_t(count))) / 1e6, 0, 'f', 0)
+                            .arg(int(cells));
         if (cells > 2900)
             words += QObject::tr("\nToo fine: at most 3 000 cells along a side.");
         told->setText(words);
@@ -138,14 +140,16 @@ void editKeys(QWidget *parent, KeyMap &keys)
         edit->setAccessibleName(e.text);
         edits.push_back(edit);
         table->setCellWidget(i, 1, edit);
-        QObject::connect(edit, &QKeySequenceEdit::keySequenceChanged, &dialog, [&keys, refresh, id = e.id](const QKeySequence &key) {
-            keys.set(id, key);
-            refresh();
-        });
+        QObject::connect(edit, &QKeySequenceEdit::keySequenceChanged, &dialog,
+                         [&keys, refresh, id = e.id](const QKeySequence &key) {
+                             keys.set(id, key);
+                             refresh();
+                         });
     }
     refresh();
     column->addWidget(table);
-    auto *fixed = new QLabel(QObject::tr("Held while stroking: S smooth, D dig, A mask, A+D unmask. Held with a sideways move: W size, E strength, R falloff."));
+    auto *fixed = new QLabel(QObject::tr(
+        "Held while stroking: S smooth, D dig, A mask, A+D unmask. Held with a sideways move: W size, E strength, R falloff."));
     fixed->setWordWrap(true);
     fixed->setProperty("soft", true);
     column->addWidget(fixed);
@@ -170,9 +174,11 @@ void showAbout(QWidget *parent)
     dialog.setWindowTitle(QObject::tr("About Bone Moss"));
     auto *column = new QVBoxLayout(&dialog);
     column->addWidget(heading(QStringLiteral("Bone Moss")));
-    auto *words = new QLabel(QObject::tr("Version %1\n\nFor sculptors of creatures that never were.\n\nFree software under the GNU General "
-                                         "Public License, version 3 or later.\nFonts: Cabin and Vollkorn, SIL Open Font License.\nBuilt on Qt, TBB, "
-                                         "Embree, meshoptimizer, SQLite, zstd, xxHash,\nnlohmann-json, CLI11 and fmt.").arg(QStringLiteral(BONEMOSS_VERSION)));
+    auto *words = new QLabel(
+        QObject::tr("Version %1\n\nFor sculptors of creatures that never were.\n\nFree software under the GNU General "
+                    "Public License, version 3 or later.\nFonts: Cabin and Vollkorn, SIL Open Font License.\nBuilt on Qt, TBB, "
+                    "Embree, meshoptimizer, SQLite, zstd, xxHash,\nnlohmann-json, CLI11 and fmt.")
+            .arg(QStringLiteral(BONEMOSS_VERSION)));
     words->setTextInteractionFlags(Qt::TextSelectableByMouse);
     column->addWidget(words);
     auto *buttons = new QDialogButtonBox(QDialogButtonBox::Close);
@@ -204,9 +210,11 @@ void showList(QWidget *parent, const QString &title, const QString &intro, const
 const std::vector<Sample> &samples()
 {
     static const std::vector<Sample> all{
-        {QStringLiteral("hollowback.recipe.json"), QObject::tr("Hollowback"), QObject::tr("An old grazer of the high moors, with layers of detail")},
+        {QStringLiteral("hollowback.recipe.json"), QObject::tr("Hollowback"),
+         QObject::tr("An old grazer of the high moors, with layers of detail")},
         {QStringLiteral("cairn-pup.recipe.json"), QObject::tr("Cairn Pup"), QObject::tr("A squat cub, for a quick start")},
-        {QStringLiteral("reed-lurcher.recipe.json"), QObject::tr("Reed Lurcher"), QObject::tr("An eel-necked wader on long legs")}};
+        {QStringLiteral("reed-lurcher.recipe.json"), QObject::tr("Reed Lurcher"),
+         QObject::tr("An eel-necked wader on long legs")}};
     return all;
 }
 
@@ -226,7 +234,8 @@ StartPage::StartPage(const QStringList &recent, QWidget *parent) : QDialog(paren
         card->setMinimumSize(180, 170);
         auto *inside = new QVBoxLayout(card);
         auto *picture = new QLabel;
-        const QPixmap image(dataFolder() + QStringLiteral("/samples/") + s.file.section(QLatin1Char('.'), 0, 0) + QStringLiteral(".png"));
+        const QPixmap image(dataFolder() + QStringLiteral("/samples/") + s.file.section(QLatin1Char('.'), 0, 0)
+                            + QStringLiteral(".png"));
         if (!image.isNull())
             picture->setPixmap(image.scaled(170, 96, Qt::KeepAspectRatio, Qt::SmoothTransformation));
         picture->setAlignment(Qt::AlignCenter);

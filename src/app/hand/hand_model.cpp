@@ -28,7 +28,10 @@ HandModel::HandModel(Session &session, QObject *parent) : QObject(parent), m_ses
     connect(&session, &Session::benchChanged, this, &HandModel::toolChanged);
 }
 
-Tool HandModel::tool() const { return m_session.bench() == Bench::Detail ? m_detailTool : m_sculptTool; }
+Tool HandModel::tool() const
+{
+    return m_session.bench() == Bench::Detail ? m_detailTool : m_sculptTool;
+}
 
 std::vector<Tool> HandModel::toolsOf(Bench bench) const
 {
@@ -46,7 +49,10 @@ void HandModel::setTool(Tool tool)
     emit toolChanged();
 }
 
-void HandModel::toolBefore() { setTool(m_before); }
+void HandModel::toolBefore()
+{
+    setTool(m_before);
+}
 
 void HandModel::setFormTile(FormTile tile)
 {
@@ -141,7 +147,7 @@ QString toolHint(Tool tool)
 QString formTileTitle(FormTile tile)
 {
     static const char *const names[] = {QT_TR_NOOP("Choose"), QT_TR_NOOP("Ball"), QT_TR_NOOP("Ellipsoid"), QT_TR_NOOP("Limb"),
-                                        QT_TR_NOOP("Block"), QT_TR_NOOP("Cone"), QT_TR_NOOP("Tube")};
+                                        QT_TR_NOOP("Block"),  QT_TR_NOOP("Cone"), QT_TR_NOOP("Tube")};
     return HandModel::tr(names[std::size_t(tile)]);
 }
 

@@ -23,19 +23,18 @@ class HandModel : public QObject
 public:
     explicit HandModel(Session &session, QObject *parent = nullptr);
 
-    sculpt::Tool tool() const;                      ///< of the bench in use
+    sculpt::Tool tool() const; ///< of the bench in use
     void setTool(sculpt::Tool tool);
-    void toolBefore();                              ///< back to the tool held before this one
+    void toolBefore(); ///< back to the tool held before this one
     std::vector<sculpt::Tool> toolsOf(Bench bench) const;
     FormTile formTile() const { return m_formTile; }
     void setFormTile(FormTile tile);
-    void pickTile(int number);                      ///< by its number key, 1 first
+    void pickTile(int number); ///< by its number key, 1 first
 
     const sculpt::StrokeSettings &settings(sculpt::Tool tool) const { return m_settings[std::size_t(tool)]; }
     const sculpt::StrokeSettings &settings() const { return settings(tool()); }
     /// Changes the settings of the tool in hand.
-    template <typename Change>
-    void change(const Change &edit)
+    template <typename Change> void change(const Change &edit)
     {
         edit(m_settings[std::size_t(tool())]);
         emit settingsChanged();
@@ -64,7 +63,7 @@ private:
 };
 
 QString toolTitle(sculpt::Tool tool);
-QString toolHint(sculpt::Tool tool);   ///< what a stroke does, in words
+QString toolHint(sculpt::Tool tool); ///< what a stroke does, in words
 QString formTileTitle(FormTile tile);
 QString formTileHint(FormTile tile);
 

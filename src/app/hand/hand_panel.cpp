@@ -146,7 +146,7 @@ void HandPanel::rebuildTiles()
             const auto group = [bench](Tool t) {
                 if (bench == Bench::Detail && (t == Tool::Stamp || t == Tool::Crease))
                     return HandPanel::tr("Press");
-                return t == Tool::Raise || t == Tool::Swell ? HandPanel::tr("Build")
+                return t == Tool::Raise || t == Tool::Swell  ? HandPanel::tr("Build")
                        : t == Tool::Tug || t == Tool::Crease ? HandPanel::tr("Move and carve")
                                                              : HandPanel::tr("Settle and keep");
             };
@@ -211,18 +211,16 @@ void HandPanel::fillTool()
     const auto slider = [&](const char *id, const QString &name, ValueSlider::Range range, float StrokeSettings::*member) {
         auto *s = new ValueSlider(name, range);
         s->setObjectName(QLatin1String(id));
-        connect(s, &ValueSlider::edited, this, [this, member](double v) {
-            m_hand.change([&](StrokeSettings &settings) { settings.*member = float(v); });
-        });
+        connect(s, &ValueSlider::edited, this,
+                [this, member](double v) { m_hand.change([&](StrokeSettings &settings) { settings.*member = float(v); }); });
         m_refresh.push_back([this, s, member] { s->setValue(double(m_hand.settings().*member)); });
         column->addWidget(s);
     };
     const auto box = [&](const char *id, const QString &name, bool StrokeSettings::*member) {
         auto *b = new QCheckBox(name);
         b->setObjectName(QLatin1String(id));
-        connect(b, &QCheckBox::toggled, this, [this, member](bool on) {
-            m_hand.change([&](StrokeSettings &settings) { settings.*member = on; });
-        });
+        connect(b, &QCheckBox::toggled, this,
+                [this, member](bool on) { m_hand.change([&](StrokeSettings &settings) { settings.*member = on; }); });
         m_refresh.push_back([this, b, member] {
             const QSignalBlocker quiet(b);
             b->setChecked(m_hand.settings().*member);
@@ -235,9 +233,8 @@ void HandPanel::fillTool()
         stamps->setIconSize(QSize(32, 32));
         for (const std::string_view name : image::builtInStamps())
             stamps->addItem(stampIcon(name), QString::fromUtf8(name.data(), qsizetype(name.size())));
-        connect(stamps, &QComboBox::textActivated, this, [this](const QString &name) {
-            m_hand.change([&](StrokeSettings &s) { s.stamp = name.toStdString(); });
-        });
+        connect(stamps, &QComboBox::textActivated, this,
+                [this](const QString &name) { m_hand.change([&](StrokeSettings &s) { s.stamp = name.toStdString(); }); });
         m_refresh.push_back([this, stamps] { stamps->setCurrentText(QString::fromStdString(m_hand.settings().stamp)); });
         column->addWidget(stamps);
         box("stampDrag", tr("Drag out to size and angle"), &StrokeSettings::isDragged);
@@ -254,9 +251,8 @@ void HandPanel::fillTool()
     falloff->setAccessibleName(tr("Falloff"));
     for (const std::string_view name : sculpt::kFalloffNames)
         falloff->addItem(tr("Falloff: %1").arg(QString::fromUtf8(name.data())));
-    connect(falloff, &QComboBox::activated, this, [this](int i) {
-        m_hand.change([&](StrokeSettings &s) { s.falloff = sculpt::Falloff(i); });
-    });
+    connect(falloff, &QComboBox::activated, this,
+            [this](int i) { m_hand.change([&](StrokeSettings &s) { s.falloff = sculpt::Falloff(i); }); });
     m_refresh.push_back([this, falloff] { falloff->setCurrentIndex(int(m_hand.settings().falloff)); });
     column->addWidget(falloff);
     auto *mirror = new QCheckBox(tr("Mirror across the middle plane (M)"));
@@ -360,7 +356,9 @@ void HandPanel::fillFormNumbers()
     const auto single = [&](const QString &name, const char *key, double v, double least, double most) {
         grid->addWidget(groupWord(name), line, 0);
         grid->addWidget(number(v, least, most, QLatin1String(key), name,
-                               [send, key = std::string(key)](double x) { send({{key, x}}); }),
+                               [send, key = std::string(key)](double x) {
+                                   send({{key, x}});
+                               }),
                         line++, 1);
     };
     if (form.kind == FormKind::Ball)
@@ -376,7 +374,12 @@ void HandPanel::fillFormNumbers()
         auto *b = new QCheckBox(name);
         b->setObjectName(QLatin1String(key));
         b->setChecked(on);
-        connect(b, &QCheckBox::toggled, this, [send, key = std::string(key)](bool now) { send({{key, now}}); }, Qt::QueuedConnection);
+        connect(
+            b, &QCheckBox::toggled, this,
+            [send, key = std::string(key)](bool now) {
+                send({{key, now}});
+            },
+            Qt::QueuedConnection);
         column->addWidget(b);
     };
     toggle(tr("Twin across the middle plane"), "mirror", form.isMirrored);
@@ -384,7 +387,12 @@ void HandPanel::fillFormNumbers()
     role->setObjectName(QStringLiteral("role"));
     role->addItems({tr("Adds to the skin"), tr("Cuts from the skin"), tr("Stays apart (eyes, teeth)")});
     role->setCurrentIndex(int(form.role));
-    connect(role, &QComboBox::activated, this, [send](int i) { send({{"role", nameOf(armature::FormRole(i))}}); }, Qt::QueuedConnection);
+    connect(
+        role, &QComboBox::activated, this,
+        [send](int i) {
+            send({{"role", nameOf(armature::FormRole(i))}});
+        },
+        Qt::QueuedConnection);
     column->addWidget(role);
 }
 

@@ -49,7 +49,13 @@ void Tile::paintEvent(QPaintEvent *)
     p.drawText(rect().adjusted(0, 4, -7, 0), Qt::AlignRight | Qt::AlignTop, QString::number(m_number));
 }
 
-void Tile::enterEvent(QEnterEvent *) { update(); }
-void Tile::leaveEvent(QEvent *) { update(); }
+void Tile::enterEvent(QEnterEvent *)
+{
+    update();
+}
+void Tile::leaveEvent(QEvent *)
+{
+    update();
+}
 
 } // namespace bonemoss::app

@@ -40,7 +40,8 @@ QPainterPath toolPicture(sculpt::Tool tool)
     settings.isMirrored = false;
     settings.stamp = "scales";
     settings.depth = 5;
-    settings.falloff = tool == sculpt::Tool::Mask || tool == sculpt::Tool::Stamp ? sculpt::Falloff::Plateau : sculpt::Falloff::Dome;
+    settings.falloff =
+        tool == sculpt::Tool::Mask || tool == sculpt::Tool::Stamp ? sculpt::Falloff::Plateau : sculpt::Falloff::Dome;
     sculpt::Stroke stroke(s, mask, settings);
     if (tool == sculpt::Tool::Tug) {
         stroke.add({{0, 0, 0}, {}, 1, 0});

@@ -89,14 +89,17 @@ void ValueSlider::mouseMoveEvent(QMouseEvent *e)
         edit(fromShare((e->position().x() - kEdge) / (width() - 2 * kEdge)));
 }
 
-void ValueSlider::mouseReleaseEvent(QMouseEvent *) { emit released(m_value); }
+void ValueSlider::mouseReleaseEvent(QMouseEvent *)
+{
+    emit released(m_value);
+}
 
 void ValueSlider::mouseDoubleClickEvent(QMouseEvent *)
 {
     bool ok = false;
-    const double v = QInputDialog::getDouble(this, m_name, tr("%1 in %2").arg(m_name, m_range.unit.isEmpty() ? tr("units") : m_range.unit),
-                                             m_value * m_range.shownPer, m_range.least * m_range.shownPer,
-                                             m_range.most * m_range.shownPer, std::max(2, m_range.digits), &ok);
+    const double v = QInputDialog::getDouble(
+        this, m_name, tr("%1 in %2").arg(m_name, m_range.unit.isEmpty() ? tr("units") : m_range.unit), m_value * m_range.shownPer,
+        m_range.least * m_range.shownPer, m_range.most * m_range.shownPer, std::max(2, m_range.digits), &ok);
     if (ok) {
         edit(v / m_range.shownPer);
         emit released(m_value);
@@ -121,6 +124,9 @@ void ValueSlider::keyPressEvent(QKeyEvent *e)
     emit released(m_value);
 }
 
-void ValueSlider::wheelEvent(QWheelEvent *e) { e->ignore(); } // the panel scrolls; values never jump by accident
+void ValueSlider::wheelEvent(QWheelEvent *e)
+{
+    e->ignore();
+} // the panel scrolls; values never jump by accident
 
 } // namespace bonemoss::app

@@ -36,7 +36,10 @@ Session::Session(const QString &rescueFolder, QObject *parent) : QObject(parent)
 
 Session::~Session() = default;
 
-void Session::report(const Error &error) { emit failed(wordsFor(error)); }
+void Session::report(const Error &error)
+{
+    emit failed(wordsFor(error));
+}
 
 void Session::publish(Creature next, const json &command)
 {
@@ -58,8 +61,9 @@ void Session::keepSafe(const json *command)
     const Status done = asState ? m_rescue->snapshot(creature()) : m_rescue->note(*command);
     if (!done) {
         m_rescue.reset();
-        emit failed(tr("The rescue file could not be written (%1). Save often: after a crash, work since the last save would be lost.")
-                        .arg(QString::fromStdString(done.error().text())));
+        emit failed(
+            tr("The rescue file could not be written (%1). Save often: after a crash, work since the last save would be lost.")
+                .arg(QString::fromStdString(done.error().text())));
     }
 }
 
@@ -81,12 +85,13 @@ bool Session::runLong(const json &command, QWidget *window)
 {
     const auto before = share();
     auto notes = std::make_shared<std::vector<std::string>>();
-    auto next = runOnWorker<Result<Creature>>(window, QString::fromStdString(creature::titleOf(command)), [&](const Progress &progress) {
-        creature::CommandContext context{{}, progress, {}};
-        auto result = creature::apply(*before, command, context);
-        *notes = context.notes;
-        return result;
-    });
+    auto next =
+        runOnWorker<Result<Creature>>(window, QString::fromStdString(creature::titleOf(command)), [&](const Progress &progress) {
+            creature::CommandContext context{{}, progress, {}};
+            auto result = creature::apply(*before, command, context);
+            *notes = context.notes;
+            return result;
+        });
     if (!next) {
         report(next.error());
         return false;
@@ -136,9 +141,15 @@ void Session::goTo(std::size_t step)
     emit fileChanged();
 }
 
-QString Session::title() const { return m_path.isEmpty() ? tr("untitled") : QFileInfo(m_path).fileName(); }
+QString Session::title() const
+{
+    return m_path.isEmpty() ? tr("untitled") : QFileInfo(m_path).fileName();
+}
 
-bool Session::isChanged() const { return m_history->share() != m_saved; }
+bool Session::isChanged() const
+{
+    return m_history->share() != m_saved;
+}
 
 void Session::replaceAll(std::shared_ptr<const Creature> creature, const QString &path, const QString &title, bool saved)
 {
@@ -174,8 +185,9 @@ void Session::startNew()
 
 bool Session::open(const QString &path, QWidget *window)
 {
-    auto loaded = runOnWorker<Result<creature::Loaded>>(window, tr("Opening %1").arg(QFileInfo(path).fileName()),
-                                                        [&](const Progress &p) { return creature::loadStore(path.toStdString(), p); });
+    auto loaded =
+        runOnWorker<Result<creature::Loaded>>(window, tr("Opening %1").arg(QFileInfo(path).fileName()),
+                                              [&](const Progress &p) { return creature::loadStore(path.toStdString(), p); });
     if (!loaded) {
         report(loaded.error());
         return false;
@@ -194,15 +206,24 @@ bool Session::openRecipe(const QString &path, QWidget *window)
         report(commands.error());
         return false;
     }
-    auto made = runOnWorker<Result<Creature>>(window, tr("Replaying %1").arg(QFileInfo(path).fileName()), [&](const Progress &p) {
-        creature::CommandContext context{std::filesystem::path(path.toStdString()).parent_path(), p, {}};
-        return creature::replay({}, *commands, context);
-    });
+    // Every command becomes a step: one can go back through the making of a sample, and write it out again.
+    using Steps = std::unique_ptr<creature::History>;
+    auto made = runOnWorker<Result<Steps>>(
+        window, tr("Replaying %1").arg(QFileInfo(path).fileName()), [&](const Progress &p) -> Result<Steps> {
+            auto history = std::make_unique<creature::History>(std::make_shared<Creature>(), tr("New").toStdString());
+            creature::CommandContext context{std::filesystem::path(path.toStdString()).parent_path(), p, {}};
+            const auto each = [&](const Creature &state, const json &command) { history->push(state, command); };
+            if (const auto last = creature::replay({}, *commands, context, each); !last)
+                return last.error();
+            return history;
+        });
     if (!made) {
         report(made.error());
         return false;
     }
-    replaceAll(std::make_shared<Creature>(std::move(*made)), {}, tr("Replayed %1").arg(QFileInfo(path).completeBaseName()), false);
+    replaceAll((*made)->share(), {}, {}, false);
+    m_history = std::move(*made);
+    emit creatureChanged();
     setBench(creature().pieces.empty() ? Bench::Armature : Bench::Sculpt);
     return true;
 }
@@ -253,14 +274,10 @@ bool Session::exportMesh(const QString &path, QStringList &warnings)
         const mesh::Measures m = mesh::measure(part);
         if (!m.closed)
             warnings << tr("%1 is not closed: %2 open edges, %3 edges of more than two faces")
-                            .arg(QString::fromStdString(p->name)).arg(m.boundaryEdges).arg(m.nonManifoldEdges);
-        const auto base = std::uint32_t(all.positions.size());
-        all.positions.insert(all.positions.end(), part.positions.begin(), part.positions.end());
-        for (mesh::Face f : part.faces) {
-            for (std::uint32_t &v : f.v)
-                v = v == kNone ? kNone : v + base;
-            all.faces.push_back(f);
-        }
+                            .arg(QString::fromStdString(p->name))
+                            .arg(m.boundaryEdges)
+                            .arg(m.nonManifoldEdges);
+        mesh::append(all, part);
     }
     if (all.isEmpty()) {
         report({ErrorCode::Empty, "export", "there is no skin to write; knit the forms first"});
@@ -274,8 +291,8 @@ bool Session::exportMesh(const QString &path, QStringList &warnings)
 
 bool Session::recover(const QString &file, const QString &documentPath, QWidget *window)
 {
-    auto loaded = runOnWorker<Result<creature::Loaded>>(window, tr("Rescuing"),
-                                                        [&](const Progress &p) { return creature::Rescue::recover(file.toStdString(), p); });
+    auto loaded = runOnWorker<Result<creature::Loaded>>(
+        window, tr("Rescuing"), [&](const Progress &p) { return creature::Rescue::recover(file.toStdString(), p); });
     if (!loaded) {
         report(loaded.error());
         return false;

@@ -47,8 +47,8 @@ public:
     QString title() const; ///< file name, or "untitled"
     bool isChanged() const;
     void startNew();
-    bool open(const QString &path, QWidget *window);         ///< .bonemoss
-    bool openRecipe(const QString &path, QWidget *window);   ///< replays into a new creature
+    bool open(const QString &path, QWidget *window);       ///< .bonemoss
+    bool openRecipe(const QString &path, QWidget *window); ///< replays into a new creature
     bool save(const QString &path);
     bool recordRecipe(const QString &path);
     bool exportMesh(const QString &path, QStringList &warnings);
@@ -59,18 +59,18 @@ public:
     // What the person is busy with (not part of the creature)
     Bench bench() const { return m_bench; }
     void setBench(Bench bench);
-    std::uint32_t form() const { return m_form; }   ///< chosen form, 0 for none
-    std::uint32_t piece() const;                    ///< chosen piece; the only visible one when none was chosen
-    std::uint32_t layer() const;                    ///< chosen layer of the piece, 0 for the body
+    std::uint32_t form() const { return m_form; } ///< chosen form, 0 for none
+    std::uint32_t piece() const;                  ///< chosen piece; the only visible one when none was chosen
+    std::uint32_t layer() const;                  ///< chosen layer of the piece, 0 for the body
     void chooseForm(std::uint32_t id);
     void choosePiece(std::uint32_t id);
     void chooseLayer(std::uint32_t id);
 
 signals:
-    void creatureChanged();   ///< another state is shown
-    void choiceChanged();     ///< another form, piece or layer
+    void creatureChanged(); ///< another state is shown
+    void choiceChanged();   ///< another form, piece or layer
     void benchChanged();
-    void fileChanged();       ///< path or saved state
+    void fileChanged(); ///< path or saved state
     void failed(const QString &message);
     void noted(const QString &message);
 

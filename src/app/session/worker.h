@@ -15,8 +15,7 @@ namespace bonemoss::app {
 /// shows progress and a Cancel button. Returns when the work has returned.
 void runOnWorker(QWidget *window, const QString &what, const std::function<void(const Progress &)> &work);
 
-template <typename T, typename Work>
-T runOnWorker(QWidget *window, const QString &what, const Work &work)
+template <typename T, typename Work> T runOnWorker(QWidget *window, const QString &what, const Work &work)
 {
     std::optional<T> result;
     runOnWorker(window, what, [&](const Progress &p) { result.emplace(work(p)); });

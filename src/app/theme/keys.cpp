@@ -6,7 +6,10 @@
 namespace bonemoss::app {
 
 namespace {
-QString settingOf(const QString &id) { return QStringLiteral("keys/") + id; }
+QString settingOf(const QString &id)
+{
+    return QStringLiteral("keys/") + id;
+}
 } // namespace
 
 void KeyMap::add(QAction *action, const QString &id, const QKeySequence &shipped)

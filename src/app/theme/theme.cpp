@@ -61,9 +61,11 @@ QProgressBar { background: @field; border: 1px solid @line; border-radius: 4px; 
 QProgressBar::chunk { background: @moss; border-radius: 3px; }
 )");
     const std::pair<const char *, QColor> words[] = {
-        {"@window", t.window}, {"@panel", t.panel}, {"@field", t.field}, {"@line", t.line}, {"@ink", t.ink},
-        {"@softInk", t.softInk}, {"@mossWash", t.mossWash}, {"@onMoss", t.isDark ? QColor("#1C1F16") : QColor("#FBF8F1")},
-        {"@moss", t.moss}, {"@hover", t.isDark ? t.field : t.window}};
+        {"@window", t.window},     {"@panel", t.panel},
+        {"@field", t.field},       {"@line", t.line},
+        {"@ink", t.ink},           {"@softInk", t.softInk},
+        {"@mossWash", t.mossWash}, {"@onMoss", t.isDark ? QColor("#1C1F16") : QColor("#FBF8F1")},
+        {"@moss", t.moss},         {"@hover", t.isDark ? t.field : t.window}};
     for (const auto &[word, colour] : words)
         s.replace(QLatin1String(word), colour.name());
     s.replace(QLatin1String("@data"), dataFolder());
@@ -74,19 +76,22 @@ QProgressBar::chunk { background: @moss; border-radius: 3px; }
 
 const Theme &boneTheme()
 {
-    static const Theme t{"#E9E2D3", "#F3EEE3", "#FBF8F1", "#CFC5B0", "#2B2722", "#6B6254", "#5C7A3D", "#DCE5CB", "#C79A2B",
-                         "#A8452E", "#3E6470", "#C2BFB1", "#918F82", false};
+    static const Theme t{"#E9E2D3", "#F3EEE3", "#FBF8F1", "#CFC5B0", "#2B2722", "#6B6254", "#5C7A3D",
+                         "#DCE5CB", "#C79A2B", "#A8452E", "#3E6470", "#C2BFB1", "#918F82", false};
     return t;
 }
 
 const Theme &peatTheme()
 {
-    static const Theme t{"#23211D", "#2C2A25", "#36332C", "#4A463C", "#E8E0CF", "#A79E8C", "#8FB05E", "#3C4430", "#D9B24A",
-                         "#C9644B", "#7FA7B3", "#4B4942", "#2E2C28", true};
+    static const Theme t{"#23211D", "#2C2A25", "#36332C", "#4A463C", "#E8E0CF", "#A79E8C", "#8FB05E",
+                         "#3C4430", "#D9B24A", "#C9644B", "#7FA7B3", "#4B4942", "#2E2C28", true};
     return t;
 }
 
-const Theme &theme() { return g_dark ? peatTheme() : boneTheme(); }
+const Theme &theme()
+{
+    return g_dark ? peatTheme() : boneTheme();
+}
 
 void applyTheme(QApplication &app, bool dark)
 {

@@ -13,7 +13,7 @@
 namespace bonemoss::app {
 
 namespace {
-constexpr double kSlowFrameMs = 45;           // above this the moving view draws its lighter version
+constexpr double kSlowFrameMs = 45; // above this the moving view draws its lighter version
 constexpr std::size_t kLightTriangles = 70000;
 constexpr int kSettleMs = 180;
 constexpr int kShadowSide = 192;
@@ -156,33 +156,16 @@ void CreatureView::orderLight()
 void CreatureView::updateShadow()
 {
     m_shadowOf = m_session.share();
-    std::vector<mesh::Surface> made;
-    std::vector<const mesh::Surface *> surfaces;
-    for (const auto &p : m_shadowOf->pieces)
-        if (!p->isHidden)
-            surfaces.push_back(&p->skin.shown);
-    if (surfaces.empty())
-        for (const auto &f : m_shadowOf->armature.forms)
-            if (!f.isHidden && f.role == armature::FormRole::Add) {
-                mesh::PolyMesh m = tessellate(f, m_shadowOf->armature.worldPlace(f));
-                made.push_back(mesh::makeSurface(m));
-                if (f.isMirrored) {
-                    for (Vec3f &p : m.positions)
-                        p = mirrored(p);
-                    made.push_back(mesh::makeSurface(m));
-                }
-            }
-    for (const auto &m : made)
-        surfaces.push_back(&m);
+    const creature::ShownShapes shapes = creature::shownShapes(*m_shadowOf);
     Box3f box;
-    for (const auto *s : surfaces)
+    for (const auto *s : shapes.surfaces)
         box.add(s->box());
     if (box.isEmpty())
         return m_renderer->setContactShadow({0}, 1, {{-100, 0, -100}, {100, 1, 100}});
     const float half = std::max(box.size().x, box.size().z) * 0.62f;
     const Vec3f c = box.centre();
     const Box3f area{{c.x - half, box.lo.y, c.z - half}, {c.x + half, box.hi.y, c.z + half}};
-    m_renderer->setContactShadow(portrait::contactShadow(surfaces, area, kShadowSide), kShadowSide, area);
+    m_renderer->setContactShadow(portrait::contactShadow(shapes.surfaces, area, kShadowSide), kShadowSide, area);
 }
 
 // --- camera -----------------------------------------------------------------------------------

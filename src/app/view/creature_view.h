@@ -21,18 +21,18 @@ public:
     ~CreatureView() override;
 
     const portrait::Camera &camera() const { return m_camera; }
-    void setCamera(const portrait::Camera &camera);      ///< remembered for camera undo
-    void lookFrom(const QString &viewKey);               ///< one of the six anatomical views
+    void setCamera(const portrait::Camera &camera); ///< remembered for camera undo
+    void lookFrom(const QString &viewKey);          ///< one of the six anatomical views
     void frameAll();
     void frameChosen();
     void cameraBack();
     void cameraForward();
     void setParallel(bool on);
-    void setShowSkin(bool on);                           ///< skin beside the forms on the Armature bench
+    void setShowSkin(bool on); ///< skin beside the forms on the Armature bench
     void setShowTimes(bool on);
     bool showsSkin() const { return m_showSkin; }
     QString viewName() const;
-    QString hint() const { return m_hint; }              ///< what a press here will do, in words
+    QString hint() const { return m_hint; } ///< what a press here will do, in words
     Projection projection() const { return {m_camera, QSizeF(size())}; }
     /// Shows a piece as it would be (a layer slider on its way); null shows the creature again.
     void setPreview(std::shared_ptr<const creature::Piece> piece);
@@ -46,7 +46,7 @@ public:
 signals:
     void cameraChanged();
     void hintChanged(const QString &hint);
-    void creatureDrawn();                                ///< after a frame that showed new geometry
+    void creatureDrawn(); ///< after a frame that showed new geometry
 
 protected:
     void initializeGL() override;

@@ -19,7 +19,10 @@ namespace {
 
 constexpr double kStem = 74, kRing = 50, kReach = 9; // points on the screen
 
-json row(Vec3f v) { return {v.x, v.y, v.z}; }
+json row(Vec3f v)
+{
+    return {v.x, v.y, v.z};
+}
 
 json rows(const std::vector<armature::PathPoint> &path)
 {
@@ -29,7 +32,10 @@ json rows(const std::vector<armature::PathPoint> &path)
     return out;
 }
 
-Vec3f axisOf(int axis) { return {axis == 0 ? 1.0f : 0.0f, axis == 1 ? 1.0f : 0.0f, axis == 2 ? 1.0f : 0.0f}; }
+Vec3f axisOf(int axis)
+{
+    return {axis == 0 ? 1.0f : 0.0f, axis == 1 ? 1.0f : 0.0f, axis == 2 ? 1.0f : 0.0f};
+}
 
 double along(QPointF v, QPointF direction)
 {
@@ -58,6 +64,10 @@ float Projection::mmPerPoint(Vec3f at) const
     const float depth = camera.isParallel ? camera.distance : std::max(dot(at - camera.eye(), camera.forward()), 1e-3f);
     return 2 * std::tan(camera.heightAngle / 2) * depth / float(std::max(1.0, size.height()));
 }
+
+FormControl::FormControl(Session &session, HandModel &hand) : m_session(session), m_hand(hand) {}
+
+FormControl::~FormControl() = default;
 
 std::uint32_t FormControl::pick(const mesh::Ray &ray, Vec3f *point)
 {
@@ -208,9 +218,11 @@ void FormControl::drag(const Projection &view, QPointF at)
     switch (m_drag) {
     case Drag::Move: c["at"] = row(m_world.move + onPlane(view, at, m_world.move) - m_start); break;
     case Drag::MoveAxis: {
-        const QPointF stem = view.toScreen(m_world.move + axisOf(m_handle.axis) * view.mmPerPoint(m_world.move) * 100.0f) - middle;
+        const QPointF stem =
+            view.toScreen(m_world.move + axisOf(m_handle.axis) * view.mmPerPoint(m_world.move) * 100.0f) - middle;
         const double shown = std::max(std::hypot(stem.x(), stem.y()) / 100, 0.15); // points a point of the axis
-        c["at"] = row(m_world.move + axisOf(m_handle.axis) * float(along(moved, stem) / shown * double(view.mmPerPoint(m_world.move))));
+        c["at"] =
+            row(m_world.move + axisOf(m_handle.axis) * float(along(moved, stem) / shown * double(view.mmPerPoint(m_world.move))));
         break;
     }
     case Drag::Turn: {
@@ -280,10 +292,10 @@ void FormControl::dragNew(const Projection &view, QPointF at)
     switch (m_hand.formTile()) {
     case FormTile::Ball: c["at"] = row(m_start), c["radius"] = size; break;
     case FormTile::Ellipsoid: c["at"] = row(m_start), c["radii"] = row({size * 0.7f, size * 0.7f, size}); break;
-    case FormTile::Block: c["at"] = row(m_start), c["radii"] = row(Vec3f{1, 1, 1} * (size * 0.7f)), c["rounding"] = size * 0.1f; break;
-    case FormTile::Limb:
-        c["path"] = rows({{m_start, std::max(size * 0.22f, 0.5f)}, {end, std::max(size * 0.14f, 0.4f)}});
+    case FormTile::Block:
+        c["at"] = row(m_start), c["radii"] = row(Vec3f{1, 1, 1} * (size * 0.7f)), c["rounding"] = size * 0.1f;
         break;
+    case FormTile::Limb: c["path"] = rows({{m_start, std::max(size * 0.22f, 0.5f)}, {end, std::max(size * 0.14f, 0.4f)}}); break;
     case FormTile::Cone: c["path"] = rows({{m_start, std::max(size * 0.25f, 0.5f)}, {end, 0}}); break;
     case FormTile::Tube: {
         if (length(end - m_drawn.back()) > 14 * mm)

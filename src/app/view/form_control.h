@@ -32,7 +32,8 @@ struct Projection {
 class FormControl
 {
 public:
-    FormControl(Session &session, HandModel &hand) : m_session(session), m_hand(hand) {}
+    FormControl(Session &session, HandModel &hand);
+    ~FormControl();
 
     /// The creature to show: the session's, or the preview of the drag in hand.
     const creature::Creature &shown() const { return m_preview ? *m_preview : m_session.creature(); }
@@ -51,8 +52,8 @@ private:
     enum class Drag { None, Move, MoveAxis, Turn, Size, PathPoint, PathRadius, NewForm };
     struct Handle {
         Drag kind = Drag::None;
-        int axis = 0;   ///< of MoveAxis, Turn
-        int point = 0;  ///< of PathPoint, PathRadius
+        int axis = 0;  ///< of MoveAxis, Turn
+        int point = 0; ///< of PathPoint, PathRadius
         QPointF at;
     };
     std::vector<Handle> handles(const Projection &view) const;

@@ -192,7 +192,8 @@ void GpuSkin::draw(bool light, const std::vector<std::uint32_t> &full)
         return;
     const auto range = [&](const Range &r) {
         if (r.count)
-            m_gl.glDrawElements(GL_TRIANGLES, GLsizei(r.count), GL_UNSIGNED_INT, reinterpret_cast<const void *>(std::size_t(r.first) * 4));
+            m_gl.glDrawElements(GL_TRIANGLES, GLsizei(r.count), GL_UNSIGNED_INT,
+                                reinterpret_cast<const void *>(std::size_t(r.first) * 4));
     };
     if (!light || !m_light) {
         m_array.bind();

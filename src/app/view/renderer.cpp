@@ -128,8 +128,14 @@ uniform vec3 top, bottom;
 out vec4 result;
 void main() { result = vec4(mix(bottom, top, vHeight), 1.0); })";
 
-QVector3D vec(Vec3f v) { return {v.x, v.y, v.z}; }
-QVector3D vec(const QColor &c) { return {c.redF(), c.greenF(), c.blueF()}; }
+QVector3D vec(Vec3f v)
+{
+    return {v.x, v.y, v.z};
+}
+QVector3D vec(const QColor &c)
+{
+    return {c.redF(), c.greenF(), c.blueF()};
+}
 
 void build(QOpenGLShaderProgram &p, const char *vertex, const char *fragment)
 {
@@ -220,12 +226,8 @@ void Renderer::updateForms(const Scene &scene)
         m.gpu->update(mesh::makeSurface(shape), noMask);
         m.twin.reset();
         if (f.isMirrored) {
-            for (Vec3f &p : shape.positions)
-                p = mirrored(p);
-            for (mesh::Face &face : shape.faces)
-                std::swap(face.v[0], face.v[2]);
             m.twin = std::make_unique<GpuSkin>(m_gl);
-            m.twin->update(mesh::makeSurface(shape), noMask);
+            m.twin->update(mesh::makeSurface(mesh::mirrored(std::move(shape))), noMask);
         }
     }
 }
@@ -234,7 +236,8 @@ void Renderer::useCamera(QOpenGLShaderProgram &program, const portrait::Camera &
 {
     program.bind();
     program.setUniformValue("view", viewMatrix(camera));
-    program.setUniformValue("projection", projectionMatrix(camera, aspect, m_shadowArea.isEmpty() ? camera.distance : m_shadowArea.diagonal()));
+    program.setUniformValue("projection",
+                            projectionMatrix(camera, aspect, m_shadowArea.isEmpty() ? camera.distance : m_shadowArea.diagonal()));
 }
 
 void Renderer::drawBackdrop()

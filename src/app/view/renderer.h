@@ -18,8 +18,8 @@ struct Scene {
     const creature::Creature *creature = nullptr;
     bool showForms = false, showPieces = true;
     std::uint32_t chosenForm = 0, litForm = 0, chosenPiece = 0;
-    bool preferLight = false;                       ///< lighter version, where there is one
-    const mesh::Surface *strokeSurface = nullptr;   ///< shown instead of the chosen piece during a stroke
+    bool preferLight = false;                     ///< lighter version, where there is one
+    const mesh::Surface *strokeSurface = nullptr; ///< shown instead of the chosen piece during a stroke
     const mesh::BlockArray<std::uint8_t> *strokeMask = nullptr;
     std::vector<std::uint32_t> strokeDirty, strokeTouched;
 };

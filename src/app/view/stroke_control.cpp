@@ -28,13 +28,15 @@ bool StrokeControl::begin(const mesh::Ray &ray, float pressure, const HeldKeys &
     m_settings = settingsFor(keys);
     m_settings.seed = m_seed++;
     if (piece->isLocked) {
-        emit m_session.failed(Session::tr("%1 is locked. Unlock it in the anatomy to sculpt it.").arg(QString::fromStdString(piece->name)));
+        emit m_session.failed(
+            Session::tr("%1 is locked. Unlock it in the anatomy to sculpt it.").arg(QString::fromStdString(piece->name)));
         return true; // the press is used up: it must not turn the camera
     }
     const detail::Layer *layer = piece->skin.layer(m_layer);
     if (layer && std::abs(layer->shownStrength()) < 0.01f && m_settings.tool != sculpt::Tool::Mask) {
-        emit m_session.failed(Session::tr("The layer %1 is off or at 0 %, so a stroke on it would not be seen. Switch it on first.")
-                                  .arg(QString::fromStdString(layer->name)));
+        emit m_session.failed(
+            Session::tr("The layer %1 is off or at 0 %, so a stroke on it would not be seen. Switch it on first.")
+                .arg(QString::fromStdString(layer->name)));
         return true;
     }
     m_live = std::make_unique<creature::LiveStroke>(piece->skin, m_settings, m_layer);
@@ -65,8 +67,14 @@ void StrokeControl::end()
     m_session.commitStroke(*live, m_piece, creature::strokeCommand(m_piece, m_layer, m_settings, m_samples));
 }
 
-void StrokeControl::cancel() { m_live.reset(); }
+void StrokeControl::cancel()
+{
+    m_live.reset();
+}
 
-std::vector<std::uint32_t> StrokeControl::takeDirty() { return m_live ? m_live->takeDirty() : std::vector<std::uint32_t>{}; }
+std::vector<std::uint32_t> StrokeControl::takeDirty()
+{
+    return m_live ? m_live->takeDirty() : std::vector<std::uint32_t>{};
+}
 
 } // namespace bonemoss::app

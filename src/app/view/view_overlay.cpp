@@ -20,7 +20,10 @@ QString grouped(std::size_t n)
     return digits;
 }
 
-QColor inkOnBackdrop() { return theme().isDark ? theme().ink : QColor("#2B2722"); }
+QColor inkOnBackdrop()
+{
+    return theme().isDark ? theme().ink : QColor("#2B2722");
+}
 
 } // namespace
 
@@ -50,7 +53,9 @@ void CreatureView::paintLabels(QPainter &p) const
     p.drawText(QPointF(14, 42), line);
     QString third;
     if (m_showTimes)
-        third = tr("frame %1 ms · stroke %2 ms · %3 triangles").arg(m_lastFrameMs, 0, 'f', 1).arg(m_strokeMs, 0, 'f', 1)
+        third = tr("frame %1 ms · stroke %2 ms · %3 triangles")
+                    .arg(m_lastFrameMs, 0, 'f', 1)
+                    .arg(m_strokeMs, 0, 'f', 1)
                     .arg(grouped(m_renderer->trianglesDrawn()));
     if (m_drewLight)
         third += third.isEmpty() ? tr("lighter while moving") : tr(" · lighter while moving");
@@ -71,8 +76,8 @@ void CreatureView::paintCompass(QPainter &p) const
         QString name;
         Vec3f to;
     };
-    const End ends[] = {{tr("Nose"), {0, 0, 1}}, {tr("Tail"), {0, 0, -1}}, {tr("Crown"), {0, 1, 0}},
-                        {tr("Belly"), {0, -1, 0}}, {tr("Left"), {1, 0, 0}}, {tr("Right"), {-1, 0, 0}}};
+    const End ends[] = {{tr("Nose"), {0, 0, 1}},   {tr("Tail"), {0, 0, -1}}, {tr("Crown"), {0, 1, 0}},
+                        {tr("Belly"), {0, -1, 0}}, {tr("Left"), {1, 0, 0}},  {tr("Right"), {-1, 0, 0}}};
     for (const End &e : ends) {
         const double x = double(dot(e.to, m_camera.right())), y = double(dot(e.to, m_camera.up()));
         const double away = double(dot(e.to, m_camera.forward()));

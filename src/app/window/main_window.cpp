@@ -71,7 +71,19 @@ protected:
     }
 };
 
-QString grouped(qulonglong n) { return QLocale(QLocale::English).toString(n).replace(QLatin1Char(','), QChar(0x2009)); }
+nlohmann::json withDensity(nlohmann::json command, field::Density density)
+{
+    if (density.faces)
+        command["faces"] = density.faces;
+    else
+        command["spacing"] = density.spacing;
+    return command;
+}
+
+QString grouped(qulonglong n)
+{
+    return QLocale(QLocale::English).toString(n).replace(QLatin1Char(','), QChar(0x2009));
+}
 
 } // namespace
 
@@ -165,7 +177,8 @@ void MainWindow::buildBenches(QWidget *line)
     }
     row->addWidget(m_title);
     row->addStretch();
-    const std::pair<Bench, QString> words[] = {{Bench::Armature, tr("Armature")}, {Bench::Sculpt, tr("Sculpt")}, {Bench::Detail, tr("Detail")}};
+    const std::pair<Bench, QString> words[] = {
+        {Bench::Armature, tr("Armature")}, {Bench::Sculpt, tr("Sculpt")}, {Bench::Detail, tr("Detail")}};
     for (const auto &[bench, word] : words) {
         auto *button = new BenchWord(word);
         button->setObjectName(QStringLiteral("bench%1").arg(int(bench)));
@@ -176,177 +189,6 @@ void MainWindow::buildBenches(QWidget *line)
     }
     row->addStretch();
     row->addWidget(m_saved);
-}
-
-QAction *MainWindow::add(QMenu *menu, const QString &text, const char *id, const QKeySequence &key, const std::function<void()> &run)
-{
-    QAction *action = menu->addAction(text);
-    m_keys.add(action, QLatin1String(id), key);
-    connect(action, &QAction::triggered, this, run);
-    return action;
-}
-
-void MainWindow::buildMenus()
-{
-    QMenu *file = menuBar()->addMenu(tr("&File"));
-    add(file, tr("&New"), "new", QKeySequence::New, [this] {
-        if (maySwitch())
-            m_session.startNew();
-    });
-    add(file, tr("&Open…"), "open", QKeySequence::Open, [this] { open(); });
-    add(file, tr("Start &page…"), "startPage", {}, [this] { showStartPage(); });
-    file->addSeparator();
-    add(file, tr("&Save"), "save", QKeySequence::Save, [this] { save(); });
-    add(file, tr("Save &as…"), "saveAs", QKeySequence::SaveAs, [this] { saveAs(); });
-    file->addSeparator();
-    add(file, tr("&Import mesh…"), "import", {}, [this] { importMesh(); });
-    add(file, tr("&Export mesh…"), "export", {}, [this] { exportMesh(); });
-    add(file, tr("Write &recipe…"), "recipe", {}, [this] {
-        const QString path = QFileDialog::getSaveFileName(this, tr("Write recipe"), {}, tr("Recipes (*.recipe.json)"));
-        if (!path.isEmpty() && m_session.recordRecipe(path))
-            showMessage(tr("The steps up to now were written as a recipe."), false);
-    });
-    file->addSeparator();
-    add(file, tr("&Quit"), "quit", QKeySequence::Quit, [this] { close(); });
-
-    QMenu *edit = menuBar()->addMenu(tr("&Edit"));
-    m_undo = add(edit, tr("&Undo"), "undo", QKeySequence::Undo, [this] { m_session.undo(); });
-    m_redo = add(edit, tr("&Redo"), "redo", QKeySequence::Redo, [this] { m_session.redo(); });
-    add(edit, tr("&History…"), "history", QKeySequence(tr("Ctrl+H")), [this] { showHistory(); });
-    edit->addSeparator();
-    add(edit, tr("Du&plicate form"), "duplicate", QKeySequence(tr("Ctrl+D")), [this] {
-        if (m_session.form())
-            m_session.run({{"do", "form.duplicate"}, {"form", m_session.form()}, {"move", {10, 0, 0}}});
-    });
-    add(edit, tr("&Delete"), "delete", QKeySequence::Delete, [this] {
-        if (m_session.bench() == Bench::Armature && m_session.form())
-            m_session.run({{"do", "form.remove"}, {"form", m_session.form()}});
-        else if (m_session.bench() != Bench::Armature && m_session.piece())
-            m_session.run({{"do", "piece.remove"}, {"piece", m_session.piece()}});
-    });
-    edit->addSeparator();
-    add(edit, tr("&Keys…"), "keys", {}, [this] { editKeys(this, m_keys); });
-
-    QMenu *view = menuBar()->addMenu(tr("&View"));
-    int number = 0;
-    for (const portrait::NamedView &v : portrait::anatomicalViews()) {
-        const QString key = QString::fromUtf8(v.key.data());
-        add(view, QString::fromUtf8(v.title.data(), qsizetype(v.title.size())), ("view_" + key.toStdString()).c_str(),
-            QKeySequence(QStringLiteral("Shift+F%1").arg(++number)), [this, key] { m_view->lookFrom(key); });
-    }
-    view->addSeparator();
-    add(view, tr("&Frame"), "frame", QKeySequence(Qt::Key_F), [this] { m_view->frameChosen(); });
-    add(view, tr("Camera &back"), "cameraBack", QKeySequence(tr("Alt+Left")), [this] { m_view->cameraBack(); });
-    add(view, tr("Camera &on again"), "cameraForward", QKeySequence(tr("Alt+Right")), [this] { m_view->cameraForward(); });
-    add(view, tr("&Parallel view"), "parallel", QKeySequence(Qt::Key_P), [this] { m_view->setParallel(!m_view->camera().isParallel); });
-    add(view, tr("&Skin beside the forms"), "showSkin", QKeySequence(Qt::Key_K), [this] { m_view->setShowSkin(!m_view->showsSkin()); });
-    add(view, tr("Solo"), "solo", QKeySequence(Qt::Key_QuoteLeft), [this] { m_anatomy->toggleSolo(); });
-    add(view, tr("&Hide panels"), "panels", QKeySequence(Qt::Key_Tab), [this] {
-        m_panelsHidden = !m_panelsHidden;
-        for (QWidget *w : {static_cast<QWidget *>(m_left), static_cast<QWidget *>(m_handPanel), static_cast<QWidget *>(m_angles)})
-            w->setHidden(m_panelsHidden);
-    });
-    QAction *times = add(view, tr("Frame and stroke &times"), "times", {}, [this] {});
-    times->setCheckable(true);
-    connect(times, &QAction::toggled, m_view, &CreatureView::setShowTimes);
-    QAction *dark = add(view, tr("P&eat theme (dark)"), "dark", {}, [this] {});
-    dark->setCheckable(true);
-    dark->setChecked(theme().isDark);
-    connect(dark, &QAction::toggled, this, &MainWindow::setDark);
-
-    QMenu *creature = menuBar()->addMenu(tr("&Creature"));
-    add(creature, tr("&Knit forms…"), "knit", QKeySequence(tr("Ctrl+K")), [this] { knit(); });
-    add(creature, tr("&Re-knit skin…"), "reknit", QKeySequence(tr("Ctrl+Shift+K")), [this] { reknit(); });
-    add(creature, tr("&Refine skin"), "refine", QKeySequence(tr("Ctrl+R")), [this] { refine(); });
-    add(creature, tr("&Fuse shown pieces…"), "fuse", {}, [this] {
-        const Box3f box = m_session.creature().bounds();
-        const Vec3f size = box.size();
-        const float longest = std::max({size.x, size.y, size.z});
-        if (m_session.creature().pieces.empty())
-            return showMessage(tr("There are no pieces to fuse."), true);
-        const auto density = askDensity(this, tr("Fuse pieces"), longest / 220, longest, [&](float h) {
-            mesh::PolyMesh all;
-            for (const auto &p : m_session.creature().pieces) {
-                const mesh::PolyMesh part = toPolyMesh(p->skin.shown);
-                const auto base = std::uint32_t(all.positions.size());
-                all.positions.insert(all.positions.end(), part.positions.begin(), part.positions.end());
-                for (mesh::Face f : part.faces) {
-                    for (std::uint32_t &v : f.v)
-                        v = v == kNone ? kNone : v + base;
-                    all.faces.push_back(f);
-                }
-            }
-            const auto n = field::forecastFaces(all, h);
-            return n ? *n : std::size_t(0);
-        });
-        if (!density)
-            return;
-        nlohmann::json c = {{"do", "knit.pieces"}};
-        density->faces ? c["faces"] = density->faces : c["spacing"] = density->spacing;
-        m_session.runLong(c, this);
-    });
-    creature->addSeparator();
-    const auto mask = [this](const char *what) {
-        if (m_session.piece())
-            m_session.run({{"do", what}, {"piece", m_session.piece()}});
-    };
-    add(creature, tr("&Invert mask"), "maskInvert", QKeySequence(tr("Ctrl+I")), [mask] { mask("mask.invert"); });
-    add(creature, tr("&Clear mask"), "maskClear", QKeySequence(tr("Ctrl+Shift+I")), [mask] { mask("mask.clear"); });
-    add(creature, tr("&Blur mask"), "maskBlur", {}, [mask] { mask("mask.blur"); });
-    creature->addSeparator();
-    add(creature, tr("&Mirror strokes"), "mirror", QKeySequence(Qt::Key_M), [this] { m_hand.setMirrored(!m_hand.isMirrored()); });
-    add(creature, tr("Layer off and on"), "layerToggle", QKeySequence(Qt::Key_L), [this] { m_layers->toggleChosen(); });
-    add(creature, tr("&Tool before"), "toolBefore", QKeySequence(Qt::Key_Q), [this] { m_hand.toolBefore(); });
-    for (int n = 1; n <= 9; ++n) {
-        auto *action = new QAction(tr("Tile %1").arg(n), this);
-        m_keys.add(action, QStringLiteral("tile%1").arg(n), QKeySequence(QString::number(n)));
-        connect(action, &QAction::triggered, this, [this, n] { m_hand.pickTile(n); });
-        addAction(action);
-    }
-    for (int n = 1; n <= 3; ++n) {
-        auto *action = new QAction(tr("Bench %1").arg(n), this);
-        m_keys.add(action, QStringLiteral("benchKey%1").arg(n), QKeySequence(QStringLiteral("Ctrl+%1").arg(n)));
-        connect(action, &QAction::triggered, this, [this, n] { m_session.setBench(Bench(n - 1)); });
-        addAction(action);
-    }
-    creature->addSeparator();
-    QMenu *pen = creature->addMenu(tr("Pen simulator"));
-    const auto pressure = [&](const QString &text, const char *id, MousePressure mode, float slider) {
-        add(pen, text, id, {}, [this, mode, slider] {
-            m_hand.setMousePressure(mode, slider);
-            showMessage(tr("The mouse presses: %1").arg(mode == MousePressure::Full ? tr("fully") : mode == MousePressure::Speed ? tr("by its speed") : tr("at %1 %").arg(int(slider * 100))), false);
-        });
-    };
-    pressure(tr("Mouse presses fully"), "penFull", MousePressure::Full, 1);
-    pressure(tr("Mouse presses by its speed"), "penSpeed", MousePressure::Speed, 1);
-    pressure(tr("Mouse presses at half"), "penHalf", MousePressure::Slider, 0.5f);
-    pen->addSeparator();
-    add(pen, tr("Play strokes…"), "penPlay", {}, [this] {
-        const QString path = QFileDialog::getOpenFileName(this, tr("Play pen strokes"), {}, tr("Pen strokes (*.pen.json)"));
-        QString trouble;
-        const auto strokes = path.isEmpty() ? PenSimulator::Strokes{} : PenSimulator::read(path, &trouble);
-        if (!trouble.isEmpty())
-            showMessage(trouble, true);
-        else if (!strokes.empty())
-            m_pen->play(strokes);
-    });
-    add(pen, tr("Keep the last stroke…"), "penKeep", {}, [this] {
-        if (m_view->lastPen().empty())
-            return showMessage(tr("There is no stroke to keep yet."), true);
-        const QString path = QFileDialog::getSaveFileName(this, tr("Keep pen stroke"), {}, tr("Pen strokes (*.pen.json)"));
-        std::vector<PenSimulator::Mark> marks;
-        for (const auto &m : m_view->lastPen())
-            marks.push_back({m.x, m.y, m.pressure, m.timeMs});
-        if (!path.isEmpty() && !PenSimulator::write(path, {marks}))
-            showMessage(tr("The stroke could not be written to %1.").arg(path), true);
-    });
-
-    QMenu *help = menuBar()->addMenu(tr("&Help"));
-    add(help, tr("&Manual"), "manual", QKeySequence::HelpContents, [this] {
-        static const char *const pages[] = {"armature", "sculpt", "detail"};
-        showManual(this, QLatin1String(pages[int(m_session.bench())]));
-    });
-    add(help, tr("&About Bone Moss"), "about", {}, [this] { showAbout(this); });
 }
 
 void MainWindow::buildStatus()
@@ -384,16 +226,23 @@ void MainWindow::showBench()
 
 void MainWindow::showStatus()
 {
-    setWindowTitle(QStringLiteral("%1%2 – Bone Moss").arg(m_session.title(), m_session.isChanged() ? QStringLiteral(" *") : QString()));
+    setWindowTitle(
+        QStringLiteral("%1%2 – Bone Moss").arg(m_session.title(), m_session.isChanged() ? QStringLiteral(" *") : QString()));
     m_title->setText(m_session.title());
-    m_saved->setText(m_session.isChanged() ? tr("changes not saved") : m_session.path().isEmpty() ? QString() : tr("all changes kept"));
+    m_saved->setText(m_session.isChanged()        ? tr("changes not saved")
+                     : m_session.path().isEmpty() ? QString()
+                                                  : tr("all changes kept"));
     m_undo->setEnabled(m_session.canUndo());
     m_redo->setEnabled(m_session.canRedo());
     const auto &steps = m_session.history().steps();
-    m_undo->setText(m_session.canUndo() ? tr("&Undo %1").arg(QString::fromStdString(steps[m_session.history().at()].title)) : tr("&Undo"));
-    m_redo->setText(m_session.canRedo() ? tr("&Redo %1").arg(QString::fromStdString(steps[m_session.history().at() + 1].title)) : tr("&Redo"));
-    m_counts->setText(tr("%1 faces · %2 MB · undo %3").arg(grouped(m_session.creature().faceCount()))
-                          .arg(double(m_session.creature().memoryBytes()) / 1e6, 0, 'f', 0).arg(m_session.history().at()));
+    m_undo->setText(m_session.canUndo() ? tr("&Undo %1").arg(QString::fromStdString(steps[m_session.history().at()].title))
+                                        : tr("&Undo"));
+    m_redo->setText(m_session.canRedo() ? tr("&Redo %1").arg(QString::fromStdString(steps[m_session.history().at() + 1].title))
+                                        : tr("&Redo"));
+    m_counts->setText(tr("%1 faces · %2 MB · undo %3")
+                          .arg(grouped(m_session.creature().faceCount()))
+                          .arg(double(m_session.creature().memoryBytes()) / 1e6, 0, 'f', 0)
+                          .arg(m_session.history().at()));
 }
 
 bool MainWindow::maySwitch()
@@ -410,7 +259,10 @@ bool MainWindow::maySwitch()
     }
 }
 
-bool MainWindow::save() { return m_session.path().isEmpty() ? saveAs() : m_session.save(m_session.path()); }
+bool MainWindow::save()
+{
+    return m_session.path().isEmpty() ? saveAs() : m_session.save(m_session.path());
+}
 
 bool MainWindow::saveAs()
 {
@@ -447,7 +299,8 @@ bool MainWindow::openPath(const QString &path)
     // A mesh becomes a piece of the creature at hand; its repairs are told.
     QStringList repairs;
     const auto note = connect(&m_session, &Session::noted, this, [&](const QString &t) { repairs << t; });
-    const bool done = m_session.runLong({{"do", "piece.import"}, {"path", QFileInfo(path).absoluteFilePath().toStdString()}}, this);
+    const bool done =
+        m_session.runLong({{"do", "piece.import"}, {"path", QFileInfo(path).absoluteFilePath().toStdString()}}, this);
     disconnect(note);
     if (done) {
         m_session.choosePiece(m_session.creature().pieces.back()->id);
@@ -461,7 +314,8 @@ bool MainWindow::openPath(const QString &path)
 
 void MainWindow::open()
 {
-    const QString path = QFileDialog::getOpenFileName(this, tr("Open"), {}, tr("Creatures and recipes (*.bonemoss *.recipe.json)"));
+    const QString path =
+        QFileDialog::getOpenFileName(this, tr("Open"), {}, tr("Creatures and recipes (*.bonemoss *.recipe.json)"));
     if (!path.isEmpty() && maySwitch())
         openPath(path);
 }
@@ -475,7 +329,8 @@ void MainWindow::importMesh()
 
 void MainWindow::exportMesh()
 {
-    const QString path = QFileDialog::getSaveFileName(this, tr("Export shown pieces (mm)"), {}, tr("OBJ (*.obj);;STL (*.stl);;PLY (*.ply);;GLB (*.glb)"));
+    const QString path = QFileDialog::getSaveFileName(this, tr("Export shown pieces (mm)"), {},
+                                                      tr("OBJ (*.obj);;STL (*.stl);;PLY (*.ply);;GLB (*.glb)"));
     if (path.isEmpty())
         return;
     QStringList warnings;
@@ -483,7 +338,8 @@ void MainWindow::exportMesh()
         return;
     showMessage(tr("Written: %1").arg(path), false);
     if (!warnings.isEmpty())
-        showList(this, tr("Written, with warnings"), tr("The file is there, but a printer may refuse it. Knitting closes such pieces:"), warnings);
+        showList(this, tr("Written, with warnings"),
+                 tr("The file is there, but a printer may refuse it. Knitting closes such pieces:"), warnings);
 }
 
 void MainWindow::knit()
@@ -500,9 +356,7 @@ void MainWindow::knit()
     });
     if (!density)
         return;
-    nlohmann::json c = {{"do", "knit.forms"}};
-    density->faces ? c["faces"] = density->faces : c["spacing"] = density->spacing;
-    if (!m_session.runLong(c, this))
+    if (!m_session.runLong(withDensity({{"do", "knit.forms"}}, *density), this))
         return;
     m_session.choosePiece(m_session.creature().pieces.back()->id);
     m_session.setBench(Bench::Sculpt);
@@ -515,16 +369,32 @@ void MainWindow::reknit()
         return showMessage(tr("There is no skin to re-knit."), true);
     const mesh::PolyMesh shown = toPolyMesh(piece->skin.shown);
     const Vec3f size = mesh::boundsOf(shown.positions).size();
-    const auto density = askDensity(this, tr("Re-knit %1").arg(QString::fromStdString(piece->name)), mesh::meanEdgeLength(piece->skin.shown),
-                                    std::max({size.x, size.y, size.z}), [&](float h) {
+    const auto density = askDensity(this, tr("Re-knit %1").arg(QString::fromStdString(piece->name)),
+                                    mesh::meanEdgeLength(piece->skin.shown), std::max({size.x, size.y, size.z}), [&](float h) {
                                         const auto n = field::forecastFaces(shown, h);
                                         return n ? *n : std::size_t(0);
                                     });
     if (!density)
         return;
-    nlohmann::json c = {{"do", "piece.reknit"}, {"piece", piece->id}};
-    density->faces ? c["faces"] = density->faces : c["spacing"] = density->spacing;
-    m_session.runLong(c, this);
+    m_session.runLong(withDensity({{"do", "piece.reknit"}, {"piece", piece->id}}, *density), this);
+}
+
+void MainWindow::fuse()
+{
+    mesh::PolyMesh all;
+    for (const auto &p : m_session.creature().pieces)
+        if (!p->isHidden)
+            mesh::append(all, toPolyMesh(p->skin.shown));
+    if (all.isEmpty())
+        return showMessage(tr("There are no pieces to fuse."), true);
+    const Vec3f size = mesh::boundsOf(all.positions).size();
+    const float longest = std::max({size.x, size.y, size.z});
+    const auto density = askDensity(this, tr("Fuse pieces"), longest / 220, longest, [&](float h) {
+        const auto n = field::forecastFaces(all, h);
+        return n ? *n : std::size_t(0);
+    });
+    if (density)
+        m_session.runLong(withDensity({{"do", "knit.pieces"}}, *density), this);
 }
 
 void MainWindow::refine()

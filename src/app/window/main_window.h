@@ -44,6 +44,12 @@ protected:
 
 private:
     void buildMenus();
+    void buildFileMenu();
+    void buildEditMenu();
+    void buildViewMenu();
+    void buildCreatureMenu();
+    void buildPenMenu(QMenu *pen);
+    void buildHelpMenu();
     void buildBenches(QWidget *line);
     void buildCentre();
     void buildStatus();
@@ -59,6 +65,7 @@ private:
     void knit();
     void reknit();
     void refine();
+    void fuse();
     void showHistory();
     void rememberRecent(const QString &path);
     void setDark(bool dark);

@@ -60,7 +60,9 @@ bool PenSimulator::write(const QString &path, const Strokes &strokes)
     if (!file.open(QIODevice::WriteOnly))
         return false;
     file.write(QJsonDocument(QJsonObject{{QStringLiteral("format"), QStringLiteral("bonemoss-pen")},
-                                         {QStringLiteral("version"), 1}, {QStringLiteral("strokes"), all}}).toJson(QJsonDocument::Compact));
+                                         {QStringLiteral("version"), 1},
+                                         {QStringLiteral("strokes"), all}})
+                   .toJson(QJsonDocument::Compact));
     return file.commit();
 }
 
@@ -69,7 +71,8 @@ void PenSimulator::send(QEvent::Type type, const Mark &m)
     if (!m_view)
         return;
     static const QPointingDevice pen(QStringLiteral("pen simulator"), 77, QInputDevice::DeviceType::Stylus,
-                                     QPointingDevice::PointerType::Pen, QInputDevice::Capability::Position | QInputDevice::Capability::Pressure, 1, 1);
+                                     QPointingDevice::PointerType::Pen,
+                                     QInputDevice::Capability::Position | QInputDevice::Capability::Pressure, 1, 1);
     const QPointF at(m.x * m_view->width(), m.y * m_view->height());
     const bool up = type == QEvent::TabletRelease;
     QTabletEvent event(type, &pen, at, m_view->mapToGlobal(at), up ? 0 : m.pressure, 0, 0, 0, 0, 0, Qt::NoModifier,

@@ -28,7 +28,7 @@ public:
     /// Empty and a message in trouble when the file cannot be used.
     static Strokes read(const QString &path, QString *trouble);
     static bool write(const QString &path, const Strokes &strokes);
-    void play(const Strokes &strokes);    ///< at the recorded pace
+    void play(const Strokes &strokes); ///< at the recorded pace
     void playAtOnce(const Strokes &strokes);
     bool isPlaying() const { return m_timer.isActive(); }
 

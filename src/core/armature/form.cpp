@@ -21,10 +21,22 @@ std::optional<Enum> named(const std::array<std::string_view, N> &names, std::str
 
 } // namespace
 
-std::string_view nameOf(FormKind kind) { return kKinds[std::size_t(kind)]; }
-std::optional<FormKind> kindNamed(std::string_view name) { return named<FormKind>(kKinds, name); }
-std::string_view nameOf(FormRole role) { return kRoles[std::size_t(role)]; }
-std::optional<FormRole> roleNamed(std::string_view name) { return named<FormRole>(kRoles, name); }
+std::string_view nameOf(FormKind kind)
+{
+    return kKinds[std::size_t(kind)];
+}
+std::optional<FormKind> kindNamed(std::string_view name)
+{
+    return named<FormKind>(kKinds, name);
+}
+std::string_view nameOf(FormRole role)
+{
+    return kRoles[std::size_t(role)];
+}
+std::optional<FormRole> roleNamed(std::string_view name)
+{
+    return named<FormRole>(kRoles, name);
+}
 
 const Form *Armature::find(std::uint32_t id) const
 {
@@ -101,8 +113,7 @@ std::vector<PathPoint> smoothPath(const std::vector<PathPoint> &path, int steps)
                 const float w = (x - ta) / (tb - ta);
                 return PathPoint{lerp(a.at, b.at, w), a.radius + (b.radius - a.radius) * w};
             };
-            const PathPoint a1 = mix(p[0], p[1], t[0], t[1]), a2 = mix(p[1], p[2], t[1], t[2]),
-                            a3 = mix(p[2], p[3], t[2], t[3]);
+            const PathPoint a1 = mix(p[0], p[1], t[0], t[1]), a2 = mix(p[1], p[2], t[1], t[2]), a3 = mix(p[2], p[3], t[2], t[3]);
             const PathPoint b1 = mix(a1, a2, t[0], t[2]), b2 = mix(a2, a3, t[1], t[3]);
             PathPoint c = mix(b1, b2, t[1], t[2]);
             const float least = std::min(p[1].radius, p[2].radius) * 0.5f;

@@ -37,12 +37,12 @@ struct Form {
     std::string name;
     FormKind kind = FormKind::Ball;
     FormRole role = FormRole::Add;
-    Transform place;              ///< relative to the parent
-    Vec3f radii{10, 10, 10};      ///< ball: x; ellipsoid: all; block: half sizes
-    float rounding = 2;           ///< block: radius of edges
-    std::vector<PathPoint> path;  ///< limb, cone: two points; tube: two or more
-    float melt = 4;               ///< over how many mm it flows into what it touches
-    bool isMirrored = false;      ///< has a twin across the middle plane
+    Transform place;             ///< relative to the parent
+    Vec3f radii{10, 10, 10};     ///< ball: x; ellipsoid: all; block: half sizes
+    float rounding = 2;          ///< block: radius of edges
+    std::vector<PathPoint> path; ///< limb, cone: two points; tube: two or more
+    float melt = 4;              ///< over how many mm it flows into what it touches
+    bool isMirrored = false;     ///< has a twin across the middle plane
     bool isLocked = false, isHidden = false;
     friend bool operator==(const Form &, const Form &) = default;
 };
@@ -69,7 +69,6 @@ std::vector<PathPoint> smoothPath(const std::vector<PathPoint> &path, int steps)
 
 /// Distance to a whole armature: forms melted into one, twins included, cut forms taken away.
 /// `only` limits it to those ids when not empty. The armature may be dropped afterwards.
-std::unique_ptr<field::DistanceSource> makeDistance(const Armature &armature,
-                                                    std::span<const std::uint32_t> only = {});
+std::unique_ptr<field::DistanceSource> makeDistance(const Armature &armature, std::span<const std::uint32_t> only = {});
 
 } // namespace bonemoss::armature

@@ -10,10 +10,10 @@ namespace bonemoss::armature {
 
 namespace {
 
-constexpr int kTubeSteps = 6;   // round cones to a span of a tube
+constexpr int kTubeSteps = 6; // round cones to a span of a tube
 constexpr float kFar = 1e30f;
 
-struct Segment { // round cone, or flat-ended cone, in the form's own scaled frame
+struct Segment {   // round cone, or flat-ended cone, in the form's own scaled frame
     Vec3f a, axis; // axis is unit
     float length = 0, ra = 0, rb = 0;
     Box3f box; // creature space
@@ -34,7 +34,7 @@ float roundCone(const Segment &s, Vec3f p)
     const float y = dot(d, s.axis);
     const float x = std::sqrt(std::max(0.0f, squaredLength(d) - y * y));
     const float slope = (s.ra - s.rb) / s.length; // sine of the half angle
-    if (s.length <= std::abs(s.ra - s.rb)) // one ball holds the other
+    if (s.length <= std::abs(s.ra - s.rb))        // one ball holds the other
         return s.ra > s.rb ? length(d) - s.ra : length(d - s.axis * s.length) - s.rb;
     const float c = std::sqrt(1 - slope * slope);
     const float along = y * c - x * slope; // position on the slanted side
@@ -101,8 +101,7 @@ Solid makeSolid(const Form &f, const Transform &world, bool twin)
         const auto points = f.kind == FormKind::Tube ? smoothPath(f.path, kTubeSteps) : f.path;
         for (std::size_t i = 0; i + 1 < points.size(); ++i) {
             const Vec3f d = points[i + 1].at - points[i].at;
-            Segment seg{points[i].at, normalized(d), std::max(length(d), 1e-6f), points[i].radius,
-                        points[i + 1].radius, {}};
+            Segment seg{points[i].at, normalized(d), std::max(length(d), 1e-6f), points[i].radius, points[i + 1].radius, {}};
             Box3f box;
             for (const PathPoint &p : {points[i], points[i + 1]}) {
                 const Vec3f r{p.radius, p.radius, p.radius};
@@ -126,8 +125,7 @@ float distanceTo(const Solid &s, Vec3f p, const std::vector<const Segment *> &se
     const Vec3f k = t.scale;
     const Form &f = *s.form;
     if (f.kind == FormKind::Ball)
-        return k.x == k.y && k.y == k.z ? length(q) - f.radii.x * k.x
-                                        : ellipsoid(q, k * f.radii.x);
+        return k.x == k.y && k.y == k.z ? length(q) - f.radii.x * k.x : ellipsoid(q, k * f.radii.x);
     if (f.kind == FormKind::Ellipsoid)
         return ellipsoid(q, f.radii * k);
     if (f.kind == FormKind::Block)
@@ -151,8 +149,8 @@ public:
     ArmatureDistance(const Armature &armature, std::span<const std::uint32_t> only) : m_armature(armature)
     {
         for (const Form &f : m_armature.forms) {
-            const bool asked = only.empty() ? f.role != FormRole::Apart && !f.isHidden
-                                            : std::find(only.begin(), only.end(), f.id) != only.end();
+            const bool asked =
+                only.empty() ? f.role != FormRole::Apart && !f.isHidden : std::find(only.begin(), only.end(), f.id) != only.end();
             if (!asked)
                 continue;
             const Transform world = m_armature.worldPlace(f);
@@ -163,8 +161,7 @@ public:
                 m_widest = std::max(m_widest, f.melt);
             }
         }
-        std::stable_partition(m_solids.begin(), m_solids.end(),
-                              [](const Solid &s) { return s.form->role != FormRole::Cut; });
+        std::stable_partition(m_solids.begin(), m_solids.end(), [](const Solid &s) { return s.form->role != FormRole::Cut; });
         if (!m_bounds.isEmpty())
             m_bounds.grow(m_widest * 0.25f); // the quadratic blend bulges by a quarter of its width at most
     }
@@ -195,8 +192,8 @@ public:
         for (std::size_t i = 0; i < points.size(); ++i) {
             float d = kFar;
             for (const Candidate &c : candidates) {
-                const float own = c.segments.empty() && !c.solid->segments.empty()
-                                      ? kFar : distanceTo(*c.solid, points[i], c.segments);
+                const float own =
+                    c.segments.empty() && !c.solid->segments.empty() ? kFar : distanceTo(*c.solid, points[i], c.segments);
                 if (c.solid->form->role == FormRole::Cut)
                     d = -softMin(-d, own, c.solid->form->melt);
                 else

@@ -15,8 +15,7 @@ namespace {
 std::atomic<int> g_threadLimit{0}; // 0: no limit; set by ThreadLimit only
 } // namespace
 
-bool forEachBlock(std::size_t count, std::size_t blockSize, std::stop_token stop,
-                  const std::function<void(BlockRange)> &body)
+bool forEachBlock(std::size_t count, std::size_t blockSize, std::stop_token stop, const std::function<void(BlockRange)> &body)
 {
     const std::size_t blocks = (count + blockSize - 1) / blockSize;
     const auto run = [&](std::size_t b) {
@@ -50,7 +49,10 @@ bool forEachBlock(std::size_t count, std::size_t blockSize, std::stop_token stop
 }
 
 ThreadLimit::ThreadLimit(int threads) : m_before(g_threadLimit.exchange(threads)) {}
-ThreadLimit::~ThreadLimit() { g_threadLimit = m_before; }
+ThreadLimit::~ThreadLimit()
+{
+    g_threadLimit = m_before;
+}
 
 void keepFreedMemory()
 {

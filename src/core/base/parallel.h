@@ -14,17 +14,14 @@ struct BlockRange {
 /// Calls body once for each block of blockSize items in [0, count), on any thread, in any order.
 /// Blocks depend on count and blockSize only, never on the number of threads. body must not throw.
 /// Returns false if stop was requested; blocks not yet begun are then skipped.
-bool forEachBlock(std::size_t count, std::size_t blockSize, std::stop_token stop,
-                  const std::function<void(BlockRange)> &body);
-inline bool forEachBlock(std::size_t count, std::size_t blockSize,
-                         const std::function<void(BlockRange)> &body)
+bool forEachBlock(std::size_t count, std::size_t blockSize, std::stop_token stop, const std::function<void(BlockRange)> &body);
+inline bool forEachBlock(std::size_t count, std::size_t blockSize, const std::function<void(BlockRange)> &body)
 {
     return forEachBlock(count, blockSize, {}, body);
 }
 
 /// Sum of body over the blocks, added in block order: the same bits on 1 thread and on 64.
-template <typename T, typename Body>
-T sumBlocks(std::size_t count, std::size_t blockSize, const Body &body)
+template <typename T, typename Body> T sumBlocks(std::size_t count, std::size_t blockSize, const Body &body)
 {
     std::vector<T> partial((count + blockSize - 1) / blockSize);
     forEachBlock(count, blockSize, {}, [&](BlockRange r) { partial[r.begin / blockSize] = body(r); });

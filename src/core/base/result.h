@@ -17,7 +17,7 @@ enum class ErrorCode {
     Empty,       ///< nothing to work on
     TooLarge,    ///< would need more memory than allowed
     Cancelled,
-    Damaged      ///< a store whose checksums do not match
+    Damaged ///< a store whose checksums do not match
 };
 
 /// What went wrong: a code, the subject (file, form, parameter) and a detail in plain words.
@@ -29,29 +29,45 @@ struct Error {
 };
 
 /// A value or an Error. value() on an error is a bug and asserts.
-template <typename T>
-class [[nodiscard]] Result
+template <typename T> class [[nodiscard]] Result
 {
 public:
     Result(T value) : m_state(std::in_place_index<0>, std::move(value)) {}
     Result(Error error) : m_state(std::in_place_index<1>, std::move(error)) {}
 
     explicit operator bool() const { return m_state.index() == 0; }
-    const T &value() const & { assert(*this); return *std::get_if<0>(&m_state); }
-    T &value() & { assert(*this); return *std::get_if<0>(&m_state); }
-    T &&value() && { assert(*this); return std::move(*std::get_if<0>(&m_state)); }
+    const T &value() const &
+    {
+        assert(*this);
+        return *std::get_if<0>(&m_state);
+    }
+    T &value() &
+    {
+        assert(*this);
+        return *std::get_if<0>(&m_state);
+    }
+    T &&value() &&
+    {
+        assert(*this);
+        return std::move(*std::get_if<0>(&m_state));
+    }
     const T &operator*() const & { return value(); }
     T &operator*() & { return value(); }
     T &&operator*() && { return std::move(*this).value(); }
     const T *operator->() const { return &value(); }
     T *operator->() { return &value(); }
-    const Error &error() const { assert(!*this); return *std::get_if<1>(&m_state); }
+    const Error &error() const
+    {
+        assert(!*this);
+        return *std::get_if<1>(&m_state);
+    }
 
 private:
     std::variant<T, Error> m_state;
 };
 
-struct Done {};
+struct Done {
+};
 using Status = Result<Done>;
 
 } // namespace bonemoss

@@ -7,7 +7,10 @@ namespace bonemoss {
 
 namespace {
 constexpr float kDeg = std::numbers::pi_v<float> / 180;
-float meanScale(Vec3f s) { return std::cbrt(std::abs(s.x * s.y * s.z)); }
+float meanScale(Vec3f s)
+{
+    return std::cbrt(std::abs(s.x * s.y * s.z));
+}
 } // namespace
 
 Quat normalized(Quat q)
@@ -58,15 +61,14 @@ Vec3f toEulerDeg(Quat q)
 Transform compose(const Transform &parent, const Transform &child)
 {
     const float s = meanScale(parent.scale);
-    return {parent.move + rotate(parent.turn, child.move * s), normalized(parent.turn * child.turn),
-            child.scale * s};
+    return {parent.move + rotate(parent.turn, child.move * s), normalized(parent.turn * child.turn), child.scale * s};
 }
 
 Transform relativeTo(const Transform &parent, const Transform &whole)
 {
     const float s = 1 / meanScale(parent.scale);
-    return {rotate(parent.turn.conjugate(), whole.move - parent.move) * s,
-            normalized(parent.turn.conjugate() * whole.turn), whole.scale * s};
+    return {rotate(parent.turn.conjugate(), whole.move - parent.move) * s, normalized(parent.turn.conjugate() * whole.turn),
+            whole.scale * s};
 }
 
 } // namespace bonemoss

@@ -24,21 +24,36 @@ struct Vec3f {
 };
 static_assert(sizeof(Vec3f) == 12, "uploaded to the GPU and written to files as is");
 
-constexpr float dot(Vec3f a, Vec3f b) { return a.x * b.x + a.y * b.y + a.z * b.z; }
+constexpr float dot(Vec3f a, Vec3f b)
+{
+    return a.x * b.x + a.y * b.y + a.z * b.z;
+}
 constexpr Vec3f cross(Vec3f a, Vec3f b)
 {
     return {a.y * b.z - a.z * b.y, a.z * b.x - a.x * b.z, a.x * b.y - a.y * b.x};
 }
-constexpr float squaredLength(Vec3f a) { return dot(a, a); }
-inline float length(Vec3f a) { return std::sqrt(dot(a, a)); }
+constexpr float squaredLength(Vec3f a)
+{
+    return dot(a, a);
+}
+inline float length(Vec3f a)
+{
+    return std::sqrt(dot(a, a));
+}
 /// Unit vector, or {0,0,0} where a has no length.
 inline Vec3f normalized(Vec3f a)
 {
     const float len = length(a);
     return len > 0 ? a * (1 / len) : Vec3f{};
 }
-constexpr Vec3f lerp(Vec3f a, Vec3f b, float t) { return a + (b - a) * t; }
-inline bool isFinite(Vec3f a) { return std::isfinite(a.x) && std::isfinite(a.y) && std::isfinite(a.z); }
+constexpr Vec3f lerp(Vec3f a, Vec3f b, float t)
+{
+    return a + (b - a) * t;
+}
+inline bool isFinite(Vec3f a)
+{
+    return std::isfinite(a.x) && std::isfinite(a.y) && std::isfinite(a.z);
+}
 constexpr Vec3f min(Vec3f a, Vec3f b)
 {
     return {a.x < b.x ? a.x : b.x, a.y < b.y ? a.y : b.y, a.z < b.z ? a.z : b.z};
@@ -48,16 +63,20 @@ constexpr Vec3f max(Vec3f a, Vec3f b)
     return {a.x > b.x ? a.x : b.x, a.y > b.y ? a.y : b.y, a.z > b.z ? a.z : b.z};
 }
 /// Reflection across the middle plane x = 0.
-constexpr Vec3f mirrored(Vec3f a) { return {-a.x, a.y, a.z}; }
+constexpr Vec3f mirrored(Vec3f a)
+{
+    return {-a.x, a.y, a.z};
+}
 /// Component 0, 1 or 2.
-constexpr float at(Vec3f a, int axis) { return axis == 0 ? a.x : axis == 1 ? a.y : a.z; }
+constexpr float at(Vec3f a, int axis)
+{
+    return axis == 0 ? a.x : axis == 1 ? a.y : a.z;
+}
 
 /// Axis-aligned box; empty when default-made.
 struct Box3f {
-    Vec3f lo{std::numeric_limits<float>::max(), std::numeric_limits<float>::max(),
-             std::numeric_limits<float>::max()};
-    Vec3f hi{std::numeric_limits<float>::lowest(), std::numeric_limits<float>::lowest(),
-             std::numeric_limits<float>::lowest()};
+    Vec3f lo{std::numeric_limits<float>::max(), std::numeric_limits<float>::max(), std::numeric_limits<float>::max()};
+    Vec3f hi{std::numeric_limits<float>::lowest(), std::numeric_limits<float>::lowest(), std::numeric_limits<float>::lowest()};
 
     constexpr bool isEmpty() const { return lo.x > hi.x; }
     constexpr void add(Vec3f p) { lo = min(lo, p), hi = max(hi, p); }
@@ -82,10 +101,8 @@ struct Quat {
     friend constexpr bool operator==(const Quat &, const Quat &) = default;
     friend constexpr Quat operator*(Quat a, Quat b)
     {
-        return {a.w * b.x + a.x * b.w + a.y * b.z - a.z * b.y,
-                a.w * b.y - a.x * b.z + a.y * b.w + a.z * b.x,
-                a.w * b.z + a.x * b.y - a.y * b.x + a.z * b.w,
-                a.w * b.w - a.x * b.x - a.y * b.y - a.z * b.z};
+        return {a.w * b.x + a.x * b.w + a.y * b.z - a.z * b.y, a.w * b.y - a.x * b.z + a.y * b.w + a.z * b.x,
+                a.w * b.z + a.x * b.y - a.y * b.x + a.z * b.w, a.w * b.w - a.x * b.x - a.y * b.y - a.z * b.z};
     }
     constexpr Quat conjugate() const { return {-x, -y, -z, w}; }
 };

@@ -99,8 +99,12 @@ json commandSchema()
             if (p.isRequired)
                 needed.push_back(p.name);
         }
-        variants.push_back({{"title", c.title}, {"description", c.description}, {"type", "object"},
-                            {"properties", properties}, {"required", needed}, {"additionalProperties", false}});
+        variants.push_back({{"title", c.title},
+                            {"description", c.description},
+                            {"type", "object"},
+                            {"properties", properties},
+                            {"required", needed},
+                            {"additionalProperties", false}});
     }
     return {{"$schema", "https://json-schema.org/draft/2020-12/schema"},
             {"title", "Bone Moss command"},

@@ -15,7 +15,7 @@ namespace bonemoss::creature {
 
 /// What a command may look at besides the creature, and what it says on the way.
 struct CommandContext {
-    std::filesystem::path folder;   ///< relative paths in commands start here
+    std::filesystem::path folder; ///< relative paths in commands start here
     Progress progress;
     std::vector<std::string> notes; ///< filled: plain sentences about what was done or lost
 };
@@ -26,11 +26,11 @@ enum class ParamKind { Number, Integer, Switch, Text, Choice, Point, Points, Ref
 struct ParamSpec {
     std::string name;
     ParamKind kind = ParamKind::Number;
-    std::string unit;        ///< "mm", "deg", "" for none
+    std::string unit; ///< "mm", "deg", "" for none
     std::string description;
     bool isRequired = false;
     double least = -std::numeric_limits<double>::infinity(), most = std::numeric_limits<double>::infinity();
-    std::string missing;     ///< default, as JSON text; empty when there is none
+    std::string missing; ///< default, as JSON text; empty when there is none
     std::vector<std::string> choices;
 };
 

@@ -12,7 +12,10 @@ using armature::FormKind;
 
 constexpr std::size_t kMostPathPoints = 200;
 
-bool hasPath(FormKind k) { return k == FormKind::Limb || k == FormKind::Cone || k == FormKind::Tube; }
+bool hasPath(FormKind k)
+{
+    return k == FormKind::Limb || k == FormKind::Cone || k == FormKind::Tube;
+}
 
 Status checkForm(const Form &f)
 {
@@ -156,8 +159,7 @@ Result<Creature> removeForm(const Creature &before, const Params &p, CommandCont
         if (before.armature.find(g)->isLocked)
             return Error{ErrorCode::BadValue, before.armature.find(g)->name, "is locked; unlock it first"};
     Creature after = before;
-    std::erase_if(after.armature.forms,
-                  [&](const Form &f) { return std::find(gone.begin(), gone.end(), f.id) != gone.end(); });
+    std::erase_if(after.armature.forms, [&](const Form &f) { return std::find(gone.begin(), gone.end(), f.id) != gone.end(); });
     return after;
 }
 
@@ -203,7 +205,8 @@ std::vector<ParamSpec> formParams()
         numberParam("radius", "mm", "of a ball", 0.01, 10000),
         plainParam(ParamKind::Point, "radii", "mm", "of an ellipsoid; half sizes of a block"),
         numberParam("rounding", "mm", "of a block's edges", 0, 10000),
-        plainParam(ParamKind::Points, "path", "mm", "limb, cone: two points; tube: two or more; [x, y, z, radius] in creature space"),
+        plainParam(ParamKind::Points, "path", "mm",
+                   "limb, cone: two points; tube: two or more; [x, y, z, radius] in creature space"),
         numberParam("melt", "mm", "over how far it flows into what it touches", 0, 1000),
         switchParam("mirror", "has a twin across the middle plane"),
         choiceParam("role", "what it does when knitted", {"add", "cut", "apart"}),
@@ -227,14 +230,21 @@ std::vector<CommandSpec> armatureCommands()
     change.push_back(switchParam("branch", "mirror, hidden and locked go to all forms below it too", "false"));
     return {
         {"form.add", "Add form", "Adds a solid to the armature.",
-         withFront(required(choiceParam("kind", "what solid", {"ball", "ellipsoid", "limb", "block", "cone", "tube"})), formParams()),
+         withFront(required(choiceParam("kind", "what solid", {"ball", "ellipsoid", "limb", "block", "cone", "tube"})),
+                   formParams()),
          addForm},
         {"form.set", "Change form", "Changes what is given of a form and leaves the rest.", change, setForm},
         {"form.remove", "Remove form", "Removes a form and all that hangs from it.", {form}, removeForm},
-        {"form.duplicate", "Duplicate form", "Copies a form with all that hangs from it.",
-         {form, plainParam(ParamKind::Point, "move", "mm", "how far the copy stands from the first")}, duplicateForm},
-        {"creature.height", "Final height", "The height the finished piece shall have.",
-         {required(numberParam("mm", "mm", "from the floor to the crown", 1, 100000))}, setHeight},
+        {"form.duplicate",
+         "Duplicate form",
+         "Copies a form with all that hangs from it.",
+         {form, plainParam(ParamKind::Point, "move", "mm", "how far the copy stands from the first")},
+         duplicateForm},
+        {"creature.height",
+         "Final height",
+         "The height the finished piece shall have.",
+         {required(numberParam("mm", "mm", "from the floor to the crown", 1, 100000))},
+         setHeight},
     };
 }
 

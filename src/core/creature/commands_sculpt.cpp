@@ -71,8 +71,7 @@ Result<Creature> stroke(const Creature &before, const Params &p, CommandContext 
     return putBack(before, std::move(*piece));
 }
 
-template <void (*Edit)(detail::Skin &)>
-Result<Creature> editMask(const Creature &before, const Params &p, CommandContext &)
+template <void (*Edit)(detail::Skin &)> Result<Creature> editMask(const Creature &before, const Params &p, CommandContext &)
 {
     auto piece = takePiece(before, p);
     if (!piece)
@@ -163,8 +162,7 @@ Result<Creature> mergeLayer(const Creature &before, const Params &p, CommandCont
     return putBack(before, std::move(*piece));
 }
 
-template <typename Names>
-std::vector<std::string> words(const Names &names)
+template <typename Names> std::vector<std::string> words(const Names &names)
 {
     return {names.begin(), names.end()};
 }
@@ -178,7 +176,8 @@ std::vector<ParamSpec> strokeParams()
     ParamSpec seed = numberParam("seed", "", "of random turns", 0, 4294967295.0, "1");
     seed.kind = ParamKind::Integer;
     return {
-        pieceParam(), layer,
+        pieceParam(),
+        layer,
         required(choiceParam("tool", "what the stroke does", tools)),
         required(plainParam(ParamKind::Samples, "samples", "mm", "pen readings; see the recipe format")),
         numberParam("size", "mm", "radius of the tool", 0.01, 10000, "10"),
@@ -202,11 +201,9 @@ std::vector<ParamSpec> strokeParams()
 } // namespace
 
 LiveStroke::LiveStroke(const detail::Skin &skin, sculpt::StrokeSettings settings, std::uint32_t layer)
-    : m_surface(std::make_unique<mesh::Surface>(skin.shown)),
-      m_mask(std::make_unique<mesh::BlockArray<std::uint8_t>>(skin.mask)), m_layer(layer), m_tool(settings.tool),
-      m_stroke(*m_surface, *m_mask, std::move(settings))
-{
-}
+    : m_surface(std::make_unique<mesh::Surface>(skin.shown)), m_mask(std::make_unique<mesh::BlockArray<std::uint8_t>>(skin.mask)),
+      m_layer(layer), m_tool(settings.tool), m_stroke(*m_surface, *m_mask, std::move(settings))
+{}
 
 Status LiveStroke::finish(detail::Skin &skin)
 {
@@ -226,10 +223,20 @@ json strokeCommand(std::uint32_t piece, std::uint32_t layer, const sculpt::Strok
         const auto o = row(q.origin), d = row(q.direction);
         rows.push_back({o[0], o[1], o[2], d[0], d[1], d[2], q.pressure, q.timeMs});
     }
-    json c = {{"do", "sculpt.stroke"}, {"piece", piece}, {"layer", layer}, {"tool", nameOf(s.tool)},
-              {"size", s.size}, {"strength", s.strength}, {"falloff", nameOf(s.falloff)}, {"spacing", s.spacing},
-              {"steadiness", s.steadiness}, {"reverse", s.isReversed}, {"mirror", s.isMirrored},
-              {"pressureToStrength", s.pressureToStrength}, {"pressureToSize", s.pressureToSize}, {"samples", rows}};
+    json c = {{"do", "sculpt.stroke"},
+              {"piece", piece},
+              {"layer", layer},
+              {"tool", nameOf(s.tool)},
+              {"size", s.size},
+              {"strength", s.strength},
+              {"falloff", nameOf(s.falloff)},
+              {"spacing", s.spacing},
+              {"steadiness", s.steadiness},
+              {"reverse", s.isReversed},
+              {"mirror", s.isMirrored},
+              {"pressureToStrength", s.pressureToStrength},
+              {"pressureToSize", s.pressureToSize},
+              {"samples", rows}};
     if (s.tool == sculpt::Tool::Stamp) {
         c["stamp"] = s.stamp, c["depth"] = s.depth, c["drag"] = s.isDragged;
         c["randomTurn"] = s.randomTurn, c["turn"] = std::clamp(s.turn / kRadians, -360.0f, 360.0f), c["seed"] = s.seed;
@@ -247,11 +254,17 @@ std::vector<CommandSpec> sculptCommands()
         {"mask.invert", "Invert mask", "Masked becomes open and open masked.", {pieceParam()}, editMask<detail::invertMask>},
         {"mask.clear", "Clear mask", "Opens everything.", {pieceParam()}, editMask<detail::clearMask>},
         {"mask.blur", "Blur mask", "Softens the mask's border.", {pieceParam(), passes}, blur},
-        {"layer.add", "Add layer", "A new detail layer on top.",
-         {pieceParam(), textParam("name", "of the layer", "\"Layer\""), numberParam("strength", "", "-1 to 2", -1, 2, "1")}, addLayer},
-        {"layer.set", "Change layer", "Name, strength and switch of a layer.",
+        {"layer.add",
+         "Add layer",
+         "A new detail layer on top.",
+         {pieceParam(), textParam("name", "of the layer", "\"Layer\""), numberParam("strength", "", "-1 to 2", -1, 2, "1")},
+         addLayer},
+        {"layer.set",
+         "Change layer",
+         "Name, strength and switch of a layer.",
          {pieceParam(), layer, textParam("name", "new name"), numberParam("strength", "", "-1 to 2", -1, 2),
-          switchParam("on", "shown or not")}, setLayer},
+          switchParam("on", "shown or not")},
+         setLayer},
         {"layer.remove", "Remove layer", "Throws a layer away.", {pieceParam(), layer}, removeLayer},
         {"layer.merge", "Merge down", "Adds a layer to the one below it, or to the body.", {pieceParam(), layer}, mergeLayer},
     };

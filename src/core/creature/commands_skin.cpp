@@ -62,20 +62,13 @@ Result<Creature> knitPieces(const Creature &before, const Params &p, CommandCont
     std::vector<std::uint32_t> used;
     for (const auto &piece : before.pieces) {
         const bool asked = !p.has("pieces") ? !piece->isHidden
-                               : std::any_of(p.value("pieces").begin(), p.value("pieces").end(), [&](const auto &r) {
-                                     return r.is_string() ? r == piece->name : r == piece->id;
-                                 });
+                                            : std::any_of(p.value("pieces").begin(), p.value("pieces").end(), [&](const auto &r) {
+                                                  return r.is_string() ? r == piece->name : r == piece->id;
+                                              });
         if (!asked)
             continue;
         used.push_back(piece->id);
-        const auto base = std::uint32_t(all.positions.size());
-        const mesh::PolyMesh part = toPolyMesh(piece->skin.shown);
-        all.positions.insert(all.positions.end(), part.positions.begin(), part.positions.end());
-        for (mesh::Face f : part.faces) {
-            for (std::uint32_t &v : f.v)
-                v = v == kNone ? kNone : v + base;
-            all.faces.push_back(f);
-        }
+        mesh::append(all, toPolyMesh(piece->skin.shown));
     }
     if (used.empty() || (p.has("pieces") && used.size() != p.value("pieces").size()))
         return Error{ErrorCode::Unknown, "pieces", "one of them is not there, or none is shown"};
@@ -107,8 +100,8 @@ Result<Creature> reknit(const Creature &before, const Params &p, CommandContext 
         context.progress.say(0.7f, "carrying layers and mask over");
         detail::CarryLoss loss;
         piece->skin = detail::carryOver(piece->skin, knitted->mesh, loss);
-        context.notes.push_back(fmt::format("layers and mask carried over; the skin moved {:.3g} mm on average, {:.3g} mm at most",
-                                            loss.meanMm, loss.largestMm));
+        context.notes.push_back(fmt::format(
+            "layers and mask carried over; the skin moved {:.3g} mm on average, {:.3g} mm at most", loss.meanMm, loss.largestMm));
     }
     context.notes.push_back(fmt::format("{} faces at {:.3g} mm", knitted->mesh.faces.size(), knitted->report.spacing));
     Creature after = before;
@@ -187,21 +180,40 @@ std::vector<CommandSpec> skinCommands()
     faces.kind = ParamKind::Integer;
     const ParamSpec name = textParam("name", "of the new piece", "\"skin\"");
     return {
-        {"knit.forms", "Knit forms", "Melts the forms into one closed skin of quads; the armature stays.",
-         {name, spacing, faces, plainParam(ParamKind::References, "forms", "", "only these forms")}, knitForms},
-        {"knit.pieces", "Knit pieces", "Fuses pieces into one closed skin by winding count.",
+        {"knit.forms",
+         "Knit forms",
+         "Melts the forms into one closed skin of quads; the armature stays.",
+         {name, spacing, faces, plainParam(ParamKind::References, "forms", "", "only these forms")},
+         knitForms},
+        {"knit.pieces",
+         "Knit pieces",
+         "Fuses pieces into one closed skin by winding count.",
          {name, spacing, faces, plainParam(ParamKind::References, "pieces", "", "only these; else all shown"),
-          switchParam("keep", "leave the old pieces beside the new one", "false")}, knitPieces},
-        {"piece.reknit", "Re-knit", "Rebuilds a skin at another spacing; layers and mask are carried over.",
-         {pieceParam(), spacing, faces}, reknit},
-        {"piece.import", "Import", "Reads a mesh file (OBJ, STL, PLY, glTF, OFF) as a piece, with repairs told.",
+          switchParam("keep", "leave the old pieces beside the new one", "false")},
+         knitPieces},
+        {"piece.reknit",
+         "Re-knit",
+         "Rebuilds a skin at another spacing; layers and mask are carried over.",
+         {pieceParam(), spacing, faces},
+         reknit},
+        {"piece.import",
+         "Import",
+         "Reads a mesh file (OBJ, STL, PLY, glTF, OFF) as a piece, with repairs told.",
          {required(textParam("path", "file; relative to the recipe")), textParam("name", "of the piece"),
-          numberParam("scale", "", "from the file's units to mm", 1e-6, 1e6, "1")}, importPiece},
-        {"piece.set", "Change piece", "Name, visibility and lock of a piece.",
-         {pieceParam(), textParam("name", "new name"), switchParam("hidden", "not shown"), switchParam("locked", "cannot be changed")},
+          numberParam("scale", "", "from the file's units to mm", 1e-6, 1e6, "1")},
+         importPiece},
+        {"piece.set",
+         "Change piece",
+         "Name, visibility and lock of a piece.",
+         {pieceParam(), textParam("name", "new name"), switchParam("hidden", "not shown"),
+          switchParam("locked", "cannot be changed")},
          setPiece},
         {"piece.remove", "Remove piece", "Removes a piece.", {pieceParam()}, removePiece},
-        {"piece.refine", "Refine", "One Catmull-Clark step: four times the faces, layers and mask kept.", {pieceParam()}, refinePiece},
+        {"piece.refine",
+         "Refine",
+         "One Catmull-Clark step: four times the faces, layers and mask kept.",
+         {pieceParam()},
+         refinePiece},
     };
 }
 

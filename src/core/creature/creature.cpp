@@ -69,4 +69,25 @@ std::size_t Creature::memoryBytes() const
     return n;
 }
 
+ShownShapes shownShapes(const Creature &creature)
+{
+    ShownShapes out;
+    for (const auto &p : creature.pieces)
+        if (!p->isHidden)
+            out.surfaces.push_back(&p->skin.shown);
+    if (!out.surfaces.empty())
+        return out;
+    for (const auto &f : creature.armature.forms) {
+        if (f.isHidden || f.role == armature::FormRole::Cut)
+            continue;
+        mesh::PolyMesh shape = tessellate(f, creature.armature.worldPlace(f));
+        out.made.push_back(mesh::makeSurface(shape));
+        if (f.isMirrored)
+            out.made.push_back(mesh::makeSurface(mesh::mirrored(std::move(shape))));
+    }
+    for (const mesh::Surface &s : out.made)
+        out.surfaces.push_back(&s);
+    return out;
+}
+
 } // namespace bonemoss::creature

@@ -33,4 +33,12 @@ struct Creature {
     std::size_t memoryBytes() const;
 };
 
+/// Surfaces a person sees: visible pieces, or the visible forms with their twins where there are none.
+/// Pieces are borrowed from the creature, which must outlive this.
+struct ShownShapes {
+    std::vector<mesh::Surface> made; ///< of forms
+    std::vector<const mesh::Surface *> surfaces;
+};
+ShownShapes shownShapes(const Creature &creature);
+
 } // namespace bonemoss::creature

@@ -16,8 +16,8 @@ History::History(std::shared_ptr<const Creature> start, std::string title)
 void History::push(Creature state, const nlohmann::json &command)
 {
     m_steps.resize(m_at + 1);
-    m_steps.push_back({titleOf(command), std::make_shared<const nlohmann::json>(command),
-                       std::make_shared<const Creature>(std::move(state))});
+    m_steps.push_back(
+        {titleOf(command), std::make_shared<const nlohmann::json>(command), std::make_shared<const Creature>(std::move(state))});
     if (m_steps.size() > kMostSteps)
         m_steps.erase(m_steps.begin());
     m_at = m_steps.size() - 1;

@@ -9,7 +9,10 @@ using nlohmann::json;
 
 namespace {
 
-Error bad(const std::string &subject, std::string why) { return {ErrorCode::BadValue, subject, std::move(why)}; }
+Error bad(const std::string &subject, std::string why)
+{
+    return {ErrorCode::BadValue, subject, std::move(why)};
+}
 
 bool isRow(const json &v, std::initializer_list<std::size_t> sizes)
 {
@@ -22,7 +25,10 @@ bool areRows(const json &v, std::initializer_list<std::size_t> sizes)
     return v.is_array() && std::all_of(v.begin(), v.end(), [&](const json &row) { return isRow(row, sizes); });
 }
 
-bool isReference(const json &v) { return v.is_string() || v.is_number_unsigned(); }
+bool isReference(const json &v)
+{
+    return v.is_string() || v.is_number_unsigned();
+}
 
 /// Empty when the value fits, else what is wrong with it.
 std::string complaint(const ParamSpec &p, const json &v)
@@ -49,8 +55,9 @@ std::string complaint(const ParamSpec &p, const json &v)
     case ParamKind::References:
         return v.is_array() && std::all_of(v.begin(), v.end(), isReference) ? "" : "must be a list of names or numbers";
     case ParamKind::Samples:
-        return areRows(v, {3, 4, 7, 8}) ? "" : "must be a list of [x, y, z], [x, y, z, pressure] or "
-                                               "[x, y, z, dx, dy, dz, pressure, time]";
+        return areRows(v, {3, 4, 7, 8}) ? ""
+                                        : "must be a list of [x, y, z], [x, y, z, pressure] or "
+                                          "[x, y, z, dx, dy, dz, pressure, time]";
     }
     return {};
 }
@@ -86,7 +93,10 @@ Result<Params> Params::check(const CommandSpec &spec, const json &command)
     return out;
 }
 
-Vec3f Params::point(const char *name) const { return vec(m_values.at(name)); }
+Vec3f Params::point(const char *name) const
+{
+    return vec(m_values.at(name));
+}
 
 std::vector<armature::PathPoint> Params::path(const char *name) const
 {
@@ -104,8 +114,7 @@ std::vector<sculpt::PenSample> Params::samples(const char *name) const
         s.origin = vec(row);
         if (row.size() == 4)
             s.pressure = row[3].get<float>();
-        if (row.size() >= 7)
-{
+        if (row.size() >= 7) {
             const Vec3f d = vec(row, 3); // a unit direction keeps its bits, so that a replay is exact
             s.direction = std::abs(squaredLength(d) - 1) < 1e-4f ? d : normalized(d);
             s.pressure = row[6].get<float>();
@@ -130,8 +139,8 @@ Result<std::uint32_t> findPiece(const Creature &c, const Params &params, const c
     if (!params.has(name)) {
         if (c.pieces.size() == 1)
             return c.pieces.front()->id;
-        return Error{ErrorCode::Unknown, name, c.pieces.empty() ? "there is no skin yet; knit the forms first"
-                                                                : "say which piece: there is more than one"};
+        return Error{ErrorCode::Unknown, name,
+                     c.pieces.empty() ? "there is no skin yet; knit the forms first" : "say which piece: there is more than one"};
     }
     const json &r = params.value(name);
     for (const auto &p : c.pieces)

@@ -47,7 +47,8 @@ Status writeRecipe(const std::filesystem::path &path, const std::vector<json> &c
     return io::writeFile(path, text);
 }
 
-Result<Creature> replay(const Creature &start, const std::vector<json> &commands, CommandContext &context)
+Result<Creature> replay(const Creature &start, const std::vector<json> &commands, CommandContext &context,
+                        const std::function<void(const Creature &, const json &)> &after)
 {
     Creature now = start;
     for (std::size_t i = 0; i < commands.size(); ++i) {
@@ -61,6 +62,8 @@ Result<Creature> replay(const Creature &start, const std::vector<json> &commands
         if (!next)
             return Error{next.error().code, fmt::format("command {} ({})", i + 1, next.error().subject), next.error().detail};
         now = std::move(*next);
+        if (after)
+            after(now, commands[i]);
     }
     return now;
 }

@@ -4,6 +4,8 @@
 
 #include <nlohmann/json_fwd.hpp>
 
+#include <functional>
+
 namespace bonemoss::creature {
 
 /// Reads a recipe file: {"format": "bonemoss-recipe", "version": 1, "commands": [...]}.
@@ -12,6 +14,8 @@ Result<std::vector<nlohmann::json>> readRecipe(const std::filesystem::path &path
 Status writeRecipe(const std::filesystem::path &path, const std::vector<nlohmann::json> &commands);
 
 /// Applies commands one after another. On an error the number of the command is in its subject.
-Result<Creature> replay(const Creature &start, const std::vector<nlohmann::json> &commands, CommandContext &context);
+/// after, when given, is called with the state each command led to.
+Result<Creature> replay(const Creature &start, const std::vector<nlohmann::json> &commands, CommandContext &context,
+                        const std::function<void(const Creature &, const nlohmann::json &)> &after = {});
 
 } // namespace bonemoss::creature

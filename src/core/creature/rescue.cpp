@@ -25,9 +25,15 @@ int processOf(const std::filesystem::path &file)
     return std::sscanf(file.filename().c_str(), "rescue-%d-%d.bonemoss", &pid, &n) == 2 ? pid : 0;
 }
 
-bool isAlive(int pid) { return ::kill(pid, 0) == 0 || errno == EPERM; }
+bool isAlive(int pid)
+{
+    return ::kill(pid, 0) == 0 || errno == EPERM;
+}
 
-std::filesystem::path notePath(const std::filesystem::path &file) { return file.string() + ".of"; }
+std::filesystem::path notePath(const std::filesystem::path &file)
+{
+    return file.string() + ".of";
+}
 
 } // namespace
 

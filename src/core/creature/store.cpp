@@ -13,8 +13,8 @@
 
 namespace bonemoss::creature {
 
-using nlohmann::json;
 using detail_store::Hash;
+using nlohmann::json;
 
 namespace {
 
@@ -38,7 +38,10 @@ struct Statement {
     }
 };
 
-bool run(sqlite3 *db, const char *sql) { return sqlite3_exec(db, sql, nullptr, nullptr, nullptr) == SQLITE_OK; }
+bool run(sqlite3 *db, const char *sql)
+{
+    return sqlite3_exec(db, sql, nullptr, nullptr, nullptr) == SQLITE_OK;
+}
 
 Error failed(sqlite3 *db, ErrorCode code, const std::string &subject)
 {
@@ -65,9 +68,11 @@ Status checkKind(sqlite3 *db, const std::string &path)
 bool makeTables(sqlite3 *db)
 {
     return run(db, fmt::format("PRAGMA application_id={}; PRAGMA user_version={};", kApplicationId, kVersion).c_str())
-           && run(db, "CREATE TABLE blob(id INTEGER PRIMARY KEY, hash TEXT NOT NULL UNIQUE, raw INTEGER NOT NULL, data BLOB NOT NULL);"
-                      "CREATE TABLE state(id INTEGER PRIMARY KEY, saved TEXT NOT NULL, manifest BLOB NOT NULL, raw INTEGER NOT NULL);"
-                      "CREATE TABLE journal(id INTEGER PRIMARY KEY, command TEXT NOT NULL);");
+           && run(
+               db,
+               "CREATE TABLE blob(id INTEGER PRIMARY KEY, hash TEXT NOT NULL UNIQUE, raw INTEGER NOT NULL, data BLOB NOT NULL);"
+               "CREATE TABLE state(id INTEGER PRIMARY KEY, saved TEXT NOT NULL, manifest BLOB NOT NULL, raw INTEGER NOT NULL);"
+               "CREATE TABLE journal(id INTEGER PRIMARY KEY, command TEXT NOT NULL);");
 }
 
 std::vector<std::byte> compress(std::span<const std::byte> bytes)
@@ -199,7 +204,10 @@ Result<std::unique_ptr<Store>> Store::open(const std::filesystem::path &path)
     return store;
 }
 
-Store::~Store() { sqlite3_close(m_db); }
+Store::~Store()
+{
+    sqlite3_close(m_db);
+}
 
 Result<Store::Saved> Store::save(const Creature &creature)
 {
@@ -252,7 +260,8 @@ Result<Loaded> loadStore(const std::filesystem::path &path, const Progress &prog
 {
     std::error_code ec;
     if (!std::filesystem::is_regular_file(path, ec))
-        return Error{ErrorCode::Unreadable, path.string(), std::filesystem::exists(path, ec) ? "is not a file" : "there is no such file"};
+        return Error{ErrorCode::Unreadable, path.string(),
+                     std::filesystem::exists(path, ec) ? "is not a file" : "there is no such file"};
     sqlite3 *raw = nullptr;
     const int opened = sqlite3_open_v2(path.c_str(), &raw, SQLITE_OPEN_READONLY, nullptr);
     const std::unique_ptr<sqlite3, int (*)(sqlite3 *)> db(raw, sqlite3_close);
@@ -283,8 +292,9 @@ Result<Loaded> loadStore(const std::filesystem::path &path, const Progress &prog
     Loaded loaded;
     while (states.step() == SQLITE_ROW) {
         const auto size = std::size_t(sqlite3_column_int64(states.s, 1));
-        const auto text = size < (1u << 30) ? expand(sqlite3_column_blob(states.s, 0), std::size_t(sqlite3_column_bytes(states.s, 0)), size)
-                                            : std::nullopt;
+        const auto text = size < (1u << 30)
+                              ? expand(sqlite3_column_blob(states.s, 0), std::size_t(sqlite3_column_bytes(states.s, 0)), size)
+                              : std::nullopt;
         const json manifest = text ? json::parse(reinterpret_cast<const char *>(text->data()),
                                                  reinterpret_cast<const char *>(text->data()) + text->size(), nullptr, false)
                                    : json(json::value_t::discarded);

@@ -104,8 +104,7 @@ void mixBlocks(Skin &skin, const std::vector<std::uint32_t> &blocks)
     updateBlocks(skin.shown, refresh);
 }
 
-Status takeSculpted(Skin &skin, const mesh::Surface &after, const std::vector<std::uint32_t> &blocks,
-                    std::uint32_t layerId)
+Status takeSculpted(Skin &skin, const mesh::Surface &after, const std::vector<std::uint32_t> &blocks, std::uint32_t layerId)
 {
     Layer *layer = layerId ? skin.layer(layerId) : nullptr;
     if (layerId && !layer)
@@ -203,7 +202,10 @@ void invertMask(Skin &skin)
     }
 }
 
-void clearMask(Skin &skin) { skin.mask = BlockArray<std::uint8_t>(skin.body.size()); }
+void clearMask(Skin &skin)
+{
+    skin.mask = BlockArray<std::uint8_t>(skin.body.size());
+}
 
 void blurMask(Skin &skin, int passes)
 {

@@ -25,7 +25,7 @@ struct Layer {
 /// Invariant: shown = body + sum of strength times layer, block by block. A value; copies share blocks.
 struct Skin {
     mesh::BlockArray<Vec3f> body;
-    std::vector<Layer> layers; ///< lowest first
+    std::vector<Layer> layers;           ///< lowest first
     mesh::BlockArray<std::uint8_t> mask; ///< 255 keeps a vertex as it is
     mesh::Surface shown;
 
@@ -47,8 +47,7 @@ std::vector<std::uint32_t> blocksWith(const Layer &layer);
 /// Takes a surface that differs from skin.shown in `blocks` only, and writes the difference to the
 /// body (layer 0) or a layer, so that the skin shows that surface. BadValue when the layer is off or
 /// too weak (under 1 %) to show it.
-Status takeSculpted(Skin &skin, const mesh::Surface &after, const std::vector<std::uint32_t> &blocks,
-                    std::uint32_t layer);
+Status takeSculpted(Skin &skin, const mesh::Surface &after, const std::vector<std::uint32_t> &blocks, std::uint32_t layer);
 
 /// One Catmull-Clark step of body, every layer and the mask: the rule is linear, so layers stay apart.
 Skin refine(const Skin &skin, const Progress &progress = {});

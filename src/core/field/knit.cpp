@@ -13,7 +13,7 @@ namespace bonemoss::field {
 
 namespace {
 
-constexpr float kCoarseCells = 96;     // longest side of a forecasting knit, in cells
+constexpr float kCoarseCells = 96; // longest side of a forecasting knit, in cells
 constexpr double kCountTolerance = 0.03;
 constexpr int kCountTries = 6;
 

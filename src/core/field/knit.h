@@ -25,7 +25,7 @@ public:
 struct KnitReport {
     double fieldSeconds = 0, contourSeconds = 0;
     std::size_t filledEdges = 0; ///< lattice edges where a hole was closed; 0 for clean input
-    float spacing = 0;        ///< mm
+    float spacing = 0;           ///< mm
     std::size_t forecastFaces = 0;
 };
 
@@ -51,6 +51,9 @@ Result<std::size_t> forecastFaces(const DistanceSource &source, float spacing);
 Result<std::size_t> forecastFaces(const mesh::PolyMesh &mesh, float spacing);
 
 /// Bytes a skin of that many faces takes, with shown, body and one layer.
-constexpr std::size_t forecastBytes(std::size_t faces) { return faces * 76; }
+constexpr std::size_t forecastBytes(std::size_t faces)
+{
+    return faces * 76;
+}
 
 } // namespace bonemoss::field

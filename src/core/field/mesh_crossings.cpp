@@ -13,7 +13,7 @@ namespace {
 
 using detail::Crossing;
 
-constexpr int kSubBits = 12;               // vertices snap to 1/4096 of a cell, then all is exact
+constexpr int kSubBits = 12; // vertices snap to 1/4096 of a cell, then all is exact
 constexpr std::int64_t kSub = 1 << kSubBits;
 constexpr std::size_t kTrianglesPerChunk = 8192;
 
@@ -24,8 +24,7 @@ struct Lattice {
 /// Which lattice lines pass through a triangle seen along `axis`, and where they cross it.
 /// Each line passes through exactly one of two triangles that share an edge: an edge owns the points
 /// on it when it points up, or points left when level (the rule of polygon rasterisers).
-template <typename Visit>
-void scanTriangle(const Lattice &a, const Lattice &b0, const Lattice &c0, int axis, const Visit &visit)
+template <typename Visit> void scanTriangle(const Lattice &a, const Lattice &b0, const Lattice &c0, int axis, const Visit &visit)
 {
     const int u = (axis + 1) % 3, v = (axis + 2) % 3;
     const auto edge = [&](const Lattice &s, const Lattice &e, std::int64_t pu, std::int64_t pv) {
@@ -54,15 +53,15 @@ void scanTriangle(const Lattice &a, const Lattice &b0, const Lattice &c0, int ax
             const std::int64_t wc = total - wa - wb;
             if (wa < ta || wb < tb || wc < tc)
                 continue;
-            const double at = (double(wa) * double(a.p[axis]) + double(wb) * double(b.p[axis])
-                               + double(wc) * double(c.p[axis])) * inv;
+            const double at =
+                (double(wa) * double(a.p[axis]) + double(wb) * double(b.p[axis]) + double(wc) * double(c.p[axis])) * inv;
             visit(i, j, at, area > 0 ? -1 : 1); // facing + : leaving the solid
         }
 }
 
 /// Records of one chunk of triangles; buffers are kept between calls.
-void scanChunk(const mesh::PolyMesh &mesh, const std::vector<Lattice> &points, BlockRange r,
-               const SignGrid &grid, std::vector<Crossing> &out)
+void scanChunk(const mesh::PolyMesh &mesh, const std::vector<Lattice> &points, BlockRange r, const SignGrid &grid,
+               std::vector<Crossing> &out)
 {
     out.clear();
     const auto record = [&](int axis, std::int64_t i, std::int64_t j, double at, int step) {
@@ -72,10 +71,9 @@ void scanChunk(const mesh::PolyMesh &mesh, const std::vector<Lattice> &points, B
         q[axis] = k, q[(axis + 1) % 3] = i, q[(axis + 2) % 3] = j;
         const auto part = std::uint32_t((cell - double(k)) * 65536.0);
         const std::size_t block = grid.denseIndex(int(q[0] >> 3), int(q[1] >> 3), int(q[2] >> 3));
-        const std::uint32_t local =
-            std::uint32_t((q[0] & 7) << 6 | (q[2] & 7) << 3 | (q[1] & 7)) | std::uint32_t(axis) << 9;
-        out.push_back({std::uint32_t(block), std::uint16_t(local | (step > 0 ? 0x8000u : 0u)),
-                       std::uint16_t(std::min(part, 65535u))});
+        const std::uint32_t local = std::uint32_t((q[0] & 7) << 6 | (q[2] & 7) << 3 | (q[1] & 7)) | std::uint32_t(axis) << 9;
+        out.push_back(
+            {std::uint32_t(block), std::uint16_t(local | (step > 0 ? 0x8000u : 0u)), std::uint16_t(std::min(part, 65535u))});
     };
     for (std::size_t f = r.begin; f < r.end; ++f) {
         const mesh::Face &face = mesh.faces[f];
@@ -83,9 +81,8 @@ void scanChunk(const mesh::PolyMesh &mesh, const std::vector<Lattice> &points, B
             const Lattice &a = points[face.v[0]], &b = points[face.v[std::size_t(half) + 1]],
                           &c = points[face.v[std::size_t(half) + 2]];
             for (int axis = 0; axis < 3; ++axis)
-                scanTriangle(a, b, c, axis, [&](std::int64_t i, std::int64_t j, double at, int step) {
-                    record(axis, i, j, at, step);
-                });
+                scanTriangle(a, b, c, axis,
+                             [&](std::int64_t i, std::int64_t j, double at, int step) { record(axis, i, j, at, step); });
         }
     }
 }
@@ -99,9 +96,9 @@ Status layOut(const Box3f &box, float spacing, SignGrid &grid)
     const auto blocks = [](float n) { return int(std::min(n / 8.0f, 1e6f)) + 1; };
     grid.nx = blocks(cells.x), grid.ny = blocks(cells.y), grid.nz = blocks(cells.z);
     if (std::max({grid.nx, grid.ny, grid.nz}) > SignGrid::kMaxBlocksPerSide)
-        return Error{ErrorCode::TooLarge, "spacing",
-                     fmt::format("{:g} mm would need more than {} cells along one side", spacing,
-                                 SignGrid::kMaxBlocksPerSide * 8)};
+        return Error{
+            ErrorCode::TooLarge, "spacing",
+            fmt::format("{:g} mm would need more than {} cells along one side", spacing, SignGrid::kMaxBlocksPerSide * 8)};
     return Done{};
 }
 
@@ -113,8 +110,7 @@ std::vector<Lattice> toLattice(const mesh::PolyMesh &mesh, const SignGrid &grid)
         for (std::size_t i = r.begin; i < r.end; ++i) {
             const Vec3f p = mesh.positions[i];
             for (int axis = 0; axis < 3; ++axis)
-                points[i].p[axis] = std::int64_t(
-                    (double(at(p, axis)) - double(at(grid.origin, axis))) * scale + 0.5);
+                points[i].p[axis] = std::int64_t((double(at(p, axis)) - double(at(grid.origin, axis))) * scale + 0.5);
         }
     });
     return points;

@@ -14,12 +14,10 @@ CornerWords cornerWords(const SignGrid &g, std::uint32_t slot)
     const auto state = [&](int dx, int dy, int dz) { return g.blockState(c.x + dx, c.y + dy, c.z + dz); };
     CornerWords w{};
     for (int dx = 0; dx < 2; ++dx) {
-        const std::uint32_t s0 = state(dx, 0, 0), sy = state(dx, 1, 0), sz = state(dx, 0, 1),
-                            syz = state(dx, 1, 1);
+        const std::uint32_t s0 = state(dx, 0, 0), sy = state(dx, 1, 0), sz = state(dx, 0, 1), syz = state(dx, 1, 1);
         for (std::size_t x = dx ? 8 : 0; x < (dx ? 9u : 8u); ++x) {
             const std::size_t local = x & 7;
-            const std::uint64_t a = g.word(s0, local), ny = g.word(sy, local), nz = g.word(sz, local),
-                                nyz = g.word(syz, local);
+            const std::uint64_t a = g.word(s0, local), ny = g.word(sy, local), nz = g.word(sz, local), nyz = g.word(syz, local);
             const auto alongY = [&](std::uint64_t own, std::uint64_t next) {
                 return ((own >> 1) & kNotLastY) | (((next & kFirstY) << 7) & kLastY);
             };

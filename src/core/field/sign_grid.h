@@ -25,16 +25,16 @@ struct SignGrid {
 
     Vec3f origin;
     float spacing = 1;
-    int nx = 0, ny = 0, nz = 0;          ///< blocks along each axis
-    std::vector<std::uint32_t> blockAt;  ///< slot, kOutside or kInside; x fastest
-    std::vector<Coord> coords;           ///< of each slot, in Morton order
-    std::vector<Words> signs;            ///< of each slot; bit set means inside
+    int nx = 0, ny = 0, nz = 0;         ///< blocks along each axis
+    std::vector<std::uint32_t> blockAt; ///< slot, kOutside or kInside; x fastest
+    std::vector<Coord> coords;          ///< of each slot, in Morton order
+    std::vector<Words> signs;           ///< of each slot; bit set means inside
     /// Positions along the changed edges of each slot, 1/65536 of the spacing; ordered by axis, word,
     /// bit. Slot s owns [crossingStart[s], crossingStart[s + 1]).
     std::vector<std::uint32_t> crossingStart;
     std::vector<std::uint16_t> crossings;
     std::size_t filledEdges = 0; ///< changed edges without a crossing: where a hole was closed
-    std::size_t badLines = 0; ///< lattice lines whose crossings did not pair up: holes or flipped faces
+    std::size_t badLines = 0;    ///< lattice lines whose crossings did not pair up: holes or flipped faces
 
     std::size_t denseIndex(int x, int y, int z) const
     {

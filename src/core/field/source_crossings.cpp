@@ -57,15 +57,13 @@ struct Descent {
 
 using Values = std::array<float, 512>; // [x][z * 8 + y], as the sign words
 
-void sampleBlock(const DistanceSource &source, const SignGrid &grid, SignGrid::Coord c, Values &values,
-                 SignGrid::Words &signs)
+void sampleBlock(const DistanceSource &source, const SignGrid &grid, SignGrid::Coord c, Values &values, SignGrid::Words &signs)
 {
     std::array<Vec3f, 512> points;
     const Vec3f base{float(c.x * 8), float(c.y * 8), float(c.z * 8)};
     Box3f around;
     for (std::size_t i = 0; i < 512; ++i) {
-        points[i] = grid.origin
-                    + (base + Vec3f{float(i >> 6), float(i & 7), float(i >> 3 & 7)}) * grid.spacing;
+        points[i] = grid.origin + (base + Vec3f{float(i >> 6), float(i & 7), float(i >> 3 & 7)}) * grid.spacing;
     }
     around.add(points.front());
     around.add(points.back());
@@ -86,8 +84,8 @@ float valueAt(const SignGrid &g, const std::vector<Values> &values, int x, int y
 }
 
 /// Crossings of one slot, in the order SignGrid asks for.
-void findCrossings(const DistanceSource &source, const SignGrid &g, const std::vector<Values> &values,
-                   std::uint32_t s, std::vector<std::uint16_t> &out)
+void findCrossings(const DistanceSource &source, const SignGrid &g, const std::vector<Values> &values, std::uint32_t s,
+                   std::vector<std::uint16_t> &out)
 {
     struct Edge {
         float a, b, t;
@@ -138,9 +136,9 @@ Status layOut(const DistanceSource &source, float spacing, SignGrid &grid)
     const auto blocks = [](float n) { return int(std::min(n / 8.0f, 1e6f)) + 1; };
     grid.nx = blocks(cells.x), grid.ny = blocks(cells.y), grid.nz = blocks(cells.z);
     if (std::max({grid.nx, grid.ny, grid.nz}) > SignGrid::kMaxBlocksPerSide)
-        return Error{ErrorCode::TooLarge, "spacing",
-                     fmt::format("{:g} mm would need more than {} cells along one side", spacing,
-                                 SignGrid::kMaxBlocksPerSide * 8)};
+        return Error{
+            ErrorCode::TooLarge, "spacing",
+            fmt::format("{:g} mm would need more than {} cells along one side", spacing, SignGrid::kMaxBlocksPerSide * 8)};
     return Done{};
 }
 
@@ -152,15 +150,13 @@ Result<SignGrid> crossSource(const DistanceSource &source, float spacing, const 
     SignGrid grid;
     if (const Status laid = layOut(source, spacing, grid); !laid)
         return laid.error();
-    grid.blockAt.assign(std::size_t(grid.nx) * std::size_t(grid.ny) * std::size_t(grid.nz),
-                        SignGrid::kOutside);
+    grid.blockAt.assign(std::size_t(grid.nx) * std::size_t(grid.ny) * std::size_t(grid.nz), SignGrid::kOutside);
     const auto tops = [](int n) { return (n + kTop - 1) / kTop; };
     const int tx = tops(grid.nx), ty = tops(grid.ny), tz = tops(grid.nz);
     std::vector<std::vector<SignGrid::Coord>> wanted(std::size_t(tx) * std::size_t(ty) * std::size_t(tz));
     forEachBlock(wanted.size(), 1, progress.stop, [&](BlockRange r) {
         const int i = int(r.begin);
-        Descent{source, grid}.visit(i % tx * kTop, i / tx % ty * kTop, i / tx / ty * kTop, kTop,
-                                    wanted[r.begin]);
+        Descent{source, grid}.visit(i % tx * kTop, i / tx % ty * kTop, i / tx / ty * kTop, kTop, wanted[r.begin]);
     });
     for (const auto &w : wanted)
         grid.coords.insert(grid.coords.end(), w.begin(), w.end());
@@ -171,13 +167,15 @@ Result<SignGrid> crossSource(const DistanceSource &source, float spacing, const 
     grid.signs.resize(slots);
     std::vector<Values> values(slots);
     std::vector<std::vector<std::uint16_t>> found(slots);
-    const bool done = forEachBlock(slots, 16, progress.stop, [&](BlockRange r) {
-        for (std::size_t s = r.begin; s < r.end; ++s)
-            sampleBlock(source, grid, grid.coords[s], values[s], grid.signs[s]);
-    }) && forEachBlock(slots, 16, progress.stop, [&](BlockRange r) {
-        for (std::size_t s = r.begin; s < r.end; ++s)
-            findCrossings(source, grid, values, std::uint32_t(s), found[s]);
-    });
+    const bool done = forEachBlock(slots, 16, progress.stop,
+                                   [&](BlockRange r) {
+                                       for (std::size_t s = r.begin; s < r.end; ++s)
+                                           sampleBlock(source, grid, grid.coords[s], values[s], grid.signs[s]);
+                                   })
+                      && forEachBlock(slots, 16, progress.stop, [&](BlockRange r) {
+                             for (std::size_t s = r.begin; s < r.end; ++s)
+                                 findCrossings(source, grid, values, std::uint32_t(s), found[s]);
+                         });
     if (!done)
         return Error{ErrorCode::Cancelled, "knit", "stopped on request"};
     grid.crossingStart.assign(slots + 1, 0);

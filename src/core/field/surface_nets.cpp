@@ -15,14 +15,14 @@ constexpr std::size_t kSlotsPerTask = 64;
 
 /// A cell crossed by more than one sheet, or by one that was parted at a knotted face.
 struct SplitCell {
-    std::uint16_t cell; // word << 6 | bit
+    std::uint16_t cell;  // word << 6 | bit
     std::uint16_t extra; // its second and further vertices start here, counted from the slot's extras
     Sheets sheets;
 };
 
 struct Slot {
-    SignGrid::Words active{};                  // cells with a surface
-    std::array<std::uint16_t, 8> before{};     // active cells in earlier words
+    SignGrid::Words active{};                    // cells with a surface
+    std::array<std::uint16_t, 8> before{};       // active cells in earlier words
     std::array<std::uint16_t, 24> edgesBefore{}; // changed edges before (axis, word)
     std::uint32_t vertexStart = 0, quadStart = 0;
     std::uint16_t cells = 0, extras = 0, quads = 0;
@@ -32,8 +32,8 @@ struct Slot {
 unsigned configurationOf(const CornerWords &w, std::size_t x, int bit)
 {
     const auto get = [&](std::uint64_t word) { return unsigned(word >> bit & 1); };
-    return get(w.a[x]) | get(w.a[x + 1]) << 1 | get(w.y[x]) << 2 | get(w.y[x + 1]) << 3
-           | get(w.z[x]) << 4 | get(w.z[x + 1]) << 5 | get(w.yz[x]) << 6 | get(w.yz[x + 1]) << 7;
+    return get(w.a[x]) | get(w.a[x + 1]) << 1 | get(w.y[x]) << 2 | get(w.y[x + 1]) << 3 | get(w.z[x]) << 4 | get(w.z[x + 1]) << 5
+           | get(w.yz[x]) << 6 | get(w.yz[x + 1]) << 7;
 }
 
 /// Everything the passes share.
@@ -61,10 +61,8 @@ public:
         const CornerWords &w = m_words[s] = cornerWords(m_grid, s);
         Slot &slot = m_slots[s];
         for (std::size_t x = 0; x < 8; ++x) {
-            const std::uint64_t any = w.a[x] | w.a[x + 1] | w.y[x] | w.y[x + 1] | w.z[x] | w.z[x + 1]
-                                      | w.yz[x] | w.yz[x + 1];
-            const std::uint64_t all = w.a[x] & w.a[x + 1] & w.y[x] & w.y[x + 1] & w.z[x] & w.z[x + 1]
-                                      & w.yz[x] & w.yz[x + 1];
+            const std::uint64_t any = w.a[x] | w.a[x + 1] | w.y[x] | w.y[x + 1] | w.z[x] | w.z[x + 1] | w.yz[x] | w.yz[x + 1];
+            const std::uint64_t all = w.a[x] & w.a[x + 1] & w.y[x] & w.y[x + 1] & w.z[x] & w.z[x + 1] & w.yz[x] & w.yz[x + 1];
             slot.active[x] = any & ~all;
             slot.before[x] = slot.cells;
             slot.cells = std::uint16_t(slot.cells + std::popcount(slot.active[x]));
@@ -170,16 +168,15 @@ public:
             const std::uint32_t owner = around[(ex >> 3) | (ey >> 3) << 1 | (ez >> 3) << 2];
             const float t = crossing(owner, axis, std::size_t(ex & 7), (ez & 7) * 8 + (ey & 7));
             const std::size_t sheet = sheets.of[e];
-            sum[sheet] += Vec3f{float(ox) + (axis == 0 ? t : 0), float(oy) + (axis == 1 ? t : 0),
-                                float(oz) + (axis == 2 ? t : 0)};
+            sum[sheet] +=
+                Vec3f{float(ox) + (axis == 0 ? t : 0), float(oy) + (axis == 1 ? t : 0), float(oz) + (axis == 2 ? t : 0)};
             count[sheet] += 1;
             anyEdge[sheet] = std::uint8_t(e);
         }
         const auto at = m_grid.coords[s];
         const Vec3f base{float(at.x * 8 + int(x)), float(at.y * 8 + (bit & 7)), float(at.z * 8 + (bit >> 3))};
         for (std::size_t k = 0; k < sheets.count; ++k)
-            out[vertexAt(s, x, bit, anyEdge[k])] =
-                m_grid.origin + (base + sum[k] * (1 / count[k])) * m_grid.spacing;
+            out[vertexAt(s, x, bit, anyEdge[k])] = m_grid.origin + (base + sum[k] * (1 / count[k])) * m_grid.spacing;
     }
 
     void placeQuads(std::uint32_t s, mesh::Face *out) const
@@ -256,6 +253,9 @@ mesh::PolyMesh surfaceNets(const SignGrid &grid, const Progress &progress)
     return Net(grid).run(progress);
 }
 
-std::size_t countQuads(const SignGrid &grid) { return grid.crossings.size(); }
+std::size_t countQuads(const SignGrid &grid)
+{
+    return grid.crossings.size();
+}
 
 } // namespace bonemoss::field

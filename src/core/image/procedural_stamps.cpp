@@ -23,7 +23,10 @@ float smooth(float lo, float hi, float x)
     return t * t * (3 - 2 * t);
 }
 
-float wrapCell(int i, int n) { return float((i % n + n) % n); }
+float wrapCell(int i, int n)
+{
+    return float((i % n + n) % n);
+}
 
 /// Perlin noise with period cells in both directions; about -0.7 to 0.7.
 float noise(float u, float v, int period, std::uint64_t seed)
@@ -37,8 +40,7 @@ float noise(float u, float v, int period, std::uint64_t seed)
         return std::cos(a) * (fx - float(dx)) + std::sin(a) * (fy - float(dy));
     };
     const auto fade = [](float t) { return t * t * t * (t * (t * 6 - 15) + 10); };
-    return std::lerp(std::lerp(corner(0, 0), corner(1, 0), fade(fx)), std::lerp(corner(0, 1), corner(1, 1), fade(fx)),
-                     fade(fy));
+    return std::lerp(std::lerp(corner(0, 0), corner(1, 0), fade(fx)), std::lerp(corner(0, 1), corner(1, 1), fade(fx)), fade(fy));
 }
 
 float layered(float u, float v, int period, int octaves, std::uint64_t seed)
@@ -85,11 +87,11 @@ float overlappingScales(float u, float v)
         const float x = u * kAcross + shift;
         const int column = int(std::floor(x));
         const auto key = std::uint64_t(wrapCell(r, kRows) * 31 + wrapCell(column, kAcross));
-        const float along = (y - float(r)) / 1.75f;               // 0 at the root, 1 at the free edge
-        const float across = (x - float(column) - 0.5f) * 2.0f;   // -1 to 1
+        const float along = (y - float(r)) / 1.75f;             // 0 at the root, 1 at the free edge
+        const float across = (x - float(column) - 0.5f) * 2.0f; // -1 to 1
         if (along < 0 || along > 1)
             continue;
-        const float edge = 1 - 0.30f * across * across - along;   // round free edge
+        const float edge = 1 - 0.30f * across * across - along; // round free edge
         if (edge <= 0 || std::abs(across) > 0.98f)
             continue;
         const float lift = 0.25f + 0.75f * along + 0.08f * randomSigned(7, key);
@@ -146,7 +148,8 @@ float bark(float u, float v)
 {
     const float x = u + 0.06f * layered(u, v, 4, 4, 61), y = v;
     const Cell c = cells(x * 1.0f, y * 0.5f + 0.5f * std::floor(y), 7, 62);
-    const float fibre = 1 - std::abs(2 * (x * 14 + 0.6f * noise(u, v, 6, 63) - std::floor(x * 14 + 0.6f * noise(u, v, 6, 63))) - 1);
+    const float fibre =
+        1 - std::abs(2 * (x * 14 + 0.6f * noise(u, v, 6, 63) - std::floor(x * 14 + 0.6f * noise(u, v, 6, 63))) - 1);
     const float plate = smooth(0.03f, 0.25f, c.second - c.first);
     return std::clamp(0.28f + 0.45f * plate + 0.18f * fibre * plate + 0.15f * layered(u, v, 10, 3, 64), 0.0f, 1.0f);
 }

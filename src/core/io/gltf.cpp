@@ -13,7 +13,10 @@ using nlohmann::json;
 constexpr float kMmPerMetre = 1000;
 constexpr std::uint32_t kGlbMagic = 0x46546C67, kJsonChunk = 0x4E4F534A, kBinChunk = 0x004E4942;
 
-Error malformed(std::string why) { return {ErrorCode::Malformed, "", std::move(why)}; }
+Error malformed(std::string why)
+{
+    return {ErrorCode::Malformed, "", std::move(why)};
+}
 
 std::uint32_t word(std::span<const std::byte> b, std::size_t at)
 {
@@ -27,8 +30,12 @@ std::vector<std::byte> fromBase64(std::string_view text)
     std::vector<std::byte> out;
     unsigned bits = 0, count = 0;
     for (const char c : text) {
-        const int v = c >= 'A' && c <= 'Z' ? c - 'A' : c >= 'a' && c <= 'z' ? c - 'a' + 26
-                      : c >= '0' && c <= '9' ? c - '0' + 52 : c == '+' ? 62 : c == '/' ? 63 : -1;
+        const int v = c >= 'A' && c <= 'Z'   ? c - 'A'
+                      : c >= 'a' && c <= 'z' ? c - 'a' + 26
+                      : c >= '0' && c <= '9' ? c - '0' + 52
+                      : c == '+'             ? 62
+                      : c == '/'             ? 63
+                                             : -1;
         if (v < 0)
             continue;
         bits = bits << 6 | unsigned(v);
@@ -61,10 +68,8 @@ struct Matrix {
 class Reader
 {
 public:
-    Reader(json document, std::vector<std::vector<std::byte>> buffers)
-        : m_doc(std::move(document)), m_buffers(std::move(buffers))
-    {
-    }
+    Reader(json document, std::vector<std::vector<std::byte>> buffers) : m_doc(std::move(document)), m_buffers(std::move(buffers))
+    {}
 
     Result<RawMesh> run()
     {
@@ -148,8 +153,7 @@ private:
             corner(all[c]), corner(all[c + 1]), corner(all[c + 2]);
     }
 
-    template <typename Visit>
-    void eachElement(std::size_t accessor, std::size_t components, const Visit &visit)
+    template <typename Visit> void eachElement(std::size_t accessor, std::size_t components, const Visit &visit)
     {
         const json &a = m_doc.at("accessors").at(accessor);
         if (a.contains("sparse") || !a.contains("bufferView")) {
@@ -159,8 +163,7 @@ private:
         const json &view = m_doc.at("bufferViews").at(a["bufferView"].get<std::size_t>());
         const auto &buffer = m_buffers.at(view.at("buffer").get<std::size_t>());
         const int type = a.at("componentType").get<int>();
-        const std::size_t size = (type == 5126 || type == 5125 ? 4u : type == 5123 || type == 5122 ? 2u : 1u)
-                                 * components;
+        const std::size_t size = (type == 5126 || type == 5125 ? 4u : type == 5123 || type == 5122 ? 2u : 1u) * components;
         const std::size_t stride = view.value("byteStride", size);
         const std::size_t begin = view.value("byteOffset", std::size_t(0)) + a.value("byteOffset", std::size_t(0));
         const std::size_t count = a.at("count").get<std::size_t>();
@@ -218,8 +221,8 @@ Result<RawMesh> readGltf(std::span<const std::byte> file, const std::filesystem:
             binary = file.subspan(28 + length, bytes);
         }
     }
-    json doc = json::parse(reinterpret_cast<const char *>(text.data()),
-                           reinterpret_cast<const char *>(text.data()) + text.size(), nullptr, false);
+    json doc = json::parse(reinterpret_cast<const char *>(text.data()), reinterpret_cast<const char *>(text.data()) + text.size(),
+                           nullptr, false);
     if (doc.is_discarded() || !doc.is_object())
         return malformed("its JSON cannot be read");
     try { // the library reports wrong kinds and missing members by exception; none leaves this function
@@ -245,14 +248,21 @@ std::string writeGlb(const mesh::PolyMesh &mesh)
         {"scenes", {{{"nodes", {0}}}}},
         {"nodes", {{{"mesh", 0}, {"name", "skin"}}}},
         {"meshes", {{{"primitives", {{{"attributes", {{"POSITION", 0}}}, {"indices", 1}, {"material", 0}}}}}}},
-        {"materials", {{{"name", "clay"}, {"pbrMetallicRoughness",
+        {"materials",
+         {{{"name", "clay"},
+           {"pbrMetallicRoughness",
             {{"baseColorFactor", {0.62, 0.57, 0.49, 1.0}}, {"metallicFactor", 0.0}, {"roughnessFactor", 0.8}}}}}},
-        {"accessors", {{{"bufferView", 0}, {"componentType", 5126}, {"count", mesh.positions.size()},
-                        {"type", "VEC3"}, {"min", {lo.x, lo.y, lo.z}}, {"max", {hi.x, hi.y, hi.z}}},
-                       {{"bufferView", 1}, {"componentType", 5125}, {"count", triangles.size() * 3},
-                        {"type", "SCALAR"}}}},
-        {"bufferViews", {{{"buffer", 0}, {"byteOffset", 0}, {"byteLength", points}, {"target", 34962}},
-                         {{"buffer", 0}, {"byteOffset", points}, {"byteLength", indices}, {"target", 34963}}}},
+        {"accessors",
+         {{{"bufferView", 0},
+           {"componentType", 5126},
+           {"count", mesh.positions.size()},
+           {"type", "VEC3"},
+           {"min", {lo.x, lo.y, lo.z}},
+           {"max", {hi.x, hi.y, hi.z}}},
+          {{"bufferView", 1}, {"componentType", 5125}, {"count", triangles.size() * 3}, {"type", "SCALAR"}}}},
+        {"bufferViews",
+         {{{"buffer", 0}, {"byteOffset", 0}, {"byteLength", points}, {"target", 34962}},
+          {{"buffer", 0}, {"byteOffset", points}, {"byteLength", indices}, {"target", 34963}}}},
         {"buffers", {{{"byteLength", points + indices}}}},
     };
     std::string text = doc.dump();

@@ -19,9 +19,9 @@ const std::vector<MeshFormat> &meshFormats()
         return [read](std::span<const std::byte> f, const std::filesystem::path &) { return read(f); };
     };
     static const std::vector<MeshFormat> formats{
-        {".obj", "OBJ", plain(readObj), writeObj},  {".stl", "STL", plain(readStl), writeStl},
-        {".ply", "PLY", plain(readPly), writePly},  {".glb", "glTF binary", readGltf, writeGlb},
-        {".gltf", "glTF", readGltf, nullptr},       {".off", "OFF", plain(readOff), nullptr},
+        {".obj", "OBJ", plain(readObj), writeObj}, {".stl", "STL", plain(readStl), writeStl},
+        {".ply", "PLY", plain(readPly), writePly}, {".glb", "glTF binary", readGltf, writeGlb},
+        {".gltf", "glTF", readGltf, nullptr},      {".off", "OFF", plain(readOff), nullptr},
     };
     return formats;
 }
@@ -73,8 +73,8 @@ Status writeFile(const std::filesystem::path &path, std::string_view bytes)
     std::FILE *f = std::fopen(part.c_str(), "wb");
     if (!f)
         return fail();
-    const bool written = std::fwrite(bytes.data(), 1, bytes.size(), f) == bytes.size()
-                         && std::fflush(f) == 0 && ::fsync(fileno(f)) == 0;
+    const bool written =
+        std::fwrite(bytes.data(), 1, bytes.size(), f) == bytes.size() && std::fflush(f) == 0 && ::fsync(fileno(f)) == 0;
     const int kept = errno;
     std::fclose(f);
     errno = kept;
@@ -90,7 +90,8 @@ Result<ImportedMesh> readMesh(const std::filesystem::path &path, const Progress 
     if (!format && !std::filesystem::exists(path, ec))
         return Error{ErrorCode::Unreadable, path.string(), "there is no such file"};
     if (!format)
-        return Error{ErrorCode::Unsupported, path.string(), "not a mesh format that is read here "
+        return Error{ErrorCode::Unsupported, path.string(),
+                     "not a mesh format that is read here "
                      "(OBJ, STL, PLY, glTF, GLB, OFF)"};
     progress.say(0, "reading");
     const auto bytes = readFile(path);
@@ -112,7 +113,8 @@ Status writeMesh(const std::filesystem::path &path, const mesh::PolyMesh &mesh)
 {
     const MeshFormat *format = formatFor(path);
     if (!format || !format->write)
-        return Error{ErrorCode::Unsupported, path.string(), "not a mesh format that is written here "
+        return Error{ErrorCode::Unsupported, path.string(),
+                     "not a mesh format that is written here "
                      "(OBJ, STL, PLY, GLB)"};
     return writeFile(path, format->write(mesh));
 }

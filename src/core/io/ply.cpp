@@ -17,10 +17,10 @@ constexpr std::size_t kSizes[] = {1, 1, 2, 2, 4, 4, 4, 8, 0};
 Kind kindOf(std::string_view w)
 {
     static constexpr std::pair<std::string_view, Kind> names[] = {
-        {"char", Kind::I8},    {"int8", Kind::I8},    {"uchar", Kind::U8},   {"uint8", Kind::U8},
-        {"short", Kind::I16},  {"int16", Kind::I16},  {"ushort", Kind::U16}, {"uint16", Kind::U16},
-        {"int", Kind::I32},    {"int32", Kind::I32},  {"uint", Kind::U32},   {"uint32", Kind::U32},
-        {"float", Kind::F32},  {"float32", Kind::F32}, {"double", Kind::F64}, {"float64", Kind::F64}};
+        {"char", Kind::I8},   {"int8", Kind::I8},     {"uchar", Kind::U8},   {"uint8", Kind::U8},
+        {"short", Kind::I16}, {"int16", Kind::I16},   {"ushort", Kind::U16}, {"uint16", Kind::U16},
+        {"int", Kind::I32},   {"int32", Kind::I32},   {"uint", Kind::U32},   {"uint32", Kind::U32},
+        {"float", Kind::F32}, {"float32", Kind::F32}, {"double", Kind::F64}, {"float64", Kind::F64}};
     for (const auto &[name, kind] : names)
         if (w == name)
             return kind;
@@ -43,7 +43,10 @@ struct Header {
     std::size_t bytes = 0;
 };
 
-Error malformed(std::string why) { return {ErrorCode::Malformed, "", std::move(why)}; }
+Error malformed(std::string why)
+{
+    return {ErrorCode::Malformed, "", std::move(why)};
+}
 
 Result<Header> readHeader(std::span<const std::byte> file)
 {
@@ -181,9 +184,12 @@ Status readPoints(const Element &e, Values &in, bool little, RawMesh &raw)
             const double n = prop.countKind == Kind::Bad ? 1 : in.next(prop.countKind);
             for (double j = 0; j < n && in.ok(); ++j) {
                 const float v = float(in.next(prop.kind));
-                if (int(k) == slot[0]) p.x = v;
-                if (int(k) == slot[1]) p.y = v;
-                if (int(k) == slot[2]) p.z = v;
+                if (int(k) == slot[0])
+                    p.x = v;
+                if (int(k) == slot[1])
+                    p.y = v;
+                if (int(k) == slot[2])
+                    p.z = v;
             }
         }
         raw.positions.push_back(p);
@@ -250,8 +256,7 @@ Result<RawMesh> readPly(std::span<const std::byte> file)
     const bool little = header->format == Header::Little;
     for (const Element &e : header->elements) {
         if (e.count > file.size())
-            return malformed(fmt::format("{} of {} are promised in a file of {} bytes", e.count, e.name,
-                                         file.size()));
+            return malformed(fmt::format("{} of {} are promised in a file of {} bytes", e.count, e.name, file.size()));
         Status read = Done{};
         if (e.name == "vertex") {
             read = readPoints(e, in, little, raw);
@@ -271,11 +276,11 @@ Result<RawMesh> readPly(std::span<const std::byte> file)
 
 std::string writePly(const mesh::PolyMesh &mesh)
 {
-    std::string out = fmt::format(
-        "ply\nformat binary_little_endian 1.0\ncomment Bone Moss, millimetres, +Y up\nelement vertex {}\n"
-        "property float x\nproperty float y\nproperty float z\nelement face {}\n"
-        "property list uchar int vertex_indices\nend_header\n",
-        mesh.positions.size(), mesh.faces.size());
+    std::string out =
+        fmt::format("ply\nformat binary_little_endian 1.0\ncomment Bone Moss, millimetres, +Y up\nelement vertex {}\n"
+                    "property float x\nproperty float y\nproperty float z\nelement face {}\n"
+                    "property list uchar int vertex_indices\nend_header\n",
+                    mesh.positions.size(), mesh.faces.size());
     out.reserve(out.size() + mesh.positions.size() * 12 + mesh.faces.size() * 17);
     out.append(reinterpret_cast<const char *>(mesh.positions.data()), mesh.positions.size() * 12);
     for (const mesh::Face &f : mesh.faces) {

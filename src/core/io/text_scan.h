@@ -13,8 +13,7 @@ class TextScan
 public:
     explicit TextScan(std::span<const std::byte> bytes)
         : m_at(reinterpret_cast<const char *>(bytes.data())), m_end(m_at + bytes.size())
-    {
-    }
+    {}
     bool atEnd() const { return m_at == m_end; }
     const char *position() const { return m_at; }
     void skipBlanks()
@@ -47,8 +46,7 @@ public:
         return {start, std::size_t(m_at - start)};
     }
     /// A number at the current place; false, without moving, where there is none.
-    template <typename T>
-    bool number(T &value)
+    template <typename T> bool number(T &value)
     {
         const char *from = m_at < m_end && *m_at == '+' ? m_at + 1 : m_at;
         const auto [end, code] = std::from_chars(from, m_end, value);

@@ -12,11 +12,13 @@ namespace bonemoss::mesh {
 
 /// Vertices per block. A block is a compact spot of skin and the unit of editing, undo and saving.
 inline constexpr std::size_t kBlockSize = 4096;
-constexpr std::size_t blockCountFor(std::size_t n) { return (n + kBlockSize - 1) / kBlockSize; }
+constexpr std::size_t blockCountFor(std::size_t n)
+{
+    return (n + kBlockSize - 1) / kBlockSize;
+}
 
 /// Up to kBlockSize values, shared between states once published and never changed then.
-template <typename T>
-struct Block {
+template <typename T> struct Block {
     std::vector<T> values;
     /// Content hash remembered by the store, zero when not yet known. Only the store touches it.
     mutable std::array<std::uint64_t, 2> contentHash{};
@@ -24,8 +26,7 @@ struct Block {
 
 /// Values cut into blocks that states share; a missing block stands for all T{}.
 /// Copying costs one pointer per block; editing a block copies that block only.
-template <typename T>
-class BlockArray
+template <typename T> class BlockArray
 {
 public:
     using Ptr = std::shared_ptr<Block<T>>;
@@ -43,10 +44,7 @@ public:
 
     std::size_t size() const { return m_size; }
     std::size_t blockCount() const { return m_blocks.size(); }
-    std::size_t countIn(std::size_t b) const
-    {
-        return b + 1 < m_blocks.size() ? kBlockSize : m_size - b * kBlockSize;
-    }
+    std::size_t countIn(std::size_t b) const { return b + 1 < m_blocks.size() ? kBlockSize : m_size - b * kBlockSize; }
     bool has(std::size_t b) const { return m_blocks[b] != nullptr; }
     bool isBlank() const
     {
@@ -64,10 +62,7 @@ public:
     }
     std::shared_ptr<const Block<T>> share(std::size_t b) const { return m_blocks[b]; }
     /// Same values by identity, without looking at them.
-    bool sharesWith(const BlockArray &other, std::size_t b) const
-    {
-        return m_blocks[b] == other.m_blocks[b];
-    }
+    bool sharesWith(const BlockArray &other, std::size_t b) const { return m_blocks[b] == other.m_blocks[b]; }
 
     void put(std::size_t b, Ptr block)
     {

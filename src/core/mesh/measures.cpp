@@ -38,8 +38,7 @@ Sums integrate(const PolyMesh &mesh, Vec3f reference)
                 double u[3], w[3];
                 for (int k = 0; k < 3; ++k)
                     u[k] = p[1][k] - p[0][k], w[k] = p[2][k] - p[0][k];
-                const double n[3] = {u[1] * w[2] - u[2] * w[1], u[2] * w[0] - u[0] * w[2],
-                                     u[0] * w[1] - u[1] * w[0]};
+                const double n[3] = {u[1] * w[2] - u[2] * w[1], u[2] * w[0] - u[0] * w[2], u[0] * w[1] - u[1] * w[0]};
                 const double area = std::sqrt(n[0] * n[0] + n[1] * n[1] + n[2] * n[2]) / 2;
                 const double volume = (n[0] * p[0][0] + n[1] * p[0][1] + n[2] * p[0][2]) / 6;
                 sum.area += area;

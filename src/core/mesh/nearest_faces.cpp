@@ -29,8 +29,7 @@ struct Query {
 std::array<float, 3> nearestWeights(Vec3f p, Vec3f a, Vec3f b, Vec3f c)
 {
     const Vec3f ab = b - a, ac = c - a, ap = p - a, bp = p - b, cp = p - c;
-    const float d1 = dot(ab, ap), d2 = dot(ac, ap), d3 = dot(ab, bp), d4 = dot(ac, bp), d5 = dot(ab, cp),
-                d6 = dot(ac, cp);
+    const float d1 = dot(ab, ap), d2 = dot(ac, ap), d3 = dot(ab, bp), d4 = dot(ac, bp), d5 = dot(ab, cp), d6 = dot(ac, cp);
     if (d1 <= 0 && d2 <= 0)
         return {1, 0, 0};
     if (d3 >= 0 && d4 <= d3)
@@ -78,10 +77,9 @@ NearestFaces::NearestFaces(const PolyMesh &mesh) : m_scene(std::make_unique<Scen
     s.device = rtcNewDevice(nullptr);
     s.scene = rtcNewScene(s.device);
     RTCGeometry g = rtcNewGeometry(s.device, RTC_GEOMETRY_TYPE_TRIANGLE);
-    rtcSetSharedGeometryBuffer(g, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, s.positions.data(), 0,
-                               sizeof(Vec3f), mesh.positions.size());
-    rtcSetSharedGeometryBuffer(g, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, s.triangles.data(), 0, 12,
-                               s.triangles.size());
+    rtcSetSharedGeometryBuffer(g, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, s.positions.data(), 0, sizeof(Vec3f),
+                               mesh.positions.size());
+    rtcSetSharedGeometryBuffer(g, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, s.triangles.data(), 0, 12, s.triangles.size());
     rtcCommitGeometry(g);
     rtcAttachGeometry(s.scene, g);
     rtcReleaseGeometry(g);
@@ -109,10 +107,7 @@ namespace {
 struct Sum {
     double sum = 0, largest = 0;
     std::size_t n = 0;
-    friend Sum operator+(Sum a, const Sum &b)
-    {
-        return {a.sum + b.sum, std::max(a.largest, b.largest), a.n + b.n};
-    }
+    friend Sum operator+(Sum a, const Sum &b) { return {a.sum + b.sum, std::max(a.largest, b.largest), a.n + b.n}; }
 };
 } // namespace
 

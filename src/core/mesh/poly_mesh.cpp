@@ -30,6 +30,27 @@ Box3f boundsOf(const std::vector<Vec3f> &positions)
     return box;
 }
 
+void append(PolyMesh &to, const PolyMesh &from)
+{
+    const auto base = std::uint32_t(to.positions.size());
+    to.positions.insert(to.positions.end(), from.positions.begin(), from.positions.end());
+    to.faces.reserve(to.faces.size() + from.faces.size());
+    for (Face f : from.faces) {
+        for (std::uint32_t &v : f.v)
+            v = v == kNone ? kNone : v + base;
+        to.faces.push_back(f);
+    }
+}
+
+PolyMesh mirrored(PolyMesh mesh)
+{
+    for (Vec3f &p : mesh.positions)
+        p = bonemoss::mirrored(p);
+    for (Face &f : mesh.faces)
+        std::swap(f.v[0], f.v[2]);
+    return mesh;
+}
+
 PolyMesh inSpatialOrder(const PolyMesh &mesh)
 {
     const std::size_t n = mesh.positions.size();
@@ -39,8 +60,7 @@ PolyMesh inSpatialOrder(const PolyMesh &mesh)
     std::vector<std::pair<std::uint64_t, std::uint32_t>> keys(n);
     for (std::size_t i = 0; i < n; ++i) {
         const Vec3f g = (mesh.positions[i] - box.lo) * scale;
-        keys[i] = {mortonCode(std::uint32_t(g.x), std::uint32_t(g.y), std::uint32_t(g.z)),
-                   std::uint32_t(i)};
+        keys[i] = {mortonCode(std::uint32_t(g.x), std::uint32_t(g.y), std::uint32_t(g.z)), std::uint32_t(i)};
     }
     std::sort(keys.begin(), keys.end());
     PolyMesh out;

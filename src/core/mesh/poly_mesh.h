@@ -23,6 +23,12 @@ struct PolyMesh {
 
 Box3f boundsOf(const std::vector<Vec3f> &positions);
 
+/// Adds a mesh beside what is there.
+void append(PolyMesh &to, const PolyMesh &from);
+
+/// The twin across the middle plane, still facing outwards.
+PolyMesh mirrored(PolyMesh mesh);
+
 /// Reorders vertices along a Morton curve (Morton 1966) and faces after them, so that blocks become
 /// compact spots. O(n log n).
 PolyMesh inSpatialOrder(const PolyMesh &mesh);

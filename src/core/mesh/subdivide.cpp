@@ -102,14 +102,12 @@ void Subdivision::makeFaces()
     forEachBlock(faces.size(), kChunk, [&](BlockRange r) {
         for (std::size_t f = r.begin; f < r.end; ++f)
             for (std::size_t c = 0, n = std::size_t(faces[f].size()); c < n; ++c)
-                m_faces[first[f] + c].v = {m_place[faces[f].v[c]], m_place[edge0 + m_faceEdges[f][c]],
-                                           m_place[face0 + f],
+                m_faces[first[f] + c].v = {m_place[faces[f].v[c]], m_place[edge0 + m_faceEdges[f][c]], m_place[face0 + f],
                                            m_place[edge0 + m_faceEdges[f][(c + n - 1) % n]]};
     });
 }
 
-template <typename T>
-std::vector<T> Subdivision::applyTo(const std::vector<T> &values) const
+template <typename T> std::vector<T> Subdivision::applyTo(const std::vector<T> &values) const
 {
     std::vector<T> facePoints(m_oldFaces.size()), out(m_place.size());
     const std::size_t edge0 = m_vertices, face0 = m_vertices + m_edges.size();
@@ -127,8 +125,7 @@ std::vector<T> Subdivision::applyTo(const std::vector<T> &values) const
         for (std::size_t i = r.begin; i < r.end; ++i) {
             const Edge &e = m_edges[i];
             const T ends = values[e.a] + values[e.b];
-            out[m_place[edge0 + i]] =
-                e.border ? ends * 0.5f : (ends + facePoints[e.f] + facePoints[e.g]) * 0.25f;
+            out[m_place[edge0 + i]] = e.border ? ends * 0.5f : (ends + facePoints[e.f] + facePoints[e.g]) * 0.25f;
         }
     });
     forEachBlock(m_vertices, kChunk, [&](BlockRange r) {
@@ -153,20 +150,25 @@ std::vector<T> Subdivision::applyTo(const std::vector<T> &values) const
             else if (borders == 2) // (1, 6, 1) / 8
                 out[m_place[v]] = end - begin == 2 ? values[v] : values[v] * 0.75f + rim * 0.125f;
             else // (F + 2 E + (n - 3) P) / n with F, E the means of face points and edge middles
-                out[m_place[v]] = around * (0.5f / (n * n)) + (mids * (1 / n) + values[v]) * (1 / n)
-                                  + values[v] * ((n - 3) / n);
+                out[m_place[v]] = around * (0.5f / (n * n)) + (mids * (1 / n) + values[v]) * (1 / n) + values[v] * ((n - 3) / n);
         }
     });
     return out;
 }
 
-std::vector<Vec3f> Subdivision::apply(const std::vector<Vec3f> &values) const { return applyTo(values); }
-std::vector<float> Subdivision::apply(const std::vector<float> &values) const { return applyTo(values); }
+std::vector<Vec3f> Subdivision::apply(const std::vector<Vec3f> &values) const
+{
+    return applyTo(values);
+}
+std::vector<float> Subdivision::apply(const std::vector<float> &values) const
+{
+    return applyTo(values);
+}
 
 std::size_t Subdivision::memoryBytes() const
 {
-    return m_oldFaces.size() * sizeof(Face) + m_edges.size() * sizeof(Edge) + m_place.size() * 4
-           + m_ring.size() * 4 + m_faces.size() * sizeof(Face);
+    return m_oldFaces.size() * sizeof(Face) + m_edges.size() * sizeof(Edge) + m_place.size() * 4 + m_ring.size() * 4
+           + m_faces.size() * sizeof(Face);
 }
 
 PolyMesh subdivide(const PolyMesh &mesh, int levels)

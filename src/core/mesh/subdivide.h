@@ -24,8 +24,7 @@ public:
     std::vector<float> apply(const std::vector<float> &values) const;
 
 private:
-    template <typename T>
-    std::vector<T> applyTo(const std::vector<T> &values) const;
+    template <typename T> std::vector<T> applyTo(const std::vector<T> &values) const;
     void findEdges();
     void order();
     void makeFaces();
@@ -40,7 +39,7 @@ private:
     std::vector<Face> m_oldFaces;
     std::vector<Edge> m_edges;
     std::vector<std::array<std::uint32_t, 4>> m_faceEdges;
-    std::vector<std::uint32_t> m_place; ///< place of old vertices, then edge points, then face points
+    std::vector<std::uint32_t> m_place;             ///< place of old vertices, then edge points, then face points
     std::vector<std::uint32_t> m_ringStart, m_ring; ///< edges about each old vertex
     std::vector<Face> m_faces;
 };

@@ -13,10 +13,22 @@ namespace {
 typedef float Lanes __attribute__((vector_size(16)));
 typedef int LaneOrder __attribute__((vector_size(16)));
 
-Lanes load(Vec3f p) { return Lanes{p.x, p.y, p.z, 0}; }
-Vec3f store(Lanes v) { return {v[0], v[1], v[2]}; }
-Lanes least(Lanes a, Lanes b) { return a < b ? a : b; }
-Lanes most(Lanes a, Lanes b) { return a > b ? a : b; }
+Lanes load(Vec3f p)
+{
+    return Lanes{p.x, p.y, p.z, 0};
+}
+Vec3f store(Lanes v)
+{
+    return {v[0], v[1], v[2]};
+}
+Lanes least(Lanes a, Lanes b)
+{
+    return a < b ? a : b;
+}
+Lanes most(Lanes a, Lanes b)
+{
+    return a > b ? a : b;
+}
 Lanes crossed(Lanes a, Lanes b)
 {
     constexpr LaneOrder kNext{1, 2, 0, 3};
@@ -131,8 +143,7 @@ Surface makeSurface(std::shared_ptr<const Topology> topology, BlockArray<Vec3f> 
 
 Surface makeSurface(const PolyMesh &mesh)
 {
-    return makeSurface(Topology::build(mesh.positions.size(), mesh.faces),
-                       BlockArray<Vec3f>(mesh.positions));
+    return makeSurface(Topology::build(mesh.positions.size(), mesh.faces), BlockArray<Vec3f>(mesh.positions));
 }
 
 std::vector<std::uint32_t> blocksNear(const Surface &surface, Vec3f centre, float radius)

@@ -10,8 +10,7 @@ namespace bonemoss::mesh {
 namespace {
 
 /// Calls visit(block) once for each distinct vertex block a face touches.
-template <typename Visit>
-void forEachTouchedBlock(const Face &f, const Visit &visit)
+template <typename Visit> void forEachTouchedBlock(const Face &f, const Visit &visit)
 {
     const int n = f.size();
     for (int c = 0; c < n; ++c) {
@@ -61,8 +60,7 @@ FacesByBlock groupByBlock(std::size_t blocks, std::span<const Face> faces)
     forEachBlock(faces.size(), chunk, [&](BlockRange r) {
         std::uint32_t *mine = &counts[(r.begin / chunk) * blocks];
         for (std::size_t f = r.begin; f < r.end; ++f)
-            forEachTouchedBlock(faces[f],
-                                [&](std::uint32_t b) { rows.faces[mine[b]++] = std::uint32_t(f); });
+            forEachTouchedBlock(faces[f], [&](std::uint32_t b) { rows.faces[mine[b]++] = std::uint32_t(f); });
     });
     return rows;
 }
@@ -107,8 +105,7 @@ private:
     std::vector<std::uint16_t> m_values;
 };
 
-void fillBlock(std::size_t b, std::span<const std::uint32_t> row, std::span<const Face> faces,
-               BlockFaces &out)
+void fillBlock(std::size_t b, std::span<const std::uint32_t> row, std::span<const Face> faces, BlockFaces &out)
 {
     thread_local BorrowTable table; // scratch, empty between calls
     table.reset(row.size() * 4);
@@ -151,8 +148,7 @@ std::shared_ptr<const Topology> Topology::build(std::size_t vertexCount, std::sp
         for (std::size_t b = r.begin; b < r.end; ++b) {
             auto block = std::make_shared<BlockFaces>();
             block->own = std::uint32_t(std::min(kBlockSize, vertexCount - b * kBlockSize));
-            fillBlock(b, {rows.faces.data() + rows.start[b], rows.start[b + 1] - rows.start[b]}, faces,
-                      *block);
+            fillBlock(b, {rows.faces.data() + rows.start[b], rows.start[b + 1] - rows.start[b]}, faces, *block);
             topology->m_blocks[b] = std::move(block);
         }
     });

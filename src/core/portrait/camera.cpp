@@ -64,7 +64,8 @@ Camera framing(Camera camera, const Box3f &box, float aspect)
     const Vec3f x = camera.right(), y = camera.up(), z = camera.forward();
     float half = 1e-3f;
     for (int k = 0; k < 8; ++k) { // the farthest corner decides
-        const Vec3f p = Vec3f{k & 1 ? box.hi.x : box.lo.x, k & 2 ? box.hi.y : box.lo.y, k & 4 ? box.hi.z : box.lo.z} - camera.target;
+        const Vec3f p =
+            Vec3f{k & 1 ? box.hi.x : box.lo.x, k & 2 ? box.hi.y : box.lo.y, k & 4 ? box.hi.z : box.lo.z} - camera.target;
         const float tangent = std::tan(camera.heightAngle / 2);
         const float depth = camera.isParallel ? 0 : -dot(p, z);
         half = std::max({half, std::abs(dot(p, y)) / tangent + depth, std::abs(dot(p, x)) / (tangent * aspect) + depth});

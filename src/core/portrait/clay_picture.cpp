@@ -56,8 +56,10 @@ struct Scene {
     {
         for (std::size_t i = 0; i < triangles.size(); ++i) {
             RTCGeometry g = rtcNewGeometry(device, RTC_GEOMETRY_TYPE_TRIANGLE);
-            rtcSetSharedGeometryBuffer(g, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, positions[i].data(), 0, 12, positions[i].size() - 1);
-            rtcSetSharedGeometryBuffer(g, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, triangles[i].data(), 0, 12, triangles[i].size());
+            rtcSetSharedGeometryBuffer(g, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, positions[i].data(), 0, 12,
+                                       positions[i].size() - 1);
+            rtcSetSharedGeometryBuffer(g, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, triangles[i].data(), 0, 12,
+                                       triangles[i].size());
             rtcCommitGeometry(g);
             rtcAttachGeometryByID(scene, g, unsigned(i));
             rtcReleaseGeometry(g);
@@ -97,7 +99,8 @@ Vec3f shade(const Scene &s, const Spot &p, Vec3f toEye, const Light &light, std:
     float open = 0;
     Vec3f sky;
     for (int k = 0; k < rays; ++k) {
-        const Vec3f d = cosineDirection(p.normal, randomUnit(key, std::uint64_t(k) * 2), randomUnit(key, std::uint64_t(k) * 2 + 1));
+        const Vec3f d =
+            cosineDirection(p.normal, randomUnit(key, std::uint64_t(k) * 2), randomUnit(key, std::uint64_t(k) * 2 + 1));
         if (s.isBlocked(from, d, far * 0.35f))
             continue;
         const float up = 0.5f + 0.5f * d.y;
@@ -111,7 +114,8 @@ Vec3f shade(const Scene &s, const Spot &p, Vec3f toEye, const Light &light, std:
     const float lit = dot(p.normal, key1) > 0 && !s.isBlocked(from, key1, far * 4) ? dot(p.normal, key1) : 0;
     Vec3f c = p.colour * (sky + Vec3f{1.22f, 1.12f, 0.98f} * lit);
     if (!p.isFloor) {
-        const float rim = std::pow(std::clamp(1 - dot(p.normal, toEye), 0.0f, 1.0f), 3.0f) * std::max(0.0f, dot(p.normal, light.toRim));
+        const float rim =
+            std::pow(std::clamp(1 - dot(p.normal, toEye), 0.0f, 1.0f), 3.0f) * std::max(0.0f, dot(p.normal, light.toRim));
         const Vec3f half = normalized(key1 + toEye);
         const float sheen = lit > 0 ? std::pow(std::max(0.0f, dot(p.normal, half)), 24.0f) * 0.06f : 0;
         c += Vec3f{0.55f, 0.58f, 0.60f} * (rim * 0.7f * open / float(rays)) + Vec3f{1, 1, 1} * sheen;
@@ -171,7 +175,8 @@ Result<image::ColourPicture> clayPicture(std::span<const ClayMesh> meshes, const
             for (int x = 0; x < width; ++x) {
                 Vec3f sum;
                 for (int k = 0; k < samples; ++k) {
-                    const std::uint64_t key = (std::uint64_t(y) * std::uint64_t(width) + std::uint64_t(x)) * 64 + std::uint64_t(k);
+                    const std::uint64_t key =
+                        (std::uint64_t(y) * std::uint64_t(width) + std::uint64_t(x)) * 64 + std::uint64_t(k);
                     const float px = (float(x) + randomUnit(key, 200)) / float(width) * 2 - 1;
                     const float py = 1 - (float(y) + randomUnit(key, 201)) / float(height) * 2;
                     const mesh::Ray ray = camera.rayThrough(px, py, float(width) / float(height));
@@ -183,7 +188,8 @@ Result<image::ColourPicture> clayPicture(std::span<const ClayMesh> meshes, const
                     }
                     Vec3f c = shade(scene, *spot, -ray.direction, light, key, 6);
                     if (spot->isFloor) { // the floor fades into the backdrop
-                        const float away = length(spot->point - Vec3f{scene.box.centre().x, floor, scene.box.centre().z}) / radius;
+                        const float away =
+                            length(spot->point - Vec3f{scene.box.centre().x, floor, scene.box.centre().z}) / radius;
                         c = lerp(c, backdrop, std::clamp((away - 0.35f) * 1.6f, 0.0f, 1.0f));
                     }
                     sum += c;

@@ -86,7 +86,8 @@ std::vector<std::uint8_t> contactShadow(std::span<const mesh::Surface *const> su
             const Vec3f *p = s->positions.data(b);
             for (std::size_t i = 0; i < s->positions.countIn(b); ++i) {
                 const float near = 1 - (p[i].y - area.lo.y) / reach;
-                const int x = int((p[i].x - area.lo.x) / size.x * float(side)), z = int((p[i].z - area.lo.z) / size.z * float(side));
+                const int x = int((p[i].x - area.lo.x) / size.x * float(side)),
+                          z = int((p[i].z - area.lo.z) / size.z * float(side));
                 if (near <= 0 || x < 0 || z < 0 || x >= side || z >= side)
                     continue;
                 float &v = values[std::size_t(z) * std::size_t(side) + std::size_t(x)];

@@ -13,7 +13,10 @@ using mesh::BlockArray;
 using mesh::Surface;
 
 /// Share of an edit that gets through a mask value.
-float openness(const std::uint8_t *mask, std::size_t i) { return mask ? 1 - float(mask[i]) * (1 / 255.0f) : 1; }
+float openness(const std::uint8_t *mask, std::size_t i)
+{
+    return mask ? 1 - float(mask[i]) * (1 / 255.0f) : 1;
+}
 
 /// Fades out where the skin turns away, so that the far side of an ear or a fin stays as it is.
 float facing(Vec3f vertexNormal, Vec3f dabNormal)
@@ -103,8 +106,8 @@ Vec3f areaNormal(const Surface &surface, const std::vector<std::uint32_t> &block
     return squaredLength(sum) > 0 ? normalized(sum) : dab.normal;
 }
 
-void applyDab(Surface &surface, const BlockArray<std::uint8_t> &mask, const StrokeSettings &settings,
-              const DabPair &pair, const std::vector<std::uint32_t> &blocks, const image::HeightPicture *stamp)
+void applyDab(Surface &surface, const BlockArray<std::uint8_t> &mask, const StrokeSettings &settings, const DabPair &pair,
+              const std::vector<std::uint32_t> &blocks, const image::HeightPicture *stamp)
 {
     forEachBlock(blocks.size(), 1, [&](BlockRange r) {
         const std::uint32_t b = blocks[r.begin];
@@ -115,8 +118,8 @@ void applyDab(Surface &surface, const BlockArray<std::uint8_t> &mask, const Stro
         for (std::size_t i = 0; i < surface.positions.countIn(b); ++i) {
             const Vec3f p = out ? out[i] : before[i];
             const bool near0 = squaredLength(p - pair.dabs[0].centre) < pair.dabs[0].radius * pair.dabs[0].radius;
-            const bool near1 = pair.count == 2
-                               && squaredLength(p - pair.dabs[1].centre) < pair.dabs[1].radius * pair.dabs[1].radius;
+            const bool near1 =
+                pair.count == 2 && squaredLength(p - pair.dabs[1].centre) < pair.dabs[1].radius * pair.dabs[1].radius;
             if (!near0 && !near1)
                 continue;
             const float open = openness(masked, i);
@@ -140,8 +143,8 @@ void applyDab(Surface &surface, const BlockArray<std::uint8_t> &mask, const Stro
     updateBlocks(surface, blocks);
 }
 
-void applyMask(const Surface &surface, BlockArray<std::uint8_t> &mask, const StrokeSettings &settings,
-               const DabPair &pair, const std::vector<std::uint32_t> &blocks)
+void applyMask(const Surface &surface, BlockArray<std::uint8_t> &mask, const StrokeSettings &settings, const DabPair &pair,
+               const std::vector<std::uint32_t> &blocks)
 {
     forEachBlock(blocks.size(), 1, [&](BlockRange r) {
         const std::uint32_t b = blocks[r.begin];
@@ -167,8 +170,8 @@ void applyMask(const Surface &surface, BlockArray<std::uint8_t> &mask, const Str
 namespace {
 
 /// One step p + factor * weight * (mean of neighbours - p) for the own vertices of a block.
-void smoothStep(const Surface &s, const BlockArray<std::uint8_t> &mask, Falloff falloff, const DabPair &pair,
-                std::uint32_t b, float factor, std::vector<Vec3f> &out)
+void smoothStep(const Surface &s, const BlockArray<std::uint8_t> &mask, Falloff falloff, const DabPair &pair, std::uint32_t b,
+                float factor, std::vector<Vec3f> &out)
 {
     thread_local std::vector<Vec3f> position, sum; // scratch
     thread_local std::vector<float> count;
@@ -201,8 +204,8 @@ void smoothStep(const Surface &s, const BlockArray<std::uint8_t> &mask, Falloff 
 
 } // namespace
 
-void applySmooth(Surface &surface, const BlockArray<std::uint8_t> &mask, const StrokeSettings &settings,
-                 const DabPair &pair, const std::vector<std::uint32_t> &blocks, int passes)
+void applySmooth(Surface &surface, const BlockArray<std::uint8_t> &mask, const StrokeSettings &settings, const DabPair &pair,
+                 const std::vector<std::uint32_t> &blocks, int passes)
 {
     // G. Taubin, "A Signal Processing Approach to Fair Surface Design", 1995: a step that shrinks and
     // one that grows, with pass band 1 / lambda + 1 / mu = 0.1.
@@ -222,8 +225,8 @@ void applySmooth(Surface &surface, const BlockArray<std::uint8_t> &mask, const S
     updateBlocks(surface, blocks);
 }
 
-std::vector<std::vector<float>> connectedWeights(const Surface &surface, const Dab &dab,
-                                                 const std::vector<std::uint32_t> &blocks, Falloff falloff)
+std::vector<std::vector<float>> connectedWeights(const Surface &surface, const Dab &dab, const std::vector<std::uint32_t> &blocks,
+                                                 Falloff falloff)
 {
     // Vertices within the radius, joined over the faces of the blocks; those joined to the seed count.
     std::vector<std::uint32_t> start(blocks.size() + 1, 0), slotOf(surface.positions.blockCount(), kNone);

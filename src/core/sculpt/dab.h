@@ -26,18 +26,16 @@ Vec3f areaNormal(const mesh::Surface &surface, const std::vector<std::uint32_t> 
 
 /// Moves the vertices of the given blocks and refreshes what follows from them.
 /// stamp is needed by Tool::Stamp only.
-void applyDab(mesh::Surface &surface, const mesh::BlockArray<std::uint8_t> &mask,
-              const StrokeSettings &settings, const DabPair &pair, const std::vector<std::uint32_t> &blocks,
-              const image::HeightPicture *stamp);
+void applyDab(mesh::Surface &surface, const mesh::BlockArray<std::uint8_t> &mask, const StrokeSettings &settings,
+              const DabPair &pair, const std::vector<std::uint32_t> &blocks, const image::HeightPicture *stamp);
 
 /// Two-step smoothing that keeps the volume (Taubin 1995), `passes` times, weighted by the dab.
-void applySmooth(mesh::Surface &surface, const mesh::BlockArray<std::uint8_t> &mask,
-                 const StrokeSettings &settings, const DabPair &pair,
-                 const std::vector<std::uint32_t> &blocks, int passes);
+void applySmooth(mesh::Surface &surface, const mesh::BlockArray<std::uint8_t> &mask, const StrokeSettings &settings,
+                 const DabPair &pair, const std::vector<std::uint32_t> &blocks, int passes);
 
 /// Adds to (or with a negative amount takes from) the mask.
-void applyMask(const mesh::Surface &surface, mesh::BlockArray<std::uint8_t> &mask,
-               const StrokeSettings &settings, const DabPair &pair, const std::vector<std::uint32_t> &blocks);
+void applyMask(const mesh::Surface &surface, mesh::BlockArray<std::uint8_t> &mask, const StrokeSettings &settings,
+               const DabPair &pair, const std::vector<std::uint32_t> &blocks);
 
 /// Weight of each vertex of each block for a drag that holds on to what is connected to the surface
 /// point nearest the dab's centre within its radius.

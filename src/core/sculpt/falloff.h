@@ -31,7 +31,10 @@ constexpr float weightOf(Falloff f, float t)
     return 0;
 }
 
-constexpr std::string_view nameOf(Falloff f) { return kFalloffNames[std::size_t(f)]; }
+constexpr std::string_view nameOf(Falloff f)
+{
+    return kFalloffNames[std::size_t(f)];
+}
 constexpr std::optional<Falloff> falloffNamed(std::string_view name)
 {
     for (std::size_t i = 0; i < kFalloffNames.size(); ++i)

@@ -14,7 +14,7 @@ namespace bonemoss::sculpt {
 namespace {
 
 constexpr std::array<std::string_view, kToolCount> kTools{"raise", "swell", "crease", "tug", "smooth", "stamp", "mask"};
-constexpr float kDabHeight = 0.07f;  // of the radius, for Raise and Swell at full strength
+constexpr float kDabHeight = 0.07f; // of the radius, for Raise and Swell at full strength
 constexpr float kCreaseDepth = 0.10f;
 
 /// Unit axes of a picture lying on the surface: v away from the floor where that is defined.
@@ -29,7 +29,10 @@ void pictureAxes(Dab &dab, float turn)
 
 } // namespace
 
-std::string_view nameOf(Tool tool) { return kTools[std::size_t(tool)]; }
+std::string_view nameOf(Tool tool)
+{
+    return kTools[std::size_t(tool)];
+}
 
 std::optional<Tool> toolNamed(std::string_view name)
 {
@@ -42,8 +45,7 @@ std::optional<Tool> toolNamed(std::string_view name)
 Stroke::Stroke(mesh::Surface &surface, mesh::BlockArray<std::uint8_t> &mask, StrokeSettings settings)
     : m_surface(surface), m_mask(mask), m_start(surface), m_settings(std::move(settings)),
       m_touched(surface.positions.blockCount(), false), m_dirty(surface.positions.blockCount(), false)
-{
-}
+{}
 
 std::optional<mesh::Hit> Stroke::find(const mesh::Surface &surface, const PenSample &s) const
 {
@@ -101,8 +103,8 @@ void Stroke::walkTo(const Steady &next)
         const float t = at / path;
         PenSample s;
         s.origin = lerp(from.sample.origin, next.sample.origin, t);
-        s.direction = from.sample.direction == Vec3f{}
-                          ? Vec3f{} : normalized(lerp(from.sample.direction, next.sample.direction, t));
+        s.direction =
+            from.sample.direction == Vec3f{} ? Vec3f{} : normalized(lerp(from.sample.direction, next.sample.direction, t));
         s.pressure = from.sample.pressure + (next.sample.pressure - from.sample.pressure) * t;
         m_lastDab.along = (next.start - from.start) * (1 / path);
         if (const auto hit = find(m_surface, s))

@@ -24,11 +24,11 @@ struct PenSample {
 
 struct StrokeSettings {
     Tool tool = Tool::Raise;
-    float size = 10;        ///< radius in mm
-    float strength = 0.5f;  ///< 0 to 1
+    float size = 10;       ///< radius in mm
+    float strength = 0.5f; ///< 0 to 1
     Falloff falloff = Falloff::Dome;
-    float spacing = 0.15f;  ///< of the radius, between dabs
-    float steadiness = 0;   ///< 0 to 0.95: how much of each step is taken from the path before
+    float spacing = 0.15f; ///< of the radius, between dabs
+    float steadiness = 0;  ///< 0 to 0.95: how much of each step is taken from the path before
     bool isReversed = false;
     bool isMirrored = true; ///< across the middle plane
     bool pressureToStrength = true, pressureToSize = false;
@@ -42,12 +42,12 @@ struct StrokeSettings {
 
 /// One print of a tool on the surface.
 struct Dab {
-    Vec3f centre, normal;    ///< unit normal of the area
-    Vec3f along;             ///< unit direction of the stroke, {} at its start
-    Vec3f drag;              ///< Tug: mm from where it was taken
-    Vec3f u, v;              ///< Stamp: unit axes of the picture
+    Vec3f centre, normal; ///< unit normal of the area
+    Vec3f along;          ///< unit direction of the stroke, {} at its start
+    Vec3f drag;           ///< Tug: mm from where it was taken
+    Vec3f u, v;           ///< Stamp: unit axes of the picture
     float radius = 1;
-    float amount = 0;        ///< mm for Raise, Swell, Crease, Stamp; share for Smooth, Mask
+    float amount = 0; ///< mm for Raise, Swell, Crease, Stamp; share for Smooth, Mask
 };
 
 /// Runs one stroke on a surface as samples arrive. The surface belongs to the caller and is edited in

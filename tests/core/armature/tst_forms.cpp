@@ -85,7 +85,8 @@ private slots:
                 brute = std::min(brute, length(p - lerp(f.path[0].at, f.path[1].at, t)) - (6 + (2 - 6) * t));
             }
             if (brute > 0)
-                QVERIFY2(std::abs(distanceAt(a, p) - brute) < 2e-3f, qPrintable(QString("%1 %2").arg(double(distanceAt(a, p))).arg(double(brute))));
+                QVERIFY2(std::abs(distanceAt(a, p) - brute) < 2e-3f,
+                         qPrintable(QString("%1 %2").arg(double(distanceAt(a, p))).arg(double(brute))));
             else
                 QVERIFY(distanceAt(a, p) < 1e-3f);
         }

@@ -35,7 +35,8 @@ private slots:
     }
     void relativePlaceComposesBack()
     {
-        const Transform parent{{1, 2, 3}, fromEulerDeg({20, -30, 50}), {2, 2, 2}}, whole{{-4, 7, 9}, fromEulerDeg({5, 6, 7}), {3, 1, 2}};
+        const Transform parent{{1, 2, 3}, fromEulerDeg({20, -30, 50}), {2, 2, 2}},
+            whole{{-4, 7, 9}, fromEulerDeg({5, 6, 7}), {3, 1, 2}};
         const Transform back = compose(parent, relativeTo(parent, whole));
         QVERIFY(length(back.move - whole.move) < 1e-4f);
         QVERIFY(length(back.scale - whole.scale) < 1e-5f);

@@ -51,8 +51,8 @@ private slots:
         QCOMPARE(r.code, 0);
         const QJsonObject doc = QJsonDocument::fromJson(r.out).object(), total = doc["total"].toObject();
         QCOMPARE(doc["pieces"].toArray().size(), 1);
-        for (const char *key : {"name", "vertices", "faces", "triangles", "quads", "boundaryEdges", "nonManifoldEdges", "components",
-                                "genus", "closed", "volumeMm3", "areaMm2", "centreOfMassMm", "boundsMm"})
+        for (const char *key : {"name", "vertices", "faces", "triangles", "quads", "boundaryEdges", "nonManifoldEdges",
+                                "components", "genus", "closed", "volumeMm3", "areaMm2", "centreOfMassMm", "boundsMm"})
             QVERIFY2(total.contains(QLatin1String(key)), key);
         QVERIFY(total["closed"].toBool());
         QVERIFY(std::abs(total["volumeMm3"].toDouble() / (4.0 / 3 * std::numbers::pi * 1000) - 1) < 2e-3);
@@ -71,8 +71,11 @@ private slots:
     }
     void replayConvertRender()
     {
-        put("r.recipe.json", R"({"format":"bonemoss-recipe","version":1,"commands":[{"do":"form.add","kind":"ball","radius":20},{"do":"knit.forms","spacing":1.5}]})");
-        QCOMPARE(run({"replay", at("r.recipe.json"), "--out", at("c.bonemoss"), "--export", at("c.stl"), "--export", at("c.glb")}).code, 0);
+        put("r.recipe.json",
+            R"({"format":"bonemoss-recipe","version":1,"commands":[{"do":"form.add","kind":"ball","radius":20},{"do":"knit.forms","spacing":1.5}]})");
+        QCOMPARE(run({"replay", at("r.recipe.json"), "--out", at("c.bonemoss"), "--export", at("c.stl"), "--export", at("c.glb")})
+                     .code,
+                 0);
         QVERIFY(QFile::exists(at("c.stl")) && QFile::exists(at("c.glb")));
         QCOMPARE(run({"convert", at("c.bonemoss"), at("d.ply")}).code, 0);
         QCOMPARE(run({"convert", at("d.ply"), at("e.bonemoss")}).code, 0);

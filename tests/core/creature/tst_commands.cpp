@@ -121,14 +121,16 @@ private slots:
     }
     void removingTakesTheBranch()
     {
-        const Creature c = made({kBall, {{"do", "form.add"}, {"kind", "ball"}, {"name", "a"}, {"parent", "body"}},
+        const Creature c = made({kBall,
+                                 {{"do", "form.add"}, {"kind", "ball"}, {"name", "a"}, {"parent", "body"}},
                                  {{"do", "form.add"}, {"kind", "ball"}, {"name", "b"}, {"parent", "a"}},
                                  {{"do", "form.remove"}, {"form", "a"}}});
         QCOMPARE(c.armature.forms.size(), std::size_t(1));
     }
     void duplicateCopiesTheBranch()
     {
-        const Creature c = made({kBall, {{"do", "form.add"}, {"kind", "ball"}, {"name", "a"}, {"parent", "body"}},
+        const Creature c = made({kBall,
+                                 {{"do", "form.add"}, {"kind", "ball"}, {"name", "a"}, {"parent", "body"}},
                                  {{"do", "form.duplicate"}, {"form", "body"}, {"move", {50, 0, 0}}}});
         QCOMPARE(c.armature.forms.size(), std::size_t(4));
         const auto &copy = c.armature.forms[2], &child = c.armature.forms[3];
@@ -137,8 +139,8 @@ private slots:
     }
     void lockedIsLeftAlone()
     {
-        const Creature c = made({kBall, {{"do", "form.set"}, {"form", "body"}, {"locked", true}}, kKnit,
-                                 {{"do", "piece.set"}, {"locked", true}}});
+        const Creature c = made(
+            {kBall, {{"do", "form.set"}, {"form", "body"}, {"locked", true}}, kKnit, {{"do", "piece.set"}, {"locked", true}}});
         QVERIFY(!run(c, {{"do", "form.set"}, {"form", "body"}, {"radius", 5}}));
         QVERIFY(!run(c, {{"do", "form.remove"}, {"form", "body"}}));
         QVERIFY(!run(c, {{"do", "piece.remove"}}));
@@ -147,7 +149,10 @@ private slots:
     }
     void fusedPiecesBecomeOne()
     {
-        const Creature c = made({kBall, kKnit, {{"do", "form.set"}, {"form", "body"}, {"at", {15, 0, 0}}}, kKnit,
+        const Creature c = made({kBall,
+                                 kKnit,
+                                 {{"do", "form.set"}, {"form", "body"}, {"at", {15, 0, 0}}},
+                                 kKnit,
                                  {{"do", "knit.pieces"}, {"spacing", 1}}});
         QCOMPARE(c.pieces.size(), std::size_t(1));
         QCOMPARE(mesh::measure(toPolyMesh(c.pieces[0]->skin.shown)).components, std::size_t(1));
@@ -175,7 +180,8 @@ private slots:
         std::vector<sculpt::PenSample> samples;
         for (int k = 0; k < 12; ++k) {
             const Vec3f from{60, float(k) * 1.7f - 8, float(k) * 0.9f};
-            samples.push_back({from, normalized(Vec3f{0, 0, 0} - from + Vec3f{0, float(k), 0}), 0.1f * float(k), float(k) * 7.7f});
+            samples.push_back(
+                {from, normalized(Vec3f{0, 0, 0} - from + Vec3f{0, float(k), 0}), 0.1f * float(k), float(k) * 7.7f});
             live.add(samples.back());
         }
         detail::Skin drawn = piece.skin;
@@ -186,7 +192,8 @@ private slots:
         const detail::Skin &again = replayed->pieces[0]->skin;
         QVERIFY(drawn.shown.positions.flatten() == again.shown.positions.flatten());
         QVERIFY(drawn.mask.flatten() == again.mask.flatten());
-        QVERIFY(!(drawn.shown.positions.flatten() == piece.skin.shown.positions.flatten()) || sculpt::Tool(tool) == sculpt::Tool::Mask);
+        QVERIFY(!(drawn.shown.positions.flatten() == piece.skin.shown.positions.flatten())
+                || sculpt::Tool(tool) == sculpt::Tool::Mask);
     }
     void historyGoesBackToTheSameBlocks()
     {

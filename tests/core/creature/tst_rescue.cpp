@@ -26,7 +26,9 @@ json commandNumber(int n)
         return {{"do", "knit.forms"}, {"spacing", 1.2}};
     const auto r = [&](std::uint64_t k) { return double(randomSigned(std::uint64_t(n), k)); };
     static const char *const tools[] = {"raise", "crease", "swell", "smooth", "tug", "mask"};
-    return {{"do", "sculpt.stroke"}, {"tool", tools[n % 6]}, {"size", 5},
+    return {{"do", "sculpt.stroke"},
+            {"tool", tools[n % 6]},
+            {"size", 5},
             {"samples", {{r(0) * 20, r(1) * 20, r(2) * 20}, {r(0) * 20 + 3, r(1) * 20, r(2) * 20 + 2}}}};
 }
 
@@ -106,7 +108,8 @@ private slots:
                 return shown(c) == shown(back->creature) && masked(c) == masked(back->creature)
                        && c.armature == back->creature.armature;
             };
-            QVERIFY2(same(creatures[std::size_t(last + 1)]) || same(creatures[std::size_t(last + 2)]), qPrintable(QString::number(last)));
+            QVERIFY2(same(creatures[std::size_t(last + 1)]) || same(creatures[std::size_t(last + 2)]),
+                     qPrintable(QString::number(last)));
         }
     }
     void endingWellLeavesNothing()

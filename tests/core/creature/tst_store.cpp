@@ -15,7 +15,12 @@ Creature sample()
 {
     Creature c;
     const std::vector<json> commands = {
-        {{"do", "form.add"}, {"kind", "tube"}, {"name", "tail"}, {"path", {{0, 0, 0, 9}, {10, 20, 5, 6}, {30, 25, 0, 3}}}, {"mirror", true}, {"melt", 3}},
+        {{"do", "form.add"},
+         {"kind", "tube"},
+         {"name", "tail"},
+         {"path", {{0, 0, 0, 9}, {10, 20, 5, 6}, {30, 25, 0, 3}}},
+         {"mirror", true},
+         {"melt", 3}},
         {{"do", "knit.forms"}, {"spacing", 0.5}},
         {{"do", "layer.add"}, {"name", "Folds"}, {"strength", 0.7}},
         {{"do", "sculpt.stroke"}, {"tool", "crease"}, {"layer", "Folds"}, {"size", 4}, {"samples", {{5, 12, 8}, {12, 20, 8}}}},
@@ -37,7 +42,8 @@ bool equal(const Creature &a, const Creature &b)
     for (std::size_t i = 0; i < a.pieces.size(); ++i) {
         const detail::Skin &s = a.pieces[i]->skin, &t = b.pieces[i]->skin;
         if (s.shown.positions.flatten() != t.shown.positions.flatten() || s.body.flatten() != t.body.flatten()
-            || s.mask.flatten() != t.mask.flatten() || s.layers.size() != t.layers.size() || s.shown.topology->faces() != t.shown.topology->faces())
+            || s.mask.flatten() != t.mask.flatten() || s.layers.size() != t.layers.size()
+            || s.shown.topology->faces() != t.shown.topology->faces())
             return false;
         for (std::size_t l = 0; l < s.layers.size(); ++l)
             if (s.layers[l].offsets.flatten() != t.layers[l].offsets.flatten() || s.layers[l].name != t.layers[l].name
@@ -84,7 +90,9 @@ private slots:
         QVERIFY(first->blocksWritten > 5);
         QCOMPARE(second->blocksWritten, std::size_t(0));
         creature::CommandContext context;
-        c = *creature::apply(c, {{"do", "sculpt.stroke"}, {"tool", "raise"}, {"size", 1.5}, {"mirror", false}, {"samples", {{30, 25, 0}}}}, context);
+        c = *creature::apply(
+            c, {{"do", "sculpt.stroke"}, {"tool", "raise"}, {"size", 1.5}, {"mirror", false}, {"samples", {{30, 25, 0}}}},
+            context);
         const auto third = (*store)->save(c);
         QVERIFY(third);
         QVERIFY(third->blocksWritten >= 1 && third->blocksWritten < first->blocksWritten / 2);
@@ -146,7 +154,10 @@ private slots:
         QVERIFY(bool((*store)->save(sample())));
         QCOMPARE((*store)->journalEntries()->size(), std::size_t(0));
     }
-    void unwritablePlace() { QCOMPARE(creature::saveAs("/proc/nowhere/x.bonemoss", sample()).error().code, ErrorCode::Unwritable); }
+    void unwritablePlace()
+    {
+        QCOMPARE(creature::saveAs("/proc/nowhere/x.bonemoss", sample()).error().code, ErrorCode::Unwritable);
+    }
 };
 
 QTEST_APPLESS_MAIN(TestStore)

@@ -9,7 +9,10 @@ using namespace bonemoss;
 
 namespace {
 
-detail::Skin ball() { return detail::makeSkin(test::sphere(20, 100, 160), false); }
+detail::Skin ball()
+{
+    return detail::makeSkin(test::sphere(20, 100, 160), false);
+}
 
 std::uint32_t addLayer(detail::Skin &s, std::uint32_t id, float strength = 1)
 {

@@ -164,7 +164,8 @@ private slots:
     void realMeshes_data()
     {
         QTest::addColumn<QString>("name");
-        for (const char *n : {"armadillo.off", "bear.off", "camel.off", "elephant.off", "lion-head.off", "man.off", "diplodocus.off"})
+        for (const char *n :
+             {"armadillo.off", "bear.off", "camel.off", "elephant.off", "lion-head.off", "man.off", "diplodocus.off"})
             QTest::newRow(n) << n;
     }
     // Modelled and scanned meshes that Debian ships with CGAL, closed or not: the skin is closed and lies

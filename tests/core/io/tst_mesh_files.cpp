@@ -24,7 +24,10 @@ QTemporaryDir &folder()
     return dir;
 }
 
-std::filesystem::path at(const QString &name) { return folder().filePath(name).toStdString(); }
+std::filesystem::path at(const QString &name)
+{
+    return folder().filePath(name).toStdString();
+}
 
 std::filesystem::path put(const QString &name, const QByteArray &bytes)
 {
@@ -100,9 +103,12 @@ private slots:
         QVERIFY(bool(io::writeMesh(path, test::sphere(30, 24, 40))));
         QProcess p;
         p.setWorkingDirectory(node);
-        p.start("node", {"-e", "const v=require('gltf-validator');v.validateBytes(new Uint8Array(require('fs').readFileSync(process.argv[1])))"
-                               ".then(r=>{const i=r.issues;console.log(i.numErrors+' '+i.numWarnings);if(i.numErrors+i.numWarnings)console.log(JSON.stringify(i.messages))})",
-                         QString::fromStdString(path.string())});
+        p.start("node",
+                {"-e",
+                 "const v=require('gltf-validator');v.validateBytes(new Uint8Array(require('fs').readFileSync(process.argv[1])))"
+                 ".then(r=>{const i=r.issues;console.log(i.numErrors+' "
+                 "'+i.numWarnings);if(i.numErrors+i.numWarnings)console.log(JSON.stringify(i.messages))})",
+                 QString::fromStdString(path.string())});
         QVERIFY(p.waitForFinished(60000));
         QCOMPARE(QString(p.readAllStandardOutput()).trimmed(), QString("0 0"));
     }
@@ -126,11 +132,18 @@ private slots:
         row("3 GB promised in 200 bytes", "b.stl", stlWithCount(60'000'000, 116));
         row("text stl cut short", "c.stl", "solid x\nfacet\nouter loop\nvertex 0 0 0\nvertex 1 0 0\n");
         row("ply without end", "a.ply", "ply\nformat ascii 1.0\n");
-        row("ply promising too much", "b.ply", "ply\nformat binary_little_endian 1.0\nelement vertex 250000000\nproperty float x\nproperty float y\nproperty float z\nend_header\n1234");
-        row("ply index out of range", "c.ply", "ply\nformat ascii 1.0\nelement vertex 3\nproperty float x\nproperty float y\nproperty float z\nelement face 1\nproperty list uchar int vertex_indices\nend_header\n0 0 0\n1 0 0\n0 1 0\n3 0 1 7\n");
-        row("ply negative index", "d.ply", "ply\nformat ascii 1.0\nelement vertex 3\nproperty float x\nproperty float y\nproperty float z\nelement face 1\nproperty list uchar int vertex_indices\nend_header\n0 0 0\n1 0 0\n0 1 0\n3 0 1 -2\n");
+        row("ply promising too much", "b.ply",
+            "ply\nformat binary_little_endian 1.0\nelement vertex 250000000\nproperty float x\nproperty float y\nproperty float "
+            "z\nend_header\n1234");
+        row("ply index out of range", "c.ply",
+            "ply\nformat ascii 1.0\nelement vertex 3\nproperty float x\nproperty float y\nproperty float z\nelement face "
+            "1\nproperty list uchar int vertex_indices\nend_header\n0 0 0\n1 0 0\n0 1 0\n3 0 1 7\n");
+        row("ply negative index", "d.ply",
+            "ply\nformat ascii 1.0\nelement vertex 3\nproperty float x\nproperty float y\nproperty float z\nelement face "
+            "1\nproperty list uchar int vertex_indices\nend_header\n0 0 0\n1 0 0\n0 1 0\n3 0 1 -2\n");
         row("glb of noise", "a.glb", "glTF\2\0\0\0\xff\xff\xff\xff\xff\xff\xff\xffJSON{}");
-        row("gltf reaching past its buffer", "b.gltf", R"({"asset":{"version":"2.0"},"meshes":[{"primitives":[{"attributes":{"POSITION":0}}]}],"nodes":[{"mesh":0}],"accessors":[{"bufferView":0,"componentType":5126,"count":100,"type":"VEC3"}],"bufferViews":[{"buffer":0,"byteLength":1200}],"buffers":[{"uri":"data:,AAAA","byteLength":1200}]})");
+        row("gltf reaching past its buffer", "b.gltf",
+            R"({"asset":{"version":"2.0"},"meshes":[{"primitives":[{"attributes":{"POSITION":0}}]}],"nodes":[{"mesh":0}],"accessors":[{"bufferView":0,"componentType":5126,"count":100,"type":"VEC3"}],"bufferViews":[{"buffer":0,"byteLength":1200}],"buffers":[{"uri":"data:,AAAA","byteLength":1200}]})");
         row("gltf of the wrong kinds", "c.gltf", R"({"nodes":[{"mesh":"x"}],"meshes":3})");
         row("gltf node in itself", "d.gltf", R"({"nodes":[{"children":[0]}]})");
         row("unknown kind", "a.xyz", "1 2 3", ErrorCode::Unsupported);
@@ -170,7 +183,8 @@ private slots:
     }
     void repairsAreTold()
     {
-        const auto r = io::readMesh(put("messy.obj", "v 0 0 0\nv 1 0 0\nv 1 1 0\nv 0.5 1.5 0\nv 0 1 0\nv 9 9 9\nf 1 2 3 4 5\nf 1 1 2\n"));
+        const auto r =
+            io::readMesh(put("messy.obj", "v 0 0 0\nv 1 0 0\nv 1 1 0\nv 0.5 1.5 0\nv 0 1 0\nv 9 9 9\nf 1 2 3 4 5\nf 1 1 2\n"));
         QVERIFY(r);
         QCOMPARE(r->mesh.faces.size(), std::size_t(3));
         QCOMPARE(r->repairs.size(), std::size_t(3)); // a polygon, a face without area, a loose point

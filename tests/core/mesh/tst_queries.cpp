@@ -41,7 +41,8 @@ private slots:
         }
         auto positions = m_mesh.positions;
         positions.push_back({});
-        rtcSetSharedGeometryBuffer(g, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, positions.data(), 0, 12, positions.size() - 1);
+        rtcSetSharedGeometryBuffer(g, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, positions.data(), 0, 12,
+                                   positions.size() - 1);
         rtcSetSharedGeometryBuffer(g, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, triangles.data(), 0, 12, triangles.size());
         rtcCommitGeometry(g);
         rtcAttachGeometry(scene, g);
@@ -78,16 +79,15 @@ private slots:
         const mesh::NearestFaces faces(m_mesh);
         const Box3f box = s.box();
         for (std::uint64_t i = 0; i < 2000; ++i) {
-            const Vec3f p = box.centre() + Vec3f{randomSigned(4, i * 3), randomSigned(4, i * 3 + 1), randomSigned(4, i * 3 + 2)} * box.diagonal() * 0.4f;
+            const Vec3f p =
+                box.centre()
+                + Vec3f{randomSigned(4, i * 3), randomSigned(4, i * 3 + 1), randomSigned(4, i * 3 + 2)} * box.diagonal() * 0.4f;
             const auto ours = mesh::nearestPoint(s, p);
             QVERIFY(ours);
             QVERIFY(std::abs(length(ours->point - p) - faces.find(p).distance) < box.diagonal() * 1e-4f);
         }
     }
-    void emptySurfaceHasNoHit()
-    {
-        QVERIFY(!mesh::castRay(mesh::Surface{}, {{0, 0, 0}, {0, 0, 1}}));
-    }
+    void emptySurfaceHasNoHit() { QVERIFY(!mesh::castRay(mesh::Surface{}, {{0, 0, 0}, {0, 0, 1}})); }
 };
 
 QTEST_APPLESS_MAIN(TestQueries)

@@ -93,7 +93,8 @@ private slots:
         float worst = 0;
         for (const Vec3f p : ours) {
             float nearest = 1e9f;
-            auto it = std::lower_bound(theirs.begin(), theirs.end(), p.x - 0.02f, [](Vec3f a, float x) { return a.x < x - 0.02f; });
+            auto it =
+                std::lower_bound(theirs.begin(), theirs.end(), p.x - 0.02f, [](Vec3f a, float x) { return a.x < x - 0.02f; });
             for (; it != theirs.end() && it->x < p.x + 0.05f; ++it)
                 nearest = std::min(nearest, length(*it - p));
             worst = std::max(worst, nearest);

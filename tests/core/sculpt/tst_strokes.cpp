@@ -142,7 +142,8 @@ private slots:
         stroke(single, s, {{0, 0, -3}, {0, 0, 3}});
         s.isMirrored = true;
         stroke(twin, s, {{0, 0, -3}, {0, 0, 3}});
-        const float a = mesh::boundsOf(single.surface.positions.flatten()).hi.y, b = mesh::boundsOf(twin.surface.positions.flatten()).hi.y;
+        const float a = mesh::boundsOf(single.surface.positions.flatten()).hi.y,
+                    b = mesh::boundsOf(twin.surface.positions.flatten()).hi.y;
         QVERIFY2(std::abs(a / b - 1) < 0.01f, qPrintable(QString("%1 %2").arg(double(a)).arg(double(b))));
     }
     void sameBitsOnAnyThreadCount_data() { outsideTheRingNothingMoves_data(); }
@@ -219,7 +220,8 @@ private slots:
         for (std::size_t i = 0; i < bed.surface.positions.size(); ++i) {
             const Vec3f p = bed.surface.positions[i];
             if (std::abs(p.z) < 20 && std::abs(p.x) < 12 && std::abs(std::remainder(p.x, float(kWave))) < 0.01f)
-                QVERIFY2(std::abs(double(p.y) / 0.1 - want) < 0.01, qPrintable(QString("%1 %2").arg(double(p.y) / 0.1).arg(want)));
+                QVERIFY2(std::abs(double(p.y) / 0.1 - want) < 0.01,
+                         qPrintable(QString("%1 %2").arg(double(p.y) / 0.1).arg(want)));
         }
     }
     void tugMovesTheGrabbedPointByTheDrag()
@@ -296,7 +298,8 @@ private slots:
         const StrokeSettings s = plainSettings(Tool::Raise);
         for (Bed *b : {&coarse, &fine})
             stroke(*b, s, {{-5, 0, 0}, {5, 0, 0}});
-        const float a = mesh::boundsOf(coarse.surface.positions.flatten()).hi.y, b = mesh::boundsOf(fine.surface.positions.flatten()).hi.y;
+        const float a = mesh::boundsOf(coarse.surface.positions.flatten()).hi.y,
+                    b = mesh::boundsOf(fine.surface.positions.flatten()).hi.y;
         QVERIFY2(std::abs(a / b - 1) < 0.05f, qPrintable(QString("%1 %2").arg(double(a)).arg(double(b))));
     }
     void speedOfThePenDoesNotMatter()

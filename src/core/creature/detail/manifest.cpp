@@ -13,8 +13,7 @@ using nlohmann::json;
 
 namespace {
 
-template <typename T>
-std::vector<std::byte> bytesOf(const std::vector<T> &values)
+template <typename T> std::vector<std::byte> bytesOf(const std::vector<T> &values)
 {
     std::vector<std::byte> out(values.size() * sizeof(T));
     if (!out.empty())
@@ -22,8 +21,7 @@ std::vector<std::byte> bytesOf(const std::vector<T> &values)
     return out;
 }
 
-template <typename T>
-json writeArray(const mesh::BlockArray<T> &array, const WriteBlob &write)
+template <typename T> json writeArray(const mesh::BlockArray<T> &array, const WriteBlob &write)
 {
     json list = json::array();
     for (std::size_t b = 0; b < array.blockCount(); ++b) {
@@ -46,18 +44,35 @@ std::vector<std::byte> bytesOfFaces(const mesh::BlockFaces &f)
     return out;
 }
 
-json row(Vec3f v) { return {v.x, v.y, v.z}; }
-Vec3f vec(const json &j) { return {j.at(0).get<float>(), j.at(1).get<float>(), j.at(2).get<float>()}; }
+json row(Vec3f v)
+{
+    return {v.x, v.y, v.z};
+}
+Vec3f vec(const json &j)
+{
+    return {j.at(0).get<float>(), j.at(1).get<float>(), j.at(2).get<float>()};
+}
 
 json writeForm(const armature::Form &f)
 {
     json path = json::array();
     for (const auto &p : f.path)
         path.push_back({p.at.x, p.at.y, p.at.z, p.radius});
-    return {{"id", f.id}, {"parent", f.parent}, {"name", f.name}, {"kind", nameOf(f.kind)}, {"role", nameOf(f.role)},
-            {"move", row(f.place.move)}, {"turn", {f.place.turn.x, f.place.turn.y, f.place.turn.z, f.place.turn.w}},
-            {"scale", row(f.place.scale)}, {"radii", row(f.radii)}, {"rounding", f.rounding}, {"path", path},
-            {"melt", f.melt}, {"mirror", f.isMirrored}, {"locked", f.isLocked}, {"hidden", f.isHidden}};
+    return {{"id", f.id},
+            {"parent", f.parent},
+            {"name", f.name},
+            {"kind", nameOf(f.kind)},
+            {"role", nameOf(f.role)},
+            {"move", row(f.place.move)},
+            {"turn", {f.place.turn.x, f.place.turn.y, f.place.turn.z, f.place.turn.w}},
+            {"scale", row(f.place.scale)},
+            {"radii", row(f.radii)},
+            {"rounding", f.rounding},
+            {"path", path},
+            {"melt", f.melt},
+            {"mirror", f.isMirrored},
+            {"locked", f.isLocked},
+            {"hidden", f.isHidden}};
 }
 
 armature::Form readForm(const json &j)
@@ -76,8 +91,7 @@ armature::Form readForm(const json &j)
     return f;
 }
 
-template <typename T>
-Result<mesh::BlockArray<T>> readArray(const json &list, std::size_t size, const ReadBlob &read)
+template <typename T> Result<mesh::BlockArray<T>> readArray(const json &list, std::size_t size, const ReadBlob &read)
 {
     mesh::BlockArray<T> out(size);
     if (list.size() != out.blockCount())
@@ -98,7 +112,8 @@ Result<mesh::BlockArray<T>> readArray(const json &list, std::size_t size, const 
     return out;
 }
 
-Result<std::shared_ptr<const mesh::BlockFaces>> readFaces(const std::vector<std::byte> &bytes, std::size_t own, std::size_t vertices)
+Result<std::shared_ptr<const mesh::BlockFaces>> readFaces(const std::vector<std::byte> &bytes, std::size_t own,
+                                                          std::size_t vertices)
 {
     const Error damaged{ErrorCode::Damaged, "", "a block of faces does not hold together"};
     std::uint32_t head[4];
@@ -193,7 +208,10 @@ Result<std::shared_ptr<const Piece>> readPiece(const json &j, const ReadBlob &re
 
 } // namespace
 
-std::string toHex(Hash h) { return fmt::format("{:016x}{:016x}", h[0], h[1]); }
+std::string toHex(Hash h)
+{
+    return fmt::format("{:016x}{:016x}", h[0], h[1]);
+}
 
 Hash hashOf(std::span<const std::byte> bytes)
 {
@@ -213,11 +231,20 @@ json toManifest(const Creature &c, const WriteBlob &write)
             faces.push_back(write(block->contentHash, [&] { return bytesOfFaces(*block); }));
         }
         for (const auto &l : p->skin.layers)
-            layers.push_back({{"id", l.id}, {"name", l.name}, {"strength", l.strength}, {"on", l.isOn},
+            layers.push_back({{"id", l.id},
+                              {"name", l.name},
+                              {"strength", l.strength},
+                              {"on", l.isOn},
                               {"offsets", writeArray(l.offsets, write)}});
-        pieces.push_back({{"id", p->id}, {"name", p->name}, {"hidden", p->isHidden}, {"locked", p->isLocked},
-                          {"vertices", p->skin.body.size()}, {"faces", faces}, {"body", writeArray(p->skin.body, write)},
-                          {"mask", writeArray(p->skin.mask, write)}, {"layers", layers}});
+        pieces.push_back({{"id", p->id},
+                          {"name", p->name},
+                          {"hidden", p->isHidden},
+                          {"locked", p->isLocked},
+                          {"vertices", p->skin.body.size()},
+                          {"faces", faces},
+                          {"body", writeArray(p->skin.body, write)},
+                          {"mask", writeArray(p->skin.mask, write)},
+                          {"layers", layers}});
     }
     return {{"heightMm", c.heightMm}, {"nextId", c.nextId}, {"forms", forms}, {"pieces", pieces}};
 }
@@ -234,8 +261,8 @@ Result<Creature> fromManifest(const json &m, const ReadBlob &read, std::vector<s
             if (piece)
                 c.pieces.push_back(std::move(*piece));
             else
-                damage.push_back(fmt::format("piece {} could not be read ({}) and is left out",
-                                             p.at("name").get<std::string>(), piece.error().text()));
+                damage.push_back(fmt::format("piece {} could not be read ({}) and is left out", p.at("name").get<std::string>(),
+                                             piece.error().text()));
         }
         return c;
     } catch (const std::exception &e) {

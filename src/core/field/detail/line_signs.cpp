@@ -45,8 +45,7 @@ void placeSlots(SignGrid &grid)
     grid.signs.assign(grid.coords.size(), {});
 }
 
-Binned bin(const SignGrid &grid, const std::vector<std::vector<Crossing>> &records,
-           const std::vector<std::uint32_t> &counts)
+Binned bin(const SignGrid &grid, const std::vector<std::vector<Crossing>> &records, const std::vector<std::uint32_t> &counts)
 {
     Binned out;
     out.start.resize(grid.coords.size() + 1);
@@ -175,8 +174,7 @@ Votes walkAll(const SignGrid &grid, const Binned &bins, unsigned axis)
 {
     const int along = axis == 0 ? grid.nx : axis == 1 ? grid.ny : grid.nz;
     const std::size_t columns = grid.blockAt.size() / std::size_t(along);
-    Votes votes{std::vector<SignGrid::Words>(grid.blockAt.size(), SignGrid::Words{}),
-                std::vector<std::uint64_t>(columns, 0)};
+    Votes votes{std::vector<SignGrid::Words>(grid.blockAt.size(), SignGrid::Words{}), std::vector<std::uint64_t>(columns, 0)};
     forEachBlock(columns, 16, [&](BlockRange r) {
         Steps steps;
         for (std::size_t i = r.begin; i < r.end; ++i) {
@@ -230,8 +228,7 @@ std::vector<SignGrid::Words> voteAll(const SignGrid &g, const Binned &bins)
     const auto nx = std::size_t(g.nx), ny = std::size_t(g.ny);
     forEachBlock(result.size(), 256, [&](BlockRange r) {
         for (std::size_t b = r.begin; b < r.end; ++b) {
-            const std::uint64_t gx = vx.good[b / nx], gy = vy.good[(b / (nx * ny)) * nx + b % nx],
-                                gz = vz.good[b % (nx * ny)];
+            const std::uint64_t gx = vx.good[b / nx], gy = vy.good[(b / (nx * ny)) * nx + b % nx], gz = vz.good[b % (nx * ny)];
             for (unsigned x = 0; x < 8; ++x) {
                 std::uint64_t wy = 0, wz = 0; // trust of lines along y and z, spread over the samples
                 for (unsigned o = 0; o < 8; ++o) {
@@ -275,8 +272,7 @@ void takeVotes(SignGrid &g, const std::vector<SignGrid::Words> &votes)
                 bool wanted = state[here] < 0;
                 for (int d = 1; d < 8 && !wanted; ++d) {
                     const int bx = x + (d & 1), by = y + (d >> 1 & 1), bz = z + (d >> 2);
-                    const int other = bx < g.nx && by < g.ny && bz < g.nz
-                                          ? state[g.denseIndex(bx, by, bz)] : 0;
+                    const int other = bx < g.nx && by < g.ny && bz < g.nz ? state[g.denseIndex(bx, by, bz)] : 0;
                     wanted = other != state[here];
                 }
                 g.blockAt[here] = state[here] > 0 ? SignGrid::kInside : SignGrid::kOutside;
@@ -315,8 +311,7 @@ void placeCrossings(SignGrid &g, const Binned &bins, const std::vector<std::uint
         for (std::size_t s = r.begin; s < r.end; ++s) {
             part.fill(kUnset);
             const std::uint32_t bin = binOf[s];
-            for (std::uint32_t i = bin == kNone ? 0 : bins.start[bin];
-                 bin != kNone && i < bins.start[bin + 1]; ++i) {
+            for (std::uint32_t i = bin == kNone ? 0 : bins.start[bin]; bin != kNone && i < bins.start[bin + 1]; ++i) {
                 const Crossing &c = bins.records[i];
                 if (c.enters() == bool(g.signs[s][c.x()] >> c.bit() & 1))
                     continue; // an edge that starts inside wants the way out, and the other way round
@@ -328,8 +323,7 @@ void placeCrossings(SignGrid &g, const Binned &bins, const std::vector<std::uint
             for (int axis = 0; axis < 3; ++axis)
                 for (std::size_t x = 0; x < 8; ++x)
                     for (std::uint64_t m = changedEdges(words[s], axis, x); m; m &= m - 1) {
-                        const std::int32_t p =
-                            part[std::size_t(axis) * 512 + x * 64 + std::size_t(std::countr_zero(m))];
+                        const std::int32_t p = part[std::size_t(axis) * 512 + x * 64 + std::size_t(std::countr_zero(m))];
                         filled += p == kUnset;
                         *out++ = p == kUnset ? 0x8000 : std::uint16_t(p);
                     }

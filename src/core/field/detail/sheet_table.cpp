@@ -29,7 +29,10 @@ CellFace faceOf(unsigned axis, unsigned side)
     return f;
 }
 
-bool inside(unsigned configuration, unsigned corner) { return configuration >> corner & 1; }
+bool inside(unsigned configuration, unsigned corner)
+{
+    return configuration >> corner & 1;
+}
 
 bool isAmbiguous(unsigned configuration, const CellFace &f)
 {

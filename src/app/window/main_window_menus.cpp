@@ -1,0 +1,197 @@
+// The menus of the window: every action with its words, its key and what it does.
+#include "app/window/main_window.h"
+
+#include "app/anatomy/anatomy_panel.h"
+#include "app/anatomy/layers_panel.h"
+#include "app/angles/angles_strip.h"
+#include "app/dialogs/dialogs.h"
+#include "app/hand/hand_panel.h"
+#include "app/theme/theme.h"
+#include "app/view/creature_view.h"
+#include "app/window/pen_simulator.h"
+
+#include <QFileDialog>
+#include <QMenuBar>
+#include <QSplitter>
+#include <nlohmann/json.hpp>
+
+namespace bonemoss::app {
+
+QAction *MainWindow::add(QMenu *menu, const QString &text, const char *id, const QKeySequence &key,
+                         const std::function<void()> &run)
+{
+    QAction *action = menu->addAction(text);
+    m_keys.add(action, QLatin1String(id), key);
+    connect(action, &QAction::triggered, this, run);
+    return action;
+}
+
+void MainWindow::buildMenus()
+{
+    buildFileMenu();
+    buildEditMenu();
+    buildViewMenu();
+    buildCreatureMenu();
+    buildHelpMenu();
+}
+
+void MainWindow::buildFileMenu()
+{
+    QMenu *file = menuBar()->addMenu(tr("&File"));
+    add(file, tr("&New"), "new", QKeySequence::New, [this] {
+        if (maySwitch())
+            m_session.startNew();
+    });
+    add(file, tr("&Open…"), "open", QKeySequence::Open, [this] { open(); });
+    add(file, tr("Start &page…"), "startPage", {}, [this] { showStartPage(); });
+    file->addSeparator();
+    add(file, tr("&Save"), "save", QKeySequence::Save, [this] { save(); });
+    add(file, tr("Save &as…"), "saveAs", QKeySequence::SaveAs, [this] { saveAs(); });
+    file->addSeparator();
+    add(file, tr("&Import mesh…"), "import", {}, [this] { importMesh(); });
+    add(file, tr("&Export mesh…"), "export", {}, [this] { exportMesh(); });
+    add(file, tr("Write &recipe…"), "recipe", {}, [this] {
+        const QString path = QFileDialog::getSaveFileName(this, tr("Write recipe"), {}, tr("Recipes (*.recipe.json)"));
+        if (!path.isEmpty() && m_session.recordRecipe(path))
+            showMessage(tr("The steps up to now were written as a recipe."), false);
+    });
+    file->addSeparator();
+    add(file, tr("&Quit"), "quit", QKeySequence::Quit, [this] { close(); });
+}
+
+void MainWindow::buildEditMenu()
+{
+    QMenu *edit = menuBar()->addMenu(tr("&Edit"));
+    m_undo = add(edit, tr("&Undo"), "undo", QKeySequence::Undo, [this] { m_session.undo(); });
+    m_redo = add(edit, tr("&Redo"), "redo", QKeySequence::Redo, [this] { m_session.redo(); });
+    add(edit, tr("&History…"), "history", QKeySequence(tr("Ctrl+H")), [this] { showHistory(); });
+    edit->addSeparator();
+    add(edit, tr("Du&plicate form"), "duplicate", QKeySequence(tr("Ctrl+D")), [this] {
+        if (m_session.form())
+            m_session.run({{"do", "form.duplicate"}, {"form", m_session.form()}, {"move", {10, 0, 0}}});
+    });
+    add(edit, tr("&Delete"), "delete", QKeySequence::Delete, [this] {
+        if (m_session.bench() == Bench::Armature && m_session.form())
+            m_session.run({{"do", "form.remove"}, {"form", m_session.form()}});
+        else if (m_session.bench() != Bench::Armature && m_session.piece())
+            m_session.run({{"do", "piece.remove"}, {"piece", m_session.piece()}});
+    });
+    edit->addSeparator();
+    add(edit, tr("&Keys…"), "keys", {}, [this] { editKeys(this, m_keys); });
+}
+
+void MainWindow::buildViewMenu()
+{
+    QMenu *view = menuBar()->addMenu(tr("&View"));
+    int number = 0;
+    for (const portrait::NamedView &v : portrait::anatomicalViews()) {
+        const QString key = QString::fromUtf8(v.key.data());
+        add(view, QString::fromUtf8(v.title.data(), qsizetype(v.title.size())), ("view_" + key.toStdString()).c_str(),
+            QKeySequence(QStringLiteral("Shift+F%1").arg(++number)), [this, key] { m_view->lookFrom(key); });
+    }
+    view->addSeparator();
+    add(view, tr("&Frame"), "frame", QKeySequence(Qt::Key_F), [this] { m_view->frameChosen(); });
+    add(view, tr("Camera &back"), "cameraBack", QKeySequence(tr("Alt+Left")), [this] { m_view->cameraBack(); });
+    add(view, tr("Camera &on again"), "cameraForward", QKeySequence(tr("Alt+Right")), [this] { m_view->cameraForward(); });
+    add(view, tr("&Parallel view"), "parallel", QKeySequence(Qt::Key_P),
+        [this] { m_view->setParallel(!m_view->camera().isParallel); });
+    add(view, tr("&Skin beside the forms"), "showSkin", QKeySequence(Qt::Key_K),
+        [this] { m_view->setShowSkin(!m_view->showsSkin()); });
+    add(view, tr("Solo"), "solo", QKeySequence(Qt::Key_QuoteLeft), [this] { m_anatomy->toggleSolo(); });
+    add(view, tr("&Hide panels"), "panels", QKeySequence(Qt::Key_Tab), [this] {
+        m_panelsHidden = !m_panelsHidden;
+        for (QWidget *w : {static_cast<QWidget *>(m_left), static_cast<QWidget *>(m_handPanel), static_cast<QWidget *>(m_angles)})
+            w->setHidden(m_panelsHidden);
+    });
+    QAction *times = add(view, tr("Frame and stroke &times"), "times", {}, [this] {});
+    times->setCheckable(true);
+    connect(times, &QAction::toggled, m_view, &CreatureView::setShowTimes);
+    QAction *dark = add(view, tr("P&eat theme (dark)"), "dark", {}, [this] {});
+    dark->setCheckable(true);
+    dark->setChecked(theme().isDark);
+    connect(dark, &QAction::toggled, this, &MainWindow::setDark);
+}
+
+void MainWindow::buildCreatureMenu()
+{
+    QMenu *creature = menuBar()->addMenu(tr("&Creature"));
+    add(creature, tr("&Knit forms…"), "knit", QKeySequence(tr("Ctrl+K")), [this] { knit(); });
+    add(creature, tr("&Re-knit skin…"), "reknit", QKeySequence(tr("Ctrl+Shift+K")), [this] { reknit(); });
+    add(creature, tr("&Refine skin"), "refine", QKeySequence(tr("Ctrl+R")), [this] { refine(); });
+    add(creature, tr("&Fuse shown pieces…"), "fuse", {}, [this] { fuse(); });
+    creature->addSeparator();
+    const auto mask = [this](const char *what) {
+        if (m_session.piece())
+            m_session.run({{"do", what}, {"piece", m_session.piece()}});
+    };
+    add(creature, tr("&Invert mask"), "maskInvert", QKeySequence(tr("Ctrl+I")), [mask] { mask("mask.invert"); });
+    add(creature, tr("&Clear mask"), "maskClear", QKeySequence(tr("Ctrl+Shift+I")), [mask] { mask("mask.clear"); });
+    add(creature, tr("&Blur mask"), "maskBlur", {}, [mask] { mask("mask.blur"); });
+    creature->addSeparator();
+    add(creature, tr("&Mirror strokes"), "mirror", QKeySequence(Qt::Key_M), [this] { m_hand.setMirrored(!m_hand.isMirrored()); });
+    add(creature, tr("Layer off and on"), "layerToggle", QKeySequence(Qt::Key_L), [this] { m_layers->toggleChosen(); });
+    add(creature, tr("&Tool before"), "toolBefore", QKeySequence(Qt::Key_Q), [this] { m_hand.toolBefore(); });
+    for (int n = 1; n <= 9; ++n) {
+        auto *action = new QAction(tr("Tile %1").arg(n), this);
+        m_keys.add(action, QStringLiteral("tile%1").arg(n), QKeySequence(QString::number(n)));
+        connect(action, &QAction::triggered, this, [this, n] { m_hand.pickTile(n); });
+        addAction(action);
+    }
+    for (int n = 1; n <= 3; ++n) {
+        auto *action = new QAction(tr("Bench %1").arg(n), this);
+        m_keys.add(action, QStringLiteral("benchKey%1").arg(n), QKeySequence(QStringLiteral("Ctrl+%1").arg(n)));
+        connect(action, &QAction::triggered, this, [this, n] { m_session.setBench(Bench(n - 1)); });
+        addAction(action);
+    }
+    creature->addSeparator();
+    buildPenMenu(creature->addMenu(tr("Pen simulator")));
+}
+
+void MainWindow::buildPenMenu(QMenu *pen)
+{
+    const auto pressure = [&](const QString &text, const char *id, MousePressure mode, float slider) {
+        add(pen, text, id, {}, [this, mode, slider] {
+            m_hand.setMousePressure(mode, slider);
+            showMessage(tr("The mouse presses: %1")
+                            .arg(mode == MousePressure::Full    ? tr("fully")
+                                 : mode == MousePressure::Speed ? tr("by its speed")
+                                                                : tr("at %1 %").arg(int(slider * 100))),
+                        false);
+        });
+    };
+    pressure(tr("Mouse presses fully"), "penFull", MousePressure::Full, 1);
+    pressure(tr("Mouse presses by its speed"), "penSpeed", MousePressure::Speed, 1);
+    pressure(tr("Mouse presses at half"), "penHalf", MousePressure::Slider, 0.5f);
+    pen->addSeparator();
+    add(pen, tr("Play strokes…"), "penPlay", {}, [this] {
+        const QString path = QFileDialog::getOpenFileName(this, tr("Play pen strokes"), {}, tr("Pen strokes (*.pen.json)"));
+        QString trouble;
+        const auto strokes = path.isEmpty() ? PenSimulator::Strokes{} : PenSimulator::read(path, &trouble);
+        if (!trouble.isEmpty())
+            showMessage(trouble, true);
+        else if (!strokes.empty())
+            m_pen->play(strokes);
+    });
+    add(pen, tr("Keep the last stroke…"), "penKeep", {}, [this] {
+        if (m_view->lastPen().empty())
+            return showMessage(tr("There is no stroke to keep yet."), true);
+        const QString path = QFileDialog::getSaveFileName(this, tr("Keep pen stroke"), {}, tr("Pen strokes (*.pen.json)"));
+        std::vector<PenSimulator::Mark> marks;
+        for (const auto &m : m_view->lastPen())
+            marks.push_back({m.x, m.y, m.pressure, m.timeMs});
+        if (!path.isEmpty() && !PenSimulator::write(path, {marks}))
+            showMessage(tr("The stroke could not be written to %1.").arg(path), true);
+    });
+}
+
+void MainWindow::buildHelpMenu()
+{
+    QMenu *help = menuBar()->addMenu(tr("&Help"));
+    add(help, tr("&Manual"), "manual", QKeySequence::HelpContents, [this] {
+        static const char *const pages[] = {"armature", "sculpt", "detail"};
+        showManual(this, QLatin1String(pages[int(m_session.bench())]));
+    });
+    add(help, tr("&About Bone Moss"), "about", {}, [this] { showAbout(this); });
+}
+
+} // namespace bonemoss::app
