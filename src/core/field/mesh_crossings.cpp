@@ -118,19 +118,45 @@ std::vector<Lattice> toLattice(const mesh::PolyMesh &mesh, const SignGrid &grid)
 
 } // namespace
 
+namespace {
+
+/// Signed volume about the middle of the box: below zero where a mesh is inside out.
+double signedVolume(const mesh::PolyMesh &mesh, Vec3f middle)
+{
+    return sumBlocks<double>(mesh.faces.size(), kTrianglesPerChunk, [&](BlockRange r) {
+        double sum = 0;
+        for (std::size_t f = r.begin; f < r.end; ++f) {
+            const mesh::Face &face = mesh.faces[f];
+            for (int half = 0; half < face.size() - 2; ++half)
+                sum += double(dot(mesh.positions[face.v[0]] - middle,
+                                  cross(mesh.positions[face.v[std::size_t(half) + 1]] - middle,
+                                        mesh.positions[face.v[std::size_t(half) + 2]] - middle)));
+        }
+        return sum;
+    });
+}
+
+} // namespace
+
 Result<SignGrid> crossMesh(const mesh::PolyMesh &mesh, float spacing, const Progress &progress)
 {
     assert(spacing > 0);
     if (mesh.faces.empty())
         return Error{ErrorCode::Empty, "mesh", "it has no faces"};
     SignGrid grid;
-    if (const Status laid = layOut(mesh::boundsOf(mesh.positions), spacing, grid); !laid)
+    const Box3f box = mesh::boundsOf(mesh.positions);
+    if (const Status laid = layOut(box, spacing, grid); !laid)
         return laid.error();
     const std::vector<Lattice> points = toLattice(mesh, grid);
     const std::size_t chunks = (mesh.faces.size() + kTrianglesPerChunk - 1) / kTrianglesPerChunk;
     std::vector<std::vector<Crossing>> records(chunks);
+    const bool isInsideOut = signedVolume(mesh, box.centre()) < 0;
     const bool scanned = forEachBlock(mesh.faces.size(), kTrianglesPerChunk, progress.stop, [&](BlockRange r) {
-        scanChunk(mesh, points, r, grid, records[r.begin / kTrianglesPerChunk]);
+        std::vector<Crossing> &mine = records[r.begin / kTrianglesPerChunk];
+        scanChunk(mesh, points, r, grid, mine);
+        if (isInsideOut)
+            for (Crossing &c : mine)
+                c.edge ^= 0x8000u;
     });
     if (!scanned)
         return Error{ErrorCode::Cancelled, "knit", "stopped on request"};

@@ -89,7 +89,8 @@ Result<RawMesh> readOff(std::span<const std::byte> file)
             in.skipLine(), in.skipSpace();
     };
     next();
-    if (in.word() != "OFF")
+    const std::string_view kind = in.word(); // COFF, NOFF and the like put more behind each point
+    if (!kind.ends_with("OFF") || kind.ends_with("4OFF") || kind.ends_with("nOFF"))
         return malformed("it does not begin with OFF");
     std::size_t counts[3] = {0, 0, 0};
     for (std::size_t &c : counts) {

@@ -193,6 +193,34 @@ private slots:
             QVERIFY2(back.mean < 0.1 * double(spacing), qPrintable(QString::number(back.mean / double(spacing))));
         }
     }
+    void openBoxOfFewFacesIsClosed()
+    {
+        mesh::PolyMesh m = test::box({0, 0, 0}, {20, 20, 20});
+        for (std::size_t missing = 0; missing < 6; ++missing) { // whichever side is open
+            mesh::PolyMesh open = m;
+            open.faces.erase(open.faces.begin() + std::ptrdiff_t(missing));
+            const auto k = field::knitMesh(open, {0.3f, 0});
+            QVERIFY(k);
+            QVERIFY(k->report.filledEdges > 0);
+            const mesh::Measures r = mesh::measure(k->mesh);
+            QVERIFY(r.closed);
+            QVERIFY2(std::abs(r.volumeMm3 / 8000 - 1) < 0.05, qPrintable(QString::number(r.volumeMm3)));
+        }
+    }
+    void insideOutIsTurned()
+    {
+        mesh::PolyMesh m = test::sphere(10, 60, 120);
+        for (mesh::Face &f : m.faces)
+            std::swap(f.v[0], f.v[2]);
+        const auto k = field::knitMesh(m, {0.5f, 0});
+        QVERIFY(k);
+        QVERIFY(mesh::measure(k->mesh).volumeMm3 > 4000);
+    }
+    void sheetEnclosesNothing()
+    {
+        QCOMPARE(field::knitMesh(test::plane(20, 10), {0.5f, 0}).error().code, ErrorCode::Empty);
+        QCOMPARE(field::knitMesh(test::plane(20, 10), {0, 5000}).error().code, ErrorCode::Empty);
+    }
     void nonsenseIsRefused()
     {
         QCOMPARE(field::knitMesh({}, {1, 0}).error().code, ErrorCode::Empty);

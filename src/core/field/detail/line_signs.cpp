@@ -350,7 +350,10 @@ void resolveLines(SignGrid &grid, const std::vector<std::vector<Crossing>> &reco
     std::vector<std::uint32_t> binOf(grid.coords.size());
     for (std::size_t s = 0; s < binOf.size(); ++s)
         binOf[s] = std::uint32_t(s);
-    if (grid.badLines > 0) {
+    if (grid.badLines == 0)
+        placeCrossings(grid, bins, binOf);
+    // Lines that all pair up along x may still pass a hole by: then some edge changes without a crossing.
+    if (grid.badLines > 0 || grid.filledEdges > 0) {
         const std::vector<std::uint32_t> before = grid.blockAt;
         takeVotes(grid, voteAll(grid, bins));
         binOf.resize(grid.coords.size());
@@ -359,8 +362,8 @@ void resolveLines(SignGrid &grid, const std::vector<std::vector<Crossing>> &reco
             const std::uint32_t old = before[grid.denseIndex(c.x, c.y, c.z)];
             binOf[s] = old < SignGrid::kInside ? old : kNone;
         }
+        placeCrossings(grid, bins, binOf);
     }
-    placeCrossings(grid, bins, binOf);
 }
 
 } // namespace bonemoss::field::detail
