@@ -57,6 +57,7 @@ QToolTip { background: @field; color: @ink; border: 1px solid @line; padding: 4p
 QScrollBar:vertical { background: transparent; width: 8px; }
 QScrollBar::handle:vertical { background: @line; border-radius: 4px; min-height: 24px; }
 QScrollBar::add-line, QScrollBar::sub-line { height: 0; width: 0; }
+QDialogButtonBox, QMessageBox { dialogbuttonbox-buttons-have-icons: 0; }
 QProgressBar { background: @field; border: 1px solid @line; border-radius: 4px; text-align: center; color: @ink; }
 QProgressBar::chunk { background: @moss; border-radius: 3px; }
 )");

@@ -249,7 +249,7 @@ bool MainWindow::maySwitch()
 {
     if (!m_asks || !m_session.isChanged())
         return true;
-    QMessageBox box(QMessageBox::Question, tr("Not saved"), tr("%1 has changes that were not saved.").arg(m_session.title()),
+    QMessageBox box(QMessageBox::NoIcon, tr("Not saved"), tr("%1 has changes that were not saved.").arg(m_session.title()),
                     QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
     box.setObjectName(QStringLiteral("unsavedBox"));
     switch (box.exec()) {
@@ -453,12 +453,14 @@ void MainWindow::offerRescue()
 {
     for (const auto &found : creature::Rescue::find(m_session.rescueFolder().toStdString())) {
         const QString file = QString::fromStdString(found.file.string()), of = QString::fromStdString(found.documentPath);
-        QMessageBox box(QMessageBox::Question, tr("Rescued work"),
+        QMessageBox box(QMessageBox::NoIcon, tr("Rescued work"),
                         tr("The last session on %1 did not end well. Its work was kept up to the last finished step. Open it?")
                             .arg(of.isEmpty() ? tr("an unsaved creature") : of),
                         QMessageBox::Yes | QMessageBox::No | QMessageBox::Discard, this);
         box.setObjectName(QStringLiteral("rescueBox"));
         box.button(QMessageBox::No)->setText(tr("Later"));
+        box.button(QMessageBox::Yes)->setText(tr("Open it"));
+        box.button(QMessageBox::Discard)->setText(tr("Throw it away"));
         const int answer = box.exec();
         if (answer == QMessageBox::No)
             continue;

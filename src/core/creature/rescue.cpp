@@ -81,6 +81,10 @@ std::vector<Rescue::Found> Rescue::find(const std::filesystem::path &folder)
         const int pid = processOf(entry.path());
         if (pid == 0 || isAlive(pid))
             continue;
+        if (auto store = Store::open(entry.path()); store && !(*store)->hasWork()) {
+            Rescue(entry.path(), std::move(*store)).end();
+            continue;
+        }
         Found f{entry.path(), {}};
         if (const auto note = io::readFile(notePath(entry.path())))
             f.documentPath.assign(reinterpret_cast<const char *>(note->data()), note->size());

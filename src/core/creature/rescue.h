@@ -27,7 +27,8 @@ public:
         std::filesystem::path file;
         std::string documentPath; ///< what was being worked on; empty when never saved
     };
-    /// Files of sessions that are gone, oldest first.
+    /// Files of sessions that are gone and in which something was done, oldest first. Those in which nothing
+    /// was done are removed.
     static std::vector<Found> find(const std::filesystem::path &folder);
     /// The creature as it was at the last finished command.
     static Result<Loaded> recover(const std::filesystem::path &file, const Progress &progress = {});

@@ -256,6 +256,11 @@ Result<std::vector<json>> Store::journalEntries()
     return out;
 }
 
+bool Store::hasWork() const
+{
+    return pragma(m_db, "SELECT (SELECT count(*) FROM journal) + (SELECT count(*) FROM state)") > 1;
+}
+
 Result<Loaded> loadStore(const std::filesystem::path &path, const Progress &progress)
 {
     std::error_code ec;

@@ -36,6 +36,8 @@ public:
     /// Appends a command that led on from the newest state; safe against a kill once it returns.
     Status journal(const nlohmann::json &command);
     Result<std::vector<nlohmann::json>> journalEntries();
+    /// Whether anything was kept after the first state.
+    bool hasWork() const;
 
 private:
     explicit Store(sqlite3 *db) : m_db(db) {}
