@@ -14,7 +14,7 @@ template <typename Visit> void forEachTouchedBlock(const Face &f, const Visit &v
 {
     const int n = f.size();
     for (int c = 0; c < n; ++c) {
-        const std::uint32_t b = f.v[std::size_t(c)] / kBlockSize;
+        const auto b = std::uint32_t(f.v[std::size_t(c)] / kBlockSize);
         bool seen = false;
         for (int d = 0; d < c; ++d)
             seen = seen || f.v[std::size_t(d)] / kBlockSize == b;
