@@ -89,7 +89,7 @@ Box3f transformed(const Transform &t, const Box3f &box, bool twin)
     return out;
 }
 
-Solid makeSolid(const Form &f, const Transform &world, bool twin)
+Solid solidOf(const Form &f, const Transform &world, bool twin)
 {
     Solid s{&f, world, twin, {}, {}};
     Box3f own;
@@ -155,7 +155,7 @@ public:
                 continue;
             const Transform world = m_armature.worldPlace(f);
             for (int twin = 0; twin < (f.isMirrored ? 2 : 1); ++twin) {
-                m_solids.push_back(makeSolid(f, world, twin == 1));
+                m_solids.push_back(solidOf(f, world, twin == 1));
                 if (f.role != FormRole::Cut)
                     m_bounds.add(m_solids.back().box);
                 m_widest = std::max(m_widest, f.melt);
