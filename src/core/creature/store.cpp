@@ -101,7 +101,10 @@ struct Pending {
 class Collector
 {
 public:
-    explicit Collector(sqlite3 *db) : m_has(db, "SELECT 1 FROM blob WHERE hash=?") {}
+    Collector(sqlite3 *db, const std::unordered_set<std::string> &known)
+        : m_known(known), m_has(db, "SELECT 1 FROM blob WHERE hash=?")
+    {
+    }
 
     std::string operator()(Hash &remembered, const std::function<std::vector<std::byte>()> &bytes)
     {
@@ -112,6 +115,8 @@ public:
         }
         std::string hex = detail_store::toHex(remembered);
         if (!seen.insert(hex).second)
+            return hex;
+        if (m_known.contains(hex))
             return hex;
         sqlite3_reset(m_has.s);
         sqlite3_bind_text(m_has.s, 1, hex.c_str(), -1, SQLITE_STATIC);
@@ -125,6 +130,7 @@ public:
     std::vector<Pending> missing;
 
 private:
+    const std::unordered_set<std::string> &m_known;
     Statement m_has;
 };
 
@@ -212,7 +218,7 @@ Store::~Store()
 Result<Store::Saved> Store::save(const Creature &creature)
 {
     const std::lock_guard lock(savingMutex());
-    Collector collect(m_db);
+    Collector collect(m_db, m_known);
     const json manifest = detail_store::toManifest(creature, std::ref(collect));
     forEachBlock(collect.missing.size(), 4, [&](BlockRange r) {
         for (std::size_t i = r.begin; i < r.end; ++i)
@@ -230,6 +236,7 @@ Result<Store::Saved> Store::save(const Creature &creature)
     saved.blocksKept = collect.seen.size() - collect.missing.size();
     for (const Pending &p : collect.missing)
         saved.bytesWritten += p.packed.size();
+    m_known = std::move(collect.seen); // tidying never takes these away
     return saved;
 }
 

@@ -8,6 +8,7 @@
 #include <filesystem>
 #include <memory>
 #include <string>
+#include <unordered_set>
 #include <vector>
 
 struct sqlite3;
@@ -42,6 +43,7 @@ public:
 private:
     explicit Store(sqlite3 *db) : m_db(db) {}
     sqlite3 *m_db;
+    std::unordered_set<std::string> m_known; ///< blobs of the last save: surely in the file
 };
 
 struct Loaded {
