@@ -103,8 +103,7 @@ class Collector
 public:
     Collector(sqlite3 *db, const std::unordered_set<std::string> &known)
         : m_known(known), m_has(db, "SELECT 1 FROM blob WHERE hash=?")
-    {
-    }
+    {}
 
     std::string operator()(Hash &remembered, const std::function<std::vector<std::byte>()> &bytes)
     {

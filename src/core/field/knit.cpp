@@ -34,7 +34,8 @@ Result<double> coverage(const Cross &cross, const Box3f &box, float finest)
     if (!grid)
         return grid.error();
     if (countQuads(*grid) == 0)
-        return Error{ErrorCode::Empty, "knit", "it encloses nothing at this spacing: it is an open sheet, or thinner than a cell"};
+        return Error{ErrorCode::Empty, "knit",
+                     "it encloses nothing at this spacing: it is an open sheet, or thinner than a cell"};
     return double(countQuads(*grid)) * double(spacing) * double(spacing); // mm^2
 }
 

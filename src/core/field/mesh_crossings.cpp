@@ -128,9 +128,9 @@ double signedVolume(const mesh::PolyMesh &mesh, Vec3f middle)
         for (std::size_t f = r.begin; f < r.end; ++f) {
             const mesh::Face &face = mesh.faces[f];
             for (int half = 0; half < face.size() - 2; ++half)
-                sum += double(dot(mesh.positions[face.v[0]] - middle,
-                                  cross(mesh.positions[face.v[std::size_t(half) + 1]] - middle,
-                                        mesh.positions[face.v[std::size_t(half) + 2]] - middle)));
+                sum += double(
+                    dot(mesh.positions[face.v[0]] - middle, cross(mesh.positions[face.v[std::size_t(half) + 1]] - middle,
+                                                                  mesh.positions[face.v[std::size_t(half) + 2]] - middle)));
         }
         return sum;
     });
