@@ -47,6 +47,12 @@ void findCavity(const mesh::Surface &s, std::size_t b, float scale, std::vector<
     }
 }
 
+/// The same block, or both none; a block that is gone is never taken for a new one at its address.
+bool isSame(const std::shared_ptr<const void> &now, const std::weak_ptr<const void> &sent)
+{
+    return !now.owner_before(sent) && !sent.owner_before(now);
+}
+
 } // namespace
 
 std::shared_ptr<const LightIndices> makeLightIndices(const mesh::Surface &surface, std::size_t wanted)
@@ -129,7 +135,7 @@ void GpuSkin::sendTopology()
     m_vertices.bind();
     m_vertices.allocate(int(t.vertexCount() * sizeof(Vertex)));
     m_light.reset();
-    m_sentPositions.assign(t.blockCount(), nullptr);
+    m_sentPositions.assign(t.blockCount(), {});
     m_sentMask = m_sentNormals = m_sentPositions;
 }
 
@@ -161,7 +167,7 @@ void GpuSkin::update(const mesh::Surface &surface, const mesh::BlockArray<std::u
         wanted[b] = true;
     for (std::size_t b = 0; b < wanted.size(); ++b) {
         const std::shared_ptr<const void> p = surface.positions.share(b), n = surface.normals.share(b), m = mask.share(b);
-        if (!wanted[b] && p == m_sentPositions[b] && n == m_sentNormals[b] && m == m_sentMask[b])
+        if (!wanted[b] && isSame(p, m_sentPositions[b]) && isSame(n, m_sentNormals[b]) && isSame(m, m_sentMask[b]))
             continue;
         sendBlock(surface, mask, b);
         m_sentPositions[b] = p, m_sentNormals[b] = n, m_sentMask[b] = m;

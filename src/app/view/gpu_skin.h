@@ -55,7 +55,8 @@ private:
         m_lightIndices{QOpenGLBuffer::IndexBuffer};
     std::shared_ptr<const mesh::Topology> m_topology;
     std::shared_ptr<const LightIndices> m_light;
-    std::vector<std::shared_ptr<const void>> m_sentPositions, m_sentMask, m_sentNormals;
+    /// What was sent, without a share in it: a stroke edits its blocks in place only while it alone holds them.
+    std::vector<std::weak_ptr<const void>> m_sentPositions, m_sentMask, m_sentNormals;
     std::vector<Range> m_full, m_lightRanges;
     float m_cavityScale = 1;
     std::size_t m_fullTriangles = 0, m_lightTriangles = 0;
