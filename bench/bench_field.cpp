@@ -19,8 +19,6 @@
 
 namespace bonemoss::bench {
 
-namespace {
-
 mesh::PolyMesh largeMesh()
 {
     const auto read = io::readMesh(meshPath("armadillo.off"));
@@ -32,6 +30,8 @@ mesh::PolyMesh largeMesh()
         m.faces.push_back({{t[0], t[1], t[2], kNone}});
     return m;
 }
+
+namespace {
 
 Figure knitMeshFigure()
 {

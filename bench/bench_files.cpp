@@ -3,7 +3,6 @@
 #include "creature/store.h"
 #include "creature/stroke_command.h"
 #include "io/mesh_file.h"
-#include "mesh/subdivide.h"
 
 #include <assimp/Importer.hpp>
 #include <assimp/scene.h>
@@ -25,13 +24,7 @@ std::filesystem::path scratch(const char *name)
 
 Figure importPly()
 {
-    const auto read = io::readMesh(meshPath("armadillo.off"));
-    if (!read)
-        throw std::runtime_error(read.error().text());
-    mesh::PolyMesh quads = mesh::subdivide(read->mesh, 2), m;
-    m.positions = quads.positions;
-    for (const auto &t : triangulate(quads))
-        m.faces.push_back({{t[0], t[1], t[2], kNone}});
+    const mesh::PolyMesh m = largeMesh();
     const auto path = scratch("mesh.ply");
     if (!io::writeMesh(path, m))
         throw std::runtime_error("cannot write to the temporary folder");

@@ -41,5 +41,7 @@ double median(std::vector<double> values);
 /// n by n quads over gentle waves, side mm long, in spatial order.
 mesh::PolyMesh waves(std::uint32_t n, float side);
 std::string meshPath(const char *name);
+/// A modelled creature of Debian's CGAL data, subdivided to 1.25 million triangles.
+mesh::PolyMesh largeMesh();
 
 } // namespace bonemoss::bench
