@@ -33,17 +33,18 @@ float radiusFor(double n, double vertices, double side)
 /// Median seconds of one Raise dab at places spread over the sheet.
 double dabSeconds(mesh::Surface &s, float radius, int runs)
 {
-    const mesh::BlockArray<std::uint8_t> mask(s.positions.size());
+    mesh::BlockArray<std::uint8_t> mask(s.positions.size());
     const sculpt::StrokeSettings settings = raise(radius);
+    sculpt::DabWork dabWork{s, mask, settings, {}};
     std::vector<double> times;
     for (int i = 0; i < runs; ++i) {
         sculpt::Dab d;
-        d.centre = {randomSigned(1, std::uint64_t(i) * 2) * 30, 0, randomSigned(1, std::uint64_t(i) * 2 + 1) * 30};
+        d.centre = {randomSigned(1, std::uint64_t(i) * 2) * 15, 0, randomSigned(1, std::uint64_t(i) * 2 + 1) * 15};
         d.normal = {0, 1, 0};
         d.radius = radius;
         d.amount = 0.01f;
         const auto pair = sculpt::withTwin(d, false);
-        const auto work = [&] { applyDab(s, mask, settings, pair, blocksOf(s, pair), nullptr); };
+        const auto work = [&] { applyDab(dabWork, pair, blocksOf(s, pair), nullptr); };
         work(); // blocks are this state's own from now on
         times.push_back(seconds(work));
     }

@@ -98,6 +98,7 @@ void HandModel::load()
         number("spacing", tool.spacing, 0.02f, 4);
         number("steadiness", tool.steadiness, 0, 0.95f);
         number("depth", tool.depth, 0, 100);
+        tool.isConnected = s.value(group + QStringLiteral("connected"), true).toBool();
     }
     m_isMirrored = s.value(QStringLiteral("tools/mirror"), true).toBool();
 }
@@ -112,6 +113,7 @@ void HandModel::store() const
         s.setValue(group + QStringLiteral("spacing"), tool.spacing);
         s.setValue(group + QStringLiteral("steadiness"), tool.steadiness);
         s.setValue(group + QStringLiteral("depth"), tool.depth);
+        s.setValue(group + QStringLiteral("connected"), tool.isConnected);
     }
     s.setValue(QStringLiteral("tools/mirror"), m_isMirrored);
 }

@@ -263,6 +263,7 @@ void HandPanel::fillTool()
         mirror->setChecked(m_hand.isMirrored());
     });
     column->addWidget(mirror);
+    box("connected", tr("Only connected skin"), &StrokeSettings::isConnected);
     box("pressureToStrength", tr("Pen pressure sets strength"), &StrokeSettings::pressureToStrength);
     box("pressureToSize", tr("Pen pressure sets size"), &StrokeSettings::pressureToSize);
     box("reverse", tr("Reversed (D while stroking)"), &StrokeSettings::isReversed);

@@ -25,6 +25,7 @@ sculpt::StrokeSettings settingsOf(const Params &p)
     s.steadiness = p.number("steadiness");
     s.isReversed = p.isOn("reverse");
     s.isMirrored = p.isOn("mirror");
+    s.isConnected = p.isOn("connected");
     s.pressureToStrength = p.isOn("pressureToStrength");
     s.pressureToSize = p.isOn("pressureToSize");
     s.stamp = p.text("stamp");
@@ -187,6 +188,7 @@ std::vector<ParamSpec> strokeParams()
         numberParam("steadiness", "", "how much of the path before is kept", 0, 0.95, "0"),
         switchParam("reverse", "dig instead of build", "false"),
         switchParam("mirror", "both sides of the middle plane", "true"),
+        switchParam("connected", "only skin that hangs together with the middle of the dab", "true"),
         switchParam("pressureToStrength", "pressure sets strength", "true"),
         switchParam("pressureToSize", "pressure sets size", "false"),
         choiceParam("stamp", "height picture of the stamp tool", words(image::builtInStamps()), "\"scales\""),
@@ -234,6 +236,7 @@ json strokeCommand(std::uint32_t piece, std::uint32_t layer, const sculpt::Strok
               {"steadiness", s.steadiness},
               {"reverse", s.isReversed},
               {"mirror", s.isMirrored},
+              {"connected", s.isConnected},
               {"pressureToStrength", s.pressureToStrength},
               {"pressureToSize", s.pressureToSize},
               {"samples", rows}};

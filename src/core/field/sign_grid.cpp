@@ -31,11 +31,11 @@ CornerWords cornerWords(const SignGrid &g, std::uint32_t slot)
     return w;
 }
 
-void sortMorton(std::vector<SignGrid::Coord> &coords)
+void sortAlongCurve(std::vector<SignGrid::Coord> &coords)
 {
     std::vector<std::pair<std::uint64_t, SignGrid::Coord>> keyed(coords.size());
     for (std::size_t i = 0; i < coords.size(); ++i)
-        keyed[i] = {mesh::mortonCode(coords[i].x, coords[i].y, coords[i].z), coords[i]};
+        keyed[i] = {mesh::hilbertCode(coords[i].x, coords[i].y, coords[i].z, 16), coords[i]};
     std::sort(keyed.begin(), keyed.end(), [](const auto &a, const auto &b) { return a.first < b.first; });
     for (std::size_t i = 0; i < coords.size(); ++i)
         coords[i] = keyed[i].second;

@@ -27,7 +27,7 @@ struct SignGrid {
     float spacing = 1;
     int nx = 0, ny = 0, nz = 0;         ///< blocks along each axis
     std::vector<std::uint32_t> blockAt; ///< slot, kOutside or kInside; x fastest
-    std::vector<Coord> coords;          ///< of each slot, in Morton order
+    std::vector<Coord> coords;          ///< of each slot, along a Hilbert curve
     std::vector<Words> signs;           ///< of each slot; bit set means inside
     /// Positions along the changed edges of each slot, 1/65536 of the spacing; ordered by axis, word,
     /// bit. Slot s owns [crossingStart[s], crossingStart[s + 1]).
@@ -66,7 +66,7 @@ inline std::uint64_t changedEdges(const CornerWords &w, int axis, std::size_t x)
     return w.a[x] ^ (axis == 0 ? w.a[x + 1] : axis == 1 ? w.y[x] : w.z[x]);
 }
 
-/// Orders block coordinates along a Morton curve.
-void sortMorton(std::vector<SignGrid::Coord> &coords);
+/// Orders block coordinates along a Hilbert curve.
+void sortAlongCurve(std::vector<SignGrid::Coord> &coords);
 
 } // namespace bonemoss::field

@@ -160,7 +160,7 @@ Result<SignGrid> crossSource(const DistanceSource &source, float spacing, const 
     });
     for (const auto &w : wanted)
         grid.coords.insert(grid.coords.end(), w.begin(), w.end());
-    sortMorton(grid.coords);
+    sortAlongCurve(grid.coords);
     const std::size_t slots = grid.coords.size();
     for (std::size_t s = 0; s < slots; ++s)
         grid.blockAt[grid.denseIndex(grid.coords[s].x, grid.coords[s].y, grid.coords[s].z)] = std::uint32_t(s);

@@ -9,7 +9,7 @@ namespace bonemoss::field {
 /// Closed, manifold quads between the inside and outside samples of a grid: one vertex for each
 /// connected sheet in a cell, at the mean of the sheet's crossings; one quad for each crossed edge.
 ///
-/// Vertices come block by block in Morton order, faces after them. O(slots + vertices), counted
+/// Vertices come block by block along a Hilbert curve, faces after them. O(slots + vertices), counted
 /// before it is written; same bits on any number of threads. Cancelled: an empty mesh.
 /// Ways: Gibson 1998, "Constrained elastic surface nets"; Nielson 2004, "Dual marching cubes" (a
 /// vertex per sheet); Wenger 2013, "Isosurfaces", ch. 3.7 (edges met by four quads and their cure).

@@ -17,9 +17,26 @@ std::uint64_t spread(std::uint64_t x)
 }
 } // namespace
 
-std::uint64_t mortonCode(std::uint32_t x, std::uint32_t y, std::uint32_t z)
+std::uint64_t hilbertCode(std::uint32_t x, std::uint32_t y, std::uint32_t z, int bits)
 {
-    return spread(x) | spread(y) << 1 | spread(z) << 2;
+    // J. Skilling, "Programming the Hilbert curve", AIP Conference Proceedings 707, 2004: from the largest
+    // cube down, undo the turn and the reflection of the curve in it; then the Gray code of what is left.
+    std::uint32_t axis[3] = {x, y, z};
+    for (std::uint32_t half = 1u << (bits - 1); half > 1; half >>= 1) {
+        const std::uint32_t below = half - 1;
+        for (std::uint32_t &a : axis) {
+            const bool isUpper = a & half;
+            const std::uint32_t swapped = isUpper ? 0 : (axis[0] ^ a) & below;
+            axis[0] ^= isUpper ? below : swapped;
+            a ^= swapped;
+        }
+    }
+    axis[1] ^= axis[0];
+    axis[2] ^= axis[1];
+    std::uint32_t turn = 0;
+    for (std::uint32_t half = 1u << (bits - 1); half > 1; half >>= 1)
+        turn ^= axis[2] & half ? half - 1 : 0;
+    return spread(axis[0] ^ turn) << 2 | spread(axis[1] ^ turn) << 1 | spread(axis[2] ^ turn);
 }
 
 Box3f boundsOf(const std::vector<Vec3f> &positions)
@@ -56,11 +73,11 @@ PolyMesh inSpatialOrder(const PolyMesh &mesh)
     const std::size_t n = mesh.positions.size();
     const Box3f box = boundsOf(mesh.positions);
     const float longest = std::max({box.size().x, box.size().y, box.size().z, 1e-20f});
-    const float scale = 1048575.0f / longest;
+    const float scale = 65535.0f / longest;
     std::vector<std::pair<std::uint64_t, std::uint32_t>> keys(n);
     for (std::size_t i = 0; i < n; ++i) {
         const Vec3f g = (mesh.positions[i] - box.lo) * scale;
-        keys[i] = {mortonCode(std::uint32_t(g.x), std::uint32_t(g.y), std::uint32_t(g.z)), std::uint32_t(i)};
+        keys[i] = {hilbertCode(std::uint32_t(g.x), std::uint32_t(g.y), std::uint32_t(g.z), 16), std::uint32_t(i)};
     }
     std::sort(keys.begin(), keys.end());
     PolyMesh out;

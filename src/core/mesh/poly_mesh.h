@@ -29,14 +29,15 @@ void append(PolyMesh &to, const PolyMesh &from);
 /// The twin across the middle plane, still facing outwards.
 PolyMesh mirrored(PolyMesh mesh);
 
-/// Reorders vertices along a Morton curve (Morton 1966) and faces after them, so that blocks become
+/// Reorders vertices along a Hilbert curve and faces after them, so that blocks become
 /// compact spots. O(n log n).
 PolyMesh inSpatialOrder(const PolyMesh &mesh);
 
 /// All as triangles; a quad is split along its shorter diagonal.
 std::vector<std::array<std::uint32_t, 3>> triangulate(const PolyMesh &mesh);
 
-/// Interleaves the low 21 bits of x, y and z.
-std::uint64_t mortonCode(std::uint32_t x, std::uint32_t y, std::uint32_t z);
+/// Place of a cell on the Hilbert curve through a cube of 2^bits cells a side (at most 21 bits): cells
+/// next to each other on the curve share a side, so that a stretch of it is one compact spot.
+std::uint64_t hilbertCode(std::uint32_t x, std::uint32_t y, std::uint32_t z, int bits);
 
 } // namespace bonemoss::mesh

@@ -56,6 +56,29 @@ void addFaceNormals(const BlockFaces &faces, const Lanes *p, Lanes *n)
     }
 }
 
+/// Makes n normals unit and packs them. Reads up to three past the end.
+void packNormals(const Lanes *normal, PackedNormal *out, std::size_t n)
+{
+    typedef std::int32_t Whole __attribute__((vector_size(16)));
+    typedef std::int16_t Packed __attribute__((vector_size(8)));
+    for (std::size_t i = 0; i < n; i += 4) {
+        const Lanes a = normal[i] * normal[i], b = normal[i + 1] * normal[i + 1];
+        const Lanes c = normal[i + 2] * normal[i + 2], d = normal[i + 3] * normal[i + 3];
+        const Lanes ab = __builtin_shuffle(a, b, Whole{0, 4, 1, 5}), cd = __builtin_shuffle(c, d, Whole{0, 4, 1, 5});
+        const Lanes abZ = __builtin_shuffle(a, b, Whole{2, 6, 2, 6}), cdZ = __builtin_shuffle(c, d, Whole{2, 6, 2, 6});
+        const Lanes sum = (__builtin_shuffle(ab, cd, Whole{0, 1, 4, 5}) + __builtin_shuffle(ab, cd, Whole{2, 3, 6, 7}))
+                          + __builtin_shuffle(abZ, cdZ, Whole{0, 1, 4, 5});
+        Lanes inverse;
+        for (int k = 0; k < 4; ++k)
+            inverse[k] = std::sqrt(sum[k]);
+        inverse = sum > 0 ? 32767.0f / inverse : Lanes{};
+        for (std::size_t k = 0; k < std::min<std::size_t>(4, n - i); ++k) {
+            const Packed unit = __builtin_convertvector(normal[i + k] * inverse[k], Packed);
+            out[i + k] = {unit[0], unit[1], unit[2], 0};
+        }
+    }
+}
+
 std::shared_ptr<const BlockBounds> makeBounds(const BlockFaces &faces, const std::vector<Lanes> &p)
 {
     constexpr float kFar = std::numeric_limits<float>::max();
@@ -98,16 +121,9 @@ void updateBlock(Surface &s, std::size_t b)
     thread_local Scratch scratch;
     const BlockFaces &faces = s.topology->block(b);
     gatherLanes(s, b, scratch.position);
-    scratch.normal.assign(scratch.position.size(), Lanes{});
+    scratch.normal.assign(scratch.position.size() + 3, Lanes{}); // packed four at a time
     addFaceNormals(faces, scratch.position.data(), scratch.normal.data());
-    PackedNormal *out = s.normals.edit(b);
-    for (std::size_t i = 0; i < faces.own; ++i) {
-        const Lanes n = scratch.normal[i], square = n * n;
-        const float sum = square[0] + square[1] + square[2];
-        const float inverse = sum > 0 ? 32767.0f / std::sqrt(sum) : 0;
-        const Lanes unit = n * inverse;
-        out[i] = {std::int16_t(unit[0]), std::int16_t(unit[1]), std::int16_t(unit[2]), 0};
-    }
+    packNormals(scratch.normal.data(), s.normals.edit(b), faces.own);
     s.bounds[b] = makeBounds(faces, scratch.position);
 }
 

@@ -8,12 +8,13 @@
 
 namespace bonemoss::mesh {
 
+inline constexpr std::uint16_t kLocalNone = 0xffff;
+
 /// Local corners of a face inside a block; corner 3 is kLocalNone for a triangle.
 struct LocalFace {
     std::array<std::uint16_t, 4> v{};
     constexpr int size() const { return v[3] == 0xffff ? 3 : 4; }
 };
-inline constexpr std::uint16_t kLocalNone = 0xffff;
 
 /// The faces about one block of vertices. Local index l below `own` is vertex block * 4096 + l,
 /// above it is borrowed[l - own]. The first drawnFaces faces belong to this block; the rest belong to
@@ -23,8 +24,24 @@ struct BlockFaces {
     std::uint32_t drawnFaces = 0;
     std::vector<LocalFace> faces;
     std::vector<std::uint32_t> borrowed;
+
+    /// Whether the faces hang together; whether each edge of an own vertex has two faces. Found at the
+    /// first call, O(faces), then kept; any thread may ask.
+    bool isOnePiece() const { return traits() & kOnePiece; }
+    bool isClosed() const { return traits() & kClosed; }
+
     mutable std::array<std::uint64_t, 2> contentHash{};
+
+private:
+    enum Trait : std::uint8_t { kKnown = 1, kOnePiece = 2, kClosed = 4 };
+    std::uint8_t traits() const;
+    mutable std::uint8_t m_traits = 0;
 };
+
+/// Number of groups that the faces of a block make of those local vertices (own and borrowed) that are
+/// inside, a vertex without such a neighbour being one by itself. group[l] tells which, or
+/// kLocalNone; it is filled only where there are more groups than one.
+std::uint32_t groupsOf(const BlockFaces &faces, std::span<const std::uint8_t> inside, std::vector<std::uint16_t> &group);
 
 /// Which vertices make which faces. Immutable and shared; built once per change of connectivity.
 class Topology

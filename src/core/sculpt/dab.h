@@ -1,6 +1,6 @@
 #pragma once
 
-#include "sculpt/stroke.h"
+#include "sculpt/dab_weights.h"
 
 namespace bonemoss::image {
 struct HeightPicture;
@@ -24,22 +24,25 @@ std::vector<std::uint32_t> blocksOf(const mesh::Surface &surface, const DabPair 
 /// Mean normal of the vertices within half the radius; the given one where there are none.
 Vec3f areaNormal(const mesh::Surface &surface, const std::vector<std::uint32_t> &blocks, const Dab &dab);
 
+/// What a dab works on, and its buffers, kept from dab to dab.
+struct DabWork {
+    mesh::Surface &surface;
+    mesh::BlockArray<std::uint8_t> &mask;
+    const StrokeSettings &settings;
+    DabWeights weights[2]; ///< of the dab and its twin
+
+    /// Weights of a pair over blocks, as the settings spread them.
+    void weigh(const DabPair &pair, const std::vector<std::uint32_t> &blocks, bool facesTheBrush);
+};
+
 /// Moves the vertices of the given blocks and refreshes what follows from them.
 /// stamp is needed by Tool::Stamp only.
-void applyDab(mesh::Surface &surface, const mesh::BlockArray<std::uint8_t> &mask, const StrokeSettings &settings,
-              const DabPair &pair, const std::vector<std::uint32_t> &blocks, const image::HeightPicture *stamp);
+void applyDab(DabWork &work, const DabPair &pair, const std::vector<std::uint32_t> &blocks, const image::HeightPicture *stamp);
 
 /// Two-step smoothing that keeps the volume (Taubin 1995), `passes` times, weighted by the dab.
-void applySmooth(mesh::Surface &surface, const mesh::BlockArray<std::uint8_t> &mask, const StrokeSettings &settings,
-                 const DabPair &pair, const std::vector<std::uint32_t> &blocks, int passes);
+void applySmooth(DabWork &work, const DabPair &pair, const std::vector<std::uint32_t> &blocks, int passes);
 
 /// Adds to (or with a negative amount takes from) the mask.
-void applyMask(const mesh::Surface &surface, mesh::BlockArray<std::uint8_t> &mask, const StrokeSettings &settings,
-               const DabPair &pair, const std::vector<std::uint32_t> &blocks);
-
-/// Weight of each vertex of each block for a drag that holds on to what is connected to the surface
-/// point nearest the dab's centre within its radius.
-std::vector<std::vector<float>> connectedWeights(const mesh::Surface &surface, const Dab &dab,
-                                                 const std::vector<std::uint32_t> &blocks, Falloff falloff);
+void applyMask(DabWork &work, const DabPair &pair, const std::vector<std::uint32_t> &blocks);
 
 } // namespace bonemoss::sculpt

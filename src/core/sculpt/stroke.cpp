@@ -44,8 +44,11 @@ std::optional<Tool> toolNamed(std::string_view name)
 
 Stroke::Stroke(mesh::Surface &surface, mesh::BlockArray<std::uint8_t> &mask, StrokeSettings settings)
     : m_surface(surface), m_mask(mask), m_start(surface), m_settings(std::move(settings)),
-      m_touched(surface.positions.blockCount(), false), m_dirty(surface.positions.blockCount(), false)
+      m_touched(surface.positions.blockCount(), false), m_dirty(surface.positions.blockCount(), false),
+      m_work(new DabWork{surface, mask, m_settings, {}})
 {}
+
+Stroke::~Stroke() = default;
 
 std::optional<mesh::Hit> Stroke::find(const mesh::Surface &surface, const PenSample &s) const
 {
@@ -148,12 +151,11 @@ void Stroke::print(Dab dab)
         dab.normal = areaNormal(m_surface, blocks, dab);
     const DabPair pair = withTwin(dab, m_settings.isMirrored);
     if (m_settings.tool == Tool::Smooth)
-        applySmooth(m_surface, m_mask, m_settings, pair, blocks, 1 + int(dab.amount * 3));
+        applySmooth(*m_work, pair, blocks, 1 + int(dab.amount * 3));
     else if (m_settings.tool == Tool::Mask)
-        applyMask(m_surface, m_mask, m_settings, pair, blocks);
+        applyMask(*m_work, pair, blocks);
     else
-        applyDab(m_surface, m_mask, m_settings, pair, blocks,
-                 m_settings.tool == Tool::Stamp ? image::builtInStamp(m_settings.stamp) : nullptr);
+        applyDab(*m_work, pair, blocks, m_settings.tool == Tool::Stamp ? image::builtInStamp(m_settings.stamp) : nullptr);
     m_lastDab = dab;
     mark(blocks);
 }
@@ -166,9 +168,7 @@ void Stroke::startTug(const PenSample &s, const mesh::Hit &hit)
     m_grabDepth = dot(hit.point - s.origin, s.direction);
     const DabPair pair = withTwin(m_grab, m_settings.isMirrored);
     m_grabBlocks = blocksOf(m_start, pair);
-    m_grabWeight = connectedWeights(m_start, pair.dabs[0], m_grabBlocks, m_settings.falloff);
-    if (pair.count == 2)
-        m_twinWeight = connectedWeights(m_start, pair.dabs[1], m_grabBlocks, m_settings.falloff);
+    m_work->weigh(pair, m_grabBlocks, false);
     m_lastDab = m_grab;
 }
 
@@ -181,17 +181,18 @@ void Stroke::tugTo(const PenSample &s)
     const Vec3f pull = (target - m_grab.centre) * m_settings.strength;
     const Vec3f twin = mirrored(pull);
     forEachBlock(m_grabBlocks.size(), 1, [&](BlockRange r) {
+        const float *first = m_work->weights[0].of(r.begin);
+        const float *second = m_settings.isMirrored ? m_work->weights[1].of(r.begin) : nullptr;
+        if (!first && !second)
+            return;
         const std::uint32_t b = m_grabBlocks[r.begin];
         const Vec3f *from = m_start.positions.data(b);
         const std::uint8_t *masked = m_mask.data(b);
-        Vec3f *out = nullptr;
+        Vec3f *out = m_surface.positions.edit(b);
         for (std::size_t i = 0; i < m_start.positions.countIn(b); ++i) {
-            const float w0 = m_grabWeight[r.begin][i];
-            const float w1 = m_twinWeight.empty() ? 0 : m_twinWeight[r.begin][i];
+            const float w0 = first ? first[i] : 0, w1 = second ? second[i] : 0;
             if (w0 + w1 == 0)
                 continue;
-            if (!out)
-                out = m_surface.positions.edit(b);
             const float open = masked ? 1 - float(masked[i]) * (1 / 255.0f) : 1;
             const float share = open * std::max(w0, w1) / (w0 + w1);
             out[i] = from[i] + (pull * w0 + twin * w1) * share;

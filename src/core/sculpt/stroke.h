@@ -31,6 +31,9 @@ struct StrokeSettings {
     float steadiness = 0;  ///< 0 to 0.95: how much of each step is taken from the path before
     bool isReversed = false;
     bool isMirrored = true; ///< across the middle plane
+    /// Only skin that hangs together with the middle of the dab inside its ball; the far bank of a fold
+    /// and the lid across the eye stay as they are.
+    bool isConnected = true;
     bool pressureToStrength = true, pressureToSize = false;
     std::string stamp = "scales";
     float depth = 1;        ///< stamp: mm from its middle to its extremes
@@ -50,6 +53,8 @@ struct Dab {
     float amount = 0; ///< mm for Raise, Swell, Crease, Stamp; share for Smooth, Mask
 };
 
+struct DabWork;
+
 /// Runs one stroke on a surface as samples arrive. The surface belongs to the caller and is edited in
 /// place, block by block, copying only blocks that other states share; nothing else is touched.
 /// Cost of a dab: O(blocks) to find its blocks, then O(vertices of those blocks).
@@ -59,6 +64,9 @@ class Stroke
 public:
     /// mask: 255 keeps a vertex as it is. Only the Mask tool changes it.
     Stroke(mesh::Surface &surface, mesh::BlockArray<std::uint8_t> &mask, StrokeSettings settings);
+    ~Stroke();
+    Stroke(const Stroke &) = delete;
+    Stroke &operator=(const Stroke &) = delete;
 
     void add(const PenSample &sample);
     /// Blocks changed since the last call, each once, in order.
@@ -93,11 +101,11 @@ private:
     std::uint32_t m_dabs = 0;
     Dab m_lastDab;
     std::vector<bool> m_touched, m_dirty;
+    std::unique_ptr<DabWork> m_work;
     // Tug
     Dab m_grab;
     float m_grabDepth = 0;
     std::vector<std::uint32_t> m_grabBlocks;
-    std::vector<std::vector<float>> m_grabWeight, m_twinWeight;
 };
 
 } // namespace bonemoss::sculpt

@@ -16,6 +16,35 @@ class TestQueries : public QObject
     mesh::PolyMesh m_mesh;
 
 private slots:
+    // What makes the curve worth having (Hilbert 1891): cells next to each other on it share a side, and
+    // every cell comes once.
+    void hilbertCurveWalksFromCellToNeighbour()
+    {
+        constexpr std::uint32_t n = 16;
+        std::map<std::uint64_t, Vec3f> along;
+        for (std::uint32_t x = 0; x < n; ++x)
+            for (std::uint32_t y = 0; y < n; ++y)
+                for (std::uint32_t z = 0; z < n; ++z)
+                    along[mesh::hilbertCode(x, y, z, 4)] = Vec3f{float(x), float(y), float(z)};
+        QCOMPARE(along.size(), std::size_t(n * n * n));
+        QCOMPARE(along.rbegin()->first, std::uint64_t(n * n * n - 1));
+        for (auto a = along.begin(), b = std::next(a); b != along.end(); ++a, ++b)
+            QCOMPARE(length(a->second - b->second), 1.0f);
+    }
+    // A block knows of itself whether the skin goes on all round it.
+    void blocksKnowTheirBorder()
+    {
+        const auto closed = mesh::makeSurface(inSpatialOrder(test::sphere(10, 100, 200)));
+        const auto open = mesh::makeSurface(inSpatialOrder(test::plane(10, 40)));
+        QVERIFY(closed.topology->blockCount() > 2);
+        for (std::size_t b = 0; b < closed.topology->blockCount(); ++b)
+            QVERIFY(closed.topology->block(b).isClosed());
+        QVERIFY(!open.topology->block(0).isClosed());
+        QVERIFY(open.topology->block(0).isOnePiece());
+        mesh::PolyMesh two = test::sphere(10, 10, 20);
+        append(two, test::sphere(1, 10, 20, {30, 0, 0}));
+        QVERIFY(!mesh::makeSurface(two).topology->block(0).isOnePiece());
+    }
     void initTestCase()
     {
         const std::string path = test::cgalMesh("armadillo.off");

@@ -214,7 +214,8 @@ private slots:
         std::vector<std::uint32_t> blocks(bed.surface.positions.blockCount());
         for (std::uint32_t b = 0; b < blocks.size(); ++b)
             blocks[b] = b;
-        applySmooth(bed.surface, bed.mask, s, sculpt::withTwin(dab, false), blocks, 2);
+        sculpt::DabWork work{bed.surface, bed.mask, s, {}};
+        applySmooth(work, sculpt::withTwin(dab, false), blocks, 2);
         const double k = (1 - std::cos(2 * std::numbers::pi / kWave)) / 2;
         const double want = std::pow((1 - 0.6307 * k) * (1 + 0.6732 * k), 2);
         for (std::size_t i = 0; i < bed.surface.positions.size(); ++i) {
@@ -223,6 +224,58 @@ private slots:
                 QVERIFY2(std::abs(double(p.y) / 0.1 - want) < 0.01,
                          qPrintable(QString("%1 %2").arg(double(p.y) / 0.1).arg(want)));
         }
+    }
+    // Two sheets a millimetre apart, facing the same way: by the ball alone both would move. The strip
+    // that joins them far outside the ball does not count; one inside it does.
+    void onlyConnectedSkinMoves_data()
+    {
+        QTest::addColumn<int>("tool");
+        QTest::addColumn<bool>("isConnected");
+        for (std::size_t t = 0; t < sculpt::kToolCount; ++t)
+            for (const bool on : {true, false})
+                QTest::addRow("%s, %s", nameOf(Tool(t)).data(), on ? "connected" : "all") << int(t) << on;
+    }
+    void onlyConnectedSkinMoves()
+    {
+        QFETCH(int, tool);
+        QFETCH(bool, isConnected);
+        mesh::PolyMesh two = test::plane(40, 160);
+        for (Vec3f &p : two.positions) // bumps, so that Smooth has something to do
+            p.y = 0.05f * std::sin(9 * p.x) * std::sin(7 * p.z);
+        const auto n = std::uint32_t(two.positions.size());
+        const mesh::PolyMesh lower = two;
+        for (const Vec3f p : lower.positions)
+            two.positions.push_back(p - Vec3f{0, 1, 0});
+        for (mesh::Face f : lower.faces) {
+            for (std::uint32_t &v : f.v)
+                v += v == kNone ? 0 : n;
+            two.faces.push_back(f);
+        }
+        Bed bed(two);
+        const mesh::Surface before = bed.surface;
+        StrokeSettings s = plainSettings(Tool(tool));
+        s.isConnected = isConnected;
+        stroke(bed, s, {{0, 0, 0}, {1, 0.1f, 0}, {2, 0.1f, 0}});
+        std::size_t upper = 0, below = 0;
+        for (std::size_t i = 0; i < before.positions.size(); ++i)
+            if (Tool(tool) == Tool::Mask ? bed.mask[i] > 0 : !(before.positions[i] == bed.surface.positions[i]))
+                ++(before.positions[i].y > -0.5f ? upper : below);
+        QVERIFY(upper > 100);
+        QCOMPARE(below > 0, !isConnected);
+    }
+    // The far bank of a fold belongs to the stroke where the ball holds the bottom of the fold as well.
+    void aFoldWithinTheBallIsConnected()
+    {
+        mesh::PolyMesh m = test::plane(40, 200);
+        for (Vec3f &p : m.positions) // a valley 2 mm deep and steep along x = 1.5
+            p.y = -2 * std::exp(-(p.x - 1.5f) * (p.x - 1.5f) * 4);
+        Bed bed(m);
+        const mesh::Surface before = bed.surface;
+        stroke(bed, plainSettings(Tool::Raise), {{0, 0, 0}});
+        bool beyond = false;
+        for (std::size_t i = 0; i < before.positions.size(); ++i)
+            beyond = beyond || (before.positions[i].x > 2.8f && !(before.positions[i] == bed.surface.positions[i]));
+        QVERIFY(beyond);
     }
     void tugMovesTheGrabbedPointByTheDrag()
     {

@@ -37,7 +37,7 @@ void makeSlots(SignGrid &grid, const std::vector<std::uint32_t> &counts)
 
 void placeSlots(SignGrid &grid)
 {
-    sortMorton(grid.coords);
+    sortAlongCurve(grid.coords);
     for (std::size_t s = 0; s < grid.coords.size(); ++s) {
         const auto c = grid.coords[s];
         grid.blockAt[grid.denseIndex(c.x, c.y, c.z)] = std::uint32_t(s);
