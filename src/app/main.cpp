@@ -1,6 +1,7 @@
 #include "app/theme/theme.h"
 #include "app/view/creature_view.h"
 #include "app/window/main_window.h"
+#include "app/window/recipe_player.h"
 #include "base/parallel.h"
 
 #include <QApplication>
@@ -8,6 +9,9 @@
 #include <QSettings>
 #include <QStandardPaths>
 #include <QTimer>
+#include <fmt/core.h>
+
+#include <cstdio>
 
 int main(int argc, char **argv)
 {
@@ -30,6 +34,9 @@ int main(int argc, char **argv)
     const QCommandLineOption quick(QStringLiteral("quit-when-painted"),
                                    QStringLiteral("leave after the first painted frame (for measuring)"));
     parser.addOption(quick);
+    const QCommandLineOption play(QStringLiteral("play"), QStringLiteral("show a recipe being made, step by step; tells each step"),
+                                  QStringLiteral("RECIPE"));
+    parser.addOption(play);
     parser.process(app);
     app::loadFonts();
     app::applyTheme(app, QSettings().value(QStringLiteral("window/dark"), false).toBool());
@@ -39,6 +46,14 @@ int main(int argc, char **argv)
     if (parser.isSet(quick)) {
         window.setAsksBeforeClosing(false);
         QObject::connect(&window.view(), &app::CreatureView::creatureDrawn, &window, &QWidget::close, Qt::QueuedConnection);
+        return QApplication::exec();
+    }
+    if (parser.isSet(play)) {
+        window.setAsksBeforeClosing(false);
+        QObject::connect(&window.player(), &app::RecipePlayer::stepped,
+                         [](int done, int all) { fmt::print("{} of {}\n", done, all), std::fflush(stdout); });
+        if (!window.player().start(parser.value(play)))
+            return 3;
         return QApplication::exec();
     }
     const QStringList files = parser.positionalArguments();

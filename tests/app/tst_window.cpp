@@ -11,14 +11,15 @@
 #include "io/mesh_file.h"
 #include "mesh/measures.h"
 #include "support/shapes.h"
+#include "support/window_bench.h"
 
 #include <QtTest>
 #include <QAbstractButton>
 #include <QLabel>
+#include <QLineEdit>
 #include <QSettings>
 #include <QSignalSpy>
 #include <QSpinBox>
-#include <QTimer>
 #include <nlohmann/json.hpp>
 #include <QApplication>
 #include <QDoubleSpinBox>
@@ -28,90 +29,15 @@
 
 using namespace bonemoss;
 using namespace bonemoss::app;
+using test::answerNextDialog, test::drag;
 
-namespace {
-
-/// Presses OK (or another button) in the next dialog that opens, after `prepare` has filled it in.
-void answerNextDialog(const char *name, std::function<void(QDialog *)> prepare)
-{
-    auto *timer = new QTimer(qApp);
-    QObject::connect(timer, &QTimer::timeout, timer, [timer, prepare, wanted = QString::fromLatin1(name)] {
-        for (QWidget *w : QApplication::topLevelWidgets())
-            if (w->isVisible() && w->objectName() == wanted) {
-                timer->deleteLater();
-                timer->stop();
-                prepare(qobject_cast<QDialog *>(w));
-                return;
-            }
-    });
-    timer->start(30);
-}
-
-void drag(QWidget *w, QPoint a, QPoint b, Qt::MouseButton button = Qt::LeftButton)
-{
-    QTest::mouseMove(w, a);
-    QTest::mousePress(w, button, {}, a);
-    for (int k = 1; k <= 8; ++k) {
-        const QPointF p = QPointF(a) + QPointF(b - a) * k / 8.0;
-        QMouseEvent move(QEvent::MouseMove, p, w->mapToGlobal(p), Qt::NoButton, button, {});
-        QApplication::sendEvent(w, &move);
-    }
-    QTest::mouseRelease(w, button, {}, b);
-    QTest::qWait(20);
-}
-
-} // namespace
-
-class TestWindow : public QObject
+class TestWindow : public QObject, private test::WindowBench
 {
     Q_OBJECT
-    std::unique_ptr<MainWindow> m_window;
-    QTemporaryDir m_dir;
-
-    Session &session() { return m_window->session(); }
-    CreatureView &view() { return m_window->view(); }
-    QPoint middle() { return view().rect().center(); }
-    template <typename T> T *find(const char *name) { return m_window->findChild<T *>(QLatin1String(name)); }
-    void click(const char *name)
-    {
-        auto *b = find<QAbstractButton>(name);
-        QVERIFY2(b, name);
-        QTest::mouseClick(b, Qt::LeftButton);
-        QTest::qWait(10);
-    }
-    const detail::Skin &skin() { return session().creature().piece(session().piece())->skin; }
-    void knitBall()
-    {
-        session().run({{"do", "form.add"}, {"kind", "ball"}, {"radius", 20}});
-        session().run({{"do", "knit.forms"}, {"spacing", 1}});
-        session().setBench(Bench::Sculpt);
-        view().lookFrom("left");
-        QTest::qWait(30);
-    }
-
 private slots:
-    void initTestCase()
-    {
-        QCoreApplication::setOrganizationName("bonemoss-test");
-        QCoreApplication::setApplicationName("tst_window");
-        QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, m_dir.filePath("settings"));
-        QVERIFY(loadFonts());
-        applyTheme(*qApp, false);
-    }
-    void init()
-    {
-        m_window = std::make_unique<MainWindow>(m_dir.filePath("rescue"));
-        m_window->setAsksBeforeClosing(false);
-        m_window->resize(1280, 800);
-        m_window->show();
-        QVERIFY(QTest::qWaitForWindowExposed(m_window.get()));
-        QTest::qWait(50);
-    }
-    void cleanup()
-    {
-        m_window->close();
-        m_window.reset();
-    }
+    void initTestCase() { prepare(); }
+    void init() { open(); }
+    void cleanup() { close(); }
 
     void fromNothingToAnStl()
     {
@@ -144,10 +70,13 @@ private slots:
         QVERIFY(skin().shown.positions.flatten() == before);
         session().redo();
 
-        const QString path = m_dir.filePath("small.stl");
-        QStringList warnings;
-        QVERIFY(session().exportMesh(path, warnings));
-        QVERIFY(warnings.isEmpty());
+        const QString path = file("small.stl");
+        answerNextDialog("QFileDialog", [&](QDialog *d) {
+            d->findChild<QLineEdit *>("fileNameEdit")->setText(path);
+            QMetaObject::invokeMethod(d, "accept");
+        });
+        trigger("export");
+        QVERIFY2(QFile::exists(path), qPrintable(find<QLabel>("message")->text()));
         const auto back = io::readMesh(path.toStdString());
         QVERIFY(back);
         QVERIFY(mesh::measure(back->mesh).closed);
@@ -162,7 +91,7 @@ private slots:
         drag(&view(), middle() + QPoint(-60, 0), middle() + QPoint(60, 30));
         click("toolTile_tug");
         drag(&view(), middle() + QPoint(20, -20), middle() + QPoint(60, -70));
-        const std::string path = m_dir.filePath("made.recipe.json").toStdString();
+        const std::string path = file("made.recipe.json").toStdString();
         QVERIFY(session().recordRecipe(QString::fromStdString(path)));
         const auto commands = creature::readRecipe(path);
         QVERIFY(commands);
@@ -251,13 +180,13 @@ private slots:
     }
     void penFilesAreKeptAndRefused()
     {
-        const QString path = m_dir.filePath("a.pen.json");
+        const QString path = file("a.pen.json");
         QVERIFY(PenSimulator::write(path, {{{0.1, 0.2, 0.3, 4}}}));
         QString trouble;
         const auto back = PenSimulator::read(path, &trouble);
         QCOMPARE(back.size(), std::size_t(1));
         QCOMPARE(back[0][0].pressure, 0.3);
-        QFile bad(m_dir.filePath("b.pen.json"));
+        QFile bad(file("b.pen.json"));
         QVERIFY(bad.open(QIODevice::WriteOnly));
         bad.write("{}");
         bad.close();
@@ -272,9 +201,9 @@ private slots:
         const std::uint32_t id = session().layer();
         drag(&view(), middle() - QPoint(20, 0), middle() + QPoint(20, 0));
         QVERIFY(skin().shown.positions.flatten() != plain);
-        m_window->findChild<LayersPanel *>()->toggleChosen();
+        window().findChild<LayersPanel *>()->toggleChosen();
         QVERIFY(skin().shown.positions.flatten() == plain);
-        m_window->findChild<LayersPanel *>()->toggleChosen();
+        window().findChild<LayersPanel *>()->toggleChosen();
         auto *slider = find<ValueSlider>(("layerStrength_" + std::to_string(id)).c_str());
         QVERIFY(slider);
         QTest::keyClick(slider, Qt::Key_Home); // -100 %
@@ -319,13 +248,13 @@ private slots:
     {
         knitBall();
         QVERIFY(session().isChanged());
-        const QString path = m_dir.filePath("ball.bonemoss");
+        const QString path = file("ball.bonemoss");
         QVERIFY(session().save(path));
         QVERIFY(!session().isChanged());
         const auto before = skin().shown.positions.flatten();
         drag(&view(), middle(), middle() + QPoint(20, 0));
         QVERIFY(session().isChanged());
-        QVERIFY(m_window->openPath(path));
+        QVERIFY(window().openPath(path));
         QVERIFY(skin().shown.positions.flatten() == before);
         QVERIFY(!session().isChanged());
     }
@@ -334,8 +263,8 @@ private slots:
         knitBall();
         QSignalSpy said(&session(), &Session::failed);
         const auto before = session().share();
-        QVERIFY(!m_window->openPath(m_dir.filePath("nowhere.bonemoss")));
-        QVERIFY(!m_window->openPath(m_dir.filePath("nowhere.obj")));
+        QVERIFY(!window().openPath(file("nowhere.bonemoss")));
+        QVERIFY(!window().openPath(file("nowhere.obj")));
         QVERIFY(!session().save("/proc/nowhere/x.bonemoss"));
         QCOMPARE(said.count(), 3);
         QVERIFY(session().share() == before);
@@ -343,9 +272,9 @@ private slots:
     }
     void importBecomesAPiece()
     {
-        const QString path = m_dir.filePath("t.ply");
+        const QString path = file("t.ply");
         QVERIFY(bool(io::writeMesh(path.toStdString(), test::torus(30, 8, 60, 30))));
-        QVERIFY(m_window->openPath(path));
+        QVERIFY(window().openPath(path));
         QCOMPARE(session().creature().pieces.size(), std::size_t(1));
         QCOMPARE(QString::fromStdString(session().creature().pieces[0]->name), QString("t"));
         QCOMPARE(session().bench(), Bench::Sculpt);
@@ -353,14 +282,14 @@ private slots:
     void numberKeysPickTiles()
     {
         knitBall();
-        QApplication::setActiveWindow(m_window.get()); // there is no window manager here
+        QApplication::setActiveWindow(&window()); // there is no window manager here
         view().setFocus();
         QTest::keyClick(&view(), Qt::Key_2);
-        QCOMPARE(m_window->hand().tool(), sculpt::Tool::Swell);
+        QCOMPARE(window().hand().tool(), sculpt::Tool::Swell);
         QTest::keyClick(&view(), Qt::Key_4);
-        QCOMPARE(m_window->hand().tool(), sculpt::Tool::Crease);
+        QCOMPARE(window().hand().tool(), sculpt::Tool::Crease);
         QTest::keyClick(&view(), Qt::Key_Q);
-        QCOMPARE(m_window->hand().tool(), sculpt::Tool::Swell);
+        QCOMPARE(window().hand().tool(), sculpt::Tool::Swell);
     }
     // WCAG 2.1, 1.4.3: contrast of text at least 4.5 : 1, by its formula of relative luminance.
     void textContrast()

@@ -138,18 +138,25 @@ void editKeys(QWidget *parent, KeyMap &keys)
         table->item(i, 2)->setFlags(Qt::ItemIsEnabled);
         auto *edit = new QKeySequenceEdit(keys.keyOf(e.id));
         edit->setAccessibleName(e.text);
+        edit->setObjectName(QStringLiteral("key_") + e.id);
         edits.push_back(edit);
         table->setCellWidget(i, 1, edit);
         QObject::connect(edit, &QKeySequenceEdit::keySequenceChanged, &dialog,
-                         [&keys, refresh, id = e.id](const QKeySequence &key) {
-                             keys.set(id, key);
+                         [&keys, refresh, edit, e](const QKeySequence &key) {
+                             // A held key is one key alone; of a chord its first key is taken.
+                             const auto first = key.isEmpty() ? Qt::Key_unknown : key[0].key();
+                             const QKeySequence taken = e.isHeld && !key.isEmpty() ? QKeySequence(first) : key;
+                             keys.set(e.id, taken);
+                             if (taken != key) {
+                                 const QSignalBlocker quiet(edit);
+                                 edit->setKeySequence(taken);
+                             }
                              refresh();
                          });
     }
     refresh();
     column->addWidget(table);
-    auto *fixed = new QLabel(QObject::tr(
-        "Held while stroking: S smooth, D dig, A mask, A+D unmask. Held with a sideways move: W size, E strength, R falloff."));
+    auto *fixed = new QLabel(QObject::tr("Held keys are single keys; mask and dig held together unmask. A change holds at once."));
     fixed->setWordWrap(true);
     fixed->setProperty("soft", true);
     column->addWidget(fixed);

@@ -266,7 +266,7 @@ void HandPanel::fillTool()
     box("connected", tr("Only connected skin"), &StrokeSettings::isConnected);
     box("pressureToStrength", tr("Pen pressure sets strength"), &StrokeSettings::pressureToStrength);
     box("pressureToSize", tr("Pen pressure sets size"), &StrokeSettings::pressureToSize);
-    box("reverse", tr("Reversed (D while stroking)"), &StrokeSettings::isReversed);
+    box("reverse", tr("Reversed, as the dig key does while held"), &StrokeSettings::isReversed);
     auto *row = new QHBoxLayout;
     auto *reknit = new QPushButton(tr("Re-knit…"));
     reknit->setObjectName(QStringLiteral("reknitButton"));

@@ -15,9 +15,23 @@ QString settingOf(const QString &id)
 void KeyMap::add(QAction *action, const QString &id, const QKeySequence &shipped)
 {
     action->setObjectName(id);
-    m_shipped.push_back({id, action->text().remove(QLatin1Char('&')), shipped});
+    m_shipped.push_back({id, action->text().remove(QLatin1Char('&')), shipped, false});
     m_actions.push_back(action);
     action->setShortcut(keyOf(id));
+}
+
+void KeyMap::addHeld(HeldKey held, const QString &id, const QString &text, Qt::Key shipped)
+{
+    m_shipped.push_back({id, text, QKeySequence(shipped), true});
+    m_held.emplace_back(held, id);
+}
+
+HeldKey KeyMap::held(int key) const
+{
+    for (const auto &[held, id] : m_held)
+        if (keyOf(id) == QKeySequence(key))
+            return held;
+    return HeldKey::None;
 }
 
 QKeySequence KeyMap::keyOf(const QString &id) const

@@ -19,8 +19,8 @@ constexpr int kSettleMs = 180;
 constexpr int kShadowSide = 192;
 } // namespace
 
-CreatureView::CreatureView(Session &session, HandModel &hand, QWidget *parent)
-    : QOpenGLWidget(parent), m_session(session), m_hand(hand), m_strokes(session, hand), m_forms(session, hand),
+CreatureView::CreatureView(Session &session, HandModel &hand, const KeyMap &keys, QWidget *parent)
+    : QOpenGLWidget(parent), m_session(session), m_hand(hand), m_keys(keys), m_strokes(session, hand), m_forms(session, hand),
       m_alive(std::make_shared<std::atomic<bool>>(true))
 {
     setObjectName(QStringLiteral("creatureView"));
@@ -394,7 +394,7 @@ void CreatureView::mousePressEvent(QMouseEvent *e)
     if (e->source() != Qt::MouseEventNotSynthesized || m_gesture != Gesture::None)
         return;
     if (e->button() == Qt::LeftButton) {
-        if (m_adjustKey) {
+        if (m_adjustKey != HeldKey::None) {
             m_gesture = Gesture::Adjust;
             m_pressed = e->position();
             return;
@@ -448,11 +448,11 @@ void CreatureView::adjust(QPointF at)
 {
     const double by = at.x() - m_last.x();
     m_hand.change([&](sculpt::StrokeSettings &s) {
-        if (m_adjustKey == Qt::Key_W)
+        if (m_adjustKey == HeldKey::Size)
             s.size = std::clamp(s.size * std::pow(1.008f, float(by)), 0.05f, 500.0f);
-        else if (m_adjustKey == Qt::Key_E)
+        else if (m_adjustKey == HeldKey::Strength)
             s.strength = std::clamp(s.strength + float(by) * 0.004f, 0.0f, 1.0f);
-        else if (m_adjustKey == Qt::Key_R) {
+        else if (m_adjustKey == HeldKey::Falloff) {
             const int count = int(sculpt::kFalloffNames.size());
             const int step = int((at.x() - m_pressed.x()) / 40) - int((m_last.x() - m_pressed.x()) / 40);
             s.falloff = sculpt::Falloff(((int(s.falloff) + step) % count + count) % count);
@@ -460,57 +460,51 @@ void CreatureView::adjust(QPointF at)
     });
 }
 
+bool CreatureView::hold(int key, bool isDown)
+{
+    const HeldKey held = m_keys.held(key);
+    switch (held) {
+    case HeldKey::None: return false;
+    case HeldKey::Dig: m_held.dig = isDown; break;
+    case HeldKey::Smooth: m_held.smooth = isDown; break;
+    case HeldKey::Mask: m_held.mask = isDown; break;
+    default:
+        m_adjustKey = isDown ? held : HeldKey::None;
+        if (isDown && m_gesture == Gesture::None && !showsForms())
+            m_gesture = Gesture::Adjust, m_pressed = m_last; // a sideways move is enough, no press needed
+        else if (!isDown && m_gesture == Gesture::Adjust)
+            m_gesture = Gesture::None;
+    }
+    updateHint();
+    update();
+    return true;
+}
+
 void CreatureView::keyPressEvent(QKeyEvent *e)
 {
     if (e->isAutoRepeat() || e->modifiers() & (Qt::ControlModifier | Qt::AltModifier))
         return QOpenGLWidget::keyPressEvent(e);
-    switch (e->key()) {
-    case Qt::Key_D: m_held.dig = true; break;
-    case Qt::Key_S: m_held.smooth = true; break;
-    case Qt::Key_A: m_held.mask = true; break;
-    case Qt::Key_W:
-    case Qt::Key_E:
-    case Qt::Key_R:
-        m_adjustKey = e->key();
-        if (m_gesture == Gesture::None && !showsForms())
-            m_gesture = Gesture::Adjust, m_pressed = m_last; // a sideways move is enough, no press needed
-        break;
-    case Qt::Key_Escape:
-        m_strokes.cancel();
-        m_forms.cancel();
-        m_gesture = Gesture::None;
-        break;
-    default: return QOpenGLWidget::keyPressEvent(e);
-    }
+    if (hold(e->key(), true))
+        return;
+    if (e->key() != Qt::Key_Escape)
+        return QOpenGLWidget::keyPressEvent(e);
+    m_strokes.cancel();
+    m_forms.cancel();
+    m_gesture = Gesture::None;
     updateHint();
     update();
 }
 
 void CreatureView::keyReleaseEvent(QKeyEvent *e)
 {
-    if (e->isAutoRepeat())
-        return;
-    switch (e->key()) {
-    case Qt::Key_D: m_held.dig = false; break;
-    case Qt::Key_S: m_held.smooth = false; break;
-    case Qt::Key_A: m_held.mask = false; break;
-    case Qt::Key_W:
-    case Qt::Key_E:
-    case Qt::Key_R:
-        m_adjustKey = 0;
-        if (m_gesture == Gesture::Adjust)
-            m_gesture = Gesture::None;
-        break;
-    default: return QOpenGLWidget::keyReleaseEvent(e);
-    }
-    updateHint();
-    update();
+    if (!e->isAutoRepeat() && !hold(e->key(), false))
+        QOpenGLWidget::keyReleaseEvent(e);
 }
 
 void CreatureView::focusOutEvent(QFocusEvent *e)
 {
     m_held = {};
-    m_adjustKey = 0;
+    m_adjustKey = HeldKey::None;
     if (m_gesture == Gesture::Adjust)
         m_gesture = Gesture::None;
     QOpenGLWidget::focusOutEvent(e);

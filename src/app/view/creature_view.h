@@ -1,5 +1,6 @@
 #pragma once
 
+#include "app/theme/keys.h"
 #include "app/view/form_control.h"
 #include "app/view/renderer.h"
 #include "app/view/stroke_control.h"
@@ -17,7 +18,7 @@ class CreatureView : public QOpenGLWidget
 {
     Q_OBJECT
 public:
-    CreatureView(Session &session, HandModel &hand, QWidget *parent = nullptr);
+    CreatureView(Session &session, HandModel &hand, const KeyMap &keys, QWidget *parent = nullptr);
     ~CreatureView() override;
 
     const portrait::Camera &camera() const { return m_camera; }
@@ -75,6 +76,7 @@ private:
     void rememberCamera();
     void settle();
     void adjust(QPointF at);
+    bool hold(int key, bool isDown);
     Scene scene();
     bool showsForms() const;
     void updateShadow();
@@ -88,6 +90,7 @@ private:
 
     Session &m_session;
     HandModel &m_hand;
+    const KeyMap &m_keys;
     StrokeControl m_strokes;
     FormControl m_forms;
     std::unique_ptr<QOpenGLFunctions_3_3_Core> m_gl;
@@ -97,7 +100,7 @@ private:
     portrait::Camera m_gestureStart;
     Gesture m_gesture = Gesture::None;
     HeldKeys m_held;
-    int m_adjustKey = 0;
+    HeldKey m_adjustKey = HeldKey::None;
     QPointF m_last, m_pressed;
     float m_adjustStart = 0;
     bool m_penDown = false, m_showSkin = false, m_showTimes = false, m_moving = false, m_drewLight = false, m_framed = false;

@@ -133,7 +133,7 @@ void CreatureView::paintRing(QPainter &p) const
         p.setPen(QPen(moss, 1.8));
         p.drawPath(stem);
     }
-    if (m_gesture == Gesture::Adjust || m_adjustKey) {
+    if (m_gesture == Gesture::Adjust || m_adjustKey != HeldKey::None) {
         p.setPen(inkOnBackdrop());
         const QString falloff = QString::fromUtf8(sculpt::nameOf(s.falloff).data());
         p.drawText(view.toScreen(m_ring->point) + QPointF(16, -12),

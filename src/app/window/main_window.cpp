@@ -9,6 +9,7 @@
 #include "app/theme/theme.h"
 #include "app/view/creature_view.h"
 #include "app/window/pen_simulator.h"
+#include "app/window/recipe_player.h"
 #include "io/mesh_file.h"
 
 #include <QApplication>
@@ -100,6 +101,9 @@ MainWindow::MainWindow(const QString &rescueFolder) : m_session(rescueFolder), m
     buildMenus();
     buildStatus();
     m_pen = new PenSimulator(m_view, this);
+    m_player = new RecipePlayer(m_session, this);
+    connect(m_player, &RecipePlayer::stepped, this,
+            [this](int done, int all) { showMessage(tr("Step %1 of %2").arg(done).arg(all), false); });
     connect(&m_session, &Session::failed, this, [this](const QString &t) { showMessage(t, true); });
     connect(&m_session, &Session::noted, this, [this](const QString &t) { showMessage(t, false); });
     connect(&m_session, &Session::benchChanged, this, &MainWindow::showBench);
@@ -136,7 +140,7 @@ void MainWindow::buildCentre()
     benches->setObjectName(QStringLiteral("centre"));
     buildBenches(benches);
     column->addWidget(benches);
-    m_view = new CreatureView(m_session, m_hand);
+    m_view = new CreatureView(m_session, m_hand, m_keys);
     m_anatomy = new AnatomyPanel(m_session);
     m_layers = new LayersPanel(m_session);
     m_handPanel = new HandPanel(m_session, m_hand);

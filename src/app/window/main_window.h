@@ -20,6 +20,7 @@ class CreatureView;
 class HandPanel;
 class LayersPanel;
 class PenSimulator;
+class RecipePlayer;
 
 /// The window: menus, benches, the panels around the view, and the status line.
 class MainWindow : public QMainWindow
@@ -32,6 +33,7 @@ public:
     Session &session() { return m_session; }
     HandModel &hand() { return m_hand; }
     CreatureView &view() { return *m_view; }
+    RecipePlayer &player() { return *m_player; }
     bool openPath(const QString &path); ///< creature, recipe or mesh
     void showStartPage();
     void offerRescue();
@@ -80,6 +82,7 @@ private:
     HandPanel *m_handPanel = nullptr;
     AnglesStrip *m_angles = nullptr;
     PenSimulator *m_pen = nullptr;
+    RecipePlayer *m_player = nullptr;
     QSplitter *m_across = nullptr, *m_left = nullptr, *m_down = nullptr;
     std::vector<QPushButton *> m_benches;
     QAction *m_undo = nullptr, *m_redo = nullptr;

@@ -9,6 +9,7 @@
 #include "app/theme/theme.h"
 #include "app/view/creature_view.h"
 #include "app/window/pen_simulator.h"
+#include "app/window/recipe_player.h"
 
 #include <QFileDialog>
 #include <QMenuBar>
@@ -54,6 +55,13 @@ void MainWindow::buildFileMenu()
         const QString path = QFileDialog::getSaveFileName(this, tr("Write recipe"), {}, tr("Recipes (*.recipe.json)"));
         if (!path.isEmpty() && m_session.recordRecipe(path))
             showMessage(tr("The steps up to now were written as a recipe."), false);
+    });
+    add(file, tr("&Watch a recipe…"), "watch", {}, [this] {
+        const QString path = QFileDialog::getOpenFileName(this, tr("Watch a recipe, step by step"), {}, tr("Recipes (*.recipe.json)"));
+        if (!path.isEmpty() && maySwitch()) {
+            m_session.startNew();
+            m_player->start(path);
+        }
     });
     file->addSeparator();
     add(file, tr("&Quit"), "quit", QKeySequence::Quit, [this] { close(); });
@@ -131,6 +139,12 @@ void MainWindow::buildCreatureMenu()
     add(creature, tr("&Mirror strokes"), "mirror", QKeySequence(Qt::Key_M), [this] { m_hand.setMirrored(!m_hand.isMirrored()); });
     add(creature, tr("Layer off and on"), "layerToggle", QKeySequence(Qt::Key_L), [this] { m_layers->toggleChosen(); });
     add(creature, tr("&Tool before"), "toolBefore", QKeySequence(Qt::Key_Q), [this] { m_hand.toolBefore(); });
+    m_keys.addHeld(HeldKey::Smooth, "holdSmooth", tr("Held while stroking: smooth"), Qt::Key_S);
+    m_keys.addHeld(HeldKey::Dig, "holdDig", tr("Held while stroking: dig"), Qt::Key_D);
+    m_keys.addHeld(HeldKey::Mask, "holdMask", tr("Held while stroking: mask"), Qt::Key_A);
+    m_keys.addHeld(HeldKey::Size, "holdSize", tr("Held with a sideways move: size"), Qt::Key_W);
+    m_keys.addHeld(HeldKey::Strength, "holdStrength", tr("Held with a sideways move: strength"), Qt::Key_E);
+    m_keys.addHeld(HeldKey::Falloff, "holdFalloff", tr("Held with a sideways move: falloff"), Qt::Key_R);
     for (int n = 1; n <= 9; ++n) {
         auto *action = new QAction(tr("Tile %1").arg(n), this);
         m_keys.add(action, QStringLiteral("tile%1").arg(n), QKeySequence(QString::number(n)));

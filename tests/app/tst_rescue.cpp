@@ -1,6 +1,7 @@
-// A session is killed at random moments; what is rescued is the state after the last finished command.
+// The program replays a session in its window and is killed at random moments; what is rescued is the state
+// after the last finished command.
 #include "base/random.h"
-#include "creature/command.h"
+#include "creature/recipe.h"
 #include "creature/rescue.h"
 
 #include <QCoreApplication>
@@ -9,7 +10,6 @@
 #include <nlohmann/json.hpp>
 
 #include <csignal>
-#include <iostream>
 
 using namespace bonemoss;
 using creature::Creature;
@@ -17,7 +17,9 @@ using nlohmann::json;
 
 namespace {
 
-/// The n-th command of an endless session.
+constexpr int kSteps = 40;
+
+/// The n-th command of the session.
 json commandNumber(int n)
 {
     if (n == 0)
@@ -41,24 +43,6 @@ Creature after(const Creature &c, int n)
     return *next;
 }
 
-/// The child: works and says after each command that it is done, until it is killed.
-int work(const char *folder)
-{
-    Creature c;
-    auto rescue = creature::Rescue::begin(folder, c, "somewhere.bonemoss");
-    if (!rescue)
-        return 1;
-    for (int n = 0; n < 4000; ++n) {
-        c = after(c, n);
-        if (!(*rescue)->note(commandNumber(n)))
-            return 2;
-        if (n % 9 == 8 && !(*rescue)->snapshot(c))
-            return 3;
-        std::cout << n << std::endl;
-    }
-    return 0;
-}
-
 } // namespace
 
 class TestRescue : public QObject
@@ -73,26 +57,36 @@ private slots:
             while (int(creatures.size()) <= n + 1)
                 creatures.push_back(after(creatures.back(), int(creatures.size()) - 1));
         };
+        QTemporaryDir home;
+        std::vector<json> commands;
+        for (int n = 0; n < kSteps; ++n)
+            commands.push_back(commandNumber(n));
+        const QString recipe = home.filePath("session.recipe.json");
+        QVERIFY(creature::writeRecipe(recipe.toStdString(), commands));
         for (int k = 0; k < 50; ++k) {
             QTemporaryDir dir;
             QProcess child;
-            child.start(QCoreApplication::applicationFilePath(), {"--work", dir.path()});
+            QProcessEnvironment environment = QProcessEnvironment::systemEnvironment();
+            environment.insert("XDG_DATA_HOME", dir.path());
+            environment.insert("XDG_CONFIG_HOME", dir.path());
+            child.setProcessEnvironment(environment);
+            child.start(BONEMOSS_BIN_DIR "/bonemoss", {"--play", recipe});
             QVERIFY(child.waitForStarted());
             int last = -1;
-            const int wanted = 1 + int(randomBits(5, std::uint64_t(k)) % 30); // commands to wait for, then some microseconds
+            // Commands to wait for, then some milliseconds.
+            const int wanted = int(randomBits(5, std::uint64_t(k)) % (kSteps - 5));
             QByteArray said;
             while (last < wanted && child.waitForReadyRead(20000)) {
                 said += child.readAllStandardOutput();
                 last = int(said.count('\n')) - 1;
             }
-            QTest::qSleep(1 + int(randomBits(6, std::uint64_t(k)) % 6));
+            QTest::qSleep(1 + int(randomBits(6, std::uint64_t(k)) % 40));
             ::kill(pid_t(child.processId()), SIGKILL);
             child.waitForFinished();
             said += child.readAllStandardOutput();
             last = int(said.count('\n')) - 1;
-            const auto found = creature::Rescue::find(dir.path().toStdString());
+            const auto found = creature::Rescue::find(dir.filePath("bonemoss/bonemoss/rescue").toStdString());
             QCOMPARE(found.size(), std::size_t(1));
-            QCOMPARE(QString::fromStdString(found[0].documentPath), QString("somewhere.bonemoss"));
             const auto back = creature::Rescue::recover(found[0].file);
             QVERIFY(back);
             QVERIFY(back->damage.empty());
@@ -123,12 +117,5 @@ private slots:
     }
 };
 
-int main(int argc, char **argv)
-{
-    if (argc == 3 && std::string_view(argv[1]) == "--work")
-        return work(argv[2]);
-    QCoreApplication app(argc, argv);
-    TestRescue test;
-    return QTest::qExec(&test, argc, argv);
-}
+QTEST_GUILESS_MAIN(TestRescue)
 #include "tst_rescue.moc"

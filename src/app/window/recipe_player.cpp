@@ -1,0 +1,47 @@
+#include "app/window/recipe_player.h"
+
+#include "creature/recipe.h"
+
+#include <nlohmann/json.hpp>
+
+namespace bonemoss::app {
+
+RecipePlayer::RecipePlayer(Session &session, QObject *parent) : QObject(parent), m_session(session)
+{
+    connect(&m_timer, &QTimer::timeout, this, &RecipePlayer::step);
+}
+
+RecipePlayer::~RecipePlayer() = default;
+
+bool RecipePlayer::start(const QString &path)
+{
+    auto commands = creature::readRecipe(path.toStdString());
+    if (!commands) {
+        emit m_session.failed(wordsFor(commands.error()));
+        return false;
+    }
+    m_commands = std::move(*commands);
+    m_next = 0;
+    m_timer.start(0); // as quick as the window can show them
+    return true;
+}
+
+void RecipePlayer::stop()
+{
+    if (!isPlaying())
+        return;
+    m_timer.stop();
+    emit ended(m_next == m_commands.size());
+}
+
+void RecipePlayer::step()
+{
+    if (m_next < m_commands.size() && m_session.run(m_commands[m_next])) {
+        ++m_next;
+        emit stepped(int(m_next), int(m_commands.size()));
+        return;
+    }
+    stop();
+}
+
+} // namespace bonemoss::app

@@ -1,0 +1,301 @@
+// The parts of the window around a stroke: keys, tree, layers, angles, themes, rescue, lighter drawing.
+#include "app/anatomy/anatomy_panel.h"
+#include "app/angles/angles_strip.h"
+#include "app/theme/theme.h"
+#include "creature/command.h"
+#include "creature/rescue.h"
+#include "support/window_bench.h"
+#include "app/window/recipe_player.h"
+
+#include <QApplication>
+#include <QDialogButtonBox>
+#include <QDropEvent>
+#include <QKeySequenceEdit>
+#include <QLabel>
+#include <QMessageBox>
+#include <QMimeData>
+#include <QPushButton>
+#include <QSignalSpy>
+#include <QTableWidget>
+#include <QTreeWidget>
+#include <nlohmann/json.hpp>
+
+using namespace bonemoss;
+using namespace bonemoss::app;
+using test::answerNextDialog, test::drag;
+
+class TestPanels : public QObject, private test::WindowBench
+{
+    Q_OBJECT
+    QTreeWidget &tree() { return *find<QTreeWidget>("anatomyTree"); }
+    QTreeWidgetItem *item(const char *name)
+    {
+        const auto found = tree().findItems(QLatin1String(name), Qt::MatchExactly | Qt::MatchRecursive);
+        return found.isEmpty() ? nullptr : found.first();
+    }
+    void dropOnto(const char *moved, const char *name)
+    {
+        tree().setCurrentItem(item(moved));
+        QTest::qWait(10);
+        QTreeWidgetItem *onto = name ? item(name) : nullptr;
+        const QPoint at = onto ? tree().visualItemRect(onto).center() : QPoint(10, tree().viewport()->height() - 5);
+        QMimeData data;
+        QDropEvent drop(at, Qt::MoveAction, &data, Qt::LeftButton, {});
+        // Qt delivers drops only while it drags itself; the panel's handler is what counts here.
+        static_cast<QObject *>(window().findChild<AnatomyPanel *>())->eventFilter(tree().viewport(), &drop);
+        QTest::qWait(20);
+    }
+    Vec3f worldMiddle(const char *name)
+    {
+        for (const auto &f : session().creature().armature.forms)
+            if (f.name == name)
+                return session().creature().armature.worldPlace(f).move;
+        return {};
+    }
+    std::size_t changedBy(const std::function<void()> &act)
+    {
+        const auto before = skin().shown.positions.flatten();
+        act();
+        const auto after = skin().shown.positions.flatten();
+        std::size_t n = 0;
+        for (std::size_t i = 0; i < before.size(); ++i)
+            n += !(before[i] == after[i]);
+        return n;
+    }
+
+private slots:
+    void initTestCase() { prepare(); }
+    void init() { open(); }
+    void cleanup() { close(); }
+
+    void heldKeysCanBeChanged()
+    {
+        answerNextDialog("keysDialog", [](QDialog *d) {
+            d->findChild<QKeySequenceEdit *>("key_holdDig")->setKeySequence(QKeySequence("Ctrl+G"));
+            QCOMPARE(d->findChild<QKeySequenceEdit *>("key_holdDig")->keySequence(), QKeySequence("G")); // one key alone
+            auto *clash = d->findChild<QKeySequenceEdit *>("key_holdMask");
+            clash->setKeySequence(QKeySequence("F")); // frame has it
+            auto *table = d->findChild<QTableWidget *>();
+            QStringList clashes;
+            for (int i = 0; i < table->rowCount(); ++i)
+                clashes << table->item(i, 2)->text();
+            QVERIFY(clashes.contains("Frame"));
+            QVERIFY(clashes.contains("Held while stroking: mask"));
+            clash->setKeySequence(QKeySequence("A"));
+            d->reject();
+        });
+        trigger("keys");
+        knitBall();
+        click("toolTile_raise");
+        view().setFocus();
+        const auto depth = [&] { return mesh::castRay(skin().shown, view().projection().rayAt(middle()))->distance; };
+        const float flat = depth();
+        QTest::keyPress(&view(), Qt::Key_G);
+        drag(&view(), middle() - QPoint(10, 0), middle() + QPoint(10, 0));
+        QTest::keyRelease(&view(), Qt::Key_G);
+        QVERIFY(depth() > flat);
+        session().undo();
+        QTest::keyPress(&view(), Qt::Key_D); // no longer the dig key
+        drag(&view(), middle() - QPoint(10, 0), middle() + QPoint(10, 0));
+        QTest::keyRelease(&view(), Qt::Key_D);
+        QVERIFY(depth() < flat);
+        answerNextDialog("keysDialog", [](QDialog *d) {
+            d->findChild<QDialogButtonBox *>()->button(QDialogButtonBox::RestoreDefaults)->click();
+            QCOMPARE(d->findChild<QKeySequenceEdit *>("key_holdDig")->keySequence(), QKeySequence("D"));
+            d->reject();
+        });
+        trigger("keys");
+    }
+    void heldKeyAndASidewaysMoveSetSizeAndStrength()
+    {
+        knitBall();
+        click("toolTile_raise");
+        view().setFocus();
+        const auto move = [&](Qt::Key key) {
+            for (int x = 0; x <= 60; x += 5) {
+                const QPointF p = middle() + QPoint(x, 0);
+                QMouseEvent e(QEvent::MouseMove, p, view().mapToGlobal(p), Qt::NoButton, {}, {});
+                QApplication::sendEvent(&view(), &e);
+                if (x == 0)
+                    QTest::keyPress(&view(), key);
+            }
+            QTest::keyRelease(&view(), key);
+        };
+        window().hand().change([](sculpt::StrokeSettings &s) { s.size = 5, s.strength = 0.3f; });
+        move(Qt::Key_W);
+        QVERIFY(window().hand().settings().size > 6);
+        QCOMPARE(window().hand().settings().strength, 0.3f);
+        move(Qt::Key_E);
+        QVERIFY(window().hand().settings().strength > 0.4f);
+        const auto falloff = window().hand().settings().falloff;
+        move(Qt::Key_R);
+        QVERIFY(window().hand().settings().falloff != falloff);
+        QCOMPARE(session().history().steps().size(), std::size_t(3)); // nothing was done to the creature
+    }
+    // A form nested by dragging stays where it is; its parent then carries it.
+    void dragToNest()
+    {
+        session().run({{"do", "form.add"}, {"kind", "ball"}, {"name", "chest"}, {"radius", 20}, {"turn", {0, 90, 0}}});
+        session().run({{"do", "form.add"}, {"kind", "ball"}, {"name", "skull"}, {"radius", 8}, {"at", {0, 10, 40}}});
+        session().chooseForm(0);
+        QTest::qWait(20);
+        dropOnto("skull", "chest");
+        const auto &forms = session().creature().armature.forms;
+        QCOMPARE(forms[1].parent, forms[0].id);
+        QVERIFY(length(worldMiddle("skull") - Vec3f{0, 10, 40}) < 1e-3f);
+        session().run({{"do", "form.set"}, {"form", forms[0].id}, {"at", {0, 5, 0}}});
+        QVERIFY(length(worldMiddle("skull") - Vec3f{0, 15, 40}) < 1e-3f);
+        dropOnto("skull", nullptr); // onto nothing: stands on its own again
+        QCOMPARE(session().creature().armature.forms[1].parent, 0u);
+        QVERIFY(length(worldMiddle("skull") - Vec3f{0, 15, 40}) < 1e-3f);
+        QSignalSpy said(&session(), &Session::failed);
+        session().run({{"do", "form.set"}, {"form", forms[1].id}, {"parent", forms[0].id}});
+        QTest::qWait(20);
+        dropOnto("chest", "skull"); // a form cannot hang on its own child
+        QCOMPARE(said.count(), 1);
+        QCOMPARE(session().creature().armature.forms[0].parent, 0u);
+    }
+    void soloHidesTheOthersAndBringsThemBack()
+    {
+        for (const char *name : {"a", "b", "c"})
+            session().run({{"do", "form.add"}, {"kind", "ball"}, {"name", name}});
+        session().chooseForm(session().creature().armature.forms[1].id);
+        trigger("solo");
+        const auto hidden = [&](std::size_t i) { return session().creature().armature.forms[i].isHidden; };
+        QVERIFY(hidden(0) && !hidden(1) && hidden(2));
+        trigger("solo");
+        QVERIFY(!hidden(0) && !hidden(1) && !hidden(2));
+    }
+    // The view draws a lighter version while the camera moves when a full frame was slow, and settles.
+    void lighterWhileMovingThenFull()
+    {
+        knitBall(0.12); // a frame of this takes long in software
+        view().frameAll();
+        QTest::qWait(1500);
+        QVERIFY(!view().isLight());
+        const QPoint off(30, view().height() - 60);
+        QTest::mousePress(&view(), Qt::LeftButton, {}, off);
+        bool wasLight = false;
+        for (int k = 1; k < 30; ++k) {
+            const QPointF p = off + QPoint(k * 4, 0);
+            QMouseEvent move(QEvent::MouseMove, p, view().mapToGlobal(p), Qt::NoButton, Qt::LeftButton, {});
+            QApplication::sendEvent(&view(), &move);
+            QTest::qWait(30);
+            wasLight = wasLight || view().isLight();
+        }
+        QTest::mouseRelease(&view(), Qt::LeftButton, {}, off);
+        QVERIFY(wasLight);
+        QTRY_VERIFY_WITH_TIMEOUT(!view().isLight(), 5000);
+    }
+    void anglesFlyAndPin()
+    {
+        knitBall();
+        auto *angles = find<AnglesStrip>("anglesStrip");
+        const int y = angles->height() / 2;
+        for (int i = 0; i < 6; ++i) {
+            QTest::mouseClick(angles, Qt::LeftButton, {}, QPoint(angles->width() * (2 * i + 1) / 12, y));
+            QCOMPARE(view().viewName(), QString::fromUtf8(portrait::anatomicalViews()[std::size_t(i)].title.data()).toLower());
+        }
+        QTest::qWait(400);
+        const QImage plain = angles->grab().toImage();
+        QTest::mouseDClick(angles, Qt::LeftButton, {}, QPoint(20, y));
+        session().run({{"do", "sculpt.stroke"},
+                       {"tool", "raise"},
+                       {"size", 12},
+                       {"strength", 1},
+                       {"reverse", true},
+                       {"samples", {{20, 0, 0}, {20, 6, 0}, {20, -6, 0}, {20, 8, 0}}}});
+        QTest::qWait(400);
+        // What was there and is gone shows in the colour for attention.
+        const QColor lichen = theme().lichen;
+        const QImage now = angles->grab().toImage();
+        int marked = 0, before = 0;
+        for (int py = 0; py < now.height(); ++py)
+            for (int px = 0; px < now.width(); ++px) {
+                const auto near = [&](const QColor &c) {
+                    return std::abs(c.red() - lichen.red()) < 25 && std::abs(c.green() - lichen.green()) < 25
+                           && std::abs(c.blue() - lichen.blue()) < 25;
+                };
+                marked += near(now.pixelColor(px, py));
+                before += near(plain.pixelColor(px, py));
+            }
+        QVERIFY2(marked > before + 4, qPrintable(QString("%1 %2").arg(marked).arg(before)));
+    }
+    void panelsHideAndThemesChange()
+    {
+        trigger("panels");
+        QVERIFY(!tree().isVisible());
+        trigger("panels");
+        QVERIFY(tree().isVisible());
+        const QColor ground = qApp->palette().color(QPalette::Window);
+        trigger("dark");
+        QVERIFY(qApp->palette().color(QPalette::Window).lightness() < ground.lightness() - 80);
+        trigger("dark");
+        QCOMPARE(qApp->palette().color(QPalette::Window), ground);
+    }
+    void masksFromTheMenu()
+    {
+        knitBall();
+        trigger("maskInvert");
+        QVERIFY(skin().hasMask());
+        QCOMPARE(changedBy([&] { drag(&view(), middle(), middle() + QPoint(30, 0)); }), std::size_t(0));
+        trigger("maskClear");
+        QVERIFY(!skin().hasMask());
+        QVERIFY(changedBy([&] { drag(&view(), middle(), middle() + QPoint(30, 0)); }) > 0);
+    }
+    void rescuedWorkIsOffered()
+    {
+        // A session of a process that is gone: its file is what a kill leaves behind.
+        const QString folder = session().rescueFolder();
+        creature::Creature c;
+        creature::CommandContext context;
+        c = *creature::apply(c, {{"do", "form.add"}, {"kind", "ball"}, {"name", "kept"}}, context);
+        {
+            auto rescue = creature::Rescue::begin(folder.toStdString(), {}, "herd.bonemoss");
+            QVERIFY(rescue);
+            QVERIFY(bool((*rescue)->snapshot(c)));
+        }
+        QStringList files = QDir(folder).entryList({"rescue-*.bonemoss"}, QDir::Files, QDir::Time);
+        QString newest;
+        for (const QString &f : files)
+            if (QFile::exists(folder + "/" + f + ".of")) {
+                QFile of(folder + "/" + f + ".of");
+                QVERIFY(of.open(QIODevice::ReadOnly));
+                if (of.readAll() == "herd.bonemoss")
+                    newest = f;
+            }
+        QVERIFY(!newest.isEmpty());
+        const QString gone = folder + "/rescue-999999999-0.bonemoss"; // above the highest process number
+        QVERIFY(QFile::rename(folder + "/" + newest, gone));
+        QVERIFY(QFile::rename(folder + "/" + newest + ".of", gone + ".of"));
+        QString words;
+        answerNextDialog("rescueBox", [&](QDialog *d) {
+            words = qobject_cast<QMessageBox *>(d)->text();
+            qobject_cast<QMessageBox *>(d)->button(QMessageBox::Yes)->click();
+        });
+        window().offerRescue();
+        QVERIFY(words.contains("herd.bonemoss"));
+        QCOMPARE(session().creature().armature.forms.size(), std::size_t(1));
+        QVERIFY(session().isChanged());
+        QVERIFY(!QFile::exists(gone));
+    }
+    void aRecipePlaysStepByStep()
+    {
+        QSignalSpy steps(&window().player(), &RecipePlayer::stepped), ended(&window().player(), &RecipePlayer::ended);
+        QFile recipe(file("two.recipe.json"));
+        QVERIFY(recipe.open(QIODevice::WriteOnly));
+        recipe.write(R"({"format": "bonemoss-recipe", "version": 1, "commands": [
+            {"do": "form.add", "kind": "ball"}, {"do": "form.add", "kind": "cone"}, {"do": "form.remove", "form": 77}]})");
+        recipe.close();
+        QVERIFY(window().player().start(recipe.fileName()));
+        QTRY_COMPARE(ended.count(), 1);
+        QCOMPARE(steps.count(), 2); // the third fails, is said, and ends it
+        QCOMPARE(ended[0][0].toBool(), false);
+        QCOMPARE(session().creature().armature.forms.size(), std::size_t(2));
+        QVERIFY(!find<QLabel>("message")->text().isEmpty());
+        QVERIFY(!window().player().start(file("nowhere.recipe.json")));
+    }
+};
+
+QTEST_MAIN(TestPanels)
+#include "tst_panels.moc"

@@ -1,0 +1,47 @@
+#pragma once
+
+#include "app/view/creature_view.h"
+#include "app/window/main_window.h"
+
+#include <QAbstractButton>
+#include <QAction>
+#include <QDialog>
+#include <QTemporaryDir>
+#include <QtTest>
+
+#include <functional>
+
+namespace bonemoss::test {
+
+/// Prepares the next dialog of that name that opens, once, from the event loop that it runs.
+void answerNextDialog(const char *name, std::function<void(QDialog *)> prepare);
+
+/// Drags from a to b in eight moves.
+void drag(QWidget *w, QPoint a, QPoint b, Qt::MouseButton button = Qt::LeftButton);
+
+/// The real window with settings and rescue folder of its own.
+class WindowBench
+{
+public:
+    void prepare(); ///< once for all tests of a program
+    void open();
+    void close();
+
+    app::MainWindow &window() { return *m_window; }
+    app::Session &session() { return m_window->session(); }
+    app::CreatureView &view() { return m_window->view(); }
+    QPoint middle() { return view().rect().center(); }
+    QString file(const char *name) const { return m_dir.filePath(QLatin1String(name)); }
+    template <typename T> T *find(const char *name) { return m_window->findChild<T *>(QLatin1String(name)); }
+    void click(const char *name);
+    void trigger(const char *action);
+    const detail::Skin &skin() { return session().creature().piece(session().piece())->skin; }
+    /// A ball of 20 mm, knitted, on the Sculpt bench, seen from the left.
+    void knitBall(double spacing = 1);
+
+private:
+    std::unique_ptr<app::MainWindow> m_window;
+    QTemporaryDir m_dir;
+};
+
+} // namespace bonemoss::test
