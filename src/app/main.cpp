@@ -34,7 +34,8 @@ int main(int argc, char **argv)
     const QCommandLineOption quick(QStringLiteral("quit-when-painted"),
                                    QStringLiteral("leave after the first painted frame (for measuring)"));
     parser.addOption(quick);
-    const QCommandLineOption play(QStringLiteral("play"), QStringLiteral("show a recipe being made, step by step; tells each step"),
+    const QCommandLineOption play(QStringLiteral("play"),
+                                  QStringLiteral("show a recipe being made, step by step; tells each step"),
                                   QStringLiteral("RECIPE"));
     parser.addOption(play);
     parser.process(app);

@@ -156,7 +156,8 @@ void editKeys(QWidget *parent, KeyMap &keys)
     }
     refresh();
     column->addWidget(table);
-    auto *fixed = new QLabel(QObject::tr("Held keys are single keys; mask and dig held together unmask. A change holds at once."));
+    auto *fixed =
+        new QLabel(QObject::tr("Held keys are single keys; mask and dig held together unmask. A change holds at once."));
     fixed->setWordWrap(true);
     fixed->setProperty("soft", true);
     column->addWidget(fixed);

@@ -55,6 +55,12 @@ QIcon stampIcon(std::string_view name)
 
 } // namespace
 
+void HandPanel::setHeldWords(const QString &words)
+{
+    m_heldWords = words;
+    m_keys->setText(m_session.bench() == Bench::Armature ? QString() : m_heldWords);
+}
+
 HandPanel::HandPanel(Session &session, HandModel &hand, QWidget *parent) : QWidget(parent), m_session(session), m_hand(hand)
 {
     setObjectName(QStringLiteral("panel"));
@@ -167,7 +173,7 @@ void HandPanel::rebuildTiles()
             }
         }
         m_tilesLayout->addWidget(m_tiles);
-        m_keys->setText(bench == Bench::Armature ? QString() : tr("D dig · S smooth · A mask"));
+        m_keys->setText(bench == Bench::Armature ? QString() : m_heldWords);
         m_builtFor = bench;
         m_isBuilt = true;
     }
@@ -266,7 +272,7 @@ void HandPanel::fillTool()
     box("connected", tr("Only connected skin"), &StrokeSettings::isConnected);
     box("pressureToStrength", tr("Pen pressure sets strength"), &StrokeSettings::pressureToStrength);
     box("pressureToSize", tr("Pen pressure sets size"), &StrokeSettings::pressureToSize);
-    box("reverse", tr("Reversed, as the dig key does while held"), &StrokeSettings::isReversed);
+    box("reverse", tr("Reversed"), &StrokeSettings::isReversed);
     auto *row = new QHBoxLayout;
     auto *reknit = new QPushButton(tr("Re-knit…"));
     reknit->setObjectName(QStringLiteral("reknitButton"));

@@ -17,6 +17,7 @@ class HandPanel : public QWidget
     Q_OBJECT
 public:
     HandPanel(Session &session, HandModel &hand, QWidget *parent = nullptr);
+    void setHeldWords(const QString &words); ///< which keys do what while held
 
 signals:
     void knitAsked();
@@ -37,6 +38,7 @@ private:
     QVBoxLayout *m_tilesLayout, *m_settingsLayout;
     QWidget *m_tiles = nullptr, *m_settings = nullptr;
     QLabel *m_keys;
+    QString m_heldWords;
     std::vector<Tile *> m_all;
     std::vector<std::function<void()>> m_refresh; ///< shows the model's values in the settings
     Bench m_builtFor = Bench::Armature;

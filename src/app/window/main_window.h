@@ -69,6 +69,7 @@ private:
     void refine();
     void fuse();
     void showHistory();
+    void showHeldKeys();
     void rememberRecent(const QString &path);
     void setDark(bool dark);
     QAction *add(QMenu *menu, const QString &text, const char *id, const QKeySequence &key, const std::function<void()> &run);

@@ -27,6 +27,12 @@ QAction *MainWindow::add(QMenu *menu, const QString &text, const char *id, const
     return action;
 }
 
+void MainWindow::showHeldKeys()
+{
+    const auto key = [this](const char *id) { return m_keys.keyOf(QLatin1String(id)).toString(QKeySequence::NativeText); };
+    m_handPanel->setHeldWords(tr("%1 dig · %2 smooth · %3 mask").arg(key("holdDig"), key("holdSmooth"), key("holdMask")));
+}
+
 void MainWindow::buildMenus()
 {
     buildFileMenu();
@@ -57,7 +63,8 @@ void MainWindow::buildFileMenu()
             showMessage(tr("The steps up to now were written as a recipe."), false);
     });
     add(file, tr("&Watch a recipe…"), "watch", {}, [this] {
-        const QString path = QFileDialog::getOpenFileName(this, tr("Watch a recipe, step by step"), {}, tr("Recipes (*.recipe.json)"));
+        const QString path =
+            QFileDialog::getOpenFileName(this, tr("Watch a recipe, step by step"), {}, tr("Recipes (*.recipe.json)"));
         if (!path.isEmpty() && maySwitch()) {
             m_session.startNew();
             m_player->start(path);
@@ -85,7 +92,10 @@ void MainWindow::buildEditMenu()
             m_session.run({{"do", "piece.remove"}, {"piece", m_session.piece()}});
     });
     edit->addSeparator();
-    add(edit, tr("&Keys…"), "keys", {}, [this] { editKeys(this, m_keys); });
+    add(edit, tr("&Keys…"), "keys", {}, [this] {
+        editKeys(this, m_keys);
+        showHeldKeys();
+    });
 }
 
 void MainWindow::buildViewMenu()
@@ -145,6 +155,7 @@ void MainWindow::buildCreatureMenu()
     m_keys.addHeld(HeldKey::Size, "holdSize", tr("Held with a sideways move: size"), Qt::Key_W);
     m_keys.addHeld(HeldKey::Strength, "holdStrength", tr("Held with a sideways move: strength"), Qt::Key_E);
     m_keys.addHeld(HeldKey::Falloff, "holdFalloff", tr("Held with a sideways move: falloff"), Qt::Key_R);
+    showHeldKeys();
     for (int n = 1; n <= 9; ++n) {
         auto *action = new QAction(tr("Tile %1").arg(n), this);
         m_keys.add(action, QStringLiteral("tile%1").arg(n), QKeySequence(QString::number(n)));

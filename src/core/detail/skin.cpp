@@ -137,9 +137,13 @@ Skin refine(const Skin &skin, const Progress &progress)
     const std::vector<mesh::Face> faces = skin.shown.topology->faces();
     const mesh::Subdivision rule(skin.body.size(), faces);
     Skin out;
+    if (progress.isCancelled())
+        return out;
     progress.say(0.4f, "new points");
     out.body = BlockArray<Vec3f>(rule.apply(skin.body.flatten()));
     for (const Layer &l : skin.layers) {
+        if (progress.isCancelled())
+            return out;
         Layer fine = l;
         fine.offsets = BlockArray<Vec3f>(out.body.size());
         if (!l.offsets.isBlank()) {
@@ -161,6 +165,8 @@ Skin refine(const Skin &skin, const Progress &progress)
             rounded[i] = std::uint8_t(std::clamp(std::lround(fine[i]), 0l, 255l));
         out.mask = BlockArray<std::uint8_t>(rounded);
     }
+    if (progress.isCancelled())
+        return out;
     progress.say(0.6f, "blocks");
     out.shown = mesh::makeSurface(mesh::Topology::build(out.body.size(), rule.faces()), out.body);
     std::vector<std::uint32_t> layered;
