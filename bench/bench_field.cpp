@@ -1,5 +1,7 @@
 #include "bench/figure.h"
 
+#include "armature/form.h"
+#include "base/random.h"
 #include "field/knit.h"
 #include "io/mesh_file.h"
 #include "mesh/measures.h"
@@ -124,11 +126,68 @@ Figure refineFigure()
         "refine", t.a, "s", "OpenSubdiv refinement and evaluation, s", t.b, t.b / t.a, 3, true, "15,876 quads to 4.06 million"};
 }
 
+/// Sixty forms that overlap like those of a creature: a row of bellies with five limbs of two bones each
+/// side, half of them balls and tubes.
+armature::Armature sixtyForms()
+{
+    armature::Armature a;
+    for (std::uint32_t i = 0; i < 60; ++i) {
+        armature::Form f;
+        f.id = i + 1;
+        f.melt = 4;
+        const float along = float(i % 12) * 14, side = i / 12 % 2 ? 1.0f : -1.0f;
+        const auto r = [&](std::uint64_t k) { return randomSigned(i, k); };
+        if (i < 12) {
+            f.kind = armature::FormKind::Ellipsoid;
+            f.radii = {18 + 4 * r(0), 20 + 5 * r(1), 16};
+            f.place.move = {0, 6 * r(2), along};
+        } else if (i < 36) {
+            f.kind = armature::FormKind::Limb;
+            f.path = {{{12 * side, -4, along}, 9}, {{26 * side, -34 + 4 * r(0), along + 6 * r(1)}, 5}};
+        } else if (i < 48) {
+            f.kind = armature::FormKind::Tube;
+            f.path = {{{0, 14, along}, 5}, {{8 * r(0), 30, along + 6}, 4}, {{14 * r(1), 42, along + 3}, 2}};
+        } else {
+            f.kind = armature::FormKind::Ball;
+            f.radii = Vec3f{1, 1, 1} * (8 + 2 * r(0));
+            f.place.move = {16 * r(1), 12, along};
+        }
+        a.forms.push_back(f);
+    }
+    return a;
+}
+
+Figure knitFormsFigure()
+{
+    const armature::Armature forms = sixtyForms();
+    // The spacing for 100,000 vertices (a closed skin of quads has as many vertices as faces).
+    const auto sized = field::knitSource(*armature::makeDistance(forms), {0, 100000});
+    if (!sized)
+        throw std::runtime_error(sized.error().text());
+    std::vector<double> times;
+    std::size_t vertices = 0;
+    for (int run = 0; run < 15; ++run)
+        times.push_back(seconds([&] {
+            const auto mesh = field::previewSource(*armature::makeDistance(forms), sized->report.spacing);
+            vertices = mesh ? mesh->positions.size() : 0;
+        }));
+    const double ours = median(times) * 1e3, frame = 66;
+    return {"knit.forms",
+            ours,
+            "ms",
+            "one frame at 15 a second, ms",
+            frame,
+            ours / frame,
+            1,
+            false,
+            fmt::format("60 forms, {} vertices, all threads", vertices)};
+}
+
 } // namespace
 
 std::vector<Entry> fieldFigures()
 {
-    return {{"knit.mesh", knitMeshFigure}, {"refine", refineFigure}};
+    return {{"knit.mesh", knitMeshFigure}, {"knit.forms", knitFormsFigure}, {"refine", refineFigure}};
 }
 
 } // namespace bonemoss::bench

@@ -5,6 +5,7 @@
 #include "field/knit.h"
 #include "mesh/poly_mesh.h"
 
+#include <array>
 #include <memory>
 #include <optional>
 #include <span>
@@ -14,19 +15,24 @@
 
 namespace bonemoss::armature {
 
-enum class FormKind { Ball, Ellipsoid, Limb, Block, Cone, Tube };
+enum class FormKind { Ball, Ellipsoid, Limb, Block, Cone, Tube, Cylinder, Torus, Disc, Wedge, Turned, Body, Blob };
+inline constexpr std::size_t kFormKinds = 13;
 /// What a form does when knitted.
 enum class FormRole { Add, Cut, Apart };
 
 std::string_view nameOf(FormKind kind);
+bool hasPath(FormKind kind); ///< limb, cone, cylinder, tube, turned
 std::optional<FormKind> kindNamed(std::string_view name);
 std::string_view nameOf(FormRole role);
 std::optional<FormRole> roleNamed(std::string_view name);
 
-/// A point of a path with the radius there, mm.
+/// A point of a path with the cross-section there, mm.
 struct PathPoint {
     Vec3f at;
     float radius = 1;
+    float squash = 1; ///< tube: half width over half height, 1 as high as wide
+    float square = 0; ///< tube: 0 round, 1 square
+    float turn = 0;   ///< tube: radians that the section is turned about the path
     friend bool operator==(const PathPoint &, const PathPoint &) = default;
 };
 
@@ -37,12 +43,19 @@ struct Form {
     std::string name;
     FormKind kind = FormKind::Ball;
     FormRole role = FormRole::Add;
-    Transform place;             ///< relative to the parent
-    Vec3f radii{10, 10, 10};     ///< ball: x; ellipsoid: all; block: half sizes
-    float rounding = 2;          ///< block: radius of edges
-    std::vector<PathPoint> path; ///< limb, cone: two points; tube: two or more
-    float melt = 4;              ///< over how many mm it flows into what it touches
-    bool isMirrored = false;     ///< has a twin across the middle plane
+    Transform place; ///< relative to the parent
+    /// Ball, blob: x. Ellipsoid: all. Block, wedge: half sizes. Torus: x of the ring, y of its tube.
+    /// Disc: x of the rim, y half its thickness.
+    Vec3f radii{10, 10, 10};
+    float rounding = 2; ///< block, wedge, disc, cylinder: radius of edges
+    float bore = 0;     ///< cylinder: share of the radius that is hollow, 0 to 0.95
+    float square = 0;   ///< body: 0 oval sections, 1 square ones
+    /// Limb, cone, cylinder: two points. Tube: two or more. Turned: the profile along the form's own y axis,
+    /// radius being the distance from it.
+    std::vector<PathPoint> path;
+    std::array<std::vector<Vec3f>, 4> sides; ///< body: its crown, belly, left and right curve, along its own z
+    float melt = 4;                          ///< over how many mm it flows into what it touches
+    bool isMirrored = false;                 ///< has a twin across the middle plane
     bool isLocked = false, isHidden = false;
     friend bool operator==(const Form &, const Form &) = default;
 };
@@ -66,6 +79,15 @@ mesh::PolyMesh tessellate(const Form &form, const Transform &world);
 /// Centripetal Catmull-Rom curve through a path (Catmull & Rom 1974; Yuksel et al. 2011), `steps`
 /// points to a span; radii follow the same curve and stay above 0.
 std::vector<PathPoint> smoothPath(const std::vector<PathPoint> &path, int steps);
+
+/// The names of a body's side curves, in the order of Form::sides.
+inline constexpr std::array<std::string_view, 4> kSideNames{"crown", "belly", "left", "right"};
+
+/// The path that a body's two to four side curves stand for: sections at even steps along its own z,
+/// each as high as crown and belly are apart and as wide as left and right are. A missing side is the twin
+/// of the other; with neither the body is 0.8 times as wide as high. Empty when crown or belly has
+/// fewer than two points or they share no stretch of z.
+std::vector<PathPoint> bodyPath(const Form &form, int steps);
 
 /// Distance to a whole armature: forms melted into one, twins included, cut forms taken away.
 /// `only` limits it to those ids when not empty. The armature may be dropped afterwards.

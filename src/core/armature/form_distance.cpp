@@ -1,8 +1,8 @@
-// Distances in closed form: a ball and block by their definition; the round cone as the envelope of
-// balls along a segment (two tangent circles in the plane of the point and the axis); unions and cuts
-// with a soft border after A. Ricci, "A Constructive Geometry for Computer Graphics", 1973, here with a
-// quadratic blend that acts only within the melting distance.
+// Unions and cuts with a soft border after A. Ricci, "A Constructive Geometry for Computer Graphics", 1973,
+// here with a quadratic blend that acts only within the melting distance.
 #include "armature/form.h"
+
+#include "armature/detail/solids.h"
 
 #include <algorithm>
 
@@ -10,74 +10,23 @@ namespace bonemoss::armature {
 
 namespace {
 
-constexpr int kTubeSteps = 6; // round cones to a span of a tube
-constexpr float kFar = 1e30f;
+using solids::Batch;
+using solids::Distances;
 
-struct Segment {   // round cone, or flat-ended cone, in the form's own scaled frame
-    Vec3f a, axis; // axis is unit
-    float length = 0, ra = 0, rb = 0;
-    Box3f box; // creature space
-};
+constexpr int kTubeSteps = 6;    // round cones to a span of a tube
+constexpr int kProfileSteps = 8; // straight pieces to a span of a turned profile
+constexpr int kBodySteps = 40;   // round cones along a body
+constexpr float kFar = 1e30f;
 
 struct Solid {
     const Form *form = nullptr;
     Transform world;
     bool isTwin = false;
-    std::vector<Segment> segments;
-    Box3f box; // creature space
+    std::vector<solids::Segment> segments; // of a path, in the form's own frame
+    std::vector<Box3f> segmentBoxes;       // creature space
+    std::vector<PathPoint> profile;        // of a turned form
+    Box3f box;                             // creature space
 };
-
-/// Distance to the envelope of balls whose radius runs from ra to rb along a segment.
-float roundCone(const Segment &s, Vec3f p)
-{
-    const Vec3f d = p - s.a;
-    const float y = dot(d, s.axis);
-    const float x = std::sqrt(std::max(0.0f, squaredLength(d) - y * y));
-    const float slope = (s.ra - s.rb) / s.length; // sine of the half angle
-    if (s.length <= std::abs(s.ra - s.rb))        // one ball holds the other
-        return s.ra > s.rb ? length(d) - s.ra : length(d - s.axis * s.length) - s.rb;
-    const float c = std::sqrt(1 - slope * slope);
-    const float along = y * c - x * slope; // position on the slanted side
-    if (along < 0)
-        return std::sqrt(x * x + y * y) - s.ra;
-    if (along > s.length * c)
-        return std::sqrt(x * x + (y - s.length) * (y - s.length)) - s.rb;
-    return x * c + y * slope - s.ra;
-}
-
-/// Distance to a cone frustum with flat ends.
-float flatCone(const Segment &s, Vec3f p)
-{
-    const Vec3f d = p - s.a;
-    const float y = dot(d, s.axis);
-    const float x = std::sqrt(std::max(0.0f, squaredLength(d) - y * y));
-    const float dr = s.rb - s.ra, side = std::sqrt(dr * dr + s.length * s.length);
-    const float toSide = ((x - s.ra) * s.length - y * dr) / side; // signed, to the slanted line
-    const float toEnds = std::max(-y, y - s.length);
-    if (toEnds <= 0 && toSide <= 0)
-        return std::max(toEnds, toSide);
-    const float t = std::clamp(((x - s.ra) * dr + y * s.length) / (side * side), 0.0f, 1.0f);
-    const float onSide = std::hypot(x - (s.ra + dr * t), y - s.length * t);
-    const float onA = std::hypot(std::max(0.0f, x - s.ra), y), onB = std::hypot(std::max(0.0f, x - s.rb), y - s.length);
-    return std::min({onSide, onA, onB});
-}
-
-/// First-order distance to an ellipsoid: value over gradient length (Taubin 1994); exact for a ball.
-float ellipsoid(Vec3f p, Vec3f r)
-{
-    const Vec3f q{p.x / r.x, p.y / r.y, p.z / r.z}, g{q.x / r.x, q.y / r.y, q.z / r.z};
-    const float k = length(q), slope = length(g);
-    if (slope < 1e-9f)
-        return -std::min({r.x, r.y, r.z});
-    return k * (k - 1) / slope;
-}
-
-float roundedBlock(Vec3f p, Vec3f half, float rounding)
-{
-    const float r = std::min(rounding, std::min({half.x, half.y, half.z}));
-    const Vec3f q{std::abs(p.x) - half.x + r, std::abs(p.y) - half.y + r, std::abs(p.z) - half.z + r};
-    return length(max(q, {})) + std::min(0.0f, std::max({q.x, q.y, q.z})) - r;
-}
 
 Box3f transformed(const Transform &t, const Box3f &box, bool twin)
 {
@@ -89,58 +38,142 @@ Box3f transformed(const Transform &t, const Box3f &box, bool twin)
     return out;
 }
 
+void addSegments(Solid &s, const std::vector<PathPoint> &path)
+{
+    s.segments = solids::segmentsOf(path);
+    for (const solids::Segment &seg : s.segments) {
+        Box3f box;
+        const auto add = [&](Vec3f at, float radius, float squash) {
+            // A square section reaches into its corners.
+            const float r = radius * std::max(1.0f, squash) * (seg.isPlain ? 1.0f : 1.42f);
+            box.add(at - Vec3f{r, r, r});
+            box.add(at + Vec3f{r, r, r});
+        };
+        add(seg.a, seg.ra, seg.squashA);
+        add(seg.a + seg.axis * seg.length, seg.rb, seg.squashB);
+        s.segmentBoxes.push_back(transformed(s.world, box, s.isTwin));
+        s.box.add(s.segmentBoxes.back());
+    }
+}
+
+/// Balls on the axis whose envelope passes through the sections of a path that runs along z: the normal of a
+/// profile r(z) meets the axis at z + r r', at a distance of r sqrt(1 + r'^2) (canal surfaces: Monge 1807).
+/// Where the profile is rounder than its ball the balls run backwards; those are left out.
+std::vector<PathPoint> ballsThrough(const std::vector<PathPoint> &sections)
+{
+    std::vector<PathPoint> balls;
+    const std::size_t n = sections.size();
+    const auto square = [&](std::size_t i) { return sections[i].radius * sections[i].radius; };
+    for (std::size_t i = 0; i < n; ++i) {
+        const std::size_t a = i > 0 ? i - 1 : 0, b = std::min(i + 1, n - 1);
+        const float shift = (square(b) - square(a)) / (2 * (sections[b].at.z - sections[a].at.z)); // r r'
+        PathPoint ball = sections[i];
+        ball.at.z += shift;
+        ball.radius = std::sqrt(square(i) + shift * shift);
+        if (balls.empty() || ball.at.z > balls.back().at.z)
+            balls.push_back(ball);
+    }
+    return balls;
+}
+
 Solid solidOf(const Form &f, const Transform &world, bool twin)
 {
-    Solid s{&f, world, twin, {}, {}};
-    Box3f own;
+    Solid s{&f, world, twin, {}, {}, {}, {}};
+    const auto fill = [&](Vec3f half) { s.box = transformed(world, {-half, half}, twin); };
     switch (f.kind) {
-    case FormKind::Ball: own = {{-f.radii.x, -f.radii.x, -f.radii.x}, {f.radii.x, f.radii.x, f.radii.x}}; break;
+    case FormKind::Ball:
+    case FormKind::Blob: fill(Vec3f{1, 1, 1} * f.radii.x); break;
     case FormKind::Ellipsoid:
-    case FormKind::Block: own = {-f.radii, f.radii}; break;
-    default: {
-        const auto points = f.kind == FormKind::Tube ? smoothPath(f.path, kTubeSteps) : f.path;
-        for (std::size_t i = 0; i + 1 < points.size(); ++i) {
-            const Vec3f d = points[i + 1].at - points[i].at;
-            Segment seg{points[i].at, normalized(d), std::max(length(d), 1e-6f), points[i].radius, points[i + 1].radius, {}};
-            Box3f box;
-            for (const PathPoint &p : {points[i], points[i + 1]}) {
-                const Vec3f r{p.radius, p.radius, p.radius};
-                box.add(p.at - r);
-                box.add(p.at + r);
-            }
-            seg.box = transformed(world, box, twin);
-            own.add(box);
-            s.segments.push_back(seg);
+    case FormKind::Block:
+    case FormKind::Wedge: fill(f.radii); break;
+    case FormKind::Torus: fill({f.radii.x + f.radii.y, f.radii.y, f.radii.x + f.radii.y}); break;
+    case FormKind::Disc: fill({f.radii.x, f.radii.y, f.radii.x}); break;
+    case FormKind::Limb:
+    case FormKind::Cone:
+    case FormKind::Cylinder: addSegments(s, f.path); break;
+    case FormKind::Tube: addSegments(s, smoothPath(f.path, kTubeSteps)); break;
+    case FormKind::Body: addSegments(s, ballsThrough(bodyPath(f, kBodySteps))); break;
+    case FormKind::Turned: {
+        s.profile = smoothPath(f.path, kProfileSteps);
+        Box3f own;
+        for (const PathPoint &p : s.profile) {
+            own.add(Vec3f{p.radius, p.at.y, p.radius});
+            own.add(Vec3f{-p.radius, p.at.y, -p.radius});
         }
+        s.box = transformed(world, own, twin);
+        break;
     }
     }
-    s.box = transformed(world, own, twin);
     return s;
 }
 
-float distanceTo(const Solid &s, Vec3f p, const std::vector<const Segment *> &segments)
+/// The part of a solid that matters for a batch.
+struct Candidate {
+    const Solid *solid;
+    std::vector<const solids::Segment *> segments;
+};
+
+/// Points in the own frame of a solid: turned back, and for forms whose shape the scale cannot be put
+/// into, scaled back. Returns what distances there are to be multiplied by.
+float toOwnFrame(const Solid &s, std::span<const Vec3f> points, Batch &own)
 {
-    const Transform &t = s.world;
-    Vec3f q = rotate(t.turn.conjugate(), (s.isTwin ? mirrored(p) : p) - t.move);
-    const Vec3f k = t.scale;
-    const Form &f = *s.form;
-    if (f.kind == FormKind::Ball)
-        return k.x == k.y && k.y == k.z ? length(q) - f.radii.x * k.x : ellipsoid(q, k * f.radii.x);
-    if (f.kind == FormKind::Ellipsoid)
-        return ellipsoid(q, f.radii * k);
-    if (f.kind == FormKind::Block)
-        return roundedBlock(q, f.radii * k, f.rounding * std::min({k.x, k.y, k.z}));
-    q = {q.x / k.x, q.y / k.y, q.z / k.z};
-    float d = kFar;
-    for (const Segment *seg : segments)
-        d = std::min(d, f.kind == FormKind::Cone ? flatCone(*seg, q) : roundCone(*seg, q));
-    return d * std::min({k.x, k.y, k.z});
+    const Quat back = s.world.turn.conjugate();
+    const Vec3f cx = rotate(back, {1, 0, 0}), cy = rotate(back, {0, 1, 0}), cz = rotate(back, {0, 0, 1});
+    const FormKind kind = s.form->kind;
+    const bool keepsScale = kind == FormKind::Ball || kind == FormKind::Blob || kind == FormKind::Ellipsoid
+                            || kind == FormKind::Block || kind == FormKind::Wedge;
+    const Vec3f k = s.world.scale;
+    const Vec3f inverse = keepsScale ? Vec3f{1, 1, 1} : Vec3f{1 / k.x, 1 / k.y, 1 / k.z};
+    const float side = s.isTwin ? -1.0f : 1.0f;
+    own.n = points.size();
+    for (std::size_t i = 0; i < own.n; ++i) {
+        const float x = points[i].x * side - s.world.move.x, y = points[i].y - s.world.move.y, z = points[i].z - s.world.move.z;
+        own.x[i] = (x * cx.x + y * cy.x + z * cz.x) * inverse.x;
+        own.y[i] = (x * cx.y + y * cy.y + z * cz.y) * inverse.y;
+        own.z[i] = (x * cx.z + y * cy.z + z * cz.z) * inverse.z;
+    }
+    return keepsScale ? 1 : std::min({k.x, k.y, k.z});
 }
 
-float softMin(float a, float b, float k)
+void distancesTo(const Candidate &c, std::span<const Vec3f> points, Batch &own, Distances &out)
+{
+    const Form &f = *c.solid->form;
+    const float shrink = toOwnFrame(*c.solid, points, own);
+    const Vec3f k = c.solid->world.scale;
+    switch (f.kind) {
+    case FormKind::Ball:
+    case FormKind::Blob:
+        if (k.x == k.y && k.y == k.z)
+            solids::ball(own, f.radii.x * k.x, out);
+        else
+            solids::ellipsoid(own, k * f.radii.x, out);
+        break;
+    case FormKind::Ellipsoid: solids::ellipsoid(own, f.radii * k, out); break;
+    case FormKind::Block: solids::block(own, f.radii * k, f.rounding * std::min({k.x, k.y, k.z}), out); break;
+    case FormKind::Wedge: solids::wedge(own, f.radii * k, f.rounding * std::min({k.x, k.y, k.z}), out); break;
+    case FormKind::Torus: solids::torus(own, f.radii.x, f.radii.y, out); break;
+    case FormKind::Disc: solids::disc(own, f.radii.x, f.radii.y, f.rounding, out); break;
+    case FormKind::Cone: solids::frustum(own, *c.segments.front(), 0, 0, out); break;
+    case FormKind::Cylinder: solids::frustum(own, *c.segments.front(), f.rounding, f.bore, out); break;
+    case FormKind::Turned: solids::turned(own, c.solid->profile, out); break;
+    case FormKind::Limb:
+    case FormKind::Tube:
+    case FormKind::Body:
+        std::fill_n(out.begin(), own.n, kFar);
+        for (const solids::Segment *s : c.segments)
+            solids::addRoundCone(own, *s, out);
+        break;
+    }
+    if (shrink != 1)
+        for (std::size_t i = 0; i < own.n; ++i)
+            out[i] *= shrink;
+}
+
+/// Quadratic soft minimum within k mm. Its slope is a mean of the two slopes, so never steeper than they.
+inline float softMin(float a, float b, float k, float inverse4k)
 {
     const float h = std::max(0.0f, k - std::abs(a - b));
-    return k > 0 ? std::min(a, b) - h * h / (4 * k) : std::min(a, b);
+    return std::min(a, b) - h * h * inverse4k;
 }
 
 class ArmatureDistance final : public field::DistanceSource
@@ -155,9 +188,12 @@ public:
                 continue;
             const Transform world = m_armature.worldPlace(f);
             for (int twin = 0; twin < (f.isMirrored ? 2 : 1); ++twin) {
-                m_solids.push_back(solidOf(f, world, twin == 1));
+                Solid s = solidOf(f, world, twin == 1);
+                if (s.box.isEmpty())
+                    continue; // curves that enclose nothing
                 if (f.role != FormRole::Cut)
-                    m_bounds.add(m_solids.back().box);
+                    m_bounds.add(s.box);
+                m_solids.push_back(std::move(s));
                 m_widest = std::max(m_widest, f.melt);
             }
         }
@@ -170,52 +206,77 @@ public:
 
     void sample(const Box3f &around, std::span<const Vec3f> points, std::span<float> values) const override
     {
-        // Only solids (and round cones) whose box may be nearest, or may melt in, somewhere in `around`.
-        const Vec3f middle = around.centre();
-        const float radius = around.isEmpty() ? 0 : around.diagonal() / 2;
-        float nearest = kFar;
-        for (const Solid &s : m_solids)
-            if (s.form->role != FormRole::Cut)
-                nearest = std::min(nearest, farthestBound(s, middle));
-        const float reach = nearest + 2 * radius + m_widest;
         thread_local std::vector<Candidate> candidates; // scratch
-        candidates.clear();
-        for (const Solid &s : m_solids) {
-            if (squaredDistance(s.box, middle) > reach * reach)
-                continue;
-            Candidate c{&s, {}};
-            for (const Segment &seg : s.segments)
-                if (squaredDistance(seg.box, middle) <= reach * reach)
-                    c.segments.push_back(&seg);
-            candidates.push_back(std::move(c));
-        }
-        for (std::size_t i = 0; i < points.size(); ++i) {
-            float d = kFar;
-            for (const Candidate &c : candidates) {
-                const float own =
-                    c.segments.empty() && !c.solid->segments.empty() ? kFar : distanceTo(*c.solid, points[i], c.segments);
-                if (c.solid->form->role == FormRole::Cut)
-                    d = -softMin(-d, own, c.solid->form->melt);
-                else
-                    d = d == kFar ? own : softMin(d, own, c.solid->form->melt);
-            }
-            values[i] = d;
+        findCandidates(around, points.size() >= 64, candidates);
+        for (std::size_t first = 0; first < points.size(); first += Batch::kMost) {
+            const std::size_t n = std::min(Batch::kMost, points.size() - first);
+            sampleBatch(candidates, points.subspan(first, n), values.subspan(first, n));
         }
     }
 
 private:
-    struct Candidate {
-        const Solid *solid;
-        std::vector<const Segment *> segments;
-    };
-
-    /// The solid's surface is not farther from p than this.
-    static float farthestBound(const Solid &s, Vec3f p)
+    /// Only solids (and stretches of them) that come so near to `around` that they are, or melt into, its
+    /// surface somewhere: by their boxes first, then by their distance from its middle.
+    void findCandidates(const Box3f &around, bool isWorthASecondLook, std::vector<Candidate> &candidates) const
     {
-        float best = length(s.box.centre() - p) + s.box.diagonal() / 2;
-        for (const Segment &seg : s.segments)
-            best = std::min(best, length(seg.box.centre() - p) + seg.box.diagonal() / 2);
-        return best;
+        const Vec3f middle = around.centre();
+        const float reach = around.diagonal() / 2 + m_widest;
+        std::size_t n = 0; // candidates keep their buffers from call to call
+        for (const Solid &s : m_solids) {
+            if (squaredDistance(s.box, middle) > reach * reach)
+                continue;
+            if (n == candidates.size())
+                candidates.emplace_back();
+            Candidate &c = candidates[n];
+            c.solid = &s;
+            c.segments.clear();
+            for (std::size_t k = 0; k < s.segments.size(); ++k)
+                if (squaredDistance(s.segmentBoxes[k], middle) <= reach * reach)
+                    c.segments.push_back(&s.segments[k]);
+            n += (s.segments.empty() || !c.segments.empty()) && !(isWorthASecondLook && isBeyond(c, middle, reach));
+        }
+        candidates.resize(n);
+    }
+
+    /// Drops stretches that are farther from a point than reach; true when nothing is left.
+    static bool isBeyond(Candidate &c, Vec3f point, float reach)
+    {
+        thread_local Batch own; // scratch
+        thread_local Distances distance;
+        const bool isChain = c.segments.size() > 1;
+        const auto isFar = [&] { return distancesTo(c, {&point, 1}, own, distance), distance[0] > reach; };
+        if (!isChain)
+            return isFar();
+        const std::vector<const solids::Segment *> all = c.segments;
+        std::vector<const solids::Segment *> kept;
+        for (const solids::Segment *s : all) {
+            c.segments.assign(1, s);
+            if (!isFar())
+                kept.push_back(s);
+        }
+        c.segments = std::move(kept);
+        return c.segments.empty();
+    }
+
+    static void sampleBatch(const std::vector<Candidate> &candidates, std::span<const Vec3f> points, std::span<float> values)
+    {
+        thread_local Batch own; // scratch
+        thread_local Distances distance;
+        std::fill(values.begin(), values.end(), kFar);
+        bool isFirst = true;
+        for (const Candidate &c : candidates) {
+            distancesTo(c, points, own, distance);
+            const float k = c.solid->form->melt, inverse = k > 0 ? 1 / (4 * k) : 0;
+            if (c.solid->form->role == FormRole::Cut)
+                for (std::size_t i = 0; i < points.size(); ++i)
+                    values[i] = -softMin(-values[i], distance[i], k, inverse);
+            else if (isFirst)
+                std::copy_n(distance.begin(), points.size(), values.begin());
+            else
+                for (std::size_t i = 0; i < points.size(); ++i)
+                    values[i] = softMin(values[i], distance[i], k, inverse);
+            isFirst = false;
+        }
     }
 
     Armature m_armature;

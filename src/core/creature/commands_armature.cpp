@@ -9,13 +9,9 @@ namespace {
 
 using armature::Form;
 using armature::FormKind;
+using armature::hasPath;
 
 constexpr std::size_t kMostPathPoints = 200;
-
-bool hasPath(FormKind k)
-{
-    return k == FormKind::Limb || k == FormKind::Cone || k == FormKind::Tube;
-}
 
 Status checkForm(const Form &f)
 {
@@ -24,15 +20,24 @@ Status checkForm(const Form &f)
         return bad("radii must be above 0 mm");
     if (!(f.place.scale.x > 0 && f.place.scale.y > 0 && f.place.scale.z > 0))
         return bad("scale must be above 0");
+    if (!(f.bore >= 0 && f.bore <= 0.95f) || !(f.square >= 0 && f.square <= 1))
+        return bad("bore must be 0 to 0.95 of the radius, square 0 to 1");
+    if (f.kind == FormKind::Torus && f.radii.y >= f.radii.x)
+        return bad("a torus needs a ring wider than its tube");
+    if (f.kind == FormKind::Body && bodyPath(f, 4).empty())
+        return bad("needs a crown and a belly curve of two or more points that share a stretch from tail to nose");
     if (hasPath(f.kind)) {
         const std::size_t n = f.path.size();
-        if (f.kind != FormKind::Tube && n != 2)
+        if (f.kind != FormKind::Tube && f.kind != FormKind::Turned && n != 2)
             return bad("needs a path of two points, [x, y, z, radius] each");
         if (n < 2 || n > kMostPathPoints)
             return bad(fmt::format("needs a path of 2 to {} points", kMostPathPoints));
         for (std::size_t i = 0; i < n; ++i)
-            if (!(f.path[i].radius > 0) && !(f.kind == FormKind::Cone && f.path[i].radius == 0))
+            if (!(f.path[i].radius > 0) && !(f.path[i].radius == 0 && (f.kind == FormKind::Cone || f.kind == FormKind::Turned)))
                 return bad("radii along the path must be above 0 mm");
+        for (const armature::PathPoint &q : f.path)
+            if (!(q.squash >= 0.05f && q.squash <= 20) || !(q.square >= 0 && q.square <= 1))
+                return bad("squash must be 0.05 to 20 and square 0 to 1 at every point");
         for (std::size_t i = 1; i < n; ++i)
             if (f.path[i].at == f.path[i - 1].at)
                 return bad("two neighbouring points of the path are the same");
@@ -73,11 +78,21 @@ Status readForm(const Creature &c, const Params &p, Form &f)
         f.path = p.path("path");
         if (f.path.empty())
             return Error{ErrorCode::BadValue, f.name, "the path is empty"};
-        if (f.id == 0 && !p.has("at"))
+        if (f.id == 0 && !p.has("at") && f.kind != FormKind::Turned)
             world.move = f.path.front().at; // the joint of a new limb is where it begins
         for (armature::PathPoint &q : f.path)
             q.at = world.applyInverse(q.at);
     }
+    for (std::size_t k = 0; k < f.sides.size(); ++k)
+        if (const char *side = armature::kSideNames[k].data(); p.has(side) && f.kind == FormKind::Body) {
+            f.sides[k].clear();
+            for (const armature::PathPoint &q : p.path(side))
+                f.sides[k].push_back(world.applyInverse(q.at));
+        }
+    if (p.has("bore"))
+        f.bore = p.number("bore");
+    if (p.has("square"))
+        f.square = p.number("square");
     if (p.has("melt"))
         f.melt = p.number("melt");
     if (p.has("mirror"))
@@ -108,13 +123,31 @@ void sortByParent(armature::Armature &a)
     a.forms = std::move(sorted);
 }
 
+/// What a new form looks like where nothing else is said.
+void startShape(Form &f, const Params &p)
+{
+    switch (f.kind) {
+    case FormKind::Torus: f.radii = {10, 3, 10}; break;
+    case FormKind::Disc: f.radii = {12, 2, 12}, f.rounding = 1; break;
+    case FormKind::Blob: f.melt = p.has("radius") ? p.number("radius") : f.radii.x; break;
+    case FormKind::Cone: f.path = {{{0, 0, 0}, 8}, {{0, 0, 24}, 0}}; break;
+    case FormKind::Turned: f.path = {{{0, -12, 0}, 4}, {{0, 0, 0}, 9}, {{0, 12, 0}, 3}}; break;
+    case FormKind::Body:
+        f.sides[0] = {{0, 0, -24}, {0, 12, 0}, {0, 0, 24}};
+        f.sides[1] = {{0, 0, -24}, {0, -12, 0}, {0, 0, 24}};
+        break;
+    default:
+        if (hasPath(f.kind))
+            f.path = {{{0, 0, 0}, 8}, {{0, 0, 24}, 5}};
+    }
+}
+
 Result<Creature> addForm(const Creature &before, const Params &p, CommandContext &)
 {
     Form f;
     f.kind = *armature::kindNamed(p.text("kind"));
     f.name = before.uniqueName(p.has("name") ? p.text("name") : p.text("kind"));
-    if (hasPath(f.kind) && !p.has("path"))
-        f.path = {{{0, 0, 0}, 8}, {{0, 0, 24}, f.kind == FormKind::Cone ? 0.0f : 5.0f}};
+    startShape(f, p);
     if (const Status read = readForm(before, p, f); !read)
         return read.error();
     Creature after = before;
@@ -203,16 +236,34 @@ std::vector<ParamSpec> formParams()
         plainParam(ParamKind::Point, "turn", "deg", "turn about x, then y, then z, in creature space"),
         plainParam(ParamKind::Point, "scale", "", "stretch along its own axes"),
         numberParam("radius", "mm", "of a ball", 0.01, 10000),
-        plainParam(ParamKind::Point, "radii", "mm", "of an ellipsoid; half sizes of a block"),
-        numberParam("rounding", "mm", "of a block's edges", 0, 10000),
-        plainParam(ParamKind::Points, "path", "mm",
-                   "limb, cone: two points; tube: two or more; [x, y, z, radius] in creature space"),
+        plainParam(ParamKind::Point, "radii", "mm",
+                   "of an ellipsoid; half sizes of a block or wedge; torus: ring, tube; disc: rim, half thickness"),
+        numberParam("rounding", "mm", "of the edges of a block, wedge, disc or cylinder", 0, 10000),
+        numberParam("bore", "", "cylinder: share of the radius that is hollow", 0, 0.95),
+        numberParam("square", "", "body: 0 oval sections, 1 square ones", 0, 1),
+        plainParam(
+            ParamKind::Points, "path", "mm",
+            "limb, cone, cylinder: two points; tube: two or more; turned: its profile, radius being the distance "
+            "from the form's own upright axis; [x, y, z, radius] in creature space, and for a tube also squash (half width "
+            "over half height), square (0 round, 1 square) and turn (deg)"),
+        plainParam(ParamKind::Points, "crown", "mm", "body: its upper outline seen from the flank"),
+        plainParam(ParamKind::Points, "belly", "mm", "body: its lower outline seen from the flank"),
+        plainParam(ParamKind::Points, "left", "mm", "body: its left outline seen from the crown"),
+        plainParam(ParamKind::Points, "right", "mm", "body: its right outline; without it the left one's twin"),
         numberParam("melt", "mm", "over how far it flows into what it touches", 0, 1000),
         switchParam("mirror", "has a twin across the middle plane"),
         choiceParam("role", "what it does when knitted", {"add", "cut", "apart"}),
         switchParam("hidden", "not shown and not knitted"),
         switchParam("locked", "cannot be changed"),
     };
+}
+
+std::vector<std::string> kindNames()
+{
+    std::vector<std::string> names;
+    for (std::size_t i = 0; i < armature::kFormKinds; ++i)
+        names.emplace_back(nameOf(FormKind(i)));
+    return names;
 }
 
 std::vector<ParamSpec> withFront(ParamSpec first, std::vector<ParamSpec> rest)
@@ -230,9 +281,7 @@ std::vector<CommandSpec> armatureCommands()
     change.push_back(switchParam("branch", "mirror, hidden and locked go to all forms below it too", "false"));
     return {
         {"form.add", "Add form", "Adds a solid to the armature.",
-         withFront(required(choiceParam("kind", "what solid", {"ball", "ellipsoid", "limb", "block", "cone", "tube"})),
-                   formParams()),
-         addForm},
+         withFront(required(choiceParam("kind", "what solid", kindNames())), formParams()), addForm},
         {"form.set", "Change form", "Changes what is given of a form and leaves the rest.", change, setForm},
         {"form.remove", "Remove form", "Removes a form and all that hangs from it.", {form}, removeForm},
         {"form.duplicate",

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <fmt/format.h>
+#include <numbers>
 
 namespace bonemoss::creature {
 
@@ -50,7 +51,8 @@ std::string complaint(const ParamSpec &p, const json &v)
             return {};
         return fmt::format("must be one of: {}", fmt::join(p.choices, ", "));
     case ParamKind::Point: return isRow(v, {3}) ? "" : "must be three numbers";
-    case ParamKind::Points: return areRows(v, {3, 4}) ? "" : "must be a list of points with radius: [x, y, z, r]";
+    case ParamKind::Points:
+        return areRows(v, {3, 4, 5, 6, 7}) ? "" : "must be a list of points, with radius where it counts: [x, y, z, r]";
     case ParamKind::Reference: return isReference(v) ? "" : "must be a name or a number";
     case ParamKind::References:
         return v.is_array() && std::all_of(v.begin(), v.end(), isReference) ? "" : "must be a list of names or numbers";
@@ -101,8 +103,11 @@ Vec3f Params::point(const char *name) const
 std::vector<armature::PathPoint> Params::path(const char *name) const
 {
     std::vector<armature::PathPoint> out;
-    for (const json &row : m_values.at(name))
-        out.push_back({vec(row), row.size() > 3 ? row[3].get<float>() : 1.0f});
+    for (const json &row : m_values.at(name)) {
+        const auto part = [&](std::size_t i, float missing) { return row.size() > i ? row[i].get<float>() : missing; };
+        constexpr float kRadians = std::numbers::pi_v<float> / 180;
+        out.push_back({vec(row), part(3, 1), part(4, 1), part(5, 0), part(6, 0) * kRadians});
+    }
     return out;
 }
 

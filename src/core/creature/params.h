@@ -20,7 +20,7 @@ public:
     bool isOn(const char *name) const { return m_values.at(name).get<bool>(); }
     std::string text(const char *name) const { return m_values.at(name).get<std::string>(); }
     Vec3f point(const char *name) const;
-    /// Rows of three or four numbers.
+    /// Rows of [x, y, z, radius, squash, square, turn in degrees], of which the first three must be there.
     std::vector<armature::PathPoint> path(const char *name) const;
     std::vector<sculpt::PenSample> samples(const char *name) const;
     const nlohmann::json &value(const char *name) const { return m_values.at(name); }

@@ -114,6 +114,17 @@ Result<Knitted> knitSource(const DistanceSource &source, Density density, const 
     return knit(crossing(source), source.bounds(), density, progress);
 }
 
+Result<mesh::PolyMesh> previewSource(const DistanceSource &source, float spacing, const Progress &progress)
+{
+    const auto grid = crossSource(source, spacing, progress);
+    if (!grid)
+        return grid.error();
+    mesh::PolyMesh mesh = surfaceNets(*grid, progress);
+    if (progress.isCancelled())
+        return Error{ErrorCode::Cancelled, "knit", "stopped on request"};
+    return mesh;
+}
+
 Result<std::size_t> forecastFaces(const DistanceSource &source, float spacing)
 {
     return forecast(crossing(source), source.bounds(), spacing);

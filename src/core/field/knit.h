@@ -16,9 +16,10 @@ public:
     /// Encloses the surface.
     virtual Box3f bounds() const = 0;
     /// values[i] = signed distance (mm, negative inside) at points[i], all within `around`. May be an
-    /// estimate, but exact in sign and never more than kLipschitz times as large as the true distance.
+    /// estimate, but exact in sign and never more than kLipschitz times as large as the true distance; outside
+    /// and farther off than half the diagonal of `around` it may be anything that large.
     virtual void sample(const Box3f &around, std::span<const Vec3f> points, std::span<float> values) const = 0;
-    static constexpr float kLipschitz = 1.6f;
+    static constexpr float kLipschitz = 1.05f;
 };
 
 /// Seconds spent and what was met on the way.
@@ -44,6 +45,9 @@ struct Density {
 /// With a face count, coarse knits find the spacing; the count is then met within 3 %.
 Result<Knitted> knitMesh(const mesh::PolyMesh &mesh, Density density, const Progress &progress = {});
 Result<Knitted> knitSource(const DistanceSource &source, Density density, const Progress &progress = {});
+
+/// The same at a given spacing (mm) without forecast or report, for a skin that is shown while forms move.
+Result<mesh::PolyMesh> previewSource(const DistanceSource &source, float spacing, const Progress &progress = {});
 
 /// Faces a knit at this spacing is expected to have, from a coarse knit. Within 3 % for smooth forms
 /// at least 60 cells long. O(coarse knit).

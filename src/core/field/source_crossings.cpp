@@ -19,20 +19,12 @@ struct Descent {
     const DistanceSource &source;
     SignGrid &grid;
 
-    /// Marks blocks of a cube as uniform or, at the bottom, as wanted.
-    void visit(int x, int y, int z, int size, std::vector<SignGrid::Coord> &wanted)
+    /// Marks blocks of a cube, whose middle has this value, as uniform or, at the bottom, as wanted.
+    void visit(int x, int y, int z, int size, float value, std::vector<SignGrid::Coord> &wanted)
     {
         if (x >= grid.nx || y >= grid.ny || z >= grid.nz)
             return;
-        const float side = float(size) * 8 * grid.spacing;
-        const Vec3f lo = grid.origin + Vec3f{float(x), float(y), float(z)} * (8 * grid.spacing);
-        // One sample more on every side: neighbours' cells reach into this block's first samples.
-        const float reach = (side / 2 + grid.spacing) * 1.7320508f;
-        const Vec3f middle = lo + Vec3f{side, side, side} * 0.5f;
-        Box3f around{lo, lo + Vec3f{side, side, side}};
-        float value = 0;
-        source.sample(around, {&middle, 1}, {&value, 1});
-        if (std::abs(value) > reach * DistanceSource::kLipschitz) {
+        if (std::abs(value) > reachOf(size) * DistanceSource::kLipschitz) {
             if (value < 0)
                 fill(x, y, z, size);
             return;
@@ -42,8 +34,34 @@ struct Descent {
             return;
         }
         const int h = size / 2;
+        std::array<Vec3f, 8> middles;
+        std::array<float, 8> values;
+        Box3f around;
         for (int k = 0; k < 8; ++k)
-            visit(x + (k & 1) * h, y + (k >> 1 & 1) * h, z + (k >> 2) * h, h, wanted);
+            around.add(middles[std::size_t(k)] = middleOf(x + (k & 1) * h, y + (k >> 1 & 1) * h, z + (k >> 2) * h, h));
+        around.grow(reachOf(h)); // what is not exact is farther off than any of the parts reaches
+        source.sample(around, middles, values);
+        for (int k = 0; k < 8; ++k)
+            visit(x + (k & 1) * h, y + (k >> 1 & 1) * h, z + (k >> 2) * h, h, values[std::size_t(k)], wanted);
+    }
+
+    /// From the middle of a cube to its corners and one sample more: cells of neighbours reach into its
+    /// first samples.
+    float reachOf(int size) const { return (float(size) * 4 + 1) * grid.spacing * 1.7320508f; }
+    Vec3f middleOf(int x, int y, int z, int size) const
+    {
+        const float half = float(size) / 2;
+        return grid.origin + Vec3f{float(x) + half, float(y) + half, float(z) + half} * (8 * grid.spacing);
+    }
+    void start(int x, int y, int z, std::vector<SignGrid::Coord> &wanted)
+    {
+        const Vec3f middle = middleOf(x, y, z, kTop);
+        Box3f around;
+        around.add(middle);
+        around.grow(reachOf(kTop));
+        float value = 0;
+        source.sample(around, {&middle, 1}, {&value, 1});
+        visit(x, y, z, kTop, value, wanted);
     }
 
     void fill(int x, int y, int z, int size)
@@ -156,7 +174,7 @@ Result<SignGrid> crossSource(const DistanceSource &source, float spacing, const 
     std::vector<std::vector<SignGrid::Coord>> wanted(std::size_t(tx) * std::size_t(ty) * std::size_t(tz));
     forEachBlock(wanted.size(), 1, progress.stop, [&](BlockRange r) {
         const int i = int(r.begin);
-        Descent{source, grid}.visit(i % tx * kTop, i / tx % ty * kTop, i / tx / ty * kTop, kTop, wanted[r.begin]);
+        Descent{source, grid}.start(i % tx * kTop, i / tx % ty * kTop, i / tx / ty * kTop, wanted[r.begin]);
     });
     for (const auto &w : wanted)
         grid.coords.insert(grid.coords.end(), w.begin(), w.end());

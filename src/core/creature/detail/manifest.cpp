@@ -57,7 +57,13 @@ json writeForm(const armature::Form &f)
 {
     json path = json::array();
     for (const auto &p : f.path)
-        path.push_back({p.at.x, p.at.y, p.at.z, p.radius});
+        path.push_back({p.at.x, p.at.y, p.at.z, p.radius, p.squash, p.square, p.turn});
+    json sides = json::array();
+    for (const auto &curve : f.sides) {
+        sides.push_back(json::array());
+        for (const Vec3f p : curve)
+            sides.back().push_back(row(p));
+    }
     return {{"id", f.id},
             {"parent", f.parent},
             {"name", f.name},
@@ -68,7 +74,10 @@ json writeForm(const armature::Form &f)
             {"scale", row(f.place.scale)},
             {"radii", row(f.radii)},
             {"rounding", f.rounding},
+            {"bore", f.bore},
+            {"square", f.square},
             {"path", path},
+            {"sides", sides},
             {"melt", f.melt},
             {"mirror", f.isMirrored},
             {"locked", f.isLocked},
@@ -86,7 +95,15 @@ armature::Form readForm(const json &j)
     f.place.turn = {t.at(0), t.at(1), t.at(2), t.at(3)};
     f.rounding = j.at("rounding"), f.melt = j.at("melt");
     for (const json &p : j.at("path"))
-        f.path.push_back({vec(p), p.at(3).get<float>()});
+        if (p.size() > 4) // files of the first version have four numbers
+            f.path.push_back({vec(p), p.at(3), p.at(4), p.at(5), p.at(6)});
+        else
+            f.path.push_back({vec(p), p.at(3).get<float>()});
+    f.bore = j.value("bore", 0.0f), f.square = j.value("square", 0.0f);
+    if (j.contains("sides"))
+        for (std::size_t k = 0; k < f.sides.size(); ++k)
+            for (const json &p : j.at("sides").at(k))
+                f.sides[k].push_back(vec(p));
     f.isMirrored = j.at("mirror"), f.isLocked = j.at("locked"), f.isHidden = j.at("hidden");
     return f;
 }
