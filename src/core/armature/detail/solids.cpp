@@ -205,22 +205,20 @@ BONEMOSS_WIDE void turned(const Batch &p, const std::vector<PathPoint> &profile,
 namespace {
 
 /// Distance to the envelope of balls whose radius runs from ra to rb, for a point `along` the axis and
-/// `away` from it.
-inline float roundCone(const Segment &s, float sine, float cosine, float along, float away)
+/// `away` from it: that to the ball whose normal through the point stands on the slanted side.
+inline float roundCone(float size, float ra, float sine, float tangent, float along, float away)
 {
-    const float slanted = along * cosine - away * sine; // position on the slanted side
-    const float atA = std::sqrt(away * away + along * along) - s.ra;
-    const float atB = std::sqrt(away * away + square(along - s.length)) - s.rb;
-    const float between = away * cosine + along * sine - s.ra;
-    return slanted < 0 ? atA : slanted > s.length * cosine ? atB : between;
+    const float at = std::min(std::max(along - away * tangent, 0.0f), size);
+    return norm(away, along - at) - (ra - sine * at);
 }
 
 } // namespace
 
-BONEMOSS_WIDE void addRoundCone(const Batch &p, const Segment &s, Distances &out)
+BONEMOSS_WIDE void addRoundCone(const Batch &p, const Segment &segment, Distances &out)
 {
+    const Segment s = segment; // a copy of its own, so that writing the distances cannot change it
     const bool isBall = s.length <= std::abs(s.ra - s.rb) * 1.0001f; // one ball holds the other
-    const float sine = isBall ? 0 : (s.ra - s.rb) / s.length, cosine = std::sqrt(1 - sine * sine);
+    const float sine = isBall ? 0 : (s.ra - s.rb) / s.length, tangent = sine / std::sqrt(1 - sine * sine);
     if (isBall) {
         const Vec3f c = s.ra > s.rb ? s.a : s.a + s.axis * s.length;
         const float r = std::max(s.ra, s.rb);
@@ -231,7 +229,7 @@ BONEMOSS_WIDE void addRoundCone(const Batch &p, const Segment &s, Distances &out
     if (s.isPlain) {
         for (std::size_t i = 0; i < p.n; ++i) {
             const auto [along, away] = about(s, p.x[i], p.y[i], p.z[i]);
-            out[i] = std::min(out[i], roundCone(s, sine, cosine, along, away));
+            out[i] = std::min(out[i], roundCone(s.length, s.ra, sine, tangent, along, away));
         }
         return;
     }
@@ -240,12 +238,12 @@ BONEMOSS_WIDE void addRoundCone(const Batch &p, const Segment &s, Distances &out
     for (std::size_t i = 0; i < p.n; ++i) {
         const float dx = p.x[i] - s.a.x, dy = p.y[i] - s.a.y, dz = p.z[i] - s.a.z;
         const float along = dx * s.axis.x + dy * s.axis.y + dz * s.axis.z;
-        const float t = std::clamp(along / s.length, 0.0f, 1.0f);
+        const float t = std::min(std::max(along / s.length, 0.0f), 1.0f);
         const float squash = s.squashA + (s.squashB - s.squashA) * t, square = s.squareA + (s.squareB - s.squareA) * t;
         const float u = (dx * s.u.x + dy * s.u.y + dz * s.u.z) / squash, v = dx * s.v.x + dy * s.v.y + dz * s.v.z;
         const float r = s.ra + (s.rb - s.ra) * t, corner = r * (1 - 0.9f * square);
         const float away = rectangle(u, v, r - corner, r - corner) - corner + r;
-        out[i] = std::min(out[i], roundCone(s, sine, cosine, along, std::max(away, 0.0f)) * std::min(squash, 1.0f));
+        out[i] = std::min(out[i], roundCone(s.length, s.ra, sine, tangent, along, std::max(away, 0.0f)) * std::min(squash, 1.0f));
     }
 }
 
