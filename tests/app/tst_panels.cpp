@@ -8,6 +8,7 @@
 #include "app/window/recipe_player.h"
 
 #include <QApplication>
+#include <QComboBox>
 #include <QDialogButtonBox>
 #include <QDropEvent>
 #include <QKeySequenceEdit>
@@ -154,6 +155,49 @@ private slots:
         dropOnto("chest", "skull"); // a form cannot hang on its own child
         QCOMPARE(said.count(), 1);
         QCOMPARE(session().creature().armature.forms[0].parent, 0u);
+    }
+    // The skin that forms would knit into follows them; balance is said beside it and worked out of it.
+    void liveSkinAndBalanceFollowTheForms()
+    {
+        session().setBench(Bench::Armature);
+        session().run({{"do", "form.add"}, {"kind", "block"}, {"name", "plinth"}, {"radii", {20, 5, 20}}, {"rounding", 0}});
+        session().run({{"do", "form.add"}, {"kind", "block"}, {"name", "mast"}, {"radii", {4, 30, 4}}, {"at", {0, 30, 0}}});
+        view().frameAll();
+        QTRY_VERIFY(view().liveSkin().surface() && !view().liveSkin().isBusy());
+        const auto &balance = view().liveSkin().balance();
+        QVERIFY(balance && balance->stands());
+        QVERIFY2(std::abs(balance->margin - 20) < 1, qPrintable(QString::number(double(balance->margin))));
+        QVERIFY(view().balanceWords().contains("stands"));
+        const Vec3f before = balance->weightPoint;
+        session().run({{"do", "form.set"}, {"form", "mast"}, {"at", {0, 30, 90}}, {"scale", {3, 1, 3}}});
+        QTRY_VERIFY(view().liveSkin().balance() && view().liveSkin().balance()->weightPoint.z > before.z + 20);
+        QVERIFY(view().balanceWords().contains("nose"));
+        trigger("liveSkin");
+        QVERIFY(view().balanceWords().isEmpty());
+        trigger("liveSkin");
+    }
+    void proportionsAreListedAndWished()
+    {
+        session().setBench(Bench::Armature);
+        session().run({{"do", "form.add"}, {"kind", "ball"}, {"name", "skull"}, {"radius", 10}});
+        session().run({{"do", "form.add"}, {"kind", "limb"}, {"name", "neck"}, {"path", {{0, 0, 0, 5}, {0, 40, 0, 5}}}});
+        auto *unit = find<QComboBox>("proportionUnit");
+        auto *list = find<QTreeWidget>("proportionList");
+        QVERIFY(unit && list && list->isVisible());
+        unit->setCurrentIndex(1);
+        emit unit->activated(1);
+        QCOMPARE(session().creature().armature.unitForm, session().creature().armature.forms[0].id);
+        QCOMPARE(list->topLevelItem(1)->text(2), QString("2.50")); // 40 and two round ends of 5 over 20
+        list->topLevelItem(1)->setText(3, "3");
+        QTRY_COMPARE(session().creature().armature.targets.size(), std::size_t(1));
+        QVERIFY(list->topLevelItem(0)->text(2).contains("short")); // said in words, and in colour
+        QVERIFY(list->topLevelItem(0)->background(0).color() != QColor());
+        session().run({{"do", "form.set"}, {"form", "neck"}, {"path", {{0, 0, 0, 5}, {0, 50, 0, 5}}}});
+        QCOMPARE(list->topLevelItem(0)->text(2), QString("3.00"));
+        list->topLevelItem(0)->setText(3, "not a number");
+        QTRY_COMPARE(list->topLevelItem(0)->text(3), QString("3"));
+        list->topLevelItem(0)->setText(3, "");
+        QTRY_VERIFY(session().creature().armature.targets.empty());
     }
     void soloHidesTheOthersAndBringsThemBack()
     {

@@ -149,7 +149,9 @@ QString toolHint(Tool tool)
 QString formTileTitle(FormTile tile)
 {
     static const char *const names[] = {QT_TR_NOOP("Choose"), QT_TR_NOOP("Ball"), QT_TR_NOOP("Ellipsoid"), QT_TR_NOOP("Limb"),
-                                        QT_TR_NOOP("Block"),  QT_TR_NOOP("Cone"), QT_TR_NOOP("Tube")};
+                                        QT_TR_NOOP("Block"),  QT_TR_NOOP("Cone"), QT_TR_NOOP("Tube"),      QT_TR_NOOP("Cylinder"),
+                                        QT_TR_NOOP("Torus"),  QT_TR_NOOP("Disc"), QT_TR_NOOP("Wedge"),     QT_TR_NOOP("Turned"),
+                                        QT_TR_NOOP("Body"),   QT_TR_NOOP("Blob")};
     return HandModel::tr(names[std::size_t(tile)]);
 }
 
@@ -160,6 +162,10 @@ QString formTileHint(FormTile tile)
     case FormTile::Limb: return HandModel::tr("Drag from joint to end to draw a limb");
     case FormTile::Cone: return HandModel::tr("Drag from base to tip to draw a cone");
     case FormTile::Tube: return HandModel::tr("Draw a path to make a tube along it");
+    case FormTile::Cylinder: return HandModel::tr("Drag from end to end to draw a cylinder");
+    case FormTile::Turned: return HandModel::tr("Draw a profile beginning on its upright axis; it is turned about that axis");
+    case FormTile::Body:
+        return HandModel::tr("Draw the crown line, then the belly line, from a flank; later the left line from the crown");
     default: return HandModel::tr("Press at the middle and drag out to the size");
     }
 }

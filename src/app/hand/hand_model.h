@@ -10,8 +10,12 @@
 namespace bonemoss::app {
 
 /// Tiles of the Armature bench: choose what is there, or draw a new form.
-enum class FormTile { Choose, Ball, Ellipsoid, Limb, Block, Cone, Tube };
-inline constexpr int kFormTileCount = 7;
+enum class FormTile { Choose, Ball, Ellipsoid, Limb, Block, Cone, Tube, Cylinder, Torus, Disc, Wedge, Turned, Body, Blob };
+inline constexpr int kFormTileCount = int(armature::kFormKinds) + 1;
+inline armature::FormKind kindOf(FormTile tile)
+{
+    return armature::FormKind(int(tile) - 1);
+}
 
 /// How the mouse presses when there is no pen.
 enum class MousePressure { Full, Slider, Speed };

@@ -16,6 +16,7 @@
 #include <QScrollArea>
 #include <QVBoxLayout>
 #include <nlohmann/json.hpp>
+#include <numbers>
 
 namespace bonemoss::app {
 
@@ -140,9 +141,9 @@ void HandPanel::rebuildTiles()
         if (bench == Bench::Armature) {
             std::vector<std::pair<int, Tile *>> handle, draw;
             for (int t = 0; t < kFormTileCount; ++t) {
-                auto *tile = new Tile(formTileTitle(FormTile(t)), t + 1, formPicture(FormTile(t)), true);
+                auto *tile = new Tile(formTileTitle(FormTile(t)), t < 9 ? t + 1 : 0, formPicture(FormTile(t)), true);
                 tile->setObjectName(QStringLiteral("formTile%1").arg(t));
-                tile->setToolTip(tr("%1 (%2)").arg(formTileHint(FormTile(t))).arg(t + 1));
+                tile->setToolTip(t < 9 ? tr("%1 (%2)").arg(formTileHint(FormTile(t))).arg(t + 1) : formTileHint(FormTile(t)));
                 (t == 0 ? handle : draw).push_back({t + 1, tile});
             }
             column->addWidget(addTiles(tr("Handle"), handle));
@@ -368,11 +369,66 @@ void HandPanel::fillFormNumbers()
                                }),
                         line++, 1);
     };
-    if (form.kind == FormKind::Ball)
+    // Sections along a path: radius, and for a tube squash and squareness, a row for each point.
+    const auto pathNumbers = [&] {
+        const bool isTube = form.kind == FormKind::Tube;
+        grid->addWidget(groupWord(tr("At point")), line, 0);
+        grid->addWidget(groupWord(tr("radius")), line, 1);
+        if (isTube) {
+            grid->addWidget(groupWord(tr("squash")), line, 2);
+            grid->addWidget(groupWord(tr("square")), line, 3);
+        }
+        ++line;
+        std::vector<std::array<float, 7>> rows;
+        for (const auto &p : form.path) {
+            const Vec3f q = world.apply(p.at);
+            rows.push_back({q.x, q.y, q.z, p.radius, p.squash, p.square, p.turn * 180 / std::numbers::pi_v<float>});
+        }
+        for (std::size_t i = 0; i < rows.size(); ++i, ++line) {
+            grid->addWidget(groupWord(QString::number(i + 1)), line, 0);
+            for (int k = 0; k < (isTube ? 3 : 1); ++k) {
+                static const char *const what[] = {"radius", "squash", "square"};
+                const auto part = std::size_t(3 + k);
+                grid->addWidget(number(double(rows[i][part]), k == 1 ? 0.05 : 0, k == 2 ? 1 : 10000,
+                                       QStringLiteral("%1_%2").arg(QLatin1String(what[k])).arg(i),
+                                       tr("%1 at point %2").arg(QLatin1String(what[k])).arg(i + 1),
+                                       [send, rows, i, part](double x) {
+                                           auto now = rows;
+                                           now[i][part] = float(x);
+                                           send({{"path", now}});
+                                       }),
+                                line, 1 + k);
+            }
+        }
+    };
+    const auto is = [&](std::initializer_list<FormKind> kinds) {
+        return std::find(kinds.begin(), kinds.end(), form.kind) != kinds.end();
+    };
+    if (is({FormKind::Ball, FormKind::Blob}))
         single(tr("Radius"), "radius", double(form.radii.x), 0.01, 10000);
-    if (form.kind == FormKind::Ellipsoid || form.kind == FormKind::Block)
-        triple(form.kind == FormKind::Block ? tr("Half size") : tr("Radii"), "radii", form.radii, 0.01, 10000);
-    if (form.kind == FormKind::Block)
+    if (is({FormKind::Ellipsoid, FormKind::Block, FormKind::Wedge}))
+        triple(form.kind == FormKind::Ellipsoid ? tr("Radii") : tr("Half size"), "radii", form.radii, 0.01, 10000);
+    if (is({FormKind::Torus, FormKind::Disc})) {
+        const auto radius = [&](const QString &name, const char *id, float value, int which) {
+            grid->addWidget(groupWord(name), line, 0);
+            grid->addWidget(number(double(value), 0.01, 10000, QLatin1String(id), name,
+                                   [send, r = form.radii, which](double x) {
+                                       float now[3] = {r.x, r.y, r.z};
+                                       now[which] = float(x);
+                                       send({{"radii", {now[0], now[1], now[2]}}});
+                                   }),
+                            line++, 1);
+        };
+        radius(form.kind == FormKind::Torus ? tr("Ring") : tr("Rim"), "ring", form.radii.x, 0);
+        radius(form.kind == FormKind::Torus ? tr("Tube") : tr("Half thick"), "tube", form.radii.y, 1);
+    }
+    if (form.kind == FormKind::Cylinder)
+        single(tr("Bore 0–0.95"), "bore", double(form.bore), 0, 0.95);
+    if (form.kind == FormKind::Body)
+        single(tr("Square 0–1"), "square", double(form.square), 0, 1);
+    if (is({FormKind::Limb, FormKind::Cone, FormKind::Cylinder, FormKind::Tube, FormKind::Turned}))
+        pathNumbers();
+    if (is({FormKind::Block, FormKind::Wedge, FormKind::Disc, FormKind::Cylinder}))
         single(tr("Rounding"), "rounding", double(form.rounding), 0, 10000);
     single(tr("Melt mm"), "melt", double(form.melt), 0, 1000);
     grid->setColumnStretch(4, 1);

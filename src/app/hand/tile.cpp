@@ -46,7 +46,8 @@ void Tile::paintEvent(QPaintEvent *)
     small.setPointSizeF(7.5);
     p.setFont(small);
     p.setPen(t.softInk);
-    p.drawText(rect().adjusted(0, 4, -7, 0), Qt::AlignRight | Qt::AlignTop, QString::number(m_number));
+    if (m_number > 0)
+        p.drawText(rect().adjusted(0, 4, -7, 0), Qt::AlignRight | Qt::AlignTop, QString::number(m_number));
 }
 
 void Tile::enterEvent(QEnterEvent *)

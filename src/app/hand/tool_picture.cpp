@@ -76,23 +76,49 @@ QPainterPath formPicture(FormTile tile)
         path.addEllipse(QPointF(50, 20), 4, 4);
         return path;
     }
+    if (tile == FormTile::Torus) { // a ring seen half from above
+        path.addEllipse(QPointF(50, 20), 27, 16);
+        path.addEllipse(QPointF(50, 19), 12, 5);
+        return path;
+    }
     armature::Form f;
     f.kind = armature::FormKind(int(tile) - 1);
-    f.radii = tile == FormTile::Ball ? Vec3f{18, 18, 18} : tile == FormTile::Block ? Vec3f{15, 15, 26} : Vec3f{14, 14, 30};
     f.rounding = 5;
+    switch (tile) {
+    case FormTile::Ball:
+    case FormTile::Blob: f.radii = {18, 18, 18}; break;
+    case FormTile::Block: f.radii = {15, 15, 26}; break;
+    case FormTile::Wedge: f.radii = {14, 15, 28}; break;
+    case FormTile::Disc: f.radii = {30, 6, 0}; break;
+    case FormTile::Body:
+        f.sides[0] = {{0, -2, -38}, {0, 8, -20}, {0, 2, 4}, {0, 14, 20}, {0, 4, 36}};
+        f.sides[1] = {{0, -4, -38}, {0, -8, -14}, {0, -12, 12}, {0, -2, 36}};
+        break;
+    default: f.radii = {14, 14, 30};
+    }
     if (tile == FormTile::Tube)
         f.path = {{{0, -6, -34}, 9}, {{0, 10, -12}, 8}, {{0, -8, 14}, 6}, {{0, 10, 36}, 3}};
-    else
+    else if (tile == FormTile::Cylinder)
+        f.path = {{{0, 0, -28}, 12}, {{0, 0, 28}, 16}};
+    else if (tile == FormTile::Turned) { // a vase lying down
+        f.path = {{{0, -34, 0}, 9}, {{0, -16, 0}, 16}, {{0, 6, 0}, 12}, {{0, 18, 0}, 5}, {{0, 32, 0}, 9}};
+        f.place.turn = fromEulerDeg({90, 0, 0});
+    } else
         f.path = {{{0, 0, -24}, tile == FormTile::Cone ? 16.0f : 15.0f}, {{0, 0, 30}, tile == FormTile::Cone ? 0.0f : 8.0f}};
+    if (tile == FormTile::Blob) { // about to melt into a neighbour
+        f.kind = armature::FormKind::Limb;
+        f.path = {{{0, 0, -12}, 17}, {{0, 2, 18}, 10}};
+    }
     // The outline as a stack of spans: leftmost and rightmost point in each column.
-    const mesh::PolyMesh m = tessellate(f, {});
+    const mesh::PolyMesh m = tessellate(f, f.place);
     std::array<double, 81> low, high;
     low.fill(1e9), high.fill(-1e9);
     for (const mesh::Face &face : m.faces)
         for (int c = 0; c < face.size(); ++c) {
             const Vec3f a = m.positions[face.v[std::size_t(c)]], b = m.positions[face.v[std::size_t((c + 1) % face.size())]];
-            for (int k = 0; k <= 6; ++k) {
-                const Vec3f p = lerp(a, b, float(k) / 6);
+            const int steps = 2 + int(length(b - a)); // every column that the edge passes
+            for (int k = 0; k <= steps; ++k) {
+                const Vec3f p = lerp(a, b, float(k) / float(steps));
                 const auto column = std::size_t(std::clamp(int(std::lround(p.z + 40)), 0, 80));
                 low[column] = std::min(low[column], double(p.y));
                 high[column] = std::max(high[column], double(p.y));

@@ -44,6 +44,10 @@ CreatureView::CreatureView(Session &session, HandModel &hand, const KeyMap &keys
             frameAll();
         update();
     });
+    connect(&m_live, &LiveSkin::changed, this, [this] {
+        update();
+        emit balanceChanged();
+    });
     connect(&session, &Session::choiceChanged, this, qOverload<>(&QWidget::update));
     connect(&session, &Session::benchChanged, this, [this] {
         m_forms.cancel();
@@ -101,6 +105,10 @@ Scene CreatureView::scene()
         s.strokeMask = &live->mask();
         s.strokeDirty = m_strokes.takeDirty();
         s.strokeTouched = live->stroke().touched();
+    }
+    if (showsForms() && m_showLive && !s.showPieces) {
+        m_live.want(s.creature->armature, m_forms.isActive());
+        s.liveSkin = m_live.surface();
     }
     s.preferLight = (m_moving || m_strokes.isActive()) && m_fullFrameMs > kSlowFrameMs;
     return s;
@@ -273,6 +281,13 @@ void CreatureView::setPreview(std::shared_ptr<const creature::Piece> piece)
         m_settle.start();
     }
     update();
+}
+
+void CreatureView::setShowLiveSkin(bool on)
+{
+    m_showLive = on;
+    update();
+    emit balanceChanged();
 }
 
 void CreatureView::setShowTimes(bool on)

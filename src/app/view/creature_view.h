@@ -2,6 +2,7 @@
 
 #include "app/theme/keys.h"
 #include "app/view/form_control.h"
+#include "app/view/live_skin.h"
 #include "app/view/renderer.h"
 #include "app/view/stroke_control.h"
 
@@ -31,6 +32,10 @@ public:
     void setParallel(bool on);
     void setShowSkin(bool on); ///< skin beside the forms on the Armature bench
     void setShowTimes(bool on);
+    void setShowLiveSkin(bool on); ///< what the forms would knit into, on the Armature bench
+    bool showsLiveSkin() const { return m_showLive; }
+    const LiveSkin &liveSkin() const { return m_live; }
+    QString balanceWords() const; ///< how the forms stand, empty when not known
     bool showsSkin() const { return m_showSkin; }
     QString viewName() const;
     QString hint() const { return m_hint; } ///< what a press here will do, in words
@@ -47,6 +52,7 @@ public:
 signals:
     void cameraChanged();
     void hintChanged(const QString &hint);
+    void balanceChanged();
     void creatureDrawn(); ///< after a frame that showed new geometry
 
 protected:
@@ -86,6 +92,7 @@ private:
     void paintRing(QPainter &p) const;
     void paintCompass(QPainter &p) const;
     void paintLabels(QPainter &p) const;
+    void paintBalance(QPainter &p) const;
     void updateHint();
 
     Session &m_session;
@@ -93,6 +100,7 @@ private:
     const KeyMap &m_keys;
     StrokeControl m_strokes;
     FormControl m_forms;
+    LiveSkin m_live;
     std::unique_ptr<QOpenGLFunctions_3_3_Core> m_gl;
     std::unique_ptr<Renderer> m_renderer;
     portrait::Camera m_camera;
@@ -103,7 +111,8 @@ private:
     HeldKey m_adjustKey = HeldKey::None;
     QPointF m_last, m_pressed;
     float m_adjustStart = 0;
-    bool m_penDown = false, m_showSkin = false, m_showTimes = false, m_moving = false, m_drewLight = false, m_framed = false;
+    bool m_penDown = false, m_showSkin = false, m_showLive = true, m_showTimes = false, m_moving = false, m_drewLight = false,
+         m_framed = false;
     double m_fullFrameMs = 0, m_lastFrameMs = 0, m_strokeMs = 0;
     QTimer m_settle;
     QElapsedTimer m_strokeClock;

@@ -28,7 +28,7 @@ json rows(const std::vector<armature::PathPoint> &path)
 {
     json out = json::array();
     for (const auto &p : path)
-        out.push_back({p.at.x, p.at.y, p.at.z, p.radius});
+        out.push_back({p.at.x, p.at.y, p.at.z, p.radius, p.squash, p.square, p.turn * 180 / std::numbers::pi_v<float>});
     return out;
 }
 
@@ -268,6 +268,40 @@ bool FormControl::tryCommand(const json &command)
     return true;
 }
 
+void FormControl::addDrawn(Vec3f point, float mm)
+{
+    if (length(point - m_drawn.back()) > 14 * mm)
+        m_drawn.push_back(point);
+}
+
+/// A body's side curves: from a flank the crown line, then the belly line, which makes the body; from crown
+/// or belly, with a body chosen, the line of the flank it is drawn on.
+void FormControl::drawSide(const Projection &view, Vec3f end)
+{
+    addDrawn(end, view.mmPerPoint(m_start));
+    if (m_drawn.size() < 2)
+        return;
+    json line = json::array();
+    for (const Vec3f q : m_drawn)
+        line.push_back(row(q));
+    const armature::Form *f = m_session.creature().armature.find(m_session.form());
+    const bool fromAbove = std::abs(view.camera.forward().y) > 0.7f;
+    if (fromAbove && f && f->kind == armature::FormKind::Body) {
+        const Vec3f middle = m_drawn[m_drawn.size() / 2];
+        tryCommand({{"do", "form.set"}, {"form", f->id}, {middle.x >= 0 ? "left" : "right", line}});
+    } else if (m_crownLine.empty()) {
+        m_pendingLine = m_drawn; // becomes the crown line when the pen is lifted
+    } else {
+        json crown = json::array();
+        for (const Vec3f q : m_crownLine)
+            crown.push_back(row(q));
+        json c = {{"do", "form.add"}, {"kind", "body"}, {"crown", crown}, {"belly", line}};
+        if (m_session.form())
+            c["parent"] = m_session.form();
+        tryCommand(c);
+    }
+}
+
 void FormControl::startNew(const Projection &view, QPointF at)
 {
     m_drag = Drag::NewForm;
@@ -282,9 +316,7 @@ void FormControl::dragNew(const Projection &view, QPointF at)
     const float mm = view.mmPerPoint(m_start);
     if (size < 3 * mm)
         return;
-    json c = {{"do", "form.add"}, {"kind", formTileTitle(m_hand.formTile()).toLower().toStdString()}};
-    static constexpr const char *kinds[] = {"", "ball", "ellipsoid", "limb", "block", "cone", "tube"};
-    c["kind"] = kinds[std::size_t(m_hand.formTile())];
+    json c = {{"do", "form.add"}, {"kind", nameOf(kindOf(m_hand.formTile()))}};
     if (m_session.form())
         c["parent"] = m_session.form();
     // Away from the middle plane a form gets its twin at once.
@@ -296,10 +328,36 @@ void FormControl::dragNew(const Projection &view, QPointF at)
         c["at"] = row(m_start), c["radii"] = row(Vec3f{1, 1, 1} * (size * 0.7f)), c["rounding"] = size * 0.1f;
         break;
     case FormTile::Limb: c["path"] = rows({{m_start, std::max(size * 0.22f, 0.5f)}, {end, std::max(size * 0.14f, 0.4f)}}); break;
+    case FormTile::Blob: c["at"] = row(m_start), c["radius"] = size; break;
+    case FormTile::Torus: c["at"] = row(m_start), c["radii"] = row({size, size * 0.25f, size}); break;
+    case FormTile::Disc:
+        c["at"] = row(m_start), c["radii"] = row({size, size * 0.15f, size}), c["rounding"] = size * 0.08f;
+        break;
+    case FormTile::Wedge:
+        c["at"] = row(m_start), c["radii"] = row({size * 0.5f, size * 0.5f, size}), c["rounding"] = size * 0.06f;
+        break;
+    case FormTile::Cylinder:
+        c["path"] = rows({{m_start, std::max(size * 0.25f, 0.5f)}, {end, std::max(size * 0.25f, 0.5f)}});
+        c["rounding"] = size * 0.03f;
+        break;
+    case FormTile::Turned: {
+        addDrawn(end, mm);
+        json path = json::array(); // radius is the distance from the upright line through the start, in this view
+        float widest = 0;
+        for (const Vec3f q : m_drawn) {
+            const float r = std::abs(dot(q - m_start, view.camera.right()));
+            widest = std::max(widest, r);
+            path.push_back({m_start.x, q.y, m_start.z, r});
+        }
+        if (path.size() < 3 || widest < 2 * mm)
+            return;
+        c["at"] = row(m_start), c["path"] = path;
+        break;
+    }
+    case FormTile::Body: return drawSide(view, end);
     case FormTile::Cone: c["path"] = rows({{m_start, std::max(size * 0.25f, 0.5f)}, {end, 0}}); break;
     case FormTile::Tube: {
-        if (length(end - m_drawn.back()) > 14 * mm)
-            m_drawn.push_back(end);
+        addDrawn(end, mm);
         if (m_drawn.size() < 2)
             return;
         std::vector<armature::PathPoint> path;
@@ -324,6 +382,13 @@ void FormControl::release()
     const bool isNew = m_drag == Drag::NewForm;
     m_drag = Drag::None;
     m_preview.reset();
+    if (!m_pendingLine.empty()) {
+        m_crownLine = std::move(m_pendingLine);
+        m_pendingLine.clear();
+        return;
+    }
+    if (isNew && m_command)
+        m_crownLine.clear();
     if (!m_command)
         return;
     const auto command = std::move(m_command);
@@ -341,10 +406,20 @@ void FormControl::cancel()
     m_drag = Drag::None;
     m_preview.reset();
     m_command.reset();
+    m_crownLine.clear();
+    m_pendingLine.clear();
 }
 
 void FormControl::paintHandles(QPainter &painter, const Projection &view) const
 {
+    for (const std::vector<Vec3f> *line : {&m_crownLine, &m_pendingLine}) {
+        QPainterPath path;
+        for (std::size_t i = 0; i < line->size(); ++i)
+            i == 0 ? path.moveTo(view.toScreen((*line)[i])) : path.lineTo(view.toScreen((*line)[i]));
+        painter.setBrush(Qt::NoBrush);
+        painter.setPen(QPen(theme().slate, 2));
+        painter.drawPath(path);
+    }
     const auto all = handles(view);
     if (all.empty())
         return;

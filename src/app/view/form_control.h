@@ -63,6 +63,8 @@ private:
     Vec3f onPlane(const Projection &view, QPointF at, Vec3f through) const;
     void startNew(const Projection &view, QPointF at);
     void dragNew(const Projection &view, QPointF at);
+    void addDrawn(Vec3f point, float mm);
+    void drawSide(const Projection &view, Vec3f end);
     bool tryCommand(const nlohmann::json &command);
 
     Session &m_session;
@@ -73,8 +75,9 @@ private:
     QPointF m_from;
     Vec3f m_start;
     Transform m_world;
-    std::vector<armature::PathPoint> m_path; // creature space
-    std::vector<Vec3f> m_drawn;              // of a tube
+    std::vector<armature::PathPoint> m_path;       // creature space
+    std::vector<Vec3f> m_drawn;                    // of a tube, profile or side curve
+    std::vector<Vec3f> m_crownLine, m_pendingLine; // of a body that is still without its belly
     std::unique_ptr<creature::Creature> m_preview;
     std::unique_ptr<nlohmann::json> m_command;
     struct Shape {

@@ -35,7 +35,7 @@ in vec3 vNormal, vPlace;
 in float vMask, vCavity;
 uniform mat4 view;
 uniform vec3 colour, tint;
-uniform float tintShare;
+uniform float tintShare, alpha;
 out vec4 result;
 void main()
 {
@@ -61,7 +61,7 @@ void main()
     c += vec3(0.05) * pow(max(dot(n, h), 0.0), 22.0) * lit;
     c = c / (1.0 + 0.18 * c);
     vec3 s = mix(1.055 * pow(max(c, vec3(0.0)), vec3(1.0 / 2.4)) - 0.055, 12.92 * c, lessThanEqual(c, vec3(0.0031308)));
-    result = vec4(s, 1.0);
+    result = vec4(s, alpha);
 })";
 
 constexpr const char *kOutlineVertex = R"(#version 330 core
@@ -207,6 +207,13 @@ void Renderer::update(const Scene &scene)
                 gpu->update(p->skin.shown, p->skin.mask);
         }
     updateForms(scene);
+    if (!scene.liveSkin || scene.liveSkin->isEmpty()) {
+        m_live.reset();
+        return;
+    }
+    if (!m_live || m_live->topology() != scene.liveSkin->topology.get())
+        m_live = std::make_unique<GpuSkin>(m_gl);
+    m_live->update(*scene.liveSkin, mesh::BlockArray<std::uint8_t>(scene.liveSkin->positions.size()));
 }
 
 void Renderer::updateForms(const Scene &scene)
@@ -301,6 +308,27 @@ void Renderer::drawForms(const Scene &scene, bool outline)
     }
 }
 
+/// One layer of clear skin over the forms: its depth first, then its nearest surface alone.
+void Renderer::drawLiveSkin(const Scene &)
+{
+    if (!m_live)
+        return;
+    m_gl.glColorMask(GL_FALSE, GL_FALSE, GL_FALSE, GL_FALSE);
+    m_live->draw(false);
+    m_gl.glColorMask(GL_TRUE, GL_TRUE, GL_TRUE, GL_TRUE);
+    m_gl.glDepthFunc(GL_LEQUAL);
+    m_gl.glEnable(GL_BLEND);
+    m_gl.glBlendFuncSeparate(GL_SRC_ALPHA, GL_ONE_MINUS_SRC_ALPHA, GL_ZERO, GL_ONE);
+    m_clay.setUniformValue("colour", QVector3D(0.60f, 0.555f, 0.475f));
+    m_clay.setUniformValue("tintShare", 0.0f);
+    m_clay.setUniformValue("alpha", 0.62f);
+    m_live->draw(false);
+    m_clay.setUniformValue("alpha", 1.0f);
+    m_gl.glDisable(GL_BLEND);
+    m_gl.glDepthFunc(GL_LESS);
+    m_triangles += m_live->triangles(false);
+}
+
 void Renderer::draw(const Scene &scene, const portrait::Camera &camera, float aspect)
 {
     m_triangles = 0;
@@ -308,6 +336,7 @@ void Renderer::draw(const Scene &scene, const portrait::Camera &camera, float as
     drawBackdrop();
     m_gl.glEnable(GL_DEPTH_TEST);
     useCamera(m_clay, camera, aspect);
+    m_clay.setUniformValue("alpha", 1.0f);
     if (scene.showPieces) {
         m_clay.setUniformValue("tintShare", 0.0f);
         m_clay.setUniformValue("colour", QVector3D(0.60f, 0.555f, 0.475f));
@@ -321,6 +350,7 @@ void Renderer::draw(const Scene &scene, const portrait::Camera &camera, float as
         }
     }
     drawForms(scene, false);
+    drawLiveSkin(scene);
     m_gl.glEnable(GL_CULL_FACE);
     m_gl.glCullFace(GL_FRONT);
     useCamera(m_outline, camera, aspect);

@@ -18,6 +18,7 @@ struct Scene {
     const creature::Creature *creature = nullptr;
     bool showForms = false, showPieces = true;
     std::uint32_t chosenForm = 0, litForm = 0, chosenPiece = 0;
+    const mesh::Surface *liveSkin = nullptr;      ///< what the forms would knit into, shown through
     bool preferLight = false;                     ///< lighter version, where there is one
     const mesh::Surface *strokeSurface = nullptr; ///< shown instead of the chosen piece during a stroke
     const mesh::BlockArray<std::uint8_t> *strokeMask = nullptr;
@@ -50,6 +51,7 @@ private:
     void useCamera(QOpenGLShaderProgram &program, const portrait::Camera &camera, float aspect);
     void updateForms(const Scene &scene);
     void drawForms(const Scene &scene, bool outline);
+    void drawLiveSkin(const Scene &scene);
     void drawFloor(const portrait::Camera &camera, float aspect);
     void drawBackdrop();
 
@@ -60,6 +62,7 @@ private:
     Box3f m_shadowArea;
     std::map<std::uint32_t, std::unique_ptr<GpuSkin>> m_pieces;
     std::map<std::uint32_t, FormMesh> m_forms;
+    std::unique_ptr<GpuSkin> m_live;
     std::size_t m_triangles = 0;
 };
 

@@ -99,6 +99,49 @@ void CreatureView::paintCompass(QPainter &p) const
     p.setFont(font());
 }
 
+QString CreatureView::balanceWords() const
+{
+    const auto &b = m_live.balance();
+    if (!b || !showsForms() || !m_showLive)
+        return {};
+    if (b->contact.size() < 3)
+        return tr("touches the floor at a point: it would tip");
+    if (b->stands())
+        return tr("stands, %1 mm to spare").arg(double(b->margin), 0, 'f', 1);
+    const Vec3f t = b->tip;
+    const QString where = std::abs(t.z) > std::abs(t.x) ? (t.z > 0 ? tr("nose") : tr("tail"))
+                          : t.x > 0                     ? tr("left")
+                                                        : tr("right");
+    return tr("would tip towards %1, %2 mm outside its feet").arg(where).arg(double(-b->margin), 0, 'f', 1);
+}
+
+/// The weight point, its plumb line and the area that carries it, drawn over the floor.
+void CreatureView::paintBalance(QPainter &p) const
+{
+    const auto &b = m_live.balance();
+    if (!b || !showsForms() || !m_showLive)
+        return;
+    const Projection view = projection();
+    QPainterPath area;
+    for (std::size_t i = 0; i < b->contact.size(); ++i)
+        i == 0 ? area.moveTo(view.toScreen(b->contact[i])) : area.lineTo(view.toScreen(b->contact[i]));
+    area.closeSubpath();
+    const QColor colour = b->stands() ? theme().moss : theme().rust;
+    QColor wash = colour;
+    wash.setAlpha(46);
+    p.setBrush(wash);
+    p.setPen(QPen(colour, 1.4, b->stands() ? Qt::SolidLine : Qt::DashLine));
+    p.drawPath(area);
+    const QPointF weight = view.toScreen(b->weightPoint);
+    const QPointF foot = view.toScreen({b->weightPoint.x, b->floor, b->weightPoint.z});
+    p.setPen(QPen(colour, 1.2, Qt::DotLine));
+    p.drawLine(weight, foot);
+    p.setPen(QPen(theme().field, 1.5));
+    p.setBrush(colour);
+    p.drawEllipse(weight, 4.5, 4.5);
+    p.drawEllipse(foot, 3, 3);
+}
+
 void CreatureView::paintRing(QPainter &p) const
 {
     if (!m_ring || m_gesture == Gesture::Orbit || m_gesture == Gesture::Slide)
@@ -150,6 +193,7 @@ void CreatureView::paintOverlay()
         m_forms.paintHandles(p, projection());
     else
         paintRing(p);
+    paintBalance(p);
     paintLabels(p);
     paintCompass(p);
     const creature::Creature &c = m_session.creature();

@@ -2,6 +2,7 @@
 
 #include "app/anatomy/anatomy_panel.h"
 #include "app/anatomy/layers_panel.h"
+#include "app/anatomy/proportions_panel.h"
 #include "app/angles/angles_strip.h"
 #include "app/dialogs/dialogs.h"
 #include "app/hand/hand_panel.h"
@@ -112,6 +113,7 @@ MainWindow::MainWindow(const QString &rescueFolder) : m_session(rescueFolder), m
     connect(&m_session, &Session::choiceChanged, this, &MainWindow::showStatus);
     m_hint->setText(m_view->hint());
     connect(m_view, &CreatureView::hintChanged, m_hint, &QLabel::setText);
+    connect(m_view, &CreatureView::balanceChanged, this, &MainWindow::showStatus);
     connect(m_view, &CreatureView::cameraChanged, this, [this] { m_angles->setCurrent(m_view->viewName()); });
     connect(m_angles, &AnglesStrip::viewChosen, m_view, &CreatureView::lookFrom);
     connect(m_layers, &LayersPanel::previewChanged, m_view, &CreatureView::setPreview);
@@ -147,8 +149,10 @@ void MainWindow::buildCentre()
     m_angles = new AnglesStrip(m_session);
     m_left = new QSplitter(Qt::Vertical);
     m_left->addWidget(m_anatomy);
+    m_proportions = new ProportionsPanel(m_session);
     m_left->addWidget(m_layers);
-    m_left->setSizes({380, 260});
+    m_left->addWidget(m_proportions);
+    m_left->setSizes({380, 260, 260});
     m_down = new QSplitter(Qt::Vertical);
     m_down->addWidget(m_view);
     m_down->addWidget(m_angles);
@@ -225,6 +229,7 @@ void MainWindow::showBench()
 {
     m_benches[std::size_t(m_session.bench())]->setChecked(true);
     m_layers->setVisible(m_session.bench() != Bench::Armature);
+    m_proportions->setVisible(m_session.bench() == Bench::Armature);
     showStatus();
 }
 
@@ -243,10 +248,12 @@ void MainWindow::showStatus()
                                         : tr("&Undo"));
     m_redo->setText(m_session.canRedo() ? tr("&Redo %1").arg(QString::fromStdString(steps[m_session.history().at() + 1].title))
                                         : tr("&Redo"));
-    m_counts->setText(tr("%1 faces · %2 MB · undo %3")
-                          .arg(grouped(m_session.creature().faceCount()))
-                          .arg(double(m_session.creature().memoryBytes()) / 1e6, 0, 'f', 0)
-                          .arg(m_session.history().at()));
+    const QString balance = m_view->balanceWords();
+    m_counts->setText((balance.isEmpty() ? QString() : balance + QStringLiteral(" · "))
+                      + tr("%1 faces · %2 MB · undo %3")
+                            .arg(grouped(m_session.creature().faceCount()))
+                            .arg(double(m_session.creature().memoryBytes()) / 1e6, 0, 'f', 0)
+                            .arg(m_session.history().at()));
 }
 
 bool MainWindow::maySwitch()

@@ -20,6 +20,7 @@ class CreatureView;
 class HandPanel;
 class LayersPanel;
 class PenSimulator;
+class ProportionsPanel;
 class RecipePlayer;
 
 /// The window: menus, benches, the panels around the view, and the status line.
@@ -80,6 +81,7 @@ private:
     CreatureView *m_view = nullptr;
     AnatomyPanel *m_anatomy = nullptr;
     LayersPanel *m_layers = nullptr;
+    ProportionsPanel *m_proportions = nullptr;
     HandPanel *m_handPanel = nullptr;
     AnglesStrip *m_angles = nullptr;
     PenSimulator *m_pen = nullptr;

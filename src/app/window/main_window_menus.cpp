@@ -115,6 +115,10 @@ void MainWindow::buildViewMenu()
         [this] { m_view->setParallel(!m_view->camera().isParallel); });
     add(view, tr("&Skin beside the forms"), "showSkin", QKeySequence(Qt::Key_K),
         [this] { m_view->setShowSkin(!m_view->showsSkin()); });
+    QAction *live = add(view, tr("&Live skin over the forms"), "liveSkin", QKeySequence(Qt::Key_J), [] {});
+    live->setCheckable(true);
+    live->setChecked(m_view->showsLiveSkin());
+    connect(live, &QAction::toggled, m_view, &CreatureView::setShowLiveSkin);
     add(view, tr("Solo"), "solo", QKeySequence(Qt::Key_QuoteLeft), [this] { m_anatomy->toggleSolo(); });
     add(view, tr("&Hide panels"), "panels", QKeySequence(Qt::Key_Tab), [this] {
         m_panelsHidden = !m_panelsHidden;

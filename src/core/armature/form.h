@@ -60,9 +60,19 @@ struct Form {
     friend bool operator==(const Form &, const Form &) = default;
 };
 
+/// A wanted length of a form in units of the armature's unit form.
+struct ProportionTarget {
+    std::uint32_t form = 0;
+    float ratio = 1;
+    float tolerance = 0.05f; ///< share of the ratio it may be off by
+    friend bool operator==(const ProportionTarget &, const ProportionTarget &) = default;
+};
+
 /// The forms in order; a parent stands before its children.
 struct Armature {
     std::vector<Form> forms;
+    std::uint32_t unitForm = 0; ///< by whose length the others are measured; 0 for none
+    std::vector<ProportionTarget> targets = {};
 
     const Form *find(std::uint32_t id) const;
     Form *find(std::uint32_t id);

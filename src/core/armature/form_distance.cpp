@@ -199,7 +199,7 @@ public:
         }
         std::stable_partition(m_solids.begin(), m_solids.end(), [](const Solid &s) { return s.form->role != FormRole::Cut; });
         if (!m_bounds.isEmpty())
-            m_bounds.grow(m_widest * 0.25f); // the quadratic blend bulges by a quarter of its width at most
+            m_bounds.grow(m_widest); // two that coincide bulge by a quarter of the blend's width, many by all of it
     }
 
     Box3f bounds() const override { return m_bounds; }
@@ -220,7 +220,7 @@ private:
     void findCandidates(const Box3f &around, bool isWorthASecondLook, std::vector<Candidate> &candidates) const
     {
         const Vec3f middle = around.centre();
-        const float reach = around.diagonal() / 2 + m_widest;
+        const float reach = around.diagonal() / 2 + 1.25f * m_widest; // two that coincide bulge by a quarter of it
         std::size_t n = 0; // candidates keep their buffers from call to call
         for (const Solid &s : m_solids) {
             if (squaredDistance(s.box, middle) > reach * reach)

@@ -192,7 +192,11 @@ Result<Creature> removeForm(const Creature &before, const Params &p, CommandCont
         if (before.armature.find(g)->isLocked)
             return Error{ErrorCode::BadValue, before.armature.find(g)->name, "is locked; unlock it first"};
     Creature after = before;
-    std::erase_if(after.armature.forms, [&](const Form &f) { return std::find(gone.begin(), gone.end(), f.id) != gone.end(); });
+    const auto isGone = [&](std::uint32_t other) { return std::find(gone.begin(), gone.end(), other) != gone.end(); };
+    std::erase_if(after.armature.forms, [&](const Form &f) { return isGone(f.id); });
+    std::erase_if(after.armature.targets, [&](const auto &t) { return isGone(t.form); });
+    if (isGone(after.armature.unitForm))
+        after.armature.unitForm = 0;
     return after;
 }
 
@@ -217,6 +221,55 @@ Result<Creature> duplicateForm(const Creature &before, const Params &p, CommandC
         after.armature.forms.push_back(copy);
     }
     sortByParent(after.armature);
+    return after;
+}
+
+Result<Creature> setUnit(const Creature &before, const Params &p, CommandContext &)
+{
+    Creature after = before;
+    after.armature.unitForm = 0;
+    if (p.value("form") != 0) {
+        const auto id = findForm(before, p.value("form"));
+        if (!id)
+            return id.error();
+        after.armature.unitForm = *id;
+    }
+    return after;
+}
+
+Result<Creature> setTarget(const Creature &before, const Params &p, CommandContext &)
+{
+    const auto id = findForm(before, p.value("form"));
+    if (!id)
+        return id.error();
+    Creature after = before;
+    auto &targets = after.armature.targets;
+    std::erase_if(targets, [&](const auto &t) { return t.form == *id; });
+    if (p.number("ratio") > 0)
+        targets.push_back({*id, p.number("ratio"), p.number("tolerance")});
+    return after;
+}
+
+/// Lowers or lifts everything until its lowest point touches y = 0. Forms that hang from others go along.
+Result<Creature> standOnFloor(const Creature &before, const Params &, CommandContext &context)
+{
+    const ShownShapes shapes = shownShapes(before);
+    Box3f box;
+    for (const mesh::Surface *s : shapes.surfaces)
+        box.add(s->box());
+    if (box.isEmpty())
+        return Error{ErrorCode::Empty, "floor", "there is nothing to stand on it"};
+    Creature after = before;
+    const Vec3f by{0, -box.lo.y, 0};
+    for (Form &f : after.armature.forms)
+        if (f.parent == 0)
+            f.place.move += by;
+    for (const auto &old : before.pieces) {
+        auto piece = std::make_shared<Piece>(*old);
+        detail::shift(piece->skin, by);
+        after.put(std::move(piece));
+    }
+    context.notes.push_back(fmt::format("moved by {:.2f} mm", by.y));
     return after;
 }
 
@@ -289,6 +342,18 @@ std::vector<CommandSpec> armatureCommands()
          "Copies a form with all that hangs from it.",
          {form, plainParam(ParamKind::Point, "move", "mm", "how far the copy stands from the first")},
          duplicateForm},
+        {"proportion.unit", "Unit of proportion", "Chooses the form whose length is one unit; 0 for none.", {form}, setUnit},
+        {"proportion.target",
+         "Wanted proportion",
+         "Says how long a form shall be in units; a ratio of 0 takes the wish back.",
+         {form, required(numberParam("ratio", "units", "wanted length", 0, 1000)),
+          numberParam("tolerance", "", "share of the ratio it may be off by", 0, 1, "0.05")},
+         setTarget},
+        {"creature.stand",
+         "Stand on the floor",
+         "Moves everything until its lowest point touches the floor at y = 0.",
+         {},
+         standOnFloor},
         {"creature.height",
          "Final height",
          "The height the finished piece shall have.",

@@ -264,7 +264,8 @@ Result<std::vector<json>> Store::journalEntries()
 
 bool Store::hasWork() const
 {
-    return pragma(m_db, "SELECT (SELECT count(*) FROM journal) + (SELECT count(*) FROM state)") > 1;
+    const auto count = pragma(m_db, "SELECT (SELECT count(*) FROM journal) + (SELECT count(*) FROM state)");
+    return count < 0 || count > 1; // what cannot be read may be work
 }
 
 Result<Loaded> loadStore(const std::filesystem::path &path, const Progress &progress)

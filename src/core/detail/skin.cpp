@@ -131,6 +131,26 @@ Status takeSculpted(Skin &skin, const mesh::Surface &after, const std::vector<st
     return Done{};
 }
 
+void shift(Skin &skin, Vec3f by)
+{
+    std::vector<std::uint32_t> all;
+    const auto move = [by](BlockArray<Vec3f> &points, std::size_t b) {
+        Vec3f *p = points.edit(b);
+        for (std::size_t i = 0; i < points.countIn(b); ++i)
+            p[i] += by;
+    };
+    for (std::uint32_t b = 0; b < skin.body.blockCount(); ++b) {
+        const bool isOne = skin.shown.positions.sharesWith(skin.body, b); // no layer lies here
+        move(skin.body, b);
+        if (isOne)
+            skin.shown.positions.takeFrom(skin.body, b);
+        else
+            move(skin.shown.positions, b);
+        all.push_back(b);
+    }
+    updateBlocks(skin.shown, all);
+}
+
 Skin refine(const Skin &skin, const Progress &progress)
 {
     progress.say(0, "new faces");

@@ -49,6 +49,9 @@ std::vector<std::uint32_t> blocksWith(const Layer &layer);
 /// too weak (under 1 %) to show it.
 Status takeSculpted(Skin &skin, const mesh::Surface &after, const std::vector<std::uint32_t> &blocks, std::uint32_t layer);
 
+/// Moves the whole skin; layers, being offsets, stay as they are. O(vertices).
+void shift(Skin &skin, Vec3f by);
+
 /// One Catmull-Clark step of body, every layer and the mask: the rule is linear, so layers stay apart.
 Skin refine(const Skin &skin, const Progress &progress = {});
 

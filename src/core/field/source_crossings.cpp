@@ -93,6 +93,49 @@ void sampleBlock(const DistanceSource &source, const SignGrid &grid, SignGrid::C
             signs[i >> 6] |= 1ull << (i & 63);
 }
 
+/// Samples of a block that lie next to its neighbour in a direction of -1, 0, 1 a side.
+SignGrid::Words nextTo(int dx, int dy, int dz)
+{
+    std::uint64_t plane = 0;
+    for (int z = 0; z < 8; ++z)
+        for (int y = 0; y < 8; ++y)
+            if ((dy == 0 || y == (dy > 0 ? 7 : 0)) && (dz == 0 || z == (dz > 0 ? 7 : 0)))
+                plane |= 1ull << (z * 8 + y);
+    SignGrid::Words words{};
+    for (int x = 0; x < 8; ++x)
+        words[std::size_t(x)] = dx == 0 || x == (dx > 0 ? 7 : 0) ? plane : 0;
+    return words;
+}
+
+/// Takes in every uniform block beside which a sampled one (from `from` on) has a sample of the other sign.
+/// With true distances there is none; estimates may have misjudged a corner, and a surface must go on.
+void addMissedNeighbours(SignGrid &grid, std::size_t from)
+{
+    const std::size_t end = grid.coords.size();
+    for (int d = 0; d < 27; ++d) {
+        const int dx = d % 3 - 1, dy = d / 3 % 3 - 1, dz = d / 9 - 1;
+        if (dx == 0 && dy == 0 && dz == 0)
+            continue;
+        const SignGrid::Words border = nextTo(dx, dy, dz);
+        for (std::size_t s = from; s < end; ++s) {
+            const auto c = grid.coords[s];
+            const int x = c.x + dx, y = c.y + dy, z = c.z + dz;
+            if (x < 0 || y < 0 || z < 0 || x >= grid.nx || y >= grid.ny || z >= grid.nz)
+                continue;
+            std::uint32_t &state = grid.blockAt[grid.denseIndex(x, y, z)];
+            if (state < SignGrid::kInside)
+                continue;
+            bool isSame = true;
+            for (std::size_t k = 0; k < 8; ++k)
+                isSame = isSame && ((state == SignGrid::kInside ? ~grid.signs[s][k] : grid.signs[s][k]) & border[k]) == 0;
+            if (isSame)
+                continue;
+            state = std::uint32_t(grid.coords.size());
+            grid.coords.push_back({std::uint16_t(x), std::uint16_t(y), std::uint16_t(z)});
+        }
+    }
+}
+
 float valueAt(const SignGrid &g, const std::vector<Values> &values, int x, int y, int z)
 {
     const std::uint32_t s = g.blockState(x >> 3, y >> 3, z >> 3);
@@ -179,21 +222,27 @@ Result<SignGrid> crossSource(const DistanceSource &source, float spacing, const 
     for (const auto &w : wanted)
         grid.coords.insert(grid.coords.end(), w.begin(), w.end());
     sortAlongCurve(grid.coords);
+    std::vector<Values> values;
+    bool done = true;
+    for (std::size_t from = 0; done && from < grid.coords.size();) {
+        const std::size_t slots = grid.coords.size();
+        for (std::size_t s = from; s < slots; ++s)
+            grid.blockAt[grid.denseIndex(grid.coords[s].x, grid.coords[s].y, grid.coords[s].z)] = std::uint32_t(s);
+        grid.signs.resize(slots);
+        values.resize(slots);
+        done = forEachBlock(slots - from, 16, progress.stop, [&](BlockRange r) {
+            for (std::size_t s = from + r.begin; s < from + r.end; ++s)
+                sampleBlock(source, grid, grid.coords[s], values[s], grid.signs[s]);
+        });
+        addMissedNeighbours(grid, from);
+        from = slots;
+    }
     const std::size_t slots = grid.coords.size();
-    for (std::size_t s = 0; s < slots; ++s)
-        grid.blockAt[grid.denseIndex(grid.coords[s].x, grid.coords[s].y, grid.coords[s].z)] = std::uint32_t(s);
-    grid.signs.resize(slots);
-    std::vector<Values> values(slots);
     std::vector<std::vector<std::uint16_t>> found(slots);
-    const bool done = forEachBlock(slots, 16, progress.stop,
-                                   [&](BlockRange r) {
-                                       for (std::size_t s = r.begin; s < r.end; ++s)
-                                           sampleBlock(source, grid, grid.coords[s], values[s], grid.signs[s]);
-                                   })
-                      && forEachBlock(slots, 16, progress.stop, [&](BlockRange r) {
-                             for (std::size_t s = r.begin; s < r.end; ++s)
-                                 findCrossings(source, grid, values, std::uint32_t(s), found[s]);
-                         });
+    done = done && forEachBlock(slots, 16, progress.stop, [&](BlockRange r) {
+               for (std::size_t s = r.begin; s < r.end; ++s)
+                   findCrossings(source, grid, values, std::uint32_t(s), found[s]);
+           });
     if (!done)
         return Error{ErrorCode::Cancelled, "knit", "stopped on request"};
     grid.crossingStart.assign(slots + 1, 0);

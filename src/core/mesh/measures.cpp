@@ -99,6 +99,15 @@ private:
 
 } // namespace
 
+Mass massOf(const PolyMesh &mesh)
+{
+    const Vec3f reference = boundsOf(mesh.positions).centre();
+    const Sums s = integrate(mesh, reference);
+    if (!(s.volume > 0))
+        return {0, reference};
+    return {s.volume, reference + Vec3f{float(s.c[0] / s.volume), float(s.c[1] / s.volume), float(s.c[2] / s.volume)}};
+}
+
 Measures measure(const PolyMesh &mesh)
 {
     Measures m;

@@ -19,6 +19,13 @@ struct Measures {
     Box3f bounds;
 };
 
+/// What a closed mesh weighs at even density. O(F).
+struct Mass {
+    double volumeMm3 = 0;
+    Vec3f centre; ///< mm
+};
+Mass massOf(const PolyMesh &mesh);
+
 /// O(F log F). Volume and centre by the divergence theorem (Mirtich 1996), quads split along 0-2.
 Measures measure(const PolyMesh &mesh);
 

@@ -233,6 +233,23 @@ private slots:
             QVERIFY(std::abs(distanceAt(a, p) - distanceAt(a, mirrored(p))) < 1e-5f);
         }
     }
+    // Many forms in one place swell by up to their melting width; the skin still closes round them.
+    void stackedFormsStayClosed()
+    {
+        armature::Armature a;
+        for (std::uint32_t i = 0; i < 12; ++i) {
+            Form f;
+            f.id = i + 1;
+            a.forms.push_back(f);
+        }
+        for (const float spacing : {2.0f, 0.7f, 0.2f}) {
+            const auto k = field::knitSource(*armature::makeDistance(a), {spacing, 0});
+            QVERIFY(k);
+            const mesh::Measures m = mesh::measure(k->mesh);
+            QVERIFY(m.closed && m.genus == 0 && m.components == 1);
+            QVERIFY(m.bounds.hi.x > 12 && m.bounds.hi.x < 14.1f);
+        }
+    }
     void meltingOnlyAdds()
     {
         Form a, b;

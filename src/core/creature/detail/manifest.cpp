@@ -263,7 +263,11 @@ json toManifest(const Creature &c, const WriteBlob &write)
                           {"mask", writeArray(p->skin.mask, write)},
                           {"layers", layers}});
     }
-    return {{"heightMm", c.heightMm}, {"nextId", c.nextId}, {"forms", forms}, {"pieces", pieces}};
+    json targets = json::array();
+    for (const auto &t : c.armature.targets)
+        targets.push_back({{"form", t.form}, {"ratio", t.ratio}, {"tolerance", t.tolerance}});
+    return {{"heightMm", c.heightMm}, {"nextId", c.nextId}, {"forms", forms},
+            {"pieces", pieces},       {"targets", targets}, {"unitForm", c.armature.unitForm}};
 }
 
 Result<Creature> fromManifest(const json &m, const ReadBlob &read, std::vector<std::string> &damage)
@@ -271,6 +275,10 @@ Result<Creature> fromManifest(const json &m, const ReadBlob &read, std::vector<s
     try { // wrong kinds and missing members come as exceptions from the JSON library; none leaves here
         Creature c;
         c.heightMm = m.at("heightMm"), c.nextId = m.at("nextId");
+        c.armature.unitForm = m.value("unitForm", 0u);
+        if (m.contains("targets"))
+            for (const json &t : m.at("targets"))
+                c.armature.targets.push_back({t.at("form"), t.at("ratio"), t.at("tolerance")});
         for (const json &f : m.at("forms"))
             c.armature.forms.push_back(readForm(f));
         for (const json &p : m.at("pieces")) {

@@ -1,0 +1,113 @@
+#include "app/anatomy/proportions_panel.h"
+
+#include "app/theme/theme.h"
+#include "armature/proportions.h"
+
+#include <QComboBox>
+#include <QHeaderView>
+#include <QLabel>
+#include <QTreeWidget>
+#include <QVBoxLayout>
+#include <nlohmann/json.hpp>
+
+namespace bonemoss::app {
+
+namespace {
+constexpr int kIdRole = Qt::UserRole;
+constexpr int kWanted = 3;
+} // namespace
+
+ProportionsPanel::ProportionsPanel(Session &session, QWidget *parent) : QWidget(parent), m_session(session)
+{
+    setObjectName(QStringLiteral("panel"));
+    setAttribute(Qt::WA_StyledBackground);
+    auto *column = new QVBoxLayout(this);
+    column->setContentsMargins(12, 8, 8, 6);
+    auto *title = new QLabel(tr("Proportions"));
+    title->setStyleSheet(QStringLiteral("font-family: Vollkorn; font-size: 12pt; font-weight: 600;"));
+    column->addWidget(title);
+    m_unit = new QComboBox;
+    m_unit->setObjectName(QStringLiteral("proportionUnit"));
+    m_unit->setAccessibleName(tr("Form whose length is one unit"));
+    m_unit->setToolTip(tr("The form whose length is one unit"));
+    connect(m_unit, &QComboBox::activated, this, [this](int i) {
+        m_session.run({{"do", "proportion.unit"}, {"form", m_unit->itemData(i).toUInt()}});
+    });
+    column->addWidget(m_unit);
+    m_list = new QTreeWidget;
+    m_list->setObjectName(QStringLiteral("proportionList"));
+    m_list->setRootIsDecorated(false);
+    m_list->setHeaderLabels({tr("Part"), tr("mm"), tr("units"), tr("wanted")});
+    m_list->header()->setSectionResizeMode(0, QHeaderView::Stretch);
+    for (int c = 1; c < 4; ++c)
+        m_list->header()->setSectionResizeMode(c, QHeaderView::ResizeToContents);
+    m_list->header()->setStretchLastSection(false);
+    m_list->setEditTriggers(QAbstractItemView::NoEditTriggers);
+    m_list->setToolTip(tr("Double-click under “wanted” to say how many units a part shall be long"));
+    connect(m_list, &QTreeWidget::itemDoubleClicked, this, [this](QTreeWidgetItem *item, int c) {
+        if (c == kWanted)
+            m_list->editItem(item, c);
+    });
+    connect(m_list, &QTreeWidget::itemChanged, this, &ProportionsPanel::edited);
+    connect(m_list, &QTreeWidget::itemClicked, this,
+            [this](QTreeWidgetItem *item) { m_session.chooseForm(item->data(0, kIdRole).toUInt()); });
+    column->addWidget(m_list);
+    connect(&session, &Session::creatureChanged, this, &ProportionsPanel::rebuild);
+    connect(&session, &Session::benchChanged, this, &ProportionsPanel::rebuild);
+    rebuild();
+}
+
+void ProportionsPanel::edited(QTreeWidgetItem *item, int column)
+{
+    if (m_isFilling || column != kWanted)
+        return;
+    const std::uint32_t id = item->data(0, kIdRole).toUInt();
+    bool isNumber = false;
+    const double ratio = locale().toDouble(item->text(kWanted).trimmed(), &isNumber);
+    QMetaObject::invokeMethod(
+        this,
+        [this, id, ratio, isNumber, isEmpty = item->text(kWanted).trimmed().isEmpty()] { // the list is rebuilt by it
+            if (!(isNumber || isEmpty)
+                || !m_session.run({{"do", "proportion.target"}, {"form", id}, {"ratio", isEmpty ? 0 : ratio}}))
+                rebuild();
+        },
+        Qt::QueuedConnection);
+}
+
+void ProportionsPanel::rebuild()
+{
+    if (m_session.bench() != Bench::Armature)
+        return;
+    m_isFilling = true;
+    const armature::Armature &a = m_session.creature().armature;
+    m_unit->clear();
+    m_unit->addItem(tr("unit: none"), 0u);
+    for (const auto &f : a.forms)
+        m_unit->addItem(tr("unit: %1").arg(QString::fromStdString(f.name)), f.id);
+    m_unit->setCurrentIndex(std::max(0, m_unit->findData(a.unitForm)));
+    m_list->clear();
+    for (const armature::Proportion &p : proportionsOf(a)) {
+        auto *item = new QTreeWidgetItem(m_list);
+        item->setData(0, kIdRole, p.form);
+        item->setText(0, QString::fromStdString(a.find(p.form)->name));
+        item->setText(1, QString::number(double(p.lengthMm), 'f', 1));
+        item->setText(2, p.inUnits > 0 ? QString::number(double(p.inUnits), 'f', 2) : QString());
+        if (p.target) {
+            // Not by colour alone: a word says which way.
+            const QString wanted = locale().toString(double(p.target->ratio), 'g', 4);
+            item->setText(kWanted, wanted);
+            if (p.isMissed) {
+                item->setText(2, (p.miss > 0 ? tr("%1 long") : tr("%1 short")).arg(item->text(2)));
+                for (int c = 0; c < 4; ++c)
+                    item->setBackground(c, theme().lichen.lighter(theme().isDark ? 60 : 150));
+                item->setToolTip(0, tr("%1 % off the wanted length").arg(qRound(std::abs(p.miss) * 100)));
+            }
+        }
+        for (int c = 1; c < 4; ++c)
+            item->setTextAlignment(c, Qt::AlignRight | Qt::AlignVCenter);
+        item->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable | Qt::ItemIsEditable);
+    }
+    m_isFilling = false;
+}
+
+} // namespace bonemoss::app
