@@ -260,7 +260,7 @@ int render(const RenderOptions &o)
         const auto loaded = creature::loadStore(o.in);
         for (const auto &f : loaded->creature.armature.forms)
             if (!f.isHidden && (f.role == armature::FormRole::Apart || parts->empty())) {
-                mesh::PolyMesh m = armature::tessellate(f, loaded->creature.armature.worldPlace(f));
+                mesh::PolyMesh m = tessellateAll(loaded->creature.armature, f);
                 parts->push_back({f.name, m, f.role == armature::FormRole::Apart});
                 if (f.isMirrored) {
                     parts->push_back({f.name, mesh::mirrored(std::move(m)), f.role == armature::FormRole::Apart});

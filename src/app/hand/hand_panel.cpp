@@ -13,6 +13,7 @@
 #include <QLabel>
 #include <QPainter>
 #include <QPushButton>
+#include <QSpinBox>
 #include <QScrollArea>
 #include <QVBoxLayout>
 #include <nlohmann/json.hpp>
@@ -312,6 +313,72 @@ void HandPanel::fillForms()
     column->addWidget(knit);
 }
 
+/// How often a form stands, and by what rule.
+void HandPanel::fillRepeat(const armature::Form &form)
+{
+    auto *column = qobject_cast<QVBoxLayout *>(m_settings->layout());
+    const armature::Repeat &r = form.repeat;
+    const auto run = [this, id = form.id](nlohmann::json change) {
+        change["do"] = "form.repeat";
+        change["form"] = id;
+        m_session.run(change);
+    };
+    auto *row = new QHBoxLayout;
+    auto *mode = new QComboBox;
+    mode->setObjectName(QStringLiteral("repeatMode"));
+    mode->setAccessibleName(tr("Copies"));
+    mode->addItem(tr("Stands once"));
+    mode->addItem(tr("Round an axis"));
+    for (const armature::Form &guide : m_session.creature().armature.forms)
+        if (guide.id != form.id && (hasPath(guide.kind) || guide.kind == armature::FormKind::Body))
+            mode->addItem(tr("Along %1").arg(QString::fromStdString(guide.name)), guide.id);
+    mode->setCurrentIndex(r.mode == armature::RepeatMode::Along ? std::max(0, mode->findData(r.guide)) : int(r.mode));
+    mode->setEnabled(!form.isLocked);
+    connect(
+        mode, &QComboBox::activated, this,
+        [this, run, mode, form](int i) {
+            const std::uint32_t count = std::max(form.repeat.count, 3u);
+            if (i == 0)
+                run({{"mode", "none"}});
+            else if (i == 1) { // about the parent's joint, upright, until told otherwise
+                const armature::Form *parent = m_session.creature().armature.find(form.parent);
+                const Vec3f c = parent ? m_session.creature().armature.worldPlace(*parent).move : Vec3f{};
+                run({{"mode", "around"}, {"count", count}, {"centre", {c.x, c.y, c.z}}, {"axis", {0, 1, 0}}});
+            } else
+                run({{"mode", "along"}, {"count", count}, {"guide", mode->itemData(i).toUInt()}});
+        },
+        Qt::QueuedConnection);
+    row->addWidget(mode, 1);
+    if (r.mode != armature::RepeatMode::None) {
+        const std::string name(armature::kRepeatNames[std::size_t(r.mode)]);
+        auto *count = new QSpinBox;
+        count->setObjectName(QStringLiteral("repeatCount"));
+        count->setAccessibleName(tr("How many in all"));
+        count->setToolTip(tr("How many in all"));
+        count->setRange(1, 1000);
+        count->setValue(int(r.count));
+        count->setKeyboardTracking(false);
+        connect(
+            count, &QSpinBox::valueChanged, this,
+            [run, name](int n) {
+                run({{"mode", name}, {"count", n}});
+            },
+            Qt::QueuedConnection);
+        row->addWidget(count);
+        auto *free = new QPushButton(tr("Break free"));
+        free->setObjectName(QStringLiteral("repeatBreak"));
+        free->setToolTip(tr("Every copy becomes a form of its own"));
+        connect(
+            free, &QPushButton::clicked, this,
+            [this, id = form.id] {
+                m_session.run({{"do", "form.break"}, {"form", id}});
+            },
+            Qt::QueuedConnection);
+        row->addWidget(free);
+    }
+    column->addLayout(row);
+}
+
 void HandPanel::fillFormNumbers()
 {
     auto *column = qobject_cast<QVBoxLayout *>(m_settings->layout());
@@ -445,6 +512,7 @@ void HandPanel::fillFormNumbers()
             Qt::QueuedConnection);
         column->addWidget(b);
     };
+    fillRepeat(form);
     toggle(tr("Twin across the middle plane"), "mirror", form.isMirrored);
     auto *role = new QComboBox;
     role->setObjectName(QStringLiteral("role"));

@@ -31,6 +31,7 @@ private:
     void fillForms();
     void fillTool();
     void fillFormNumbers();
+    void fillRepeat(const armature::Form &form);
     QWidget *addTiles(const QString &group, const std::vector<std::pair<int, Tile *>> &tiles);
 
     Session &m_session;

@@ -79,9 +79,9 @@ std::uint32_t FormControl::pick(const mesh::Ray &ray, Vec3f *point)
         if (f.isHidden)
             continue;
         Shape &s = m_shapes[f.id];
-        const Transform world = a.worldPlace(f);
-        if (s.surface.isEmpty() || !(s.form == f) || !(s.world == world))
-            s = {f, world, mesh::makeSurface(tessellate(f, world))};
+        std::vector<Transform> places = placesOf(a, f);
+        if (s.surface.isEmpty() || !(s.form == f) || s.places != places)
+            s = {f, std::move(places), mesh::makeSurface(tessellateAll(a, f))};
         for (int twin = 0; twin < (f.isMirrored ? 2 : 1); ++twin) {
             const mesh::Ray r = twin ? mesh::Ray{mirrored(ray.origin), mirrored(ray.direction)} : ray;
             if (const auto hit = mesh::castRay(s.surface, r); hit && hit->distance < nearest) {

@@ -82,7 +82,7 @@ private:
     std::unique_ptr<nlohmann::json> m_command;
     struct Shape {
         armature::Form form;
-        Transform world;
+        std::vector<Transform> places;
         mesh::Surface surface;
     };
     std::map<std::uint32_t, Shape> m_shapes;

@@ -152,6 +152,10 @@ Vec3f formColour(const armature::Form &f)
         return {0.42f, 0.20f, 0.14f};
     if (f.role == armature::FormRole::Apart)
         return {0.16f, 0.14f, 0.12f};
+    if (f.colour) { // as a wash over the clay, so that form still reads
+        const auto part = [&](int shift) { return float(f.colour >> shift & 255) / 255; };
+        return Vec3f{0.56f, 0.52f, 0.45f} * 0.45f + Vec3f{part(16), part(8), part(0)} * 0.4f;
+    }
     return {0.56f, 0.52f, 0.45f};
 }
 
@@ -222,12 +226,12 @@ void Renderer::updateForms(const Scene &scene)
     std::erase_if(m_forms, [&](const auto &entry) { return !a.find(entry.first); });
     for (const armature::Form &f : a.forms) {
         FormMesh &m = m_forms[f.id];
-        const Transform world = a.worldPlace(f);
-        if (m.gpu && m.form == f && m.world == world)
+        std::vector<Transform> places = placesOf(a, f);
+        if (m.gpu && m.form == f && m.places == places)
             continue;
         m.form = f;
-        m.world = world;
-        mesh::PolyMesh shape = armature::tessellate(f, world);
+        m.places = std::move(places);
+        mesh::PolyMesh shape = tessellateAll(a, f);
         const mesh::BlockArray<std::uint8_t> noMask(shape.positions.size());
         m.gpu = std::make_unique<GpuSkin>(m_gl);
         m.gpu->update(mesh::makeSurface(shape), noMask);

@@ -45,7 +45,7 @@ public:
 private:
     struct FormMesh {
         armature::Form form;
-        Transform world;
+        std::vector<Transform> places;
         std::unique_ptr<GpuSkin> gpu, twin;
     };
     void useCamera(QOpenGLShaderProgram &program, const portrait::Camera &camera, float aspect);

@@ -81,6 +81,10 @@ void MainWindow::buildEditMenu()
     m_redo = add(edit, tr("&Redo"), "redo", QKeySequence::Redo, [this] { m_session.redo(); });
     add(edit, tr("&History…"), "history", QKeySequence(tr("Ctrl+H")), [this] { showHistory(); });
     edit->addSeparator();
+    add(edit, tr("Duplicate form, &linked"), "duplicateLinked", QKeySequence(tr("Ctrl+Shift+D")), [this] {
+        if (m_session.form())
+            m_session.run({{"do", "form.duplicate"}, {"form", m_session.form()}, {"move", {10, 0, 0}}, {"linked", true}});
+    });
     add(edit, tr("Du&plicate form"), "duplicate", QKeySequence(tr("Ctrl+D")), [this] {
         if (m_session.form())
             m_session.run({{"do", "form.duplicate"}, {"form", m_session.form()}, {"move", {10, 0, 0}}});
@@ -173,6 +177,7 @@ void MainWindow::buildCreatureMenu()
         addAction(action);
     }
     creature->addSeparator();
+    add(creature, tr("&Stand on the floor"), "stand", {}, [this] { m_session.run({{"do", "creature.stand"}}); });
     buildPenMenu(creature->addMenu(tr("Pen simulator")));
 }
 

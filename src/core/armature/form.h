@@ -36,6 +36,33 @@ struct PathPoint {
     friend bool operator==(const PathPoint &, const PathPoint &) = default;
 };
 
+/// What one copy of a repeated form does otherwise than the rule says.
+struct CopyChange {
+    std::uint32_t index = 0; ///< 0 is the form itself
+    Vec3f move;              ///< mm, in creature space
+    Quat turn;
+    float scale = 1;
+    bool isHidden = false;
+    friend bool operator==(const CopyChange &, const CopyChange &) = default;
+};
+
+enum class RepeatMode { None, Around, Along };
+inline constexpr std::array<std::string_view, 3> kRepeatNames{"none", "around", "along"};
+
+/// A form that stands several times: round an axis, or along the path of another form.
+struct Repeat {
+    RepeatMode mode = RepeatMode::None;
+    std::uint32_t count = 1;
+    Vec3f centre, axis{0, 1, 0}; ///< around: a point of the axis and its direction, in the parent's frame
+    float spread = 6.2831853f;   ///< around: radians from the first copy to the last; a full turn closes evenly
+    std::uint32_t guide = 0;     ///< along: the form whose path is followed
+    float from = 0, to = 1;      ///< along: shares of that path's length
+    /// Sizes at even steps from the first copy to the last, 1 being the form's own; empty for all alike.
+    std::vector<float> sizes;
+    std::vector<CopyChange> changes;
+    friend bool operator==(const Repeat &, const Repeat &) = default;
+};
+
 /// One solid of the armature. Lengths in mm, in the form's own frame; its pivot is that frame's origin.
 struct Form {
     std::uint32_t id = 0;
@@ -57,6 +84,9 @@ struct Form {
     float melt = 4;                          ///< over how many mm it flows into what it touches
     bool isMirrored = false;                 ///< has a twin across the middle plane
     bool isLocked = false, isHidden = false;
+    Repeat repeat;
+    std::uint32_t link = 0;   ///< forms of one link share their shape; 0 for none
+    std::uint32_t colour = 0; ///< 0xRRGGBB to tell parts apart, 0 for clay
     friend bool operator==(const Form &, const Form &) = default;
 };
 
@@ -83,8 +113,15 @@ struct Armature {
     friend bool operator==(const Armature &, const Armature &) = default;
 };
 
+/// Where all copies of a form stand in the creature, hidden ones left out; one place for a form that is not
+/// repeated. A guide that is gone or has no path leaves the form alone in its place.
+std::vector<Transform> placesOf(const Armature &armature, const Form &form);
+
 /// Surface of one form in creature space for drawing and picking, without its twin.
 mesh::PolyMesh tessellate(const Form &form, const Transform &world);
+
+/// All copies of a form, without their twins.
+mesh::PolyMesh tessellateAll(const Armature &armature, const Form &form);
 
 /// Centripetal Catmull-Rom curve through a path (Catmull & Rom 1974; Yuksel et al. 2011), `steps`
 /// points to a span; radii follow the same curve and stay above 0.

@@ -186,16 +186,9 @@ public:
                 only.empty() ? f.role != FormRole::Apart && !f.isHidden : std::find(only.begin(), only.end(), f.id) != only.end();
             if (!asked)
                 continue;
-            const Transform world = m_armature.worldPlace(f);
-            for (int twin = 0; twin < (f.isMirrored ? 2 : 1); ++twin) {
-                Solid s = solidOf(f, world, twin == 1);
-                if (s.box.isEmpty())
-                    continue; // curves that enclose nothing
-                if (f.role != FormRole::Cut)
-                    m_bounds.add(s.box);
-                m_solids.push_back(std::move(s));
-                m_widest = std::max(m_widest, f.melt);
-            }
+            for (const Transform &world : placesOf(m_armature, f))
+                for (int twin = 0; twin < (f.isMirrored ? 2 : 1); ++twin)
+                    add(solidOf(f, world, twin == 1));
         }
         std::stable_partition(m_solids.begin(), m_solids.end(), [](const Solid &s) { return s.form->role != FormRole::Cut; });
         if (!m_bounds.isEmpty())
@@ -215,13 +208,23 @@ public:
     }
 
 private:
+    void add(Solid s)
+    {
+        if (s.box.isEmpty())
+            return; // curves that enclose nothing
+        if (s.form->role != FormRole::Cut)
+            m_bounds.add(s.box);
+        m_widest = std::max(m_widest, s.form->melt);
+        m_solids.push_back(std::move(s));
+    }
+
     /// Only solids (and stretches of them) that come so near to `around` that they are, or melt into, its
     /// surface somewhere: by their boxes first, then by their distance from its middle.
     void findCandidates(const Box3f &around, bool isWorthASecondLook, std::vector<Candidate> &candidates) const
     {
         const Vec3f middle = around.centre();
         const float reach = around.diagonal() / 2 + 1.25f * m_widest; // two that coincide bulge by a quarter of it
-        std::size_t n = 0; // candidates keep their buffers from call to call
+        std::size_t n = 0;                                            // candidates keep their buffers from call to call
         for (const Solid &s : m_solids) {
             if (squaredDistance(s.box, middle) > reach * reach)
                 continue;

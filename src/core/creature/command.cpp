@@ -22,6 +22,7 @@ json schemaOf(const ParamSpec &p)
     case ParamKind::Text: s["type"] = "string"; break;
     case ParamKind::Choice: s["enum"] = p.choices; break;
     case ParamKind::Point: s = numbers, s["minItems"] = s["maxItems"] = 3; break;
+    case ParamKind::Numbers: s = numbers; break;
     case ParamKind::Points:
     case ParamKind::Samples: s = {{"type", "array"}, {"items", numbers}}; break;
     case ParamKind::Reference: s = reference; break;
@@ -45,7 +46,7 @@ const std::vector<CommandSpec> &commands()
 {
     static const std::vector<CommandSpec> all = [] {
         std::vector<CommandSpec> rows;
-        for (auto part : {armatureCommands(), skinCommands(), sculptCommands()})
+        for (auto part : {armatureCommands(), orderCommands(), skinCommands(), sculptCommands()})
             rows.insert(rows.end(), part.begin(), part.end());
         return rows;
     }();

@@ -20,7 +20,7 @@ struct CommandContext {
     std::vector<std::string> notes; ///< filled: plain sentences about what was done or lost
 };
 
-enum class ParamKind { Number, Integer, Switch, Text, Choice, Point, Points, Reference, References, Samples };
+enum class ParamKind { Number, Integer, Switch, Text, Choice, Point, Points, Numbers, Reference, References, Samples };
 
 /// One parameter as the schema, the checks and the manual know it.
 struct ParamSpec {
@@ -49,6 +49,7 @@ struct CommandSpec {
 const std::vector<CommandSpec> &commands();
 const CommandSpec *findCommand(std::string_view name);
 std::vector<CommandSpec> armatureCommands();
+std::vector<CommandSpec> orderCommands();
 std::vector<CommandSpec> skinCommands();
 std::vector<CommandSpec> sculptCommands();
 

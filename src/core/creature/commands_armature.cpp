@@ -1,7 +1,9 @@
+#include "creature/detail/form_edit.h"
 #include "creature/params.h"
 
 #include <algorithm>
 #include <fmt/format.h>
+#include <optional>
 
 namespace bonemoss::creature {
 
@@ -43,6 +45,16 @@ Status checkForm(const Form &f)
                 return bad("two neighbouring points of the path are the same");
     }
     return Done{};
+}
+
+/// 0xRRGGBB of "#rrggbb"; 0 for none; nothing for other words.
+std::optional<std::uint32_t> colourNamed(const std::string &text)
+{
+    if (text.empty())
+        return 0u;
+    if (text.size() != 7 || text[0] != '#' || text.find_first_not_of("0123456789abcdefABCDEF", 1) != std::string::npos)
+        return {};
+    return std::uint32_t(std::stoul(text.substr(1), nullptr, 16));
 }
 
 /// Takes over everything a command says about a form. Places and paths are in creature space.
@@ -93,6 +105,14 @@ Status readForm(const Creature &c, const Params &p, Form &f)
         f.bore = p.number("bore");
     if (p.has("square"))
         f.square = p.number("square");
+    if (p.has("colour")) {
+        const auto colour = colourNamed(p.text("colour"));
+        if (!colour)
+            return Error{ErrorCode::BadValue, f.name, "a colour is written #rrggbb; an empty one stands for clay"};
+        f.colour = *colour;
+    }
+    if (p.has("linked") && !p.isOn("linked"))
+        f.link = 0;
     if (p.has("melt"))
         f.melt = p.number("melt");
     if (p.has("mirror"))
@@ -108,19 +128,17 @@ Status readForm(const Creature &c, const Params &p, Form &f)
     return checkForm(f);
 }
 
-/// Keeps parents before children after a form got a new parent.
-void sortByParent(armature::Armature &a)
+/// Forms of one link share their shape: after one changed, the others follow.
+void followLink(armature::Armature &a, const Form &changed)
 {
-    std::vector<Form> sorted;
-    const auto place = [&](auto &&self, std::uint32_t parent) -> void {
-        for (const Form &f : a.forms)
-            if (f.parent == parent) {
-                sorted.push_back(f);
-                self(self, f.id);
-            }
-    };
-    place(place, 0);
-    a.forms = std::move(sorted);
+    if (!changed.link)
+        return;
+    for (Form &f : a.forms)
+        if (f.link == changed.link && f.id != changed.id) {
+            f.kind = changed.kind, f.radii = changed.radii, f.rounding = changed.rounding, f.bore = changed.bore;
+            f.square = changed.square, f.path = changed.path, f.sides = changed.sides, f.melt = changed.melt;
+            f.role = changed.role, f.colour = changed.colour;
+        }
 }
 
 /// What a new form looks like where nothing else is said.
@@ -168,6 +186,7 @@ Result<Creature> setForm(const Creature &before, const Params &p, CommandContext
         return Error{ErrorCode::BadValue, f->name, "is locked; unlock it first"};
     if (const Status read = readForm(before, p, *f); !read)
         return read.error();
+    followLink(after.armature, *f);
     if (p.isOn("branch"))
         for (const std::uint32_t other : before.armature.branch(*id)) {
             Form *o = after.armature.find(other);
@@ -212,6 +231,14 @@ Result<Creature> duplicateForm(const Creature &before, const Params &p, CommandC
         copy.name = after.uniqueName(copy.name);
         copy.id = after.nextId++;
         copy.isLocked = false;
+        if (p.isOn("linked")) {
+            Form *first = after.armature.find(old);
+            if (!first->link)
+                first->link = after.nextId++;
+            copy.link = first->link;
+        } else {
+            copy.link = 0;
+        }
         for (const auto &[from, to] : renamed)
             if (copy.parent == from)
                 copy.parent = to;
@@ -221,55 +248,6 @@ Result<Creature> duplicateForm(const Creature &before, const Params &p, CommandC
         after.armature.forms.push_back(copy);
     }
     sortByParent(after.armature);
-    return after;
-}
-
-Result<Creature> setUnit(const Creature &before, const Params &p, CommandContext &)
-{
-    Creature after = before;
-    after.armature.unitForm = 0;
-    if (p.value("form") != 0) {
-        const auto id = findForm(before, p.value("form"));
-        if (!id)
-            return id.error();
-        after.armature.unitForm = *id;
-    }
-    return after;
-}
-
-Result<Creature> setTarget(const Creature &before, const Params &p, CommandContext &)
-{
-    const auto id = findForm(before, p.value("form"));
-    if (!id)
-        return id.error();
-    Creature after = before;
-    auto &targets = after.armature.targets;
-    std::erase_if(targets, [&](const auto &t) { return t.form == *id; });
-    if (p.number("ratio") > 0)
-        targets.push_back({*id, p.number("ratio"), p.number("tolerance")});
-    return after;
-}
-
-/// Lowers or lifts everything until its lowest point touches y = 0. Forms that hang from others go along.
-Result<Creature> standOnFloor(const Creature &before, const Params &, CommandContext &context)
-{
-    const ShownShapes shapes = shownShapes(before);
-    Box3f box;
-    for (const mesh::Surface *s : shapes.surfaces)
-        box.add(s->box());
-    if (box.isEmpty())
-        return Error{ErrorCode::Empty, "floor", "there is nothing to stand on it"};
-    Creature after = before;
-    const Vec3f by{0, -box.lo.y, 0};
-    for (Form &f : after.armature.forms)
-        if (f.parent == 0)
-            f.place.move += by;
-    for (const auto &old : before.pieces) {
-        auto piece = std::make_shared<Piece>(*old);
-        detail::shift(piece->skin, by);
-        after.put(std::move(piece));
-    }
-    context.notes.push_back(fmt::format("moved by {:.2f} mm", by.y));
     return after;
 }
 
@@ -306,6 +284,8 @@ std::vector<ParamSpec> formParams()
         numberParam("melt", "mm", "over how far it flows into what it touches", 0, 1000),
         switchParam("mirror", "has a twin across the middle plane"),
         choiceParam("role", "what it does when knitted", {"add", "cut", "apart"}),
+        textParam("colour", "#rrggbb to tell it apart; empty for clay"),
+        switchParam("linked", "false parts it from the forms it shares its shape with"),
         switchParam("hidden", "not shown and not knitted"),
         switchParam("locked", "cannot be changed"),
     };
@@ -340,20 +320,9 @@ std::vector<CommandSpec> armatureCommands()
         {"form.duplicate",
          "Duplicate form",
          "Copies a form with all that hangs from it.",
-         {form, plainParam(ParamKind::Point, "move", "mm", "how far the copy stands from the first")},
+         {form, plainParam(ParamKind::Point, "move", "mm", "how far the copy stands from the first"),
+          switchParam("linked", "the copy keeps following the shape of the first", "false")},
          duplicateForm},
-        {"proportion.unit", "Unit of proportion", "Chooses the form whose length is one unit; 0 for none.", {form}, setUnit},
-        {"proportion.target",
-         "Wanted proportion",
-         "Says how long a form shall be in units; a ratio of 0 takes the wish back.",
-         {form, required(numberParam("ratio", "units", "wanted length", 0, 1000)),
-          numberParam("tolerance", "", "share of the ratio it may be off by", 0, 1, "0.05")},
-         setTarget},
-        {"creature.stand",
-         "Stand on the floor",
-         "Moves everything until its lowest point touches the floor at y = 0.",
-         {},
-         standOnFloor},
         {"creature.height",
          "Final height",
          "The height the finished piece shall have.",

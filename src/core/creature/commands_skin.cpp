@@ -49,6 +49,8 @@ Result<Creature> knitForms(const Creature &before, const Params &p, CommandConte
     if (!knitted)
         return knitted.error();
     context.notes.push_back(fmt::format("{} faces at {:.3g} mm", knitted->mesh.faces.size(), knitted->report.spacing));
+    if (knitted->report.crumbs > 0)
+        context.notes.push_back(fmt::format("{} crumbs of tips thinner than the spacing were left out", knitted->report.crumbs));
     context.progress.say(0.8f, "blocks");
     return withPiece(before, p.text("name"), detail::makeSkin(knitted->mesh, true));
 }

@@ -80,7 +80,7 @@ ShownShapes shownShapes(const Creature &creature)
     for (const auto &f : creature.armature.forms) {
         if (f.isHidden || f.role == armature::FormRole::Cut)
             continue;
-        mesh::PolyMesh shape = tessellate(f, creature.armature.worldPlace(f));
+        mesh::PolyMesh shape = tessellateAll(creature.armature, f);
         out.made.push_back(mesh::makeSurface(shape));
         if (f.isMirrored)
             out.made.push_back(mesh::makeSurface(mesh::mirrored(std::move(shape))));

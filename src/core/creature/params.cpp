@@ -37,7 +37,7 @@ std::string complaint(const ParamSpec &p, const json &v)
     switch (p.kind) {
     case ParamKind::Number:
     case ParamKind::Integer: {
-        if (p.kind == ParamKind::Integer ? !v.is_number_unsigned() : !v.is_number())
+        if (p.kind == ParamKind::Integer ? !v.is_number_integer() || v.get<double>() < 0 : !v.is_number())
             return "must be a number";
         const double x = v.get<double>();
         if (!std::isfinite(x) || x < p.least || x > p.most)
@@ -53,6 +53,12 @@ std::string complaint(const ParamSpec &p, const json &v)
     case ParamKind::Point: return isRow(v, {3}) ? "" : "must be three numbers";
     case ParamKind::Points:
         return areRows(v, {3, 4, 5, 6, 7}) ? "" : "must be a list of points, with radius where it counts: [x, y, z, r]";
+    case ParamKind::Numbers:
+        return v.is_array()
+                       && std::all_of(v.begin(), v.end(),
+                                      [](const json &n) { return n.is_number() && std::isfinite(n.get<double>()); })
+                   ? ""
+                   : "must be a list of numbers";
     case ParamKind::Reference: return isReference(v) ? "" : "must be a name or a number";
     case ParamKind::References:
         return v.is_array() && std::all_of(v.begin(), v.end(), isReference) ? "" : "must be a list of names or numbers";
@@ -109,6 +115,11 @@ std::vector<armature::PathPoint> Params::path(const char *name) const
         out.push_back({vec(row), part(3, 1), part(4, 1), part(5, 0), part(6, 0) * kRadians});
     }
     return out;
+}
+
+std::vector<float> Params::numbers(const char *name) const
+{
+    return m_values.at(name).get<std::vector<float>>();
 }
 
 std::vector<sculpt::PenSample> Params::samples(const char *name) const

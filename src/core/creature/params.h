@@ -22,6 +22,7 @@ public:
     Vec3f point(const char *name) const;
     /// Rows of [x, y, z, radius, squash, square, turn in degrees], of which the first three must be there.
     std::vector<armature::PathPoint> path(const char *name) const;
+    std::vector<float> numbers(const char *name) const;
     std::vector<sculpt::PenSample> samples(const char *name) const;
     const nlohmann::json &value(const char *name) const { return m_values.at(name); }
 

@@ -8,6 +8,7 @@
 #include <chrono>
 #include <cmath>
 #include <functional>
+#include <numeric>
 
 namespace bonemoss::field {
 
@@ -37,6 +38,49 @@ Result<double> coverage(const Cross &cross, const Box3f &box, float finest)
         return Error{ErrorCode::Empty, "knit",
                      "it encloses nothing at this spacing: it is an open sheet, or thinner than a cell"};
     return double(countQuads(*grid)) * double(spacing) * double(spacing); // mm^2
+}
+
+constexpr std::size_t kCrumbFaces = 100; // a ball of some two cells radius
+
+/// Leaves out islands that have next to no faces where there is something larger: where a form thins out below
+/// the spacing, the lattice meets it here and there only. Returns how many.
+std::size_t dropCrumbs(mesh::PolyMesh &m)
+{
+    std::vector<std::uint32_t> parent(m.positions.size());
+    std::iota(parent.begin(), parent.end(), 0u);
+    const auto find = [&](std::uint32_t v) {
+        while (parent[v] != v)
+            v = parent[v] = parent[parent[v]];
+        return v;
+    };
+    for (const mesh::Face &f : m.faces)
+        for (int c = 1; c < f.size(); ++c)
+            if (const std::uint32_t a = find(f.v[0]), b = find(f.v[std::size_t(c)]); a != b)
+                parent[std::max(a, b)] = std::min(a, b);
+    std::vector<std::uint32_t> faces(m.positions.size(), 0);
+    for (const mesh::Face &f : m.faces)
+        ++faces[find(f.v[0])];
+    std::size_t crumbs = 0;
+    bool hasLarger = false;
+    for (const std::uint32_t n : faces)
+        crumbs += n > 0 && n < kCrumbFaces, hasLarger = hasLarger || n >= kCrumbFaces;
+    if (crumbs == 0 || !hasLarger)
+        return 0;
+    std::vector<std::uint32_t> place(m.positions.size(), kNone);
+    mesh::PolyMesh kept;
+    for (std::uint32_t v = 0; v < place.size(); ++v)
+        if (faces[find(v)] >= kCrumbFaces) {
+            place[v] = std::uint32_t(kept.positions.size());
+            kept.positions.push_back(m.positions[v]);
+        }
+    for (mesh::Face f : m.faces)
+        if (place[f.v[0]] != kNone) {
+            for (std::uint32_t &v : f.v)
+                v = v == kNone ? kNone : place[v];
+            kept.faces.push_back(f);
+        }
+    m = std::move(kept);
+    return crumbs;
 }
 
 Result<Knitted> knit(const Cross &cross, const Box3f &box, Density density, const Progress &progress)
@@ -111,7 +155,10 @@ Result<Knitted> knitMesh(const mesh::PolyMesh &mesh, Density density, const Prog
 
 Result<Knitted> knitSource(const DistanceSource &source, Density density, const Progress &progress)
 {
-    return knit(crossing(source), source.bounds(), density, progress);
+    auto knitted = knit(crossing(source), source.bounds(), density, progress);
+    if (knitted)
+        knitted->report.crumbs = dropCrumbs(knitted->mesh);
+    return knitted;
 }
 
 Result<mesh::PolyMesh> previewSource(const DistanceSource &source, float spacing, const Progress &progress)

@@ -26,6 +26,7 @@ public:
 struct KnitReport {
     double fieldSeconds = 0, contourSeconds = 0;
     std::size_t filledEdges = 0; ///< lattice edges where a hole was closed; 0 for clean input
+    std::size_t crumbs = 0;      ///< islands of a few faces that were left out: tips thinner than the spacing
     float spacing = 0;           ///< mm
     std::size_t forecastFaces = 0;
 };

@@ -250,6 +250,23 @@ private slots:
             QVERIFY(m.bounds.hi.x > 12 && m.bounds.hi.x < 14.1f);
         }
     }
+    // A spike thinner than the spacing meets the lattice here and there; no crumbs float about it.
+    void thinTipsLeaveNoCrumbs()
+    {
+        Form ball, spike;
+        ball.id = 1, spike.id = 2, spike.melt = 0;
+        spike.kind = FormKind::Cone;
+        spike.path = {{{0, 0, 0}, 1.5f}, {{23, 31, 17}, 0.01f}};
+        std::size_t crumbs = 0;
+        for (const float spacing : {1.0f, 0.9f, 0.8f, 0.7f}) {
+            const auto k = field::knitSource(*armature::makeDistance({{ball, spike}}), {spacing, 0});
+            QVERIFY(k);
+            crumbs += k->report.crumbs;
+            QCOMPARE(mesh::measure(k->mesh).components, std::size_t(1));
+            QVERIFY(mesh::measure(k->mesh).closed);
+        }
+        QVERIFY(crumbs > 0); // what was left out is said
+    }
     void meltingOnlyAdds()
     {
         Form a, b;
@@ -295,6 +312,54 @@ private slots:
         QCOMPARE(fine.size(), std::size_t(25));
         for (std::size_t i = 0; i < path.size(); ++i)
             QVERIFY(length(fine[i * 8].at - path[i].at) < 1e-4f);
+    }
+    // Five round an axis: the corners of a regular pentagon, side 2 r sin(36 deg) (Euclid IV).
+    void copiesAroundAnAxis()
+    {
+        Form f;
+        f.id = 1;
+        f.place.move = {10, 3, 0};
+        f.repeat.mode = armature::RepeatMode::Around;
+        f.repeat.count = 5;
+        const armature::Armature a{{f}};
+        const auto places = placesOf(a, f);
+        QCOMPARE(places.size(), std::size_t(5));
+        for (std::size_t i = 0; i < 5; ++i) {
+            QCOMPARE(places[i].move.y, 3.0f);
+            const float side = length(places[(i + 1) % 5].move - places[i].move);
+            QVERIFY(std::abs(side - 20 * std::sin(std::numbers::pi_v<float> / 5)) < 1e-4f);
+        }
+    }
+    void copiesFollowAnotherForm()
+    {
+        Form guide, f;
+        guide.id = 1;
+        guide.kind = FormKind::Tube;
+        for (int k = 0; k <= 32; ++k) { // a quarter of a circle of radius 20 in the plane of the nose and crown
+            const float t = std::numbers::pi_v<float> / 2 * float(k) / 32;
+            guide.path.push_back({{0, 20 * std::sin(t), -20 * std::cos(t)}, 1});
+        }
+        f.id = 2;
+        f.place.move = guide.path[0].at + Vec3f{0, 0, -5}; // 5 mm outside the circle
+        f.repeat.mode = armature::RepeatMode::Along;
+        f.repeat.count = 4;
+        f.repeat.guide = 1;
+        f.repeat.sizes = {1, 0.4f};
+        armature::Armature a{{guide, f}};
+        const auto places = placesOf(a, f);
+        QCOMPARE(places.size(), std::size_t(4));
+        for (const Transform &p : places) // all stay 5 mm outside
+            QVERIFY2(std::abs(length(p.move) - 25) < 0.05f, qPrintable(QString::number(double(length(p.move)))));
+        QVERIFY(std::abs(dot(normalized(places[3].move), {0, 1, 0}) - 1) < 1e-3f);
+        QVERIFY(std::abs(places[1].scale.x - 0.8f) < 1e-5f && std::abs(places[3].scale.x - 0.4f) < 1e-5f);
+        // A copy changed by hand keeps its change when the guide moves; a hidden one is left out.
+        a.forms[1].repeat.changes = {{1, {0, 1, 0}, {}, 2, false}, {2, {}, {}, 1, true}};
+        a.forms[0].place.move = {7, 0, 0};
+        const auto moved = placesOf(a, a.forms[1]);
+        QCOMPARE(moved.size(), std::size_t(3));
+        QVERIFY(std::abs(moved[1].scale.x - 1.6f) < 1e-5f);
+        a.forms[1].repeat.guide = 77; // gone: the form stands alone
+        QCOMPARE(placesOf(a, a.forms[1]).size(), std::size_t(1));
     }
     void childFollowsItsParent()
     {

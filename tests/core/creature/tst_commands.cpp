@@ -47,7 +47,7 @@ private slots:
         QTest::newRow("no name") << QByteArray("{}");
         QTest::newRow("unknown") << QByteArray(R"({"do":"form.fly"})");
         QTest::newRow("missing parameter") << QByteArray(R"({"do":"form.add"})");
-        QTest::newRow("unknown parameter") << QByteArray(R"({"do":"form.add","kind":"ball","colour":"red"})");
+        QTest::newRow("unknown parameter") << QByteArray(R"({"do":"form.add","kind":"ball","smell":"sweet"})");
         QTest::newRow("unknown kind") << QByteArray(R"({"do":"form.add","kind":"banana"})");
         QTest::newRow("text for a number") << QByteArray(R"({"do":"form.add","kind":"ball","radius":"big"})");
         QTest::newRow("out of range") << QByteArray(R"({"do":"form.add","kind":"ball","radius":-1})");
@@ -57,6 +57,22 @@ private slots:
         QTest::newRow("empty path") << QByteArray(R"({"do":"form.add","kind":"tube","path":[]})");
         QTest::newRow("unknown form") << QByteArray(R"({"do":"form.set","form":"nobody"})");
         QTest::newRow("parent of itself") << QByteArray(R"({"do":"form.set","form":"body","parent":"body"})");
+        QTest::newRow("colour by name") << QByteArray(R"({"do":"form.set","form":"body","colour":"red"})");
+        QTest::newRow("torus of a ball") << QByteArray(R"({"do":"form.add","kind":"torus","radii":[3,4,3]})");
+        QTest::newRow("body without belly") << QByteArray(
+            R"({"do":"form.add","kind":"body","crown":[[0,0,0],[0,1,1]],"belly":[]})");
+        QTest::newRow("squash of nothing") << QByteArray(R"({"do":"form.add","kind":"tube","path":[[0,0,0,1,0],[0,0,9,1,1]]})");
+        QTest::newRow("copies along nothing") << QByteArray(R"({"do":"form.repeat","form":"body","mode":"along","count":3})");
+        QTest::newRow("copies along itself")
+            << QByteArray(R"({"do":"form.repeat","form":"body","mode":"along","guide":"body","count":3})");
+        QTest::newRow("axis without direction")
+            << QByteArray(R"({"do":"form.repeat","form":"body","mode":"around","axis":[0,0,0],"count":3})");
+        QTest::newRow("size of nothing") << QByteArray(
+            R"({"do":"form.repeat","form":"body","mode":"around","count":3,"sizes":[1,0]})");
+        QTest::newRow("too many copies") << QByteArray(R"({"do":"form.repeat","form":"body","mode":"around","count":100000})");
+        QTest::newRow("copy of one") << QByteArray(R"({"do":"form.copy","form":"body","copy":0})");
+        QTest::newRow("break what is whole") << QByteArray(R"({"do":"form.break","form":"body"})");
+        QTest::newRow("unit that is not there") << QByteArray(R"({"do":"proportion.unit","form":"nobody"})");
         QTest::newRow("no spacing") << QByteArray(R"({"do":"knit.forms"})");
         QTest::newRow("spacing and faces") << QByteArray(R"({"do":"knit.forms","spacing":1,"faces":1000})");
         QTest::newRow("spacing far too fine") << QByteArray(R"({"do":"knit.forms","spacing":0.001})");
@@ -239,6 +255,60 @@ private slots:
         f.write(text);
         f.close();
         QVERIFY(!creature::readRecipe(f.fileName().toStdString()));
+    }
+    void linkedCopiesShareTheirShape()
+    {
+        const Creature c = made({kBall,
+                                 {{"do", "form.duplicate"}, {"form", "body"}, {"linked", true}, {"move", {50, 0, 0}}},
+                                 {{"do", "form.duplicate"}, {"form", "body"}, {"move", {90, 0, 0}}},
+                                 {{"do", "form.set"}, {"form", "body 2"}, {"radius", 7}}});
+        const auto &f = c.armature.forms;
+        QCOMPARE(f.size(), std::size_t(3));
+        QCOMPARE(f[0].radii.x, 7.0f);
+        QCOMPARE(f[1].radii.x, 7.0f);
+        QCOMPARE(f[1].place.move.x, 50.0f); // places stay their own
+        QCOMPARE(f[2].radii.x, 20.0f);      // a plain copy does not follow
+        const auto parted = run(c, {{"do", "form.set"}, {"form", "body 2"}, {"linked", false}, {"radius", 9}});
+        QVERIFY(parted);
+        QCOMPARE(parted->armature.forms[0].radii.x, 7.0f);
+    }
+    void brokenCopiesStandWhereTheyStood()
+    {
+        const Creature c =
+            made({kBall,
+                  {{"do", "form.add"}, {"kind", "ball"}, {"name", "toe"}, {"radius", 2}, {"at", {30, 0, 0}}, {"parent", "body"}},
+                  {{"do", "form.repeat"}, {"form", "toe"}, {"mode", "around"}, {"count", 4}, {"sizes", {1, 0.5}}},
+                  {{"do", "form.copy"}, {"form", "toe"}, {"copy", 2}, {"move", {0, 6, 0}}}});
+        const auto before = placesOf(c.armature, *c.armature.find(2));
+        QCOMPARE(before.size(), std::size_t(4));
+        const auto broken = run(c, {{"do", "form.break"}, {"form", "toe"}});
+        QVERIFY(broken);
+        QCOMPARE(broken->armature.forms.size(), std::size_t(5));
+        for (std::size_t i = 0; i < 4; ++i) {
+            const auto &f = broken->armature.forms[i + 1];
+            QCOMPARE(f.parent, 1u);
+            const Transform world = broken->armature.worldPlace(f);
+            QVERIFY(length(world.move - before[i].move) < 1e-3f);
+            QVERIFY(std::abs(world.scale.x - before[i].scale.x) < 1e-4f);
+        }
+    }
+    // Everything goes down by the height of the lowest point; skins keep their shape and their layers.
+    void standOnTheFloor()
+    {
+        Creature c = made({kBall, kKnit, {{"do", "layer.add"}}});
+        const auto sculpted = run(
+            c,
+            {{"do", "sculpt.stroke"}, {"tool", "raise"}, {"layer", "Layer"}, {"size", 8}, {"samples", {{20, 0, 0}, {20, 4, 0}}}});
+        if (sculpted)
+            c = *sculpted;
+        const auto stood = run(c, {{"do", "creature.stand"}});
+        QVERIFY(stood);
+        const auto &before = c.pieces[0]->skin.shown, &after = stood->pieces[0]->skin.shown;
+        QVERIFY(std::abs(after.box().lo.y) < 1e-3f);
+        const float by = after.box().lo.y - before.box().lo.y;
+        for (std::size_t i = 0; i < before.positions.size(); i += 97)
+            QVERIFY(length(after.positions[i] - before.positions[i] - Vec3f{0, by, 0}) < 1e-4f);
+        QVERIFY(std::abs(stood->armature.forms[0].place.move.y - by) < 1e-4f);
     }
 };
 

@@ -105,7 +105,8 @@ BONEMOSS_WIDE void ellipsoid(const Batch &p, Vec3f r, Distances &out)
         }
         const float ex = x * t / (r2.x + t), ey = y * t / (r2.y + t), ez = z * t / (r2.z + t);
         const float d = std::sqrt(ex * ex + ey * ey + ez * ez);
-        out[i] = t < 0 ? -d : d;
+        const float sum = square(p.x[i] / r.x) + square(p.y[i] / r.y) + square(p.z[i] / r.z); // exact in sign
+        out[i] = sum < 1 ? -d : d;
     }
 }
 

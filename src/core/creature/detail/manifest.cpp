@@ -53,6 +53,49 @@ Vec3f vec(const json &j)
     return {j.at(0).get<float>(), j.at(1).get<float>(), j.at(2).get<float>()};
 }
 
+json writeTurn(Quat q)
+{
+    return {q.x, q.y, q.z, q.w};
+}
+Quat readTurn(const json &j)
+{
+    return {j.at(0), j.at(1), j.at(2), j.at(3)};
+}
+
+json writeRepeat(const armature::Repeat &r)
+{
+    if (r == armature::Repeat{})
+        return nullptr;
+    json changes = json::array();
+    for (const auto &c : r.changes)
+        changes.push_back(
+            {{"index", c.index}, {"move", row(c.move)}, {"turn", writeTurn(c.turn)}, {"scale", c.scale}, {"hidden", c.isHidden}});
+    return {{"mode", armature::kRepeatNames[std::size_t(r.mode)]},
+            {"count", r.count},
+            {"centre", row(r.centre)},
+            {"axis", row(r.axis)},
+            {"spread", r.spread},
+            {"guide", r.guide},
+            {"from", r.from},
+            {"to", r.to},
+            {"sizes", r.sizes},
+            {"changes", changes}};
+}
+
+armature::Repeat readRepeat(const json &j)
+{
+    armature::Repeat r;
+    for (std::size_t i = 0; i < armature::kRepeatNames.size(); ++i)
+        if (j.at("mode") == armature::kRepeatNames[i])
+            r.mode = armature::RepeatMode(i);
+    r.count = j.at("count"), r.centre = vec(j.at("centre")), r.axis = vec(j.at("axis")), r.spread = j.at("spread");
+    r.guide = j.at("guide"), r.from = j.at("from"), r.to = j.at("to");
+    r.sizes = j.at("sizes").get<std::vector<float>>();
+    for (const json &c : j.at("changes"))
+        r.changes.push_back({c.at("index"), vec(c.at("move")), readTurn(c.at("turn")), c.at("scale"), c.at("hidden")});
+    return r;
+}
+
 json writeForm(const armature::Form &f)
 {
     json path = json::array();
@@ -81,7 +124,10 @@ json writeForm(const armature::Form &f)
             {"melt", f.melt},
             {"mirror", f.isMirrored},
             {"locked", f.isLocked},
-            {"hidden", f.isHidden}};
+            {"hidden", f.isHidden},
+            {"link", f.link},
+            {"colour", f.colour},
+            {"repeat", writeRepeat(f.repeat)}};
 }
 
 armature::Form readForm(const json &j)
@@ -99,6 +145,9 @@ armature::Form readForm(const json &j)
             f.path.push_back({vec(p), p.at(3), p.at(4), p.at(5), p.at(6)});
         else
             f.path.push_back({vec(p), p.at(3).get<float>()});
+    f.link = j.value("link", 0u), f.colour = j.value("colour", 0u);
+    if (const auto repeat = j.find("repeat"); repeat != j.end() && !repeat->is_null())
+        f.repeat = readRepeat(*repeat);
     f.bore = j.value("bore", 0.0f), f.square = j.value("square", 0.0f);
     if (j.contains("sides"))
         for (std::size_t k = 0; k < f.sides.size(); ++k)
