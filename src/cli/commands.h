@@ -23,5 +23,7 @@ struct RenderOptions {
 };
 int render(const RenderOptions &options);
 int schema();
+/// Balance, and lengths of all forms in units, of a .bonemoss file.
+int stand(const std::filesystem::path &file, bool json);
 
 } // namespace bonemoss::cli

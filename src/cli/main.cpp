@@ -58,6 +58,11 @@ int main(int argc, char **argv)
     render->add_option("--out", picture.out, "PNG file")->required();
     render->callback([&] { result = cli::render(picture); });
 
+    auto *stand = app.add_subcommand("stand", "How a creature stands, and its proportions");
+    stand->add_option("FILE", in, "a .bonemoss file")->required();
+    stand->add_flag("--json", json, "as JSON");
+    stand->callback([&] { result = cli::stand(in, json); });
+
     auto *schema = app.add_subcommand("schema", "JSON Schema of every command of the recipe format");
     schema->callback([&] { result = cli::schema(); });
 

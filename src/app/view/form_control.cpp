@@ -1,6 +1,7 @@
 #include "app/view/form_control.h"
 
 #include "app/theme/theme.h"
+#include "armature/naming.h"
 #include "creature/command.h"
 
 #include <QLineF>
@@ -257,6 +258,22 @@ void FormControl::drag(const Projection &view, QPointF at)
     tryCommand(c);
 }
 
+/// Tells a new form's name from where it stands, once it is known where that is.
+json FormControl::withName(json command) const
+{
+    creature::CommandContext context;
+    if (command.value("do", std::string()) != "form.add")
+        return command;
+    if (const auto made = creature::apply(m_session.creature(), command, context)) {
+        const armature::Form *newest = nullptr;
+        for (const armature::Form &f : made->armature.forms)
+            if (!newest || f.id > newest->id)
+                newest = &f;
+        command["name"] = proposeName(m_session.creature().armature, *newest, made->armature.worldPlace(*newest));
+    }
+    return command;
+}
+
 bool FormControl::tryCommand(const json &command)
 {
     creature::CommandContext context;
@@ -392,7 +409,7 @@ void FormControl::release()
     if (!m_command)
         return;
     const auto command = std::move(m_command);
-    if (m_session.run(*command) && isNew) {
+    if (m_session.run(withName(*command)) && isNew) {
         std::uint32_t newest = 0;
         for (const auto &f : m_session.creature().armature.forms)
             newest = std::max(newest, f.id);

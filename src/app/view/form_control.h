@@ -65,6 +65,7 @@ private:
     void dragNew(const Projection &view, QPointF at);
     void addDrawn(Vec3f point, float mm);
     void drawSide(const Projection &view, Vec3f end);
+    nlohmann::json withName(nlohmann::json command) const;
     bool tryCommand(const nlohmann::json &command);
 
     Session &m_session;

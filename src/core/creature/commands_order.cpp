@@ -41,6 +41,29 @@ Result<Form *> takeForm(Creature &after, const Params &p)
     return f;
 }
 
+/// Moves a form's joint; its shape and what hangs from it stay where they are.
+Result<Creature> movePivot(const Creature &before, const Params &p, CommandContext &)
+{
+    Creature after = before;
+    const auto taken = takeForm(after, p);
+    if (!taken)
+        return taken.error();
+    Form &f = **taken;
+    if (!hasPath(f.kind) || f.kind == FormKind::Turned)
+        return Error{ErrorCode::BadValue, f.name, "is shaped about its joint; only forms with a free path have one to move"};
+    const Transform old = before.armature.worldPlace(f);
+    Transform now = old;
+    now.move = p.point("at");
+    for (armature::PathPoint &q : f.path)
+        q.at = now.applyInverse(old.apply(q.at));
+    const Form *parent = before.armature.find(f.parent);
+    f.place = parent ? relativeTo(before.armature.worldPlace(*parent), now) : now;
+    for (Form &child : after.armature.forms)
+        if (child.parent == f.id)
+            child.place = relativeTo(now, before.armature.worldPlace(*before.armature.find(child.id)));
+    return after;
+}
+
 Result<Creature> repeatForm(const Creature &before, const Params &p, CommandContext &)
 {
     Creature after = before;
@@ -217,6 +240,11 @@ std::vector<CommandSpec> orderCommands()
           numberParam("to", "", "along: share of the path's length where the last stands", 0, 1),
           plainParam(ParamKind::Numbers, "sizes", "", "sizes at even steps from the first copy to the last")},
          repeatForm},
+        {"form.pivot",
+         "Move joint",
+         "Moves the joint that a form with a path turns about; its shape and what hangs from it stay.",
+         {form, required(plainParam(ParamKind::Point, "at", "mm", "the joint, in creature space"))},
+         movePivot},
         {"form.copy",
          "Adjust copy",
          "Changes one copy of a repeated form against its rule.",

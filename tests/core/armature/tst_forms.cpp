@@ -1,4 +1,5 @@
 #include "armature/form.h"
+#include "armature/naming.h"
 #include "base/random.h"
 #include "field/knit.h"
 #include "mesh/measures.h"
@@ -312,6 +313,55 @@ private slots:
         QCOMPARE(fine.size(), std::size_t(25));
         for (std::size_t i = 0; i < path.size(); ++i)
             QVERIFY(length(fine[i * 8].at - path[i].at) < 1e-4f);
+    }
+    // Names of parts as a person would give them; habits of the trade, no source.
+    void namesComeFromPlace_data()
+    {
+        QTest::addColumn<int>("kind");
+        QTest::addColumn<QVector<float>>("numbers"); // place and radius, or two ends of a path
+        QTest::addColumn<bool>("isMirrored");
+        QTest::addColumn<QString>("name");
+        const auto row = [](const char *what, FormKind kind, QVector<float> n, bool twin, const char *name) {
+            QTest::newRow(what) << int(kind) << n << twin << QString(name);
+        };
+        row("limb in front", FormKind::Limb, {12, 40, 70, 14, 0, 72}, true, "fore limb");
+        row("limb behind", FormKind::Limb, {12, 40, -70, 14, 0, -72}, true, "hind limb");
+        row("one side only", FormKind::Limb, {22, 40, 0, 24, 0, 0}, false, "mid limb, left");
+        row("up in front", FormKind::Tube, {0, 60, 70, 0, 110, 90}, false, "neck");
+        row("back from behind", FormKind::Tube, {0, 50, -80, 0, 20, -140}, false, "tail");
+        row("large, ahead and high", FormKind::Ellipsoid, {0, 70, 96, 16, 0, 0}, false, "skull");
+        row("small, ahead and off the middle", FormKind::Ball, {9, 74, 90, 3, 0, 0}, true, "eye");
+        row("small and on the right", FormKind::Ball, {-12, 74, 90, 3, 0, 0}, false, "eye, right");
+    }
+    void namesComeFromPlace()
+    {
+        QFETCH(int, kind);
+        QFETCH(QVector<float>, numbers);
+        QFETCH(bool, isMirrored);
+        QFETCH(QString, name);
+        Form trunk, f; // a trunk 200 long and 80 high, from the floor up
+        trunk.id = 1, f.id = 2;
+        trunk.kind = FormKind::Ellipsoid;
+        trunk.radii = {30, 40, 100};
+        trunk.place.move = {0, 40, 0};
+        f.kind = FormKind(kind);
+        f.isMirrored = isMirrored;
+        if (hasPath(f.kind))
+            f.path = {{{numbers[0], numbers[1], numbers[2]}, 6}, {{numbers[3], numbers[4], numbers[5]}, 5}};
+        else {
+            f.place.move = {numbers[0], numbers[1], numbers[2]};
+            f.radii = Vec3f{1, 1, 1} * numbers[3];
+        }
+        QCOMPARE(QString::fromStdString(proposeName({{trunk}}, f, f.place)), name);
+    }
+    void nextPartOfALimb()
+    {
+        Form limb, f;
+        limb.id = 1, limb.name = "fore limb 2";
+        f.id = 2, f.parent = 1, f.kind = FormKind::Limb;
+        f.path = {{{0, 0, 0}, 6}, {{0, -20, 0}, 5}};
+        QCOMPARE(QString::fromStdString(proposeName({{limb}}, f, f.place)), QString("fore shank"));
+        QCOMPARE(QString::fromStdString(proposeName({}, Form{}, {})), QString("barrel"));
     }
     // Five round an axis: the corners of a regular pentagon, side 2 r sin(36 deg) (Euclid IV).
     void copiesAroundAnAxis()

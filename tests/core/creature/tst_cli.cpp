@@ -57,6 +57,28 @@ private slots:
         QVERIFY(total["closed"].toBool());
         QVERIFY(std::abs(total["volumeMm3"].toDouble() / (4.0 / 3 * std::numbers::pi * 1000) - 1) < 2e-3);
     }
+    // A slab 40 x 40 stands by half its side; with a boom far out to the nose it tips that way.
+    void standTellsBalanceAndProportions()
+    {
+        put("slab.recipe.json", R"({"format": "bonemoss-recipe", "version": 1, "commands": [
+            {"do": "form.add", "kind": "block", "name": "slab", "radii": [20, 5, 20], "rounding": 0},
+            {"do": "form.add", "kind": "limb", "name": "boom", "path": [[0, 0, 10, 2], [0, 12, 40, 2]]},
+            {"do": "proportion.unit", "form": "slab"}, {"do": "proportion.target", "form": "boom", "ratio": 2}]})");
+        QCOMPARE(run({"replay", at("slab.recipe.json"), "--out", at("slab.bonemoss")}).code, 0);
+        const Ran r = run({"stand", at("slab.bonemoss"), "--json"});
+        QCOMPARE(r.code, 0);
+        const QJsonObject doc = QJsonDocument::fromJson(r.out).object();
+        QVERIFY(doc["stands"].toBool());
+        QVERIFY2(std::abs(doc["marginMm"].toDouble() - 20) < 1, r.out);
+        QVERIFY(std::abs(doc["floorMm"].toDouble() + 5) < 0.3);
+        const QJsonObject boom = doc["proportions"].toArray()[0].toObject();
+        QCOMPARE(boom["form"].toString(), QString("boom"));
+        QVERIFY(std::abs(boom["units"].toDouble() - (std::hypot(12.0, 30.0) + 4) / 40) < 1e-3);
+        QVERIFY(boom["missed"].toBool());
+        QVERIFY(run({"stand", at("slab.bonemoss")}).out.startsWith("stands"));
+        QCOMPARE(run({"stand", at("nowhere.bonemoss")}).code, 3);
+        QCOMPARE(run({"stand", at("ball.ply")}).code, 3);
+    }
     void knitReports()
     {
         const Ran r = run({"knit", at("ball.ply"), "--out", at("skin.obj"), "--faces", "20000", "--json"});

@@ -256,6 +256,22 @@ private slots:
         f.close();
         QVERIFY(!creature::readRecipe(f.fileName().toStdString()));
     }
+    void pivotMovesAlone()
+    {
+        const Creature c =
+            made({{{"do", "form.add"}, {"kind", "limb"}, {"name", "shank"}, {"path", {{0, 40, 0, 5}, {0, 10, 3, 3}}}},
+                  {{"do", "form.add"}, {"kind", "ball"}, {"name", "foot"}, {"at", {0, 8, 5}}, {"parent", "shank"}}});
+        const auto moved = run(c, {{"do", "form.pivot"}, {"form", "shank"}, {"at", {0, 44, -2}}});
+        QVERIFY(moved);
+        const auto &a = moved->armature;
+        QVERIFY(length(a.forms[0].place.move - Vec3f{0, 44, -2}) < 1e-4f);
+        for (std::size_t i = 0; i < 2; ++i) {
+            const Vec3f was = c.armature.worldPlace(c.armature.forms[0]).apply(c.armature.forms[0].path[i].at);
+            QVERIFY(length(a.worldPlace(a.forms[0]).apply(a.forms[0].path[i].at) - was) < 1e-3f);
+        }
+        QVERIFY(length(a.worldPlace(a.forms[1]).move - Vec3f{0, 8, 5}) < 1e-3f);
+        QVERIFY(!run(made({kBall}), {{"do", "form.pivot"}, {"form", "body"}, {"at", {0, 0, 0}}}));
+    }
     void linkedCopiesShareTheirShape()
     {
         const Creature c = made({kBall,
