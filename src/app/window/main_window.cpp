@@ -254,6 +254,7 @@ void MainWindow::showStatus()
                             .arg(grouped(m_session.creature().faceCount()))
                             .arg(double(m_session.creature().memoryBytes()) / 1e6, 0, 'f', 0)
                             .arg(m_session.history().at()));
+    m_counts->setMinimumWidth(m_counts->sizeHint().width()); // the line makes room at once
 }
 
 bool MainWindow::maySwitch()
