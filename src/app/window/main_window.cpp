@@ -254,7 +254,10 @@ void MainWindow::showStatus()
                             .arg(grouped(m_session.creature().faceCount()))
                             .arg(double(m_session.creature().memoryBytes()) / 1e6, 0, 'f', 0)
                             .arg(m_session.history().at()));
-    m_counts->setMinimumWidth(m_counts->sizeHint().width()); // the line makes room at once
+    if (QLayout *line = statusBar()->layout()) { // it does not make room for a longer text by itself
+        line->invalidate();
+        line->activate();
+    }
 }
 
 bool MainWindow::maySwitch()
