@@ -3,6 +3,7 @@
 #include "field/knit.h"
 #include "mesh/measures.h"
 
+#include <QCoreApplication>
 #include <QElapsedTimer>
 #include <QThreadPool>
 
@@ -14,7 +15,8 @@ namespace bonemoss::app {
 namespace {
 
 constexpr double kVertices = 100'000;
-constexpr double kFrameMs = 90; // a preview that takes longer makes the next one of the drag coarser
+constexpr float kMostCells = 800; // along the diagonal
+constexpr double kFrameMs = 90;   // a preview that takes longer makes the next one of the drag coarser
 
 } // namespace
 
@@ -45,7 +47,8 @@ LiveSkin::Answer LiveSkin::make(const armature::Armature &forms, float spacing, 
     if (box.isEmpty())
         return a;
     const bool isFirst = !(spacing > 0);
-    a.spacing = isFirst ? box.diagonal() / 120 : spacing;
+    // A spacing found for a much smaller creature must not be used on a large one.
+    a.spacing = isFirst ? box.diagonal() / 120 : std::max(spacing, box.diagonal() / kMostCells);
     auto mesh = field::previewSource(*source, a.spacing, {stop, {}});
     if (!mesh)
         return a;
@@ -72,9 +75,14 @@ void LiveSkin::start()
     const float spacing = m_isMoving ? m_spacing : m_exactSpacing;
     QThreadPool::globalInstance()->start([this, alive = m_alive, forms = m_wanted, spacing] {
         Answer answer = make(forms, spacing, {});
-        if (*alive)
-            QMetaObject::invokeMethod(
-                this, [this, answer = std::move(answer)] { take(answer); }, Qt::QueuedConnection);
+        // Asked on the window's thread, where this is destroyed: nobody is called after that.
+        QMetaObject::invokeMethod(
+            qApp,
+            [this, alive, answer = std::move(answer)] {
+                if (*alive)
+                    take(answer);
+            },
+            Qt::QueuedConnection);
     });
 }
 

@@ -51,6 +51,8 @@ Result<Creature> movePivot(const Creature &before, const Params &p, CommandConte
     Form &f = **taken;
     if (!hasPath(f.kind) || f.kind == FormKind::Turned)
         return Error{ErrorCode::BadValue, f.name, "is shaped about its joint; only forms with a free path have one to move"};
+    if (f.link)
+        return Error{ErrorCode::BadValue, f.name, "shares its shape with others; part it from them first"};
     const Transform old = before.armature.worldPlace(f);
     Transform now = old;
     now.move = p.point("at");
@@ -206,8 +208,10 @@ Result<Creature> standOnFloor(const Creature &before, const Params &, CommandCon
     Creature after = before;
     const Vec3f by{0, -box.lo.y, 0};
     for (Form &f : after.armature.forms)
-        if (f.parent == 0)
+        if (f.parent == 0) {
             f.place.move += by;
+            f.repeat.centre += by; // an axis that hangs from nothing goes along
+        }
     for (const auto &old : before.pieces) {
         auto piece = std::make_shared<Piece>(*old);
         detail::shift(piece->skin, by);

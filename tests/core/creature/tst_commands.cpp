@@ -308,6 +308,22 @@ private slots:
             QVERIFY(std::abs(world.scale.x - before[i].scale.x) < 1e-4f);
         }
     }
+    void copiesStayTogetherWhenStoodOnTheFloor()
+    {
+        const Creature c = made({{{"do", "form.add"}, {"kind", "ball"}, {"name", "ring"}, {"radius", 2}, {"at", {0, 30, 0}}},
+                                 {{"do", "form.repeat"},
+                                  {"form", "ring"},
+                                  {"mode", "around"},
+                                  {"count", 4},
+                                  {"centre", {0, 20, 0}},
+                                  {"axis", {1, 0, 0}}}});
+        const auto stood = run(c, {{"do", "creature.stand"}});
+        QVERIFY(stood);
+        const auto before = placesOf(c.armature, c.armature.forms[0]),
+                   after = placesOf(stood->armature, stood->armature.forms[0]);
+        for (std::size_t i = 0; i < 4; ++i) // lowest at 20 - 10 - 2 = 8: all go down by 8
+            QVERIFY(length(after[i].move - before[i].move - Vec3f{0, -8, 0}) < 0.1f);
+    }
     // Everything goes down by the height of the lowest point; skins keep their shape and their layers.
     void standOnTheFloor()
     {
