@@ -5,7 +5,6 @@
 
 #include <QComboBox>
 #include <QHeaderView>
-#include <QLabel>
 #include <QTreeWidget>
 #include <QVBoxLayout>
 #include <nlohmann/json.hpp>
@@ -19,13 +18,8 @@ constexpr int kWanted = 3;
 
 ProportionsPanel::ProportionsPanel(Session &session, QWidget *parent) : QWidget(parent), m_session(session)
 {
-    setObjectName(QStringLiteral("panel"));
-    setAttribute(Qt::WA_StyledBackground);
     auto *column = new QVBoxLayout(this);
-    column->setContentsMargins(12, 8, 8, 6);
-    auto *title = new QLabel(tr("Proportions"));
-    title->setStyleSheet(QStringLiteral("font-family: Vollkorn; font-size: 12pt; font-weight: 600;"));
-    column->addWidget(title);
+    column->setContentsMargins(0, 0, 0, 0);
     m_unit = new QComboBox;
     m_unit->setObjectName(QStringLiteral("proportionUnit"));
     m_unit->setAccessibleName(tr("Form whose length is one unit"));

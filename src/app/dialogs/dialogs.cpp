@@ -247,6 +247,7 @@ StartPage::StartPage(const QStringList &recent, QWidget *parent) : QDialog(paren
         if (!image.isNull())
             picture->setPixmap(image.scaled(170, 96, Qt::KeepAspectRatio, Qt::SmoothTransformation));
         picture->setAlignment(Qt::AlignCenter);
+        picture->setFixedHeight(100);
         auto *title = new QLabel(s.title);
         title->setStyleSheet(QStringLiteral("font-family: Vollkorn; font-size: 12pt; font-weight: 600;"));
         auto *words = new QLabel(s.words);
@@ -260,6 +261,7 @@ StartPage::StartPage(const QStringList &recent, QWidget *parent) : QDialog(paren
             m_sample = dataFolder() + QStringLiteral("/samples/") + file;
             accept();
         });
+        inside->addStretch();
         row->addWidget(card);
     }
     column->addLayout(row);

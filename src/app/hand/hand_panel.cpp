@@ -91,6 +91,15 @@ HandPanel::HandPanel(Session &session, HandModel &hand, QWidget *parent) : QWidg
     column->addStretch();
     scroll->setWidget(body);
     whole->addWidget(scroll);
+    m_knit = new QPushButton(tr("Knit into a skin…"));
+    m_knit->setObjectName(QStringLiteral("knitButton"));
+    m_knit->setProperty("main", true);
+    m_knit->setToolTip(tr("Melt the forms into one closed skin; the armature stays"));
+    connect(m_knit, &QPushButton::clicked, this, &HandPanel::knitAsked);
+    auto *foot = new QHBoxLayout;
+    foot->setContentsMargins(0, 0, 8, 4);
+    foot->addWidget(m_knit);
+    whole->addLayout(foot);
     connect(&hand, &HandModel::toolChanged, this, [this] {
         rebuildTiles();
         rebuildSettings();
@@ -203,12 +212,16 @@ void HandPanel::rebuildSettings()
     column->setContentsMargins(0, 8, 0, 0);
     column->setSpacing(5);
     m_settingsLayout->addWidget(m_settings);
+    m_knit->setVisible(m_session.bench() == Bench::Armature);
+    m_knit->setEnabled(!m_session.creature().armature.forms.empty());
     if (m_session.bench() == Bench::Armature)
         fillForms();
     else
         fillTool();
     for (const auto &show : m_refresh)
         show();
+    m_settings->show();
+    m_settings->parentWidget()->layout()->activate(); // or the tiles would be squeezed for a moment
 }
 
 void HandPanel::fillTool()
@@ -298,19 +311,11 @@ void HandPanel::fillTool()
 void HandPanel::fillForms()
 {
     auto *column = qobject_cast<QVBoxLayout *>(m_settings->layout());
-    auto *knit = new QPushButton(tr("Knit into a skin…"));
-    knit->setObjectName(QStringLiteral("knitButton"));
-    knit->setProperty("main", true);
-    knit->setToolTip(tr("Melt the forms into one closed skin; the armature stays"));
-    connect(knit, &QPushButton::clicked, this, &HandPanel::knitAsked);
-    knit->setEnabled(!m_session.creature().armature.forms.empty());
     const armature::Form *f = m_session.creature().armature.find(m_session.form());
     if (f) {
         column->addWidget(heading(QString::fromStdString(f->name)));
         fillFormNumbers();
-        column->addSpacing(8);
     }
-    column->addWidget(knit);
 }
 
 /// How often a form stands, and by what rule.
@@ -393,8 +398,8 @@ void HandPanel::fillFormNumbers()
         auto *spin = new QDoubleSpinBox;
         spin->setButtonSymbols(QAbstractSpinBox::NoButtons);
         spin->setDecimals(2);
-        spin->setMinimumWidth(46);
-        spin->setMaximumWidth(58);
+        spin->setMinimumWidth(48);
+        spin->setMaximumWidth(60);
         spin->setRange(least, most);
         spin->setValue(value);
         spin->setObjectName(id);

@@ -5,6 +5,7 @@
 #include <QWidget>
 
 class QLabel;
+class QPushButton;
 class QVBoxLayout;
 
 namespace bonemoss::app {
@@ -37,6 +38,7 @@ private:
     Session &m_session;
     HandModel &m_hand;
     QVBoxLayout *m_tilesLayout, *m_settingsLayout;
+    QPushButton *m_knit;
     QWidget *m_tiles = nullptr, *m_settings = nullptr;
     QLabel *m_keys;
     QString m_heldWords;

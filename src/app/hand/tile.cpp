@@ -27,7 +27,7 @@ void Tile::paintEvent(QPaintEvent *)
     p.setBrush(isChecked() ? t.mossWash : t.field);
     p.drawRoundedRect(QRectF(rect()).adjusted(1, 1, -1, -1), 6, 6);
     p.save();
-    p.translate((width() - 50) / 2.0, 10);
+    p.translate((width() - 50) / 2.0, 7);
     p.scale(0.5, 0.5);
     if (m_isFilled) {
         p.setPen(QPen(t.ink, 2.6, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
@@ -41,7 +41,7 @@ void Tile::paintEvent(QPaintEvent *)
     p.drawPath(m_picture);
     p.restore();
     p.setPen(t.ink);
-    p.drawText(rect().adjusted(2, 0, -2, -6), Qt::AlignHCenter | Qt::AlignBottom, text());
+    p.drawText(rect().adjusted(2, 0, -2, -4), Qt::AlignHCenter | Qt::AlignBottom, text());
     QFont small = font();
     small.setPointSizeF(7.5);
     p.setFont(small);

@@ -57,7 +57,8 @@ void Session::keepSafe(const json *command)
 {
     if (!m_rescue)
         return;
-    const bool asState = !command || command->value("do", std::string()) == "piece.import";
+    const creature::CommandSpec *spec = command ? creature::findCommand(command->value("do", std::string())) : nullptr;
+    const bool asState = !spec || spec->readsFile;
     const Status done = asState ? m_rescue->snapshot(creature()) : m_rescue->note(*command);
     if (!done) {
         m_rescue.reset();
@@ -156,7 +157,7 @@ void Session::replaceAll(std::shared_ptr<const Creature> creature, const QString
     m_history = std::make_unique<creature::History>(creature, title.toStdString());
     m_saved = saved ? creature : nullptr;
     m_path = path;
-    m_form = m_piece = m_layer = 0;
+    m_form = m_piece = m_layer = m_picture = 0;
     endWell();
     if (!m_rescueFolder.isEmpty()) {
         auto rescue = creature::Rescue::begin(m_rescueFolder.toStdString(), *creature, path.toStdString());
@@ -330,6 +331,12 @@ std::uint32_t Session::layer() const
 void Session::chooseForm(std::uint32_t id)
 {
     m_form = id;
+    emit choiceChanged();
+}
+
+void Session::choosePicture(std::uint32_t id)
+{
+    m_picture = id;
     emit choiceChanged();
 }
 

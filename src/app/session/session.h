@@ -62,9 +62,11 @@ public:
     std::uint32_t form() const { return m_form; } ///< chosen form, 0 for none
     std::uint32_t piece() const;                  ///< chosen piece; the only visible one when none was chosen
     std::uint32_t layer() const;                  ///< chosen layer of the piece, 0 for the body
+    std::uint32_t picture() const { return m_picture; } ///< chosen reference, 0 for none
     void chooseForm(std::uint32_t id);
     void choosePiece(std::uint32_t id);
     void chooseLayer(std::uint32_t id);
+    void choosePicture(std::uint32_t id);
 
 signals:
     void creatureChanged(); ///< another state is shown
@@ -85,7 +87,7 @@ private:
     std::unique_ptr<creature::Rescue> m_rescue;
     QString m_path, m_rescueFolder;
     Bench m_bench = Bench::Armature;
-    std::uint32_t m_form = 0, m_piece = 0, m_layer = 0;
+    std::uint32_t m_form = 0, m_piece = 0, m_layer = 0, m_picture = 0;
 };
 
 /// What happened, what was kept and what to do, for a person.

@@ -45,6 +45,7 @@ QPushButton[word="true"] { background: transparent; border: none; color: @moss; 
 QPushButton[word="true"]:hover { text-decoration: underline; }
 QLineEdit, QDoubleSpinBox, QSpinBox, QComboBox { background: @field; color: @ink; border: 1px solid @line; border-radius: 4px; padding: 2px 5px; selection-background-color: @moss; }
 QLineEdit:focus, QDoubleSpinBox:focus, QSpinBox:focus, QComboBox:focus { border-color: @moss; }
+QDoubleSpinBox::up-button, QDoubleSpinBox::down-button, QSpinBox::up-button, QSpinBox::down-button { width: 0; height: 0; border: none; }
 QComboBox::drop-down { border: none; width: 18px; }
 QComboBox::down-arrow { image: url(@data/icons/down.svg); width: 9px; height: 9px; }
 QComboBox QAbstractItemView { background: @field; color: @ink; selection-background-color: @mossWash; selection-color: @ink; }
@@ -54,9 +55,12 @@ QListWidget, QTableWidget, QTextBrowser { background: @field; color: @ink; borde
 QListWidget::item:selected, QTableWidget::item:selected { background: @mossWash; color: @ink; }
 QHeaderView::section { background: @panel; color: @softInk; border: none; padding: 4px; }
 QToolTip { background: @field; color: @ink; border: 1px solid @line; padding: 4px; }
-QScrollBar:vertical { background: transparent; width: 8px; }
-QScrollBar::handle:vertical { background: @line; border-radius: 4px; min-height: 24px; }
+QScrollBar:vertical { background: transparent; width: 6px; }
+QScrollBar::handle:vertical { background: @line; border-radius: 3px; min-height: 24px; }
 QScrollBar::add-line, QScrollBar::sub-line { height: 0; width: 0; }
+QPushButton[planWord="true"] { border: none; background: transparent; color: @softInk; padding: 0; font-family: Vollkorn; font-size: 12pt; font-weight: 600; }
+QPushButton[planWord="true"]:checked { color: @ink; }
+QPushButton[planWord="true"]:hover, QPushButton[planWord="true"]:focus { color: @moss; }
 QDialogButtonBox, QMessageBox { dialogbuttonbox-buttons-have-icons: 0; }
 QProgressBar { background: @field; border: 1px solid @line; border-radius: 4px; text-align: center; color: @ink; }
 QProgressBar::chunk { background: @moss; border-radius: 3px; }

@@ -1,5 +1,7 @@
 #include "app/view/creature_view.h"
 
+#include "app/view/compass.h"
+
 #include "portrait/silhouette.h"
 
 #include <QCoreApplication>
@@ -19,9 +21,9 @@ constexpr int kSettleMs = 180;
 constexpr int kShadowSide = 192;
 } // namespace
 
-CreatureView::CreatureView(Session &session, HandModel &hand, const KeyMap &keys, QWidget *parent)
+CreatureView::CreatureView(Session &session, HandModel &hand, const KeyMap &keys, PictureShelf &shelf, QWidget *parent)
     : QOpenGLWidget(parent), m_session(session), m_hand(hand), m_keys(keys), m_strokes(session, hand), m_forms(session, hand),
-      m_alive(std::make_shared<std::atomic<bool>>(true))
+      m_references(session), m_shelf(shelf), m_alive(std::make_shared<std::atomic<bool>>(true))
 {
     setObjectName(QStringLiteral("creatureView"));
     setAccessibleName(tr("View of the creature"));
@@ -47,6 +49,12 @@ CreatureView::CreatureView(Session &session, HandModel &hand, const KeyMap &keys
     connect(&m_live, &LiveSkin::changed, this, [this] {
         update();
         emit balanceChanged();
+    });
+    connect(&shelf, &PictureShelf::arrived, this, qOverload<>(&QWidget::update));
+    connect(&m_references, &ReferenceControl::linedUp, this, &CreatureView::frameAll);
+    connect(&m_references, &ReferenceControl::changed, this, [this] {
+        updateHint();
+        update();
     });
     connect(&session, &Session::choiceChanged, this, qOverload<>(&QWidget::update));
     connect(&session, &Session::benchChanged, this, [this] {
@@ -110,6 +118,13 @@ Scene CreatureView::scene()
         m_live.want(s.creature->armature, m_forms.isActive());
         s.liveSkin = m_live.surface();
     }
+    for (const creature::Reference &r : m_references.shown(viewKey()))
+        if (const QImage *image = m_shelf.image(r.file))
+            s.pictures.push_back({r.file.get(),
+                                  image,
+                                  {placeOf(r, {0, 0}), placeOf(r, {1, 0}), placeOf(r, {0, 1}), placeOf(r, {1, 1})},
+                                  r.opacity,
+                                  r.isOver});
     s.preferLight = (m_moving || m_strokes.isActive()) && m_fullFrameMs > kSlowFrameMs;
     return s;
 }
@@ -210,18 +225,29 @@ void CreatureView::setCamera(const portrait::Camera &camera)
     touchCamera();
 }
 
+/// What there is to see from one of the anatomical views, or from anywhere.
+Box3f CreatureView::frameBox(const QString &key) const
+{
+    Box3f box = m_session.creature().bounds();
+    for (const creature::Reference &r : m_references.shown(key))
+        for (const float u : {0.0f, 1.0f})
+            for (const float v : {0.0f, 1.0f})
+                box.add(placeOf(r, {u, v}));
+    return box;
+}
+
 void CreatureView::lookFrom(const QString &key)
 {
     if (const auto turn = portrait::viewTurn(key.toStdString())) {
         portrait::Camera c = m_camera;
         c.turn = *turn;
-        setCamera(portrait::framing(c, m_session.creature().bounds(), projection().aspect()));
+        setCamera(portrait::framing(c, frameBox(key), projection().aspect()));
     }
 }
 
 void CreatureView::frameAll()
 {
-    const Box3f box = m_session.creature().bounds();
+    const Box3f box = frameBox(viewKey());
     if (box.isEmpty())
         return;
     m_framed = true;
@@ -349,7 +375,9 @@ void CreatureView::pressAt(QPointF at, float pressure)
 {
     m_last = m_pressed = at;
     const mesh::Ray ray = projection().rayAt(at);
-    if (showsForms()) {
+    if (m_references.press(projection(), at, viewKey())) {
+        m_gesture = Gesture::Picture;
+    } else if (showsForms()) {
         m_gesture = m_forms.press(projection(), at) ? Gesture::Form : Gesture::Orbit;
     } else if (m_strokes.begin(ray, pressure, m_held)) {
         m_gesture = Gesture::Stroke;
@@ -369,6 +397,7 @@ void CreatureView::moveAt(QPointF at, float pressure)
     case Gesture::Orbit: orbit(by); break;
     case Gesture::Slide: slide(by); break;
     case Gesture::Form: m_forms.drag(projection(), at); break;
+    case Gesture::Picture: m_references.drag(projection(), at); break;
     case Gesture::Stroke: {
         QElapsedTimer clock;
         clock.start();
@@ -397,6 +426,8 @@ void CreatureView::releaseAt()
         m_strokes.end();
     else if (gesture == Gesture::Form)
         m_forms.release();
+    else if (gesture == Gesture::Picture)
+        m_references.release();
     else if ((gesture == Gesture::Orbit || gesture == Gesture::Slide) && !(m_camera == m_gestureStart))
         rememberCamera();
     m_moving = true; // one light frame now, the full one when all is still
@@ -409,6 +440,8 @@ void CreatureView::mousePressEvent(QMouseEvent *e)
     if (e->source() != Qt::MouseEventNotSynthesized || m_gesture != Gesture::None)
         return;
     if (e->button() == Qt::LeftButton) {
+        if (const QString key = compassKeyAt(m_camera, size(), e->position()); !key.isEmpty())
+            return lookFrom(key);
         if (m_adjustKey != HeldKey::None) {
             m_gesture = Gesture::Adjust;
             m_pressed = e->position();
@@ -505,6 +538,7 @@ void CreatureView::keyPressEvent(QKeyEvent *e)
         return QOpenGLWidget::keyPressEvent(e);
     m_strokes.cancel();
     m_forms.cancel();
+    m_references.cancel();
     m_gesture = Gesture::None;
     updateHint();
     update();
@@ -550,8 +584,10 @@ void CreatureView::updateRing(QPointF at)
 
 void CreatureView::updateHint()
 {
-    QString hint;
-    if (showsForms()) {
+    QString hint = m_references.hint();
+    if (!hint.isEmpty()) {
+        // lining up comes first
+    } else if (showsForms()) {
         hint = tr("Armature · %1").arg(formTileHint(m_hand.formTile()));
     } else {
         const sculpt::StrokeSettings s = m_strokes.settingsFor(m_held);

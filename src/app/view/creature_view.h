@@ -3,6 +3,8 @@
 #include "app/theme/keys.h"
 #include "app/view/form_control.h"
 #include "app/view/live_skin.h"
+#include "app/view/picture_shelf.h"
+#include "app/view/reference_control.h"
 #include "app/view/renderer.h"
 #include "app/view/stroke_control.h"
 
@@ -19,7 +21,7 @@ class CreatureView : public QOpenGLWidget
 {
     Q_OBJECT
 public:
-    CreatureView(Session &session, HandModel &hand, const KeyMap &keys, QWidget *parent = nullptr);
+    CreatureView(Session &session, HandModel &hand, const KeyMap &keys, PictureShelf &shelf, QWidget *parent = nullptr);
     ~CreatureView() override;
 
     const portrait::Camera &camera() const { return m_camera; }
@@ -34,10 +36,12 @@ public:
     void setShowTimes(bool on);
     void setShowLiveSkin(bool on); ///< what the forms would knit into, on the Armature bench
     bool showsLiveSkin() const { return m_showLive; }
+    ReferenceControl &references() { return m_references; }
     const LiveSkin &liveSkin() const { return m_live; }
     QString balanceWords() const; ///< how the forms stand, empty when not known
     bool showsSkin() const { return m_showSkin; }
     QString viewName() const;
+    QString viewKey() const;                ///< of the anatomical view that is looked from, empty for a free view
     QString hint() const { return m_hint; } ///< what a press here will do, in words
     Projection projection() const { return {m_camera, QSizeF(size())}; }
     /// Shows a piece as it would be (a layer slider on its way); null shows the creature again.
@@ -70,7 +74,7 @@ protected:
     void focusOutEvent(QFocusEvent *e) override;
 
 private:
-    enum class Gesture { None, Orbit, Slide, Stroke, Form, Adjust };
+    enum class Gesture { None, Orbit, Slide, Stroke, Form, Picture, Adjust };
     void pressAt(QPointF at, float pressure);
     void moveAt(QPointF at, float pressure);
     void releaseAt();
@@ -83,6 +87,7 @@ private:
     void settle();
     void adjust(QPointF at);
     bool hold(int key, bool isDown);
+    Box3f frameBox(const QString &viewKey) const;
     Scene scene();
     bool showsForms() const;
     void updateShadow();
@@ -90,7 +95,6 @@ private:
     void updateRing(QPointF at);
     void paintOverlay();
     void paintRing(QPainter &p) const;
-    void paintCompass(QPainter &p) const;
     void paintLabels(QPainter &p) const;
     void paintBalance(QPainter &p) const;
     void updateHint();
@@ -100,6 +104,8 @@ private:
     const KeyMap &m_keys;
     StrokeControl m_strokes;
     FormControl m_forms;
+    ReferenceControl m_references;
+    PictureShelf &m_shelf;
     LiveSkin m_live;
     std::unique_ptr<QOpenGLFunctions_3_3_Core> m_gl;
     std::unique_ptr<Renderer> m_renderer;

@@ -128,6 +128,27 @@ uniform vec3 top, bottom;
 out vec4 result;
 void main() { result = vec4(mix(bottom, top, vHeight), 1.0); })";
 
+constexpr const char *kPictureVertex = R"(#version 330 core
+uniform mat4 view, projection;
+uniform vec3 corners[4];
+out vec2 vAt;
+void main()
+{
+    vAt = vec2(gl_VertexID & 1, gl_VertexID >> 1);
+    gl_Position = projection * view * vec4(corners[gl_VertexID], 1.0);
+})";
+
+constexpr const char *kPictureFragment = R"(#version 330 core
+in vec2 vAt;
+uniform sampler2D picture;
+uniform float opacity;
+out vec4 result;
+void main()
+{
+    vec4 c = texture(picture, vAt);
+    result = vec4(c.rgb, c.a * opacity);
+})";
+
 QVector3D vec(Vec3f v)
 {
     return {v.x, v.y, v.z};
@@ -188,6 +209,7 @@ Renderer::Renderer(QOpenGLFunctions_3_3_Core &gl) : m_gl(gl)
     build(m_outline, kOutlineVertex, kFlatFragment);
     build(m_floor, kFloorVertex, kFloorFragment);
     build(m_backdrop, kBackdropVertex, kBackdropFragment);
+    build(m_picture, kPictureVertex, kPictureFragment);
     m_empty.create();
     setContactShadow({0}, 1, {});
 }
@@ -312,6 +334,38 @@ void Renderer::drawForms(const Scene &scene, bool outline)
     }
 }
 
+void Renderer::drawPictures(const Scene &scene, const portrait::Camera &camera, float aspect, bool over)
+{
+    std::erase_if(m_pictures, [&](const auto &known) {
+        const auto &all = scene.creature->references;
+        return std::none_of(all.begin(), all.end(), [&](const auto &r) { return r.file.get() == known.first; });
+    });
+    for (const ScenePicture &p : scene.pictures) {
+        if (p.isOver != over)
+            continue;
+        auto &texture = m_pictures[p.key];
+        if (!texture) {
+            texture = std::make_unique<QOpenGLTexture>(*p.image, QOpenGLTexture::GenerateMipMaps);
+            texture->setMinMagFilters(QOpenGLTexture::LinearMipMapLinear, QOpenGLTexture::Linear);
+            texture->setWrapMode(QOpenGLTexture::ClampToEdge);
+        }
+        useCamera(m_picture, camera, aspect);
+        QVector3D corners[4];
+        for (std::size_t i = 0; i < 4; ++i)
+            corners[i] = vec(p.corners[i]);
+        m_picture.setUniformValueArray("corners", corners, 4);
+        m_picture.setUniformValue("opacity", p.opacity);
+        m_picture.setUniformValue("picture", 0);
+        texture->bind(0);
+        m_gl.glEnable(GL_BLEND);
+        m_gl.glBlendFuncSeparate(GL_SRC_ALPHA, GL_ONE_MINUS_SRC_ALPHA, GL_ZERO, GL_ONE);
+        m_empty.bind();
+        m_gl.glDrawArrays(GL_TRIANGLE_STRIP, 0, 4);
+        m_empty.release();
+        m_gl.glDisable(GL_BLEND);
+    }
+}
+
 /// One layer of clear skin over the forms: its depth first, then its nearest surface alone.
 void Renderer::drawLiveSkin(const Scene &)
 {
@@ -338,6 +392,7 @@ void Renderer::draw(const Scene &scene, const portrait::Camera &camera, float as
     m_triangles = 0;
     m_gl.glClear(GL_COLOR_BUFFER_BIT | GL_DEPTH_BUFFER_BIT);
     drawBackdrop();
+    drawPictures(scene, camera, aspect, false);
     m_gl.glEnable(GL_DEPTH_TEST);
     useCamera(m_clay, camera, aspect);
     m_clay.setUniformValue("alpha", 1.0f);
@@ -363,6 +418,7 @@ void Renderer::draw(const Scene &scene, const portrait::Camera &camera, float as
     m_gl.glDisable(GL_CULL_FACE);
     drawFloor(camera, aspect);
     m_gl.glDisable(GL_DEPTH_TEST);
+    drawPictures(scene, camera, aspect, true);
 }
 
 std::vector<std::uint32_t> Renderer::needLight(std::size_t above) const

@@ -8,10 +8,20 @@
 #include <QOpenGLShaderProgram>
 #include <QOpenGLTexture>
 
+#include <array>
 #include <map>
 #include <memory>
 
 namespace bonemoss::app {
+
+/// A picture in space, behind everything or over it.
+struct ScenePicture {
+    const void *key = nullptr; ///< tells pictures apart from frame to frame
+    const QImage *image = nullptr;
+    std::array<Vec3f, 4> corners; ///< upper left, upper right, lower left, lower right
+    float opacity = 1;
+    bool isOver = false;
+};
 
 /// What the renderer shall show in one frame.
 struct Scene {
@@ -23,6 +33,7 @@ struct Scene {
     const mesh::Surface *strokeSurface = nullptr; ///< shown instead of the chosen piece during a stroke
     const mesh::BlockArray<std::uint8_t> *strokeMask = nullptr;
     std::vector<std::uint32_t> strokeDirty, strokeTouched;
+    std::vector<ScenePicture> pictures;
 };
 
 /// Draws a creature in clay on a floor with contact shadow. Lives with the view's context.
@@ -54,14 +65,16 @@ private:
     void drawLiveSkin(const Scene &scene);
     void drawFloor(const portrait::Camera &camera, float aspect);
     void drawBackdrop();
+    void drawPictures(const Scene &scene, const portrait::Camera &camera, float aspect, bool over);
 
     QOpenGLFunctions_3_3_Core &m_gl;
-    QOpenGLShaderProgram m_clay, m_outline, m_floor, m_backdrop;
+    QOpenGLShaderProgram m_clay, m_outline, m_floor, m_backdrop, m_picture;
     QOpenGLVertexArrayObject m_empty;
     std::unique_ptr<QOpenGLTexture> m_shadow;
     Box3f m_shadowArea;
     std::map<std::uint32_t, std::unique_ptr<GpuSkin>> m_pieces;
     std::map<std::uint32_t, FormMesh> m_forms;
+    std::map<const void *, std::unique_ptr<QOpenGLTexture>> m_pictures;
     std::unique_ptr<GpuSkin> m_live;
     std::size_t m_triangles = 0;
 };

@@ -2,6 +2,7 @@
 #include "app/view/creature_view.h"
 
 #include "app/theme/theme.h"
+#include "app/view/compass.h"
 
 #include <QPainter>
 #include <QPainterPath>
@@ -27,10 +28,19 @@ QColor inkOnBackdrop()
 
 } // namespace
 
-QString CreatureView::viewName() const
+QString CreatureView::viewKey() const
 {
     for (const portrait::NamedView &v : portrait::anatomicalViews())
-        if (dot(normalized(v.from), -m_camera.forward()) > 0.9995f)
+        if (dot(normalized(v.from), -m_camera.forward()) > 0.9995f && dot(v.up, m_camera.up()) > 0.999f)
+            return QString::fromUtf8(v.key.data(), qsizetype(v.key.size()));
+    return {};
+}
+
+QString CreatureView::viewName() const
+{
+    const QString key = viewKey();
+    for (const portrait::NamedView &v : portrait::anatomicalViews())
+        if (key == QString::fromUtf8(v.key.data(), qsizetype(v.key.size())))
             return QString::fromUtf8(v.title.data(), qsizetype(v.title.size())).toLower();
     return tr("free view");
 }
@@ -60,43 +70,6 @@ void CreatureView::paintLabels(QPainter &p) const
     if (m_drewLight)
         third += third.isEmpty() ? tr("lighter while moving") : tr(" · lighter while moving");
     p.drawText(QPointF(14, 60), third);
-}
-
-/// Directions of the body where they point in this view; those facing away are faint.
-void CreatureView::paintCompass(QPainter &p) const
-{
-    const double radius = 44;
-    const QPointF centre(width() - radius - 18, radius + 16);
-    QColor disc = theme().field;
-    disc.setAlpha(130);
-    p.setPen(QPen(theme().line, 1));
-    p.setBrush(disc);
-    p.drawEllipse(centre, radius, radius);
-    struct End {
-        QString name;
-        Vec3f to;
-    };
-    const End ends[] = {{tr("Nose"), {0, 0, 1}},   {tr("Tail"), {0, 0, -1}}, {tr("Crown"), {0, 1, 0}},
-                        {tr("Belly"), {0, -1, 0}}, {tr("Left"), {1, 0, 0}},  {tr("Right"), {-1, 0, 0}}};
-    for (const End &e : ends) {
-        const double x = double(dot(e.to, m_camera.right())), y = double(dot(e.to, m_camera.up()));
-        const double away = double(dot(e.to, m_camera.forward()));
-        if (std::hypot(x, y) < 0.45 || away > 0.4)
-            continue; // it points at the viewer or away: its opposite says enough
-        const QPointF at = centre + QPointF(x, -y) * (radius - 13);
-        QColor ink = e.name == tr("Nose") ? (theme().isDark ? theme().moss : QColor("#3F5A26")) : theme().ink;
-        ink.setAlphaF(away > 0.3 ? 0.55f : 1.0f);
-        p.setPen(ink);
-        QFont f = font();
-        f.setPointSizeF(8);
-        f.setBold(e.name == tr("Nose"));
-        p.setFont(f);
-        p.drawText(QRectF(at - QPointF(24, 8), QSizeF(48, 16)), Qt::AlignCenter, e.name);
-    }
-    p.setPen(Qt::NoPen);
-    p.setBrush(theme().moss);
-    p.drawEllipse(centre, 2.5, 2.5);
-    p.setFont(font());
 }
 
 QString CreatureView::balanceWords() const
@@ -193,14 +166,16 @@ void CreatureView::paintOverlay()
         m_forms.paintHandles(p, projection());
     else
         paintRing(p);
+    m_references.paint(p, projection(), viewKey());
     paintBalance(p);
     paintLabels(p);
-    paintCompass(p);
+    paintCompass(p, m_camera, size());
     const creature::Creature &c = m_session.creature();
-    if (c.pieces.empty() && c.armature.forms.empty()) {
+    if (c.pieces.empty() && c.armature.forms.empty() && m_references.shown(viewKey()).empty()) {
         p.setPen(inkOnBackdrop());
         p.drawText(rect().adjusted(0, 0, 0, -40), Qt::AlignCenter,
-                   tr("Nothing here yet.\nChoose a form in the hand, press in the view and drag it to size."));
+                   tr("Nothing here yet.\nChoose a form in the hand, press in the view and drag it to size;\nor drop a drawing "
+                      "here to work from."));
     } else if (c.pieces.empty() && !showsForms()) {
         p.setPen(inkOnBackdrop());
         p.drawText(rect().adjusted(0, 0, 0, -40), Qt::AlignHCenter | Qt::AlignBottom,

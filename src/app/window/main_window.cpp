@@ -2,6 +2,9 @@
 
 #include "app/anatomy/anatomy_panel.h"
 #include "app/anatomy/layers_panel.h"
+#include "app/anatomy/picture_board.h"
+#include "app/anatomy/pictures_panel.h"
+#include "app/anatomy/plan_panel.h"
 #include "app/anatomy/proportions_panel.h"
 #include "app/angles/angles_strip.h"
 #include "app/dialogs/dialogs.h"
@@ -117,6 +120,8 @@ MainWindow::MainWindow(const QString &rescueFolder) : m_session(rescueFolder), m
     connect(m_view, &CreatureView::cameraChanged, this, [this] { m_angles->setCurrent(m_view->viewName()); });
     connect(m_angles, &AnglesStrip::viewChosen, m_view, &CreatureView::lookFrom);
     connect(m_layers, &LayersPanel::previewChanged, m_view, &CreatureView::setPreview);
+    connect(m_pictures, &PicturesPanel::addAsked, this, &MainWindow::addPictures);
+    connect(m_pictures, &PicturesPanel::lineUpAsked, this, &MainWindow::lineUp);
     connect(m_handPanel, &HandPanel::knitAsked, this, &MainWindow::knit);
     connect(m_handPanel, &HandPanel::reknitAsked, this, &MainWindow::reknit);
     connect(m_handPanel, &HandPanel::refineAsked, this, &MainWindow::refine);
@@ -142,17 +147,24 @@ void MainWindow::buildCentre()
     benches->setObjectName(QStringLiteral("centre"));
     buildBenches(benches);
     column->addWidget(benches);
-    m_view = new CreatureView(m_session, m_hand, m_keys);
+    m_view = new CreatureView(m_session, m_hand, m_keys, m_shelf);
     m_anatomy = new AnatomyPanel(m_session);
     m_layers = new LayersPanel(m_session);
     m_handPanel = new HandPanel(m_session, m_hand);
     m_angles = new AnglesStrip(m_session);
     m_left = new QSplitter(Qt::Vertical);
     m_left->addWidget(m_anatomy);
-    m_proportions = new ProportionsPanel(m_session);
     m_left->addWidget(m_layers);
-    m_left->addWidget(m_proportions);
-    m_left->setSizes({380, 260, 260});
+    m_plan = new PlanPanel;
+    m_pictures = new PicturesPanel(m_session, m_shelf);
+    m_plan->addPage(tr("Proportions"), QStringLiteral("planProportions"), new ProportionsPanel(m_session));
+    m_plan->addPage(tr("Pictures"), QStringLiteral("planPictures"), m_pictures);
+    m_plan->addPage(tr("Board"), QStringLiteral("planBoard"), new PictureBoard(m_session, m_shelf));
+    m_left->addWidget(m_plan);
+    m_boardOver = new PictureBoard(m_session, m_shelf, m_view);
+    m_boardOver->setObjectName(QStringLiteral("boardOver"));
+    m_boardOver->hide();
+    m_left->setSizes({360, 340, 340});
     m_down = new QSplitter(Qt::Vertical);
     m_down->addWidget(m_view);
     m_down->addWidget(m_angles);
@@ -229,7 +241,7 @@ void MainWindow::showBench()
 {
     m_benches[std::size_t(m_session.bench())]->setChecked(true);
     m_layers->setVisible(m_session.bench() != Bench::Armature);
-    m_proportions->setVisible(m_session.bench() == Bench::Armature);
+    m_plan->setVisible(m_session.bench() == Bench::Armature);
     showStatus();
 }
 
@@ -281,7 +293,9 @@ bool MainWindow::save()
 
 bool MainWindow::saveAs()
 {
-    QString path = QFileDialog::getSaveFileName(this, tr("Save creature"), m_session.path(), tr("Creatures (*.bonemoss)"));
+    QString path = QFileDialog::getSaveFileName(this, tr("Save creature"),
+                                                m_session.path().isEmpty() ? tr("creature.bonemoss") : m_session.path(),
+                                                tr("Creatures (*.bonemoss)"));
     if (path.isEmpty())
         return false;
     if (!path.endsWith(QStringLiteral(".bonemoss")))
@@ -514,6 +528,10 @@ void MainWindow::dropEvent(QDropEvent *e)
 {
     for (const QUrl &url : e->mimeData()->urls()) {
         const QString path = url.toLocalFile();
+        if (isPicture(path)) {
+            addPicture(path);
+            continue;
+        }
         const bool isMesh = io::formatFor(path.toStdString()) != nullptr;
         if (isMesh || maySwitch())
             openPath(path);

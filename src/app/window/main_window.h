@@ -2,6 +2,7 @@
 
 #include "app/hand/hand_model.h"
 #include "app/theme/keys.h"
+#include "app/view/picture_shelf.h"
 
 #include <QMainWindow>
 
@@ -20,7 +21,9 @@ class CreatureView;
 class HandPanel;
 class LayersPanel;
 class PenSimulator;
-class ProportionsPanel;
+class PictureBoard;
+class PicturesPanel;
+class PlanPanel;
 class RecipePlayer;
 
 /// The window: menus, benches, the panels around the view, and the status line.
@@ -65,6 +68,11 @@ private:
     void open();
     void importMesh();
     void exportMesh();
+    static bool isPicture(const QString &path);
+    void addPictures();
+    void addPicture(const QString &path);
+    void lineUp(std::uint32_t picture);
+    void showBoardOver(bool on);
     void knit();
     void reknit();
     void refine();
@@ -78,10 +86,13 @@ private:
     Session m_session;
     HandModel m_hand;
     KeyMap m_keys;
+    PictureShelf m_shelf;
     CreatureView *m_view = nullptr;
     AnatomyPanel *m_anatomy = nullptr;
     LayersPanel *m_layers = nullptr;
-    ProportionsPanel *m_proportions = nullptr;
+    PlanPanel *m_plan = nullptr;
+    PicturesPanel *m_pictures = nullptr;
+    PictureBoard *m_boardOver = nullptr;
     HandPanel *m_handPanel = nullptr;
     AnglesStrip *m_angles = nullptr;
     PenSimulator *m_pen = nullptr;

@@ -56,6 +56,7 @@ void MainWindow::buildFileMenu()
     add(file, tr("Save &as…"), "saveAs", QKeySequence::SaveAs, [this] { saveAs(); });
     file->addSeparator();
     add(file, tr("&Import mesh…"), "import", {}, [this] { importMesh(); });
+    add(file, tr("Add &pictures…"), "addPictures", {}, [this] { addPictures(); });
     add(file, tr("&Export mesh…"), "export", {}, [this] { exportMesh(); });
     add(file, tr("Write &recipe…"), "recipe", {}, [this] {
         const QString path = QFileDialog::getSaveFileName(this, tr("Write recipe"), {}, tr("Recipes (*.recipe.json)"));
@@ -123,6 +124,9 @@ void MainWindow::buildViewMenu()
     live->setCheckable(true);
     live->setChecked(m_view->showsLiveSkin());
     connect(live, &QAction::toggled, m_view, &CreatureView::setShowLiveSkin);
+    QAction *board = add(view, tr("Picture &board over the view"), "boardOver", QKeySequence(Qt::Key_B), [] {});
+    board->setCheckable(true);
+    connect(board, &QAction::toggled, this, &MainWindow::showBoardOver);
     add(view, tr("Solo"), "solo", QKeySequence(Qt::Key_QuoteLeft), [this] { m_anatomy->toggleSolo(); });
     add(view, tr("&Hide panels"), "panels", QKeySequence(Qt::Key_Tab), [this] {
         m_panelsHidden = !m_panelsHidden;

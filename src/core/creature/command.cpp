@@ -46,7 +46,7 @@ const std::vector<CommandSpec> &commands()
 {
     static const std::vector<CommandSpec> all = [] {
         std::vector<CommandSpec> rows;
-        for (auto part : {armatureCommands(), orderCommands(), skinCommands(), sculptCommands()})
+        for (auto part : {armatureCommands(), orderCommands(), skinCommands(), sculptCommands(), pictureCommands()})
             rows.insert(rows.end(), part.begin(), part.end());
         return rows;
     }();

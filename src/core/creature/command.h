@@ -43,6 +43,7 @@ struct CommandSpec {
     std::string description;
     std::vector<ParamSpec> params;
     Result<Creature> (*apply)(const Creature &, const Params &, CommandContext &) = nullptr;
+    bool readsFile = false; ///< what it does hangs on a file outside the creature
 };
 
 /// Every command, by name. Adding one is one row in one of the tables below.
@@ -52,6 +53,7 @@ std::vector<CommandSpec> armatureCommands();
 std::vector<CommandSpec> orderCommands();
 std::vector<CommandSpec> skinCommands();
 std::vector<CommandSpec> sculptCommands();
+std::vector<CommandSpec> pictureCommands();
 
 /// Checks the parameters against the command's table and applies it. The old creature is never
 /// changed; on an error nothing has happened. command: {"do": NAME, parameters...}.

@@ -48,7 +48,8 @@ Result<Creature> knitForms(const Creature &before, const Params &p, CommandConte
     auto knitted = field::knitSource(*armature::makeDistance(before.armature, only), *density, context.progress);
     if (!knitted)
         return knitted.error();
-    context.notes.push_back(fmt::format("{} faces at {:.3g} mm", knitted->mesh.faces.size(), knitted->report.spacing));
+    context.notes.push_back(
+        fmt::format("{} faces at {:.3g} mm", fmt::group_digits(knitted->mesh.faces.size()), knitted->report.spacing));
     if (knitted->report.crumbs > 0)
         context.notes.push_back(fmt::format("{} crumbs of tips thinner than the spacing were left out", knitted->report.crumbs));
     context.progress.say(0.8f, "blocks");
@@ -105,7 +106,8 @@ Result<Creature> reknit(const Creature &before, const Params &p, CommandContext 
         context.notes.push_back(fmt::format(
             "layers and mask carried over; the skin moved {:.3g} mm on average, {:.3g} mm at most", loss.meanMm, loss.largestMm));
     }
-    context.notes.push_back(fmt::format("{} faces at {:.3g} mm", knitted->mesh.faces.size(), knitted->report.spacing));
+    context.notes.push_back(
+        fmt::format("{} faces at {:.3g} mm", fmt::group_digits(knitted->mesh.faces.size()), knitted->report.spacing));
     Creature after = before;
     after.put(std::move(piece));
     return after;
@@ -203,7 +205,8 @@ std::vector<CommandSpec> skinCommands()
          "Reads a mesh file (OBJ, STL, PLY, glTF, OFF) as a piece, with repairs told.",
          {required(textParam("path", "file; relative to the recipe")), textParam("name", "of the piece"),
           numberParam("scale", "", "from the file's units to mm", 1e-6, 1e6, "1")},
-         importPiece},
+         importPiece,
+         true},
         {"piece.set",
          "Change piece",
          "Name, visibility and lock of a piece.",

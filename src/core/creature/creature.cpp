@@ -13,6 +13,12 @@ const Piece *Creature::piece(std::uint32_t id) const
     return nullptr;
 }
 
+const Reference *Creature::reference(std::uint32_t id) const
+{
+    const auto found = std::find_if(references.begin(), references.end(), [&](const Reference &r) { return r.id == id; });
+    return found == references.end() ? nullptr : &*found;
+}
+
 void Creature::put(std::shared_ptr<const Piece> changed)
 {
     for (auto &p : pieces)
@@ -27,7 +33,8 @@ std::string Creature::uniqueName(const std::string &wanted) const
 {
     const auto taken = [&](const std::string &name) {
         return std::any_of(armature.forms.begin(), armature.forms.end(), [&](const auto &f) { return f.name == name; })
-               || std::any_of(pieces.begin(), pieces.end(), [&](const auto &p) { return p->name == name; });
+               || std::any_of(pieces.begin(), pieces.end(), [&](const auto &p) { return p->name == name; })
+               || std::any_of(references.begin(), references.end(), [&](const auto &r) { return r.name == name; });
     };
     const std::string base = wanted.empty() ? "thing" : wanted;
     std::string name = base;
@@ -66,6 +73,8 @@ std::size_t Creature::memoryBytes() const
     std::size_t n = 0;
     for (const auto &p : pieces)
         n += p->skin.memoryBytes();
+    for (const Reference &r : references)
+        n += r.file->bytes.size();
     return n;
 }
 

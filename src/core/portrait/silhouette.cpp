@@ -1,6 +1,7 @@
 #include "portrait/silhouette.h"
 
 #include <algorithm>
+#include <cmath>
 
 namespace bonemoss::portrait {
 
@@ -25,12 +26,12 @@ public:
         const float lowX = std::min({a.x, b.x, c.x}), highX = std::max({a.x, b.x, c.x});
         const float lowY = std::min({a.y, b.y, c.y}), highY = std::max({a.y, b.y, c.y});
         set(int(a.x), int(a.y));
-        if (highX - lowX < 1 && highY - lowY < 1)
-            return;
+        const int x0 = std::max(0, int(std::ceil(lowX - 0.5f))), x1 = std::min(m_width - 1, int(std::floor(highX - 0.5f)));
+        const int y0 = std::max(0, int(std::ceil(lowY - 0.5f))), y1 = std::min(m_height - 1, int(std::floor(highY - 0.5f)));
+        if (x0 > x1 || y0 > y1)
+            return; // no middle of a pixel in reach
         const auto edge = [](Point p, Point q, float x, float y) { return (q.x - p.x) * (y - p.y) - (q.y - p.y) * (x - p.x); };
         const float area = edge(a, b, c.x, c.y);
-        const int x0 = std::max(0, int(lowX)), x1 = std::min(m_width - 1, int(highX));
-        const int y0 = std::max(0, int(lowY)), y1 = std::min(m_height - 1, int(highY));
         for (int y = y0; y <= y1; ++y)
             for (int x = x0; x <= x1; ++x) {
                 const float px = float(x) + 0.5f, py = float(y) + 0.5f;

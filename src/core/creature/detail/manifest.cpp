@@ -272,6 +272,59 @@ Result<std::shared_ptr<const Piece>> readPiece(const json &j, const ReadBlob &re
     return std::shared_ptr<const Piece>(piece);
 }
 
+constexpr std::size_t kPictureChunk = 4u << 20; // below the largest block a store takes
+
+json writeReference(const Reference &r, const WriteBlob &write)
+{
+    const PictureFile &file = *r.file;
+    json chunks = json::array();
+    file.contentHashes.resize((file.bytes.size() + kPictureChunk - 1) / kPictureChunk);
+    for (std::size_t i = 0; i < file.contentHashes.size(); ++i)
+        chunks.push_back(write(file.contentHashes[i], [&] {
+            const auto from = file.bytes.begin() + std::ptrdiff_t(i * kPictureChunk);
+            return std::vector<std::byte>(from,
+                                          from + std::ptrdiff_t(std::min(kPictureChunk, file.bytes.size() - i * kPictureChunk)));
+        }));
+    const auto mark = [](const std::optional<PicturePoint> &p) { return p ? json{p->u, p->v} : json(nullptr); };
+    return {{"id", r.id},
+            {"name", r.name},
+            {"view", r.view},
+            {"file", chunks},
+            {"width", file.width},
+            {"height", file.height},
+            {"across", r.across},
+            {"up", r.up},
+            {"heightMm", r.heightMm},
+            {"turn", r.turn},
+            {"opacity", r.opacity},
+            {"over", r.isOver},
+            {"locked", r.isLocked},
+            {"hidden", r.isHidden},
+            {"crown", mark(r.crown)},
+            {"ground", mark(r.ground)}};
+}
+
+Result<Reference> readReference(const json &j, const ReadBlob &read)
+{
+    Reference r;
+    auto file = std::make_shared<PictureFile>();
+    for (const json &chunk : j.at("file")) {
+        const auto bytes = read(chunk.get<std::string>());
+        if (!bytes)
+            return bytes.error();
+        file->bytes.insert(file->bytes.end(), bytes->begin(), bytes->end());
+    }
+    file->width = std::max(1, j.at("width").get<int>()), file->height = std::max(1, j.at("height").get<int>());
+    r.file = std::move(file);
+    r.id = j.at("id"), r.name = j.at("name"), r.view = j.at("view");
+    r.across = j.at("across"), r.up = j.at("up"), r.heightMm = j.at("heightMm"), r.turn = j.at("turn");
+    r.opacity = j.at("opacity"), r.isOver = j.at("over"), r.isLocked = j.at("locked"), r.isHidden = j.at("hidden");
+    for (const auto &[key, mark] : {std::pair{"crown", &r.crown}, std::pair{"ground", &r.ground}})
+        if (!j.at(key).is_null())
+            *mark = PicturePoint{j.at(key).at(0), j.at(key).at(1)};
+    return r;
+}
+
 } // namespace
 
 std::string toHex(Hash h)
@@ -315,8 +368,12 @@ json toManifest(const Creature &c, const WriteBlob &write)
     json targets = json::array();
     for (const auto &t : c.armature.targets)
         targets.push_back({{"form", t.form}, {"ratio", t.ratio}, {"tolerance", t.tolerance}});
-    return {{"heightMm", c.heightMm}, {"nextId", c.nextId}, {"forms", forms},
-            {"pieces", pieces},       {"targets", targets}, {"unitForm", c.armature.unitForm}};
+    json references = json::array();
+    for (const Reference &r : c.references)
+        references.push_back(writeReference(r, write));
+    return {{"heightMm", c.heightMm},  {"nextId", c.nextId}, {"forms", forms},
+            {"pieces", pieces},        {"targets", targets}, {"unitForm", c.armature.unitForm},
+            {"references", references}};
 }
 
 Result<Creature> fromManifest(const json &m, const ReadBlob &read, std::vector<std::string> &damage)
@@ -337,6 +394,14 @@ Result<Creature> fromManifest(const json &m, const ReadBlob &read, std::vector<s
             else
                 damage.push_back(fmt::format("piece {} could not be read ({}) and is left out", p.at("name").get<std::string>(),
                                              piece.error().text()));
+        }
+        for (const json &r : m.value("references", json::array())) {
+            auto reference = readReference(r, read);
+            if (reference)
+                c.references.push_back(std::move(*reference));
+            else
+                damage.push_back(fmt::format("picture {} could not be read ({}) and is left out", r.at("name").get<std::string>(),
+                                             reference.error().text()));
         }
         return c;
     } catch (const std::exception &e) {

@@ -1,0 +1,201 @@
+#include "app/anatomy/pictures_panel.h"
+
+#include "app/hand/value_slider.h"
+#include "app/view/picture_shelf.h"
+#include "portrait/camera.h"
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QDoubleSpinBox>
+#include <QLabel>
+#include <QListWidget>
+#include <QPushButton>
+#include <QVBoxLayout>
+#include <nlohmann/json.hpp>
+
+#include <numbers>
+
+namespace bonemoss::app {
+
+using creature::Reference;
+
+namespace {
+constexpr int kThumb = 36;
+
+std::vector<std::string> viewKeys()
+{
+    std::vector<std::string> keys;
+    for (const portrait::NamedView &v : portrait::anatomicalViews())
+        keys.emplace_back(v.key);
+    keys.emplace_back(creature::kBoard);
+    return keys;
+}
+
+QIcon thumb(const QImage *image)
+{
+    QImage square(kThumb, kThumb, QImage::Format_RGBA8888);
+    square.fill(Qt::transparent);
+    if (image) {
+        const QImage small = image->scaled(kThumb, kThumb, Qt::KeepAspectRatio, Qt::SmoothTransformation);
+        QPainter p(&square);
+        p.drawImage((kThumb - small.width()) / 2, (kThumb - small.height()) / 2, small);
+    }
+    return QIcon(QPixmap::fromImage(square));
+}
+} // namespace
+
+QString pictureViewTitle(const std::string &view)
+{
+    for (const portrait::NamedView &v : portrait::anatomicalViews())
+        if (v.key == view)
+            return QString::fromUtf8(v.title.data(), qsizetype(v.title.size()));
+    return PicturesPanel::tr("Board");
+}
+
+PicturesPanel::PicturesPanel(Session &session, PictureShelf &shelf, QWidget *parent)
+    : QWidget(parent), m_session(session), m_shelf(shelf)
+{
+    auto *column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(5);
+    m_list = new QListWidget;
+    m_list->setObjectName(QStringLiteral("pictureList"));
+    m_list->setAccessibleName(tr("Pictures"));
+    m_list->setIconSize(QSize(kThumb, kThumb));
+    m_list->setMinimumHeight(56);
+    connect(m_list, &QListWidget::currentRowChanged, this, [this](int row) {
+        if (!m_isFilling)
+            m_session.choosePicture(row < 0 ? 0 : m_list->item(row)->data(Qt::UserRole).toUInt());
+    });
+    column->addWidget(m_list, 1);
+    auto *add = new QPushButton(tr("Add picture…"));
+    add->setObjectName(QStringLiteral("pictureAdd"));
+    add->setToolTip(tr("PNG, JPEG, TIFF or EXR; it is kept inside the creature. Pictures can also be dropped on the view"));
+    connect(add, &QPushButton::clicked, this, &PicturesPanel::addAsked);
+    column->addWidget(add);
+    connect(&session, &Session::creatureChanged, this, [this] {
+        m_shelf.keepOnly(m_session.creature());
+        rebuild();
+    });
+    connect(&session, &Session::choiceChanged, this, &PicturesPanel::rebuild);
+    connect(&shelf, &PictureShelf::arrived, this, &PicturesPanel::rebuild);
+    rebuild();
+}
+
+void PicturesPanel::rebuild()
+{
+    m_isFilling = true;
+    m_list->clear();
+    for (const Reference &r : m_session.creature().references) {
+        auto *item = new QListWidgetItem(thumb(m_shelf.image(r.file)), QString::fromStdString(r.name), m_list);
+        item->setData(Qt::UserRole, r.id);
+        item->setToolTip(tr("%1 · %2 by %3 pixels").arg(pictureViewTitle(r.view)).arg(r.file->width).arg(r.file->height));
+        if (r.id == m_session.picture())
+            m_list->setCurrentItem(item);
+    }
+    m_isFilling = false;
+    rebuildSettings();
+}
+
+void PicturesPanel::rebuildSettings()
+{
+    if (m_settings)
+        m_settings->deleteLater(); // it may be one of its own controls that changed the picture
+    m_settings = new QWidget;
+    layout()->addWidget(m_settings);
+    auto *column = new QVBoxLayout(m_settings);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(4);
+    const Reference *r = m_session.creature().reference(m_session.picture());
+    if (!r) {
+        auto *words = new QLabel(m_session.creature().references.empty() ? tr("Drawings and photographs to work from.")
+                                                                         : tr("Choose a picture to set it."));
+        words->setProperty("soft", true);
+        words->setWordWrap(true);
+        column->addWidget(words);
+        return;
+    }
+    const auto send = [this, id = r->id](nlohmann::json change) {
+        change["do"] = "picture.set";
+        change["picture"] = id;
+        m_session.run(change);
+    };
+    auto *row = new QHBoxLayout;
+    auto *view = new QComboBox;
+    view->setObjectName(QStringLiteral("pictureView"));
+    view->setAccessibleName(tr("View that the picture lies on"));
+    for (const std::string &key : viewKeys())
+        view->addItem(pictureViewTitle(key), QString::fromStdString(key));
+    view->setCurrentIndex(view->findData(QString::fromStdString(r->view)));
+    connect(view, &QComboBox::activated, this, [send, view](int i) {
+        send({{"view", view->itemData(i).toString().toStdString()}});
+    });
+    row->addWidget(view, 1);
+    const auto number = [&](const char *id, const QString &tip, double value, double least, double most, const char *key,
+                            const QString &unit) {
+        auto *spin = new QDoubleSpinBox;
+        spin->setObjectName(QLatin1String(id));
+        spin->setAccessibleName(tip);
+        spin->setToolTip(tip);
+        spin->setRange(least, most);
+        spin->setDecimals(1);
+        spin->setSuffix(unit);
+        spin->setValue(value);
+        spin->setKeyboardTracking(false);
+        spin->setFixedWidth(68);
+        spin->setEnabled(!r->isLocked);
+        connect(
+            spin, &QDoubleSpinBox::valueChanged, this,
+            [send, key](double x) {
+                send({{key, x}});
+            },
+            Qt::QueuedConnection);
+        row->addWidget(spin);
+    };
+    number("pictureHeight", tr("Height of the whole picture, mm"), double(r->heightMm), 0.1, 1e6, "height", tr(" mm"));
+    number("pictureTurn", tr("Turn, degrees"), double(r->turn) * 180 / std::numbers::pi, -360, 360, "turn", tr("°"));
+    column->addLayout(row);
+    auto *opacity = new ValueSlider(tr("Opacity"), {0, 1, false, QStringLiteral("%"), 0, 100});
+    opacity->setObjectName(QStringLiteral("pictureOpacity"));
+    opacity->setValue(double(r->opacity));
+    connect(opacity, &ValueSlider::released, this, [send](double v) { send({{"opacity", v}}); });
+    column->addWidget(opacity);
+    auto *switches = new QHBoxLayout;
+    const auto toggle = [&](const char *id, const QString &name, bool on, const char *key) {
+        auto *box = new QCheckBox(name);
+        box->setObjectName(QLatin1String(id));
+        box->setChecked(on);
+        connect(
+            box, &QCheckBox::toggled, this,
+            [send, key](bool now) {
+                send({{key, now}});
+            },
+            Qt::QueuedConnection);
+        switches->addWidget(box);
+    };
+    toggle("pictureOver", tr("over"), r->isOver, "over");
+    toggle("pictureLocked", tr("locked"), r->isLocked, "locked");
+    toggle("pictureHidden", tr("hidden"), r->isHidden, "hidden");
+    switches->addStretch();
+    column->addLayout(switches);
+    auto *buttons = new QHBoxLayout;
+    auto *lineUp = new QPushButton(tr("Line up…"));
+    lineUp->setObjectName(QStringLiteral("pictureLineUp"));
+    lineUp->setToolTip(tr("Press on crown and ground: the picture comes to the final height and to the middle plane"));
+    lineUp->setEnabled(r->view != creature::kBoard && !r->isLocked);
+    connect(lineUp, &QPushButton::clicked, this, [this, id = r->id] { emit lineUpAsked(id); });
+    auto *remove = new QPushButton(tr("Remove"));
+    remove->setObjectName(QStringLiteral("pictureRemove"));
+    remove->setEnabled(!r->isLocked);
+    connect(
+        remove, &QPushButton::clicked, this,
+        [this, id = r->id] {
+            m_session.run({{"do", "picture.remove"}, {"picture", id}});
+        },
+        Qt::QueuedConnection);
+    buttons->addWidget(lineUp);
+    buttons->addWidget(remove);
+    column->addLayout(buttons);
+}
+
+} // namespace bonemoss::app

@@ -1,0 +1,40 @@
+#pragma once
+
+#include "app/session/session.h"
+
+#include <QWidget>
+
+#include <functional>
+
+class QListWidget;
+
+namespace bonemoss::app {
+
+class PictureShelf;
+
+/// The pictures to work from: a list, and what the chosen one is like.
+class PicturesPanel : public QWidget
+{
+    Q_OBJECT
+public:
+    PicturesPanel(Session &session, PictureShelf &shelf, QWidget *parent = nullptr);
+
+signals:
+    void addAsked();
+    void lineUpAsked(std::uint32_t picture);
+
+private:
+    void rebuild();
+    void rebuildSettings();
+
+    Session &m_session;
+    PictureShelf &m_shelf;
+    QListWidget *m_list;
+    QWidget *m_settings = nullptr;
+    bool m_isFilling = false;
+};
+
+/// "left" as "Left flank"; the board by its own name.
+QString pictureViewTitle(const std::string &view);
+
+} // namespace bonemoss::app

@@ -1,0 +1,18 @@
+#pragma once
+
+#include "portrait/camera.h"
+
+#include <QPointF>
+#include <QSizeF>
+#include <QString>
+
+class QPainter;
+
+namespace bonemoss::app {
+
+/// Directions of the body where they point in a view, in its upper right corner; a press on one looks from there.
+void paintCompass(QPainter &painter, const portrait::Camera &camera, QSizeF view);
+/// Key of the anatomical view whose word lies under the pointer; empty for none.
+QString compassKeyAt(const portrait::Camera &camera, QSizeF view, QPointF at);
+
+} // namespace bonemoss::app

@@ -1,0 +1,48 @@
+#include "app/view/picture_shelf.h"
+
+#include "image/picture_file.h"
+
+#include <QCoreApplication>
+#include <QThreadPool>
+
+namespace bonemoss::app {
+
+PictureShelf::PictureShelf(QObject *parent) : QObject(parent), m_alive(std::make_shared<bool>(true)) {}
+
+PictureShelf::~PictureShelf()
+{
+    *m_alive = false;
+}
+
+const QImage *PictureShelf::image(const std::shared_ptr<const creature::PictureFile> &file)
+{
+    const auto known = m_entries.find(file.get());
+    if (known != m_entries.end())
+        return known->second.image.isNull() ? nullptr : &known->second.image;
+    m_entries[file.get()] = {file, {}};
+    QThreadPool::globalInstance()->start([this, alive = m_alive, file] {
+        QImage read(8, 8, QImage::Format_RGBA8888);
+        read.fill(Qt::gray);
+        if (const auto picture = image::decodePicture(file->bytes))
+            read =
+                QImage(picture->rgba.data(), picture->width, picture->height, picture->width * 4, QImage::Format_RGBA8888).copy();
+        QMetaObject::invokeMethod(QCoreApplication::instance(), [this, alive, file, read] {
+            if (!*alive)
+                return;
+            if (const auto it = m_entries.find(file.get()); it != m_entries.end())
+                it->second.image = read;
+            emit arrived();
+        });
+    });
+    return nullptr;
+}
+
+void PictureShelf::keepOnly(const creature::Creature &creature)
+{
+    std::erase_if(m_entries, [&](const auto &e) {
+        return std::none_of(creature.references.begin(), creature.references.end(),
+                            [&](const auto &r) { return r.file.get() == e.first; });
+    });
+}
+
+} // namespace bonemoss::app

@@ -1,0 +1,36 @@
+#pragma once
+
+#include "creature/creature.h"
+
+#include <QImage>
+#include <QObject>
+
+#include <map>
+#include <memory>
+
+namespace bonemoss::app {
+
+/// Reference pictures as pixels, read beside the window and kept as long as a creature has them.
+class PictureShelf : public QObject
+{
+    Q_OBJECT
+public:
+    explicit PictureShelf(QObject *parent = nullptr);
+    ~PictureShelf() override;
+    /// Null while it is still being read; arrived() tells when it is there. A picture that cannot be read is grey.
+    const QImage *image(const std::shared_ptr<const creature::PictureFile> &file);
+    void keepOnly(const creature::Creature &creature);
+
+signals:
+    void arrived();
+
+private:
+    struct Entry {
+        std::shared_ptr<const creature::PictureFile> file;
+        QImage image;
+    };
+    std::map<const creature::PictureFile *, Entry> m_entries;
+    std::shared_ptr<bool> m_alive; ///< looked at on the window's thread only
+};
+
+} // namespace bonemoss::app

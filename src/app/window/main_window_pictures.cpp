@@ -1,0 +1,61 @@
+// Pictures to work from: taken in, lined up, shown on the board.
+#include "app/anatomy/picture_board.h"
+#include "app/anatomy/pictures_panel.h"
+#include "app/anatomy/plan_panel.h"
+#include "app/view/creature_view.h"
+#include "app/window/main_window.h"
+
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QRegularExpression>
+#include <nlohmann/json.hpp>
+
+namespace bonemoss::app {
+
+bool MainWindow::isPicture(const QString &path)
+{
+    static const QRegularExpression ending(QStringLiteral("\\.(png|jpe?g|tiff?|exr)$"),
+                                           QRegularExpression::CaseInsensitiveOption);
+    return path.contains(ending);
+}
+
+void MainWindow::addPictures()
+{
+    const QStringList paths = QFileDialog::getOpenFileNames(this, tr("Add pictures to work from"), {},
+                                                            tr("Pictures (*.png *.jpg *.jpeg *.tif *.tiff *.exr)"));
+    for (const QString &path : paths)
+        addPicture(path);
+}
+
+/// On the anatomical view one looks from, else on the board.
+void MainWindow::addPicture(const QString &path)
+{
+    const QString view = m_view->viewKey();
+    if (!m_session.runLong({{"do", "picture.add"},
+                            {"path", QFileInfo(path).absoluteFilePath().toStdString()},
+                            {"view", view.isEmpty() ? std::string(creature::kBoard) : view.toStdString()}},
+                           this))
+        return;
+    m_session.choosePicture(m_session.creature().references.back().id);
+    m_session.setBench(Bench::Armature);
+    m_plan->showPage(m_pictures);
+}
+
+void MainWindow::lineUp(std::uint32_t picture)
+{
+    const creature::Reference *r = m_session.creature().reference(picture);
+    if (!r)
+        return;
+    m_view->lookFrom(QString::fromStdString(r->view));
+    m_view->references().beginLineUp(picture);
+    m_view->setFocus();
+}
+
+void MainWindow::showBoardOver(bool on)
+{
+    const int w = m_view->width() * 2 / 5, h = m_view->height() * 2 / 5;
+    m_boardOver->setGeometry(m_view->width() - w - 12, m_view->height() - h - 12, w, h);
+    m_boardOver->setVisible(on);
+}
+
+} // namespace bonemoss::app

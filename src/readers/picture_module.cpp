@@ -1,0 +1,128 @@
+// Reads pictures with OpenImageIO. A module of its own: that library brings a hundred others along, which
+// only those who open a picture shall wait for.
+#include "image/detail/picture_module.h"
+
+#include <OpenImageIO/filesystem.h>
+#include <OpenImageIO/imageio.h>
+
+#include <algorithm>
+#include <cmath>
+#include <cstdio>
+#include <cstdlib>
+#include <string>
+#include <vector>
+
+namespace {
+
+constexpr std::int64_t kMostPixels = 200'000'000;
+
+bool fail(BonemossPicture *out, const std::string &why)
+{
+    std::snprintf(out->message, sizeof out->message, "%s", why.c_str());
+    return false;
+}
+
+/// 0 to 1 in linear light as a byte on the sRGB curve (IEC 61966-2-1, clause 5.2).
+std::uint8_t toCurve(float v)
+{
+    v = std::clamp(v, 0.0f, 1.0f); // not a number becomes 0 or 1, both of which can be drawn
+    const float s = v <= 0.0031308f ? 12.92f * v : 1.055f * std::pow(v, 1 / 2.4f) - 0.055f;
+    return std::uint8_t(s * 255 + 0.5f);
+}
+
+/// Red, green, blue and alpha of a pixel with any number of channels.
+void spread(const std::uint8_t *in, int channels, std::uint32_t out[4])
+{
+    const bool isGrey = channels < 3;
+    for (int k = 0; k < 3; ++k)
+        out[k] += in[isGrey ? 0 : k];
+    out[3] += channels == 2 || channels >= 4 ? in[isGrey ? 1 : 3] : 255;
+}
+
+bool readBytes(OIIO::ImageInput &input, int channels, std::vector<std::uint8_t> &bytes)
+{
+    const OIIO::ImageSpec &spec = input.spec();
+    const std::size_t count = std::size_t(spec.width) * std::size_t(spec.height) * std::size_t(channels);
+    bytes.resize(count);
+    if (std::string(input.format_name()) != "openexr")
+        return input.read_image(0, 0, 0, channels, OIIO::TypeDesc::UINT8, bytes.data());
+    std::vector<float> light(count);
+    if (!input.read_image(0, 0, 0, channels, OIIO::TypeDesc::FLOAT, light.data()))
+        return false;
+    const bool hasAlpha = channels == 2 || channels == 4;
+    for (std::size_t i = 0; i < count; ++i)
+        bytes[i] = hasAlpha && i % std::size_t(channels) == std::size_t(channels) - 1
+                       ? std::uint8_t(std::clamp(light[i], 0.0f, 1.0f) * 255 + 0.5f)
+                       : toCurve(light[i]);
+    return true;
+}
+
+/// Exif orientation 3, 6 and 8 are turns by 180, 90 and 270 degrees clockwise to set it upright.
+void turnUpright(int orientation, BonemossPicture *p)
+{
+    if (orientation != 3 && orientation != 6 && orientation != 8)
+        return;
+    const int w = p->width, h = p->height, nw = orientation == 3 ? w : h, nh = orientation == 3 ? h : w;
+    auto *turned = static_cast<std::uint8_t *>(std::malloc(std::size_t(w) * std::size_t(h) * 4));
+    for (int y = 0; y < nh; ++y)
+        for (int x = 0; x < nw; ++x) {
+            const int sx = orientation == 3 ? w - 1 - x : orientation == 6 ? y : w - 1 - y;
+            const int sy = orientation == 3 ? h - 1 - y : orientation == 6 ? h - 1 - x : x;
+            std::copy_n(p->rgba + (std::size_t(sy) * std::size_t(w) + std::size_t(sx)) * 4, 4,
+                        turned + (std::size_t(y) * std::size_t(nw) + std::size_t(x)) * 4);
+        }
+    std::free(p->rgba);
+    p->rgba = turned, p->width = nw, p->height = nh;
+}
+
+bool read(const char *name, const void *bytes, std::size_t size, int mostSide, BonemossPicture *out)
+{
+    OIIO::Filesystem::IOMemReader memory(const_cast<void *>(bytes), size);
+    OIIO::ImageSpec config;
+    config["oiio:UnassociatedAlpha"] = 1;
+    OIIO::Filesystem::IOProxy *source = &memory;
+    config.attribute("oiio:ioproxy", OIIO::TypeDesc::PTR, &source);
+    const auto input = OIIO::ImageInput::open(name, &config);
+    if (!input)
+        return fail(out, OIIO::geterror());
+    const OIIO::ImageSpec spec = input->spec();
+    if (spec.width < 1 || spec.height < 1 || spec.nchannels < 1 || spec.depth > 1)
+        return fail(out, "holds no flat picture");
+    if (std::int64_t(spec.width) * spec.height > kMostPixels) {
+        out->isTooLarge = 1;
+        return fail(out, "has " + std::to_string(spec.width) + " by " + std::to_string(spec.height)
+                             + " pixels; up to 200 million are taken");
+    }
+    const int channels = std::min(spec.nchannels, 4);
+    std::vector<std::uint8_t> pixels;
+    if (!readBytes(*input, channels, pixels))
+        return fail(out, input->geterror());
+    const int step = std::max(1, (std::max(spec.width, spec.height) + mostSide - 1) / mostSide);
+    out->width = std::max(1, spec.width / step), out->height = std::max(1, spec.height / step);
+    out->rgba = static_cast<std::uint8_t *>(std::malloc(std::size_t(out->width) * std::size_t(out->height) * 4));
+    for (int y = 0; y < out->height; ++y)
+        for (int x = 0; x < out->width; ++x) {
+            std::uint32_t sum[4] = {0, 0, 0, 0}, n = 0;
+            for (int j = y * step; j < std::min(spec.height, (y + 1) * step); ++j)
+                for (int i = x * step; i < std::min(spec.width, (x + 1) * step); ++i, ++n)
+                    spread(&pixels[(std::size_t(j) * std::size_t(spec.width) + std::size_t(i)) * std::size_t(channels)], channels,
+                           sum);
+            for (std::size_t k = 0; k < 4; ++k)
+                out->rgba[(std::size_t(y) * std::size_t(out->width) + std::size_t(x)) * 4 + k] =
+                    std::uint8_t((sum[k] + n / 2) / std::max(n, 1u));
+        }
+    turnUpright(spec.get_int_attribute("Orientation", 1), out);
+    return true;
+}
+
+} // namespace
+
+extern "C" __attribute__((visibility("default"))) int bonemossReadPicture(const char *name, const void *bytes, std::size_t size,
+                                                                          int mostSide, BonemossPicture *out)
+{
+    try {
+        return read(name, bytes, size, mostSide, out) ? 1 : 0;
+    } catch (const std::exception &e) {
+        return fail(out, e.what()) ? 1 : 0;
+    }
+}
