@@ -58,16 +58,15 @@ AnatomyPanel::AnatomyPanel(Session &session, QWidget *parent) : QWidget(parent),
     m_tree->header()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
     m_tree->setIndentation(6);
     m_tree->setRootIsDecorated(true);
+    m_tree->setSelectionMode(QAbstractItemView::ExtendedSelection);
     m_tree->setDragDropMode(QAbstractItemView::InternalMove);
     m_tree->setEditTriggers(QAbstractItemView::EditKeyPressed | QAbstractItemView::DoubleClicked);
     m_tree->setContextMenuPolicy(Qt::CustomContextMenu);
     m_tree->viewport()->installEventFilter(this);
     column->addWidget(m_tree);
-    connect(m_tree, &QTreeWidget::currentItemChanged, this, [this](QTreeWidgetItem *item) {
-        if (m_isFilling || !item)
-            return;
-        const auto id = item->data(0, IdRole).toUInt();
-        item->data(0, IsPieceRole).toBool() ? m_session.choosePiece(id) : m_session.chooseForm(id);
+    connect(m_tree, &QTreeWidget::itemSelectionChanged, this, [this] {
+        if (!m_isFilling)
+            takeChoice();
     });
     connect(m_tree, &QTreeWidget::itemChanged, this, [this](QTreeWidgetItem *item) {
         if (!m_isFilling)
@@ -121,18 +120,38 @@ void AnatomyPanel::rebuild()
     showChoice();
 }
 
+/// What is selected in the tree becomes what is chosen: several forms, or one piece.
+void AnatomyPanel::takeChoice()
+{
+    QTreeWidgetItem *current = m_tree->currentItem();
+    if (current && current->isSelected() && current->data(0, IsPieceRole).toBool())
+        return m_session.choosePiece(current->data(0, IdRole).toUInt());
+    std::vector<std::uint32_t> ids;
+    for (QTreeWidgetItemIterator it(m_tree, QTreeWidgetItemIterator::Selected); *it; ++it)
+        if (!(*it)->data(0, IsPieceRole).toBool())
+            ids.push_back((*it)->data(0, IdRole).toUInt());
+    if (current) // the one clicked last leads
+        if (const auto at = std::find(ids.begin(), ids.end(), current->data(0, IdRole).toUInt()); at != ids.end())
+            std::rotate(at, at + 1, ids.end());
+    m_session.chooseForms(std::move(ids));
+}
+
 void AnatomyPanel::showChoice()
 {
     const bool forms = m_session.bench() == Bench::Armature;
-    const std::uint32_t wanted = forms ? m_session.form() : m_session.piece();
+    const std::vector<std::uint32_t> wanted = forms ? m_session.forms() : std::vector<std::uint32_t>{m_session.piece()};
     m_isFilling = true;
-    for (QTreeWidgetItemIterator it(m_tree); *it; ++it)
-        if ((*it)->data(0, IdRole).toUInt() == wanted && (*it)->data(0, IsPieceRole).toBool() != forms) {
-            m_tree->setCurrentItem(*it);
-            break;
-        }
-    if (!wanted)
-        m_tree->setCurrentItem(nullptr);
+    m_tree->clearSelection();
+    QTreeWidgetItem *last = nullptr;
+    for (QTreeWidgetItemIterator it(m_tree); *it; ++it) {
+        const std::uint32_t id = (*it)->data(0, IdRole).toUInt();
+        if ((*it)->data(0, IsPieceRole).toBool() == forms || std::find(wanted.begin(), wanted.end(), id) == wanted.end())
+            continue;
+        (*it)->setSelected(true);
+        if (id == wanted.back())
+            last = *it;
+    }
+    m_tree->setCurrentItem(last, 0, QItemSelectionModel::NoUpdate);
     m_isFilling = false;
 }
 
@@ -157,13 +176,12 @@ bool AnatomyPanel::eventFilter(QObject *watched, QEvent *event)
     if (event->type() != QEvent::Drop)
         return QWidget::eventFilter(watched, event);
     auto *drop = static_cast<QDropEvent *>(event);
-    QTreeWidgetItem *moved = m_tree->currentItem(), *onto = m_tree->itemAt(drop->position().toPoint());
+    const QTreeWidgetItem *onto = m_tree->itemAt(drop->position().toPoint());
     drop->setDropAction(Qt::IgnoreAction);
     drop->accept();
-    if (!moved || moved->data(0, IsPieceRole).toBool() || (onto && onto->data(0, IsPieceRole).toBool()))
+    if (m_session.forms().empty() || (onto && onto->data(0, IsPieceRole).toBool()))
         return true;
-    const json c = {
-        {"do", "form.set"}, {"form", moved->data(0, IdRole).toUInt()}, {"parent", onto ? onto->data(0, IdRole).toUInt() : 0u}};
+    const json c = {{"do", "forms.set"}, {"forms", m_session.forms()}, {"parent", onto ? onto->data(0, IdRole).toUInt() : 0u}};
     QMetaObject::invokeMethod(
         this, [this, c] { m_session.run(c); }, Qt::QueuedConnection);
     return true;
@@ -191,6 +209,16 @@ void AnatomyPanel::menuAt(QPoint at)
     menu.addAction(tr("Rename"), this, [this, item] { m_tree->editItem(item, 0); });
     add(hidden ? tr("Show") : tr("Hide"), {{"do", set}, {who, id}, {"hidden", !hidden}});
     add(locked ? tr("Unlock") : tr("Lock"), {{"do", set}, {who, id}, {"locked", !locked}});
+    if (f && m_session.forms().size() > 1) {
+        const json chosen = m_session.forms();
+        menu.addSeparator();
+        add(tr("Group the chosen"), {{"do", "form.group"}, {"forms", chosen}});
+        add(tr("Hide the chosen"), {{"do", "forms.set"}, {"forms", chosen}, {"hidden", true}});
+        add(tr("Delete the chosen"), {{"do", "forms.remove"}, {"forms", chosen}});
+        menu.addSeparator();
+    }
+    if (f && f->kind == armature::FormKind::Group)
+        add(tr("Break up the group"), {{"do", "form.ungroup"}, {"form", id}});
     if (f) {
         add(tr("Duplicate"), {{"do", "form.duplicate"}, {"form", id}});
         add(f->isMirrored ? tr("Take the twin away") : tr("Mirror with its branch"),

@@ -23,6 +23,7 @@ protected:
 private:
     void rebuild();
     void showChoice();
+    void takeChoice();
     void menuAt(QPoint p);
     void itemRenamed(QTreeWidgetItem *item);
 

@@ -60,6 +60,30 @@ void HandModel::setFormTile(FormTile tile)
     emit toolChanged();
 }
 
+void HandModel::setSnaps(bool on)
+{
+    m_snaps = on;
+    emit settingsChanged();
+}
+
+void HandModel::setDrawDepth(DrawDepth depth)
+{
+    m_drawDepth = depth;
+    emit settingsChanged();
+}
+
+void HandModel::setCurveReach(float share)
+{
+    m_curveReach = share;
+    emit settingsChanged();
+}
+
+void HandModel::setCurvePoint(std::size_t point)
+{
+    m_curvePoint = point;
+    emit settingsChanged();
+}
+
 void HandModel::pickTile(int number)
 {
     if (m_session.bench() == Bench::Armature) {

@@ -11,11 +11,18 @@ namespace bonemoss::app {
 
 /// Tiles of the Armature bench: choose what is there, or draw a new form.
 enum class FormTile { Choose, Ball, Ellipsoid, Limb, Block, Cone, Tube, Cylinder, Torus, Disc, Wedge, Turned, Body, Blob };
-inline constexpr int kFormTileCount = int(armature::kFormKinds) + 1;
+inline constexpr int kFormTileCount = int(FormTile::Blob) + 1;
+inline bool isForm(FormTile tile)
+{
+    return tile != FormTile::Choose && int(tile) < kFormTileCount;
+}
 inline armature::FormKind kindOf(FormTile tile)
 {
     return armature::FormKind(int(tile) - 1);
 }
+
+/// How deep a form begins that is drawn over another one.
+enum class DrawDepth { Surface, Middle, Chosen };
 
 /// How the mouse presses when there is no pen.
 enum class MousePressure { Full, Slider, Speed };
@@ -49,6 +56,19 @@ public:
     void setMousePressure(MousePressure mode, float slider);
     float mouseSlider() const { return m_mouseSlider; }
 
+    // Of the Armature bench
+    bool snaps() const { return m_snaps; } ///< dragged joints go to middle plane, floor and other joints
+    void setSnaps(bool on);
+    DrawDepth drawDepth() const { return m_drawDepth; }
+    void setDrawDepth(DrawDepth depth);
+    float curveReach() const { return m_curveReach; } ///< share of a curve that follows a dragged point
+    void setCurveReach(float share);
+    std::size_t curvePoint() const { return m_curvePoint; } ///< the point of the chosen curve touched last
+    void setCurvePoint(std::size_t point);
+
+    std::uint32_t copyInHand() const { return m_copyInHand; } ///< the one of a repeated form that is adjusted
+    void setCopyInHand(std::uint32_t index) { m_copyInHand = index; }
+
     void load();
     void store() const;
 
@@ -61,7 +81,11 @@ private:
     std::array<sculpt::StrokeSettings, sculpt::kToolCount> m_settings;
     sculpt::Tool m_sculptTool = sculpt::Tool::Raise, m_detailTool = sculpt::Tool::Stamp, m_before = sculpt::Tool::Smooth;
     FormTile m_formTile = FormTile::Choose;
-    bool m_isMirrored = true;
+    bool m_isMirrored = true, m_snaps = true;
+    DrawDepth m_drawDepth = DrawDepth::Surface;
+    float m_curveReach = 0.25f;
+    std::size_t m_curvePoint = 0;
+    std::uint32_t m_copyInHand = 0;
     MousePressure m_mousePressure = MousePressure::Full;
     float m_mouseSlider = 0.7f;
 };

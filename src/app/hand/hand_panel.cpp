@@ -1,5 +1,6 @@
 #include "app/hand/hand_panel.h"
 
+#include "app/hand/form_settings.h"
 #include "app/hand/tile.h"
 #include "app/hand/tool_picture.h"
 #include "app/hand/value_slider.h"
@@ -8,16 +9,12 @@
 
 #include <QCheckBox>
 #include <QComboBox>
-#include <QDoubleSpinBox>
 #include <QGridLayout>
 #include <QLabel>
 #include <QPainter>
 #include <QPushButton>
-#include <QSpinBox>
 #include <QScrollArea>
 #include <QVBoxLayout>
-#include <nlohmann/json.hpp>
-#include <numbers>
 
 namespace bonemoss::app {
 
@@ -207,17 +204,18 @@ void HandPanel::rebuildSettings()
 {
     delete m_settings;
     m_refresh.clear();
-    m_settings = new QWidget;
-    auto *column = new QVBoxLayout(m_settings);
-    column->setContentsMargins(0, 8, 0, 0);
-    column->setSpacing(5);
-    m_settingsLayout->addWidget(m_settings);
     m_knit->setVisible(m_session.bench() == Bench::Armature);
     m_knit->setEnabled(!m_session.creature().armature.forms.empty());
-    if (m_session.bench() == Bench::Armature)
-        fillForms();
-    else
+    if (m_session.bench() == Bench::Armature) {
+        m_settings = new FormSettings(m_session, m_hand, m_openSections);
+    } else {
+        m_settings = new QWidget;
+        auto *column = new QVBoxLayout(m_settings);
+        column->setContentsMargins(0, 8, 0, 0);
+        column->setSpacing(5);
         fillTool();
+    }
+    m_settingsLayout->addWidget(m_settings);
     for (const auto &show : m_refresh)
         show();
     m_settings->show();
@@ -306,230 +304,6 @@ void HandPanel::fillTool()
         reknit->setEnabled(has);
         refine->setEnabled(has);
     });
-}
-
-void HandPanel::fillForms()
-{
-    auto *column = qobject_cast<QVBoxLayout *>(m_settings->layout());
-    const armature::Form *f = m_session.creature().armature.find(m_session.form());
-    if (f) {
-        column->addWidget(heading(QString::fromStdString(f->name)));
-        fillFormNumbers();
-    }
-}
-
-/// How often a form stands, and by what rule.
-void HandPanel::fillRepeat(const armature::Form &form)
-{
-    auto *column = qobject_cast<QVBoxLayout *>(m_settings->layout());
-    const armature::Repeat &r = form.repeat;
-    const auto run = [this, id = form.id](nlohmann::json change) {
-        change["do"] = "form.repeat";
-        change["form"] = id;
-        m_session.run(change);
-    };
-    auto *row = new QHBoxLayout;
-    auto *mode = new QComboBox;
-    mode->setObjectName(QStringLiteral("repeatMode"));
-    mode->setAccessibleName(tr("Copies"));
-    mode->addItem(tr("Stands once"));
-    mode->addItem(tr("Round an axis"));
-    for (const armature::Form &guide : m_session.creature().armature.forms)
-        if (guide.id != form.id && (hasPath(guide.kind) || guide.kind == armature::FormKind::Body))
-            mode->addItem(tr("Along %1").arg(QString::fromStdString(guide.name)), guide.id);
-    mode->setCurrentIndex(r.mode == armature::RepeatMode::Along ? std::max(0, mode->findData(r.guide)) : int(r.mode));
-    mode->setEnabled(!form.isLocked);
-    connect(
-        mode, &QComboBox::activated, this,
-        [this, run, mode, form](int i) {
-            const std::uint32_t count = std::max(form.repeat.count, 3u);
-            if (i == 0)
-                run({{"mode", "none"}});
-            else if (i == 1) { // about the parent's joint, upright, until told otherwise
-                const armature::Form *parent = m_session.creature().armature.find(form.parent);
-                const Vec3f c = parent ? m_session.creature().armature.worldPlace(*parent).move : Vec3f{};
-                run({{"mode", "around"}, {"count", count}, {"centre", {c.x, c.y, c.z}}, {"axis", {0, 1, 0}}});
-            } else
-                run({{"mode", "along"}, {"count", count}, {"guide", mode->itemData(i).toUInt()}});
-        },
-        Qt::QueuedConnection);
-    row->addWidget(mode, 1);
-    if (r.mode != armature::RepeatMode::None) {
-        const std::string name(armature::kRepeatNames[std::size_t(r.mode)]);
-        auto *count = new QSpinBox;
-        count->setObjectName(QStringLiteral("repeatCount"));
-        count->setAccessibleName(tr("How many in all"));
-        count->setToolTip(tr("How many in all"));
-        count->setRange(1, 1000);
-        count->setValue(int(r.count));
-        count->setKeyboardTracking(false);
-        connect(
-            count, &QSpinBox::valueChanged, this,
-            [run, name](int n) {
-                run({{"mode", name}, {"count", n}});
-            },
-            Qt::QueuedConnection);
-        row->addWidget(count);
-        auto *free = new QPushButton(tr("Break free"));
-        free->setObjectName(QStringLiteral("repeatBreak"));
-        free->setToolTip(tr("Every copy becomes a form of its own"));
-        connect(
-            free, &QPushButton::clicked, this,
-            [this, id = form.id] {
-                m_session.run({{"do", "form.break"}, {"form", id}});
-            },
-            Qt::QueuedConnection);
-        row->addWidget(free);
-    }
-    column->addLayout(row);
-}
-
-void HandPanel::fillFormNumbers()
-{
-    auto *column = qobject_cast<QVBoxLayout *>(m_settings->layout());
-    const creature::Creature &c = m_session.creature();
-    const armature::Form form = *c.armature.find(m_session.form());
-    const Transform world = c.armature.worldPlace(form);
-    auto *grid = new QGridLayout;
-    grid->setHorizontalSpacing(4);
-    grid->setVerticalSpacing(4);
-    int line = 0;
-    const auto number = [&](double value, double least, double most, const QString &id, const QString &tip, auto set) {
-        auto *spin = new QDoubleSpinBox;
-        spin->setButtonSymbols(QAbstractSpinBox::NoButtons);
-        spin->setDecimals(2);
-        spin->setMinimumWidth(48);
-        spin->setMaximumWidth(60);
-        spin->setRange(least, most);
-        spin->setValue(value);
-        spin->setObjectName(id);
-        spin->setAccessibleName(tip);
-        spin->setToolTip(tip);
-        spin->setKeyboardTracking(false);
-        spin->setEnabled(!form.isLocked);
-        connect(spin, &QDoubleSpinBox::valueChanged, this, set, Qt::QueuedConnection); // the panel is rebuilt by it
-        return spin;
-    };
-    const auto send = [this, id = form.id](nlohmann::json change) {
-        change["do"] = "form.set";
-        change["form"] = id;
-        m_session.run(change);
-    };
-    const auto triple = [&](const QString &name, const char *key, Vec3f v, double least, double most) {
-        grid->addWidget(groupWord(name), line, 0);
-        static const char *const ends[3] = {QT_TR_NOOP("left"), QT_TR_NOOP("crown"), QT_TR_NOOP("nose")};
-        for (int axis = 0; axis < 3; ++axis)
-            grid->addWidget(number(double(at(v, axis)), least, most, QLatin1String(key) + QString::number(axis),
-                                   tr("%1, towards %2").arg(name, tr(ends[axis])),
-                                   [send, v, axis, key = std::string(key)](double x) {
-                                       float row[3] = {v.x, v.y, v.z};
-                                       row[axis] = float(x);
-                                       send({{key, {row[0], row[1], row[2]}}});
-                                   }),
-                            line, 1 + axis);
-        ++line;
-    };
-    triple(tr("Place"), "at", world.move, -1e5, 1e5);
-    triple(tr("Turn °"), "turn", toEulerDeg(world.turn), -360, 360);
-    triple(tr("Scale"), "scale", world.scale, 0.01, 100);
-    using armature::FormKind;
-    const auto single = [&](const QString &name, const char *key, double v, double least, double most) {
-        grid->addWidget(groupWord(name), line, 0);
-        grid->addWidget(number(v, least, most, QLatin1String(key), name,
-                               [send, key = std::string(key)](double x) {
-                                   send({{key, x}});
-                               }),
-                        line++, 1);
-    };
-    // Sections along a path: radius, and for a tube squash and squareness, a row for each point.
-    const auto pathNumbers = [&] {
-        const bool isTube = form.kind == FormKind::Tube;
-        grid->addWidget(groupWord(tr("At point")), line, 0);
-        grid->addWidget(groupWord(tr("radius")), line, 1);
-        if (isTube) {
-            grid->addWidget(groupWord(tr("squash")), line, 2);
-            grid->addWidget(groupWord(tr("square")), line, 3);
-        }
-        ++line;
-        std::vector<std::array<float, 7>> rows;
-        for (const auto &p : form.path) {
-            const Vec3f q = world.apply(p.at);
-            rows.push_back({q.x, q.y, q.z, p.radius, p.squash, p.square, p.turn * 180 / std::numbers::pi_v<float>});
-        }
-        for (std::size_t i = 0; i < rows.size(); ++i, ++line) {
-            grid->addWidget(groupWord(QString::number(i + 1)), line, 0);
-            for (int k = 0; k < (isTube ? 3 : 1); ++k) {
-                static const char *const what[] = {"radius", "squash", "square"};
-                const auto part = std::size_t(3 + k);
-                grid->addWidget(number(double(rows[i][part]), k == 1 ? 0.05 : 0, k == 2 ? 1 : 10000,
-                                       QStringLiteral("%1_%2").arg(QLatin1String(what[k])).arg(i),
-                                       tr("%1 at point %2").arg(QLatin1String(what[k])).arg(i + 1),
-                                       [send, rows, i, part](double x) {
-                                           auto now = rows;
-                                           now[i][part] = float(x);
-                                           send({{"path", now}});
-                                       }),
-                                line, 1 + k);
-            }
-        }
-    };
-    const auto is = [&](std::initializer_list<FormKind> kinds) {
-        return std::find(kinds.begin(), kinds.end(), form.kind) != kinds.end();
-    };
-    if (is({FormKind::Ball, FormKind::Blob}))
-        single(tr("Radius"), "radius", double(form.radii.x), 0.01, 10000);
-    if (is({FormKind::Ellipsoid, FormKind::Block, FormKind::Wedge}))
-        triple(form.kind == FormKind::Ellipsoid ? tr("Radii") : tr("Half size"), "radii", form.radii, 0.01, 10000);
-    if (is({FormKind::Torus, FormKind::Disc})) {
-        const auto radius = [&](const QString &name, const char *id, float value, int which) {
-            grid->addWidget(groupWord(name), line, 0);
-            grid->addWidget(number(double(value), 0.01, 10000, QLatin1String(id), name,
-                                   [send, r = form.radii, which](double x) {
-                                       float now[3] = {r.x, r.y, r.z};
-                                       now[which] = float(x);
-                                       send({{"radii", {now[0], now[1], now[2]}}});
-                                   }),
-                            line++, 1);
-        };
-        radius(form.kind == FormKind::Torus ? tr("Ring") : tr("Rim"), "ring", form.radii.x, 0);
-        radius(form.kind == FormKind::Torus ? tr("Tube") : tr("Half thick"), "tube", form.radii.y, 1);
-    }
-    if (form.kind == FormKind::Cylinder)
-        single(tr("Bore 0–0.95"), "bore", double(form.bore), 0, 0.95);
-    if (form.kind == FormKind::Body)
-        single(tr("Square 0–1"), "square", double(form.square), 0, 1);
-    if (is({FormKind::Limb, FormKind::Cone, FormKind::Cylinder, FormKind::Tube, FormKind::Turned}))
-        pathNumbers();
-    if (is({FormKind::Block, FormKind::Wedge, FormKind::Disc, FormKind::Cylinder}))
-        single(tr("Rounding"), "rounding", double(form.rounding), 0, 10000);
-    single(tr("Melt mm"), "melt", double(form.melt), 0, 1000);
-    grid->setColumnStretch(4, 1);
-    column->addLayout(grid);
-    const auto toggle = [&](const QString &name, const char *key, bool on) {
-        auto *b = new QCheckBox(name);
-        b->setObjectName(QLatin1String(key));
-        b->setChecked(on);
-        connect(
-            b, &QCheckBox::toggled, this,
-            [send, key = std::string(key)](bool now) {
-                send({{key, now}});
-            },
-            Qt::QueuedConnection);
-        column->addWidget(b);
-    };
-    fillRepeat(form);
-    toggle(tr("Twin across the middle plane"), "mirror", form.isMirrored);
-    auto *role = new QComboBox;
-    role->setObjectName(QStringLiteral("role"));
-    role->addItems({tr("Adds to the skin"), tr("Cuts from the skin"), tr("Stays apart (eyes, teeth)")});
-    role->setCurrentIndex(int(form.role));
-    connect(
-        role, &QComboBox::activated, this,
-        [send](int i) {
-            send({{"role", nameOf(armature::FormRole(i))}});
-        },
-        Qt::QueuedConnection);
-    column->addWidget(role);
 }
 
 } // namespace bonemoss::app

@@ -2,6 +2,7 @@
 
 #include "app/hand/hand_model.h"
 
+#include <QSet>
 #include <QWidget>
 
 class QLabel;
@@ -29,10 +30,7 @@ private:
     void rebuildTiles();
     void rebuildSettings();
     void showTool();
-    void fillForms();
     void fillTool();
-    void fillFormNumbers();
-    void fillRepeat(const armature::Form &form);
     QWidget *addTiles(const QString &group, const std::vector<std::pair<int, Tile *>> &tiles);
 
     Session &m_session;
@@ -44,6 +42,7 @@ private:
     QString m_heldWords;
     std::vector<Tile *> m_all;
     std::vector<std::function<void()>> m_refresh; ///< shows the model's values in the settings
+    QSet<QString> m_openSections;                 ///< of the form's settings
     Bench m_builtFor = Bench::Armature;
     bool m_isBuilt = false;
 };

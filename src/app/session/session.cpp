@@ -45,8 +45,7 @@ void Session::publish(Creature next, const json &command)
 {
     m_history->push(std::move(next), command);
     keepSafe(&command);
-    if (!creature().armature.find(m_form))
-        m_form = 0;
+    dropGone();
     emit creatureChanged();
     emit fileChanged();
 }
@@ -135,8 +134,7 @@ void Session::goTo(std::size_t step)
 {
     m_history->goTo(step);
     keepSafe(nullptr);
-    if (!creature().armature.find(m_form))
-        m_form = 0;
+    dropGone();
     emit creatureChanged();
     emit choiceChanged();
     emit fileChanged();
@@ -157,7 +155,8 @@ void Session::replaceAll(std::shared_ptr<const Creature> creature, const QString
     m_history = std::make_unique<creature::History>(creature, title.toStdString());
     m_saved = saved ? creature : nullptr;
     m_path = path;
-    m_form = m_piece = m_layer = m_picture = 0;
+    m_forms.clear();
+    m_piece = m_layer = m_picture = 0;
     endWell();
     if (!m_rescueFolder.isEmpty()) {
         auto rescue = creature::Rescue::begin(m_rescueFolder.toStdString(), *creature, path.toStdString());
@@ -330,8 +329,27 @@ std::uint32_t Session::layer() const
 
 void Session::chooseForm(std::uint32_t id)
 {
-    m_form = id;
+    chooseForms(id ? std::vector<std::uint32_t>{id} : std::vector<std::uint32_t>{});
+}
+
+void Session::chooseForms(std::vector<std::uint32_t> ids)
+{
+    m_forms = std::move(ids);
+    dropGone();
     emit choiceChanged();
+}
+
+void Session::toggleForm(std::uint32_t id)
+{
+    std::vector<std::uint32_t> ids = m_forms;
+    if (std::erase(ids, id) == 0)
+        ids.push_back(id);
+    chooseForms(std::move(ids));
+}
+
+void Session::dropGone()
+{
+    std::erase_if(m_forms, [&](std::uint32_t id) { return !creature().armature.find(id); });
 }
 
 void Session::choosePicture(std::uint32_t id)

@@ -59,11 +59,14 @@ public:
     // What the person is busy with (not part of the creature)
     Bench bench() const { return m_bench; }
     void setBench(Bench bench);
-    std::uint32_t form() const { return m_form; } ///< chosen form, 0 for none
+    std::uint32_t form() const { return m_forms.empty() ? 0 : m_forms.back(); } ///< chosen last, 0 for none
+    const std::vector<std::uint32_t> &forms() const { return m_forms; }         ///< all chosen, in that order
     std::uint32_t piece() const;                  ///< chosen piece; the only visible one when none was chosen
     std::uint32_t layer() const;                  ///< chosen layer of the piece, 0 for the body
     std::uint32_t picture() const { return m_picture; } ///< chosen reference, 0 for none
     void chooseForm(std::uint32_t id);
+    void chooseForms(std::vector<std::uint32_t> ids);
+    void toggleForm(std::uint32_t id); ///< adds it to those chosen, or takes it away
     void choosePiece(std::uint32_t id);
     void chooseLayer(std::uint32_t id);
     void choosePicture(std::uint32_t id);
@@ -87,7 +90,9 @@ private:
     std::unique_ptr<creature::Rescue> m_rescue;
     QString m_path, m_rescueFolder;
     Bench m_bench = Bench::Armature;
-    std::uint32_t m_form = 0, m_piece = 0, m_layer = 0, m_picture = 0;
+    std::vector<std::uint32_t> m_forms;
+    void dropGone(); ///< forms that are no more are not chosen any more
+    std::uint32_t m_piece = 0, m_layer = 0, m_picture = 0;
 };
 
 /// What happened, what was kept and what to do, for a person.

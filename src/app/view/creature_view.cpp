@@ -5,6 +5,7 @@
 #include "portrait/silhouette.h"
 
 #include <QCoreApplication>
+#include <QGuiApplication>
 #include <QMenu>
 #include <QMouseEvent>
 #include <QThreadPool>
@@ -104,7 +105,7 @@ Scene CreatureView::scene()
     s.creature = m_preview ? m_preview.get() : &m_forms.shown();
     s.showForms = showsForms();
     s.showPieces = !showsForms() || m_showSkin;
-    s.chosenForm = m_session.form();
+    s.chosenForms = m_session.forms();
     s.litForm = showsForms() ? m_forms.lit() : 0;
     s.chosenPiece = m_session.piece();
     if (const auto *live = m_strokes.live()) {
@@ -378,7 +379,7 @@ void CreatureView::pressAt(QPointF at, float pressure)
     if (m_references.press(projection(), at, viewKey())) {
         m_gesture = Gesture::Picture;
     } else if (showsForms()) {
-        m_gesture = m_forms.press(projection(), at) ? Gesture::Form : Gesture::Orbit;
+        m_gesture = m_forms.press(projection(), at, QGuiApplication::keyboardModifiers()) ? Gesture::Form : Gesture::Orbit;
     } else if (m_strokes.begin(ray, pressure, m_held)) {
         m_gesture = Gesture::Stroke;
         m_strokeClock.start();
@@ -396,7 +397,7 @@ void CreatureView::moveAt(QPointF at, float pressure)
     switch (m_gesture) {
     case Gesture::Orbit: orbit(by); break;
     case Gesture::Slide: slide(by); break;
-    case Gesture::Form: m_forms.drag(projection(), at); break;
+    case Gesture::Form: m_forms.drag(projection(), at, QGuiApplication::keyboardModifiers()); break;
     case Gesture::Picture: m_references.drag(projection(), at); break;
     case Gesture::Stroke: {
         QElapsedTimer clock;
@@ -425,7 +426,7 @@ void CreatureView::releaseAt()
     if (gesture == Gesture::Stroke)
         m_strokes.end();
     else if (gesture == Gesture::Form)
-        m_forms.release();
+        m_forms.release(projection());
     else if (gesture == Gesture::Picture)
         m_references.release();
     else if ((gesture == Gesture::Orbit || gesture == Gesture::Slide) && !(m_camera == m_gestureStart))

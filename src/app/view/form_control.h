@@ -1,13 +1,11 @@
 #pragma once
 
 #include "app/hand/hand_model.h"
-#include "portrait/camera.h"
+#include "app/view/form_shapes.h"
+#include "app/view/projection.h"
 
-#include <QPointF>
-#include <QSizeF>
 #include <nlohmann/json_fwd.hpp>
 
-#include <map>
 #include <memory>
 #include <optional>
 #include <vector>
@@ -15,17 +13,6 @@
 class QPainter;
 
 namespace bonemoss::app {
-
-/// Where things are on the screen: a camera and the view's size in points.
-struct Projection {
-    portrait::Camera camera;
-    QSizeF size;
-
-    mesh::Ray rayAt(QPointF p) const;
-    QPointF toScreen(Vec3f p) const;
-    float mmPerPoint(Vec3f at) const; ///< size of one point on the screen at a place
-    float aspect() const { return float(size.width() / std::max(1.0, size.height())); }
-};
 
 /// Choosing, drawing and handling forms in the view. A drag works on a preview; one command goes to the
 /// session at its end.
@@ -38,10 +25,11 @@ public:
     /// The creature to show: the session's, or the preview of the drag in hand.
     const creature::Creature &shown() const { return m_preview ? *m_preview : m_session.creature(); }
     void hover(const Projection &view, QPointF at);
-    /// False when the press met nothing of ours: the camera may have it.
-    bool press(const Projection &view, QPointF at);
-    void drag(const Projection &view, QPointF at);
-    void release();
+    /// False when the press met nothing of ours: the camera may have it. With Shift a press adds to what is chosen, and
+    /// off the forms draws a rectangle around what shall be.
+    bool press(const Projection &view, QPointF at, Qt::KeyboardModifiers held);
+    void drag(const Projection &view, QPointF at, Qt::KeyboardModifiers held);
+    void release(const Projection &view);
     void cancel();
     bool isActive() const { return m_drag != Drag::None; }
     std::uint32_t lit() const { return m_lit; }
@@ -49,23 +37,34 @@ public:
     void paintHandles(QPainter &painter, const Projection &view) const;
 
 private:
-    enum class Drag { None, Move, MoveAxis, Turn, Size, PathPoint, PathRadius, NewForm };
+    enum class Drag { None, Move, MoveAxis, Turn, Size, PathPoint, PathRadius, SidePoint, Param, NewForm, Rectangle };
     struct Handle {
         Drag kind = Drag::None;
-        int axis = 0;  ///< of MoveAxis, Turn
-        int point = 0; ///< of PathPoint, PathRadius
+        int axis = 0;  ///< of MoveAxis, Turn; which curve of SidePoint
+        int point = 0; ///< of PathPoint, PathRadius, SidePoint, Param
         QPointF at;
     };
+    // form_handles.cpp
     std::vector<Handle> handles(const Projection &view) const;
     Handle nearestHandle(const Projection &view, QPointF at) const;
-    std::uint32_t pick(const mesh::Ray &ray, Vec3f *point = nullptr);
-    Vec3f placeFor(const Projection &view, QPointF at);
-    Vec3f onPlane(const Projection &view, QPointF at, Vec3f through) const;
+    Vec3f middleOfChosen() const;
+    void paintGizmo(QPainter &painter, const Projection &view, const std::vector<Handle> &all) const;
+    bool isLit(const Handle &h) const;
+    // form_drawing.cpp
+    Vec3f placeFor(const Projection &view, QPointF at, FormShapes::Hit &hit);
     void startNew(const Projection &view, QPointF at);
     void dragNew(const Projection &view, QPointF at);
+    void insertAt(const Projection &view);
     void addDrawn(Vec3f point, float mm);
     void drawSide(const Projection &view, Vec3f end);
+    nlohmann::json newForm() const;
     nlohmann::json withName(nlohmann::json command) const;
+    void finishNew(const nlohmann::json &command);
+    // form_control.cpp
+    const armature::Form *single() const; ///< the chosen form, when it is one alone
+    void dragWhole(const Projection &view, QPointF at);
+    void dragPart(const Projection &view, QPointF at);
+    Vec3f snapped(const Projection &view, Vec3f p, float below);
     bool tryCommand(const nlohmann::json &command);
 
     Session &m_session;
@@ -73,20 +72,19 @@ private:
     Drag m_drag = Drag::None;
     Handle m_handle, m_litHandle;
     std::uint32_t m_lit = 0;
-    QPointF m_from;
+    QPointF m_from, m_now;
     Vec3f m_start;
+    FormShapes::Hit m_startHit;
     Transform m_world;
+    float m_below = 0; ///< how far the chosen form reaches below its joint, mm
+    bool m_snaps = true;
+    QString m_snapWords;                           ///< what a drag snapped to, shown beside it
     std::vector<armature::PathPoint> m_path;       // creature space
     std::vector<Vec3f> m_drawn;                    // of a tube, profile or side curve
     std::vector<Vec3f> m_crownLine, m_pendingLine; // of a body that is still without its belly
     std::unique_ptr<creature::Creature> m_preview;
     std::unique_ptr<nlohmann::json> m_command;
-    struct Shape {
-        armature::Form form;
-        std::vector<Transform> places;
-        mesh::Surface surface;
-    };
-    std::map<std::uint32_t, Shape> m_shapes;
+    FormShapes m_shapes;
 };
 
 } // namespace bonemoss::app

@@ -319,9 +319,10 @@ void Renderer::drawForms(const Scene &scene, bool outline)
         if (m.form.isHidden || !(scene.showForms || (apart && scene.showPieces)))
             continue;
         if (outline) {
-            if (!scene.showForms || (id != scene.chosenForm && id != scene.litForm))
+            const bool isChosen = std::find(scene.chosenForms.begin(), scene.chosenForms.end(), id) != scene.chosenForms.end();
+            if (!scene.showForms || (!isChosen && id != scene.litForm))
                 continue;
-            m_outline.setUniformValue("colour", vec(id == scene.chosenForm ? theme().slate : theme().moss));
+            m_outline.setUniformValue("colour", vec(isChosen ? theme().slate : theme().moss));
         } else {
             m_clay.setUniformValue("colour", vec(formColour(m.form)));
             m_clay.setUniformValue("tint", QVector3D(0.36f, 0.50f, 0.22f));

@@ -11,6 +11,7 @@
 #include <array>
 #include <map>
 #include <memory>
+#include <span>
 
 namespace bonemoss::app {
 
@@ -27,7 +28,8 @@ struct ScenePicture {
 struct Scene {
     const creature::Creature *creature = nullptr;
     bool showForms = false, showPieces = true;
-    std::uint32_t chosenForm = 0, litForm = 0, chosenPiece = 0;
+    std::span<const std::uint32_t> chosenForms;
+    std::uint32_t litForm = 0, chosenPiece = 0;
     const mesh::Surface *liveSkin = nullptr;      ///< what the forms would knit into, shown through
     bool preferLight = false;                     ///< lighter version, where there is one
     const mesh::Surface *strokeSurface = nullptr; ///< shown instead of the chosen piece during a stroke

@@ -92,9 +92,15 @@ void MainWindow::buildEditMenu()
     });
     add(edit, tr("&Delete"), "delete", QKeySequence::Delete, [this] {
         if (m_session.bench() == Bench::Armature && m_session.form())
-            m_session.run({{"do", "form.remove"}, {"form", m_session.form()}});
+            m_session.run({{"do", "forms.remove"}, {"forms", m_session.forms()}});
         else if (m_session.bench() != Bench::Armature && m_session.piece())
             m_session.run({{"do", "piece.remove"}, {"piece", m_session.piece()}});
+    });
+    add(edit, tr("&Group forms"), "group", QKeySequence(Qt::Key_G), [this] {
+        if (!m_session.form())
+            return showMessage(tr("Choose the forms to group first."), true);
+        if (m_session.run({{"do", "form.group"}, {"forms", m_session.forms()}}))
+            m_session.chooseForm(m_session.creature().nextId - 1);
     });
     edit->addSeparator();
     add(edit, tr("&Keys…"), "keys", {}, [this] {

@@ -2,13 +2,14 @@
 
 #include <algorithm>
 #include <array>
+#include <unordered_set>
 
 namespace bonemoss::armature {
 
 namespace {
 
 constexpr std::array<std::string_view, kFormKinds> kKinds{"ball",  "ellipsoid", "limb",  "block",  "cone", "tube", "cylinder",
-                                                          "torus", "disc",      "wedge", "turned", "body", "blob"};
+                                                          "torus", "disc",      "wedge", "turned", "body", "blob", "group"};
 constexpr std::array<std::string_view, 3> kRoles{"add", "cut", "apart"};
 
 template <typename Enum, std::size_t N>
@@ -86,8 +87,9 @@ bool Armature::isDescendant(std::uint32_t id, std::uint32_t ancestor) const
 std::vector<std::uint32_t> Armature::branch(std::uint32_t id) const
 {
     std::vector<std::uint32_t> ids{id};
-    for (const Form &f : forms)
-        if (isDescendant(f.id, id))
+    std::unordered_set<std::uint32_t> seen{id};
+    for (const Form &f : forms) // a parent stands before its children
+        if (seen.contains(f.parent) && seen.insert(f.id).second)
             ids.push_back(f.id);
     return ids;
 }

@@ -15,13 +15,18 @@
 
 namespace bonemoss::armature {
 
-enum class FormKind { Ball, Ellipsoid, Limb, Block, Cone, Tube, Cylinder, Torus, Disc, Wedge, Turned, Body, Blob };
-inline constexpr std::size_t kFormKinds = 13;
+enum class FormKind { Ball, Ellipsoid, Limb, Block, Cone, Tube, Cylinder, Torus, Disc, Wedge, Turned, Body, Blob, Group };
+inline constexpr std::size_t kFormKinds = 14;
 /// What a form does when knitted.
 enum class FormRole { Add, Cut, Apart };
 
 std::string_view nameOf(FormKind kind);
 bool hasPath(FormKind kind); ///< limb, cone, cylinder, tube, turned
+/// False for a group, which only carries others.
+inline bool hasShape(FormKind kind)
+{
+    return kind != FormKind::Group;
+}
 std::optional<FormKind> kindNamed(std::string_view name);
 std::string_view nameOf(FormRole role);
 std::optional<FormRole> roleNamed(std::string_view name);
@@ -63,6 +68,12 @@ struct Repeat {
     friend bool operator==(const Repeat &, const Repeat &) = default;
 };
 
+/// How far a form may turn at its joint, against its parent: degrees about x, then y, then z. Kept for posing.
+struct Joint {
+    Vec3f rest, low{-180, -180, -180}, high{180, 180, 180};
+    friend bool operator==(const Joint &, const Joint &) = default;
+};
+
 /// One solid of the armature. Lengths in mm, in the form's own frame; its pivot is that frame's origin.
 struct Form {
     std::uint32_t id = 0;
@@ -85,6 +96,7 @@ struct Form {
     bool isMirrored = false;                 ///< has a twin across the middle plane
     bool isLocked = false, isHidden = false;
     Repeat repeat;
+    Joint joint;
     std::uint32_t link = 0;   ///< forms of one link share their shape; 0 for none
     std::uint32_t colour = 0; ///< 0xRRGGBB to tell parts apart, 0 for clay
     friend bool operator==(const Form &, const Form &) = default;

@@ -103,6 +103,7 @@ Solid solidOf(const Form &f, const Transform &world, bool twin)
         s.box = transformed(world, own, twin);
         break;
     }
+    case FormKind::Group: break; // its box stays empty
     }
     return s;
 }
@@ -156,6 +157,7 @@ void distancesTo(const Candidate &c, std::span<const Vec3f> points, Batch &own, 
     case FormKind::Cone: solids::frustum(own, *c.segments.front(), 0, 0, out); break;
     case FormKind::Cylinder: solids::frustum(own, *c.segments.front(), f.rounding, f.bore, out); break;
     case FormKind::Turned: solids::turned(own, c.solid->profile, out); break;
+    case FormKind::Group: std::fill_n(out.begin(), own.n, kFar); break;
     case FormKind::Limb:
     case FormKind::Tube:
     case FormKind::Body:

@@ -43,6 +43,7 @@ float lengthOf(const Form &f, const Transform &world)
         const auto path = bodyPath(f, 16);
         return path.empty() ? 0 : pathLength(path, k);
     }
+    case FormKind::Group: return 0;
     }
     return 0;
 }
@@ -53,6 +54,8 @@ std::vector<Proportion> proportionsOf(const Armature &a)
     const float one = unit ? lengthOf(*unit, a.worldPlace(*unit)) : 0;
     std::vector<Proportion> out;
     for (const Form &f : a.forms) {
+        if (!hasShape(f.kind))
+            continue;
         Proportion p;
         p.form = f.id;
         p.lengthMm = lengthOf(f, a.worldPlace(f));

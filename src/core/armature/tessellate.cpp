@@ -239,6 +239,7 @@ mesh::PolyMesh tessellate(const Form &form, const Transform &world)
     case FormKind::Disc: m = disc(form.radii.x, form.radii.y, form.rounding); break;
     case FormKind::Wedge: m = wedge(form.radii); break;
     case FormKind::Turned: m = turnedForm(form.path); break;
+    case FormKind::Group: break;
     }
     for (Vec3f &p : m.positions)
         p = world.apply(p);

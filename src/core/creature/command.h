@@ -54,6 +54,8 @@ std::vector<CommandSpec> orderCommands();
 std::vector<CommandSpec> skinCommands();
 std::vector<CommandSpec> sculptCommands();
 std::vector<CommandSpec> pictureCommands();
+std::vector<CommandSpec> manyCommands();
+std::vector<CommandSpec> shapeCommands();
 
 /// Checks the parameters against the command's table and applies it. The old creature is never
 /// changed; on an error nothing has happened. command: {"do": NAME, parameters...}.

@@ -7,8 +7,6 @@
 
 namespace bonemoss::creature {
 
-namespace {
-
 using armature::Form;
 using armature::FormKind;
 using armature::hasPath;
@@ -47,7 +45,18 @@ Status checkForm(const Form &f)
     return Done{};
 }
 
-/// 0xRRGGBB of "#rrggbb"; 0 for none; nothing for other words.
+void followLink(armature::Armature &a, const Form &changed)
+{
+    if (!changed.link)
+        return;
+    for (Form &f : a.forms)
+        if (f.link == changed.link && f.id != changed.id) {
+            f.kind = changed.kind, f.radii = changed.radii, f.rounding = changed.rounding, f.bore = changed.bore;
+            f.square = changed.square, f.path = changed.path, f.sides = changed.sides, f.melt = changed.melt;
+            f.role = changed.role, f.colour = changed.colour;
+        }
+}
+
 std::optional<std::uint32_t> colourNamed(const std::string &text)
 {
     if (text.empty())
@@ -56,6 +65,25 @@ std::optional<std::uint32_t> colourNamed(const std::string &text)
         return {};
     return std::uint32_t(std::stoul(text.substr(1), nullptr, 16));
 }
+
+Status removeBranches(Creature &c, const std::vector<std::uint32_t> &ids)
+{
+    std::vector<std::uint32_t> gone;
+    for (const std::uint32_t id : ids)
+        for (const std::uint32_t g : c.armature.branch(id)) {
+            if (c.armature.find(g)->isLocked)
+                return Error{ErrorCode::BadValue, c.armature.find(g)->name, "is locked; unlock it first"};
+            gone.push_back(g);
+        }
+    const auto isGone = [&](std::uint32_t other) { return std::find(gone.begin(), gone.end(), other) != gone.end(); };
+    std::erase_if(c.armature.forms, [&](const armature::Form &f) { return isGone(f.id); });
+    std::erase_if(c.armature.targets, [&](const auto &t) { return isGone(t.form); });
+    if (isGone(c.armature.unitForm))
+        c.armature.unitForm = 0;
+    return Done{};
+}
+
+namespace {
 
 /// Takes over everything a command says about a form. Places and paths are in creature space.
 Status readForm(const Creature &c, const Params &p, Form &f)
@@ -128,19 +156,6 @@ Status readForm(const Creature &c, const Params &p, Form &f)
     return checkForm(f);
 }
 
-/// Forms of one link share their shape: after one changed, the others follow.
-void followLink(armature::Armature &a, const Form &changed)
-{
-    if (!changed.link)
-        return;
-    for (Form &f : a.forms)
-        if (f.link == changed.link && f.id != changed.id) {
-            f.kind = changed.kind, f.radii = changed.radii, f.rounding = changed.rounding, f.bore = changed.bore;
-            f.square = changed.square, f.path = changed.path, f.sides = changed.sides, f.melt = changed.melt;
-            f.role = changed.role, f.colour = changed.colour;
-        }
-}
-
 /// What a new form looks like where nothing else is said.
 void startShape(Form &f, const Params &p)
 {
@@ -206,16 +221,9 @@ Result<Creature> removeForm(const Creature &before, const Params &p, CommandCont
     const auto id = findForm(before, p.value("form"));
     if (!id)
         return id.error();
-    const auto gone = before.armature.branch(*id);
-    for (const std::uint32_t g : gone)
-        if (before.armature.find(g)->isLocked)
-            return Error{ErrorCode::BadValue, before.armature.find(g)->name, "is locked; unlock it first"};
     Creature after = before;
-    const auto isGone = [&](std::uint32_t other) { return std::find(gone.begin(), gone.end(), other) != gone.end(); };
-    std::erase_if(after.armature.forms, [&](const Form &f) { return isGone(f.id); });
-    std::erase_if(after.armature.targets, [&](const auto &t) { return isGone(t.form); });
-    if (isGone(after.armature.unitForm))
-        after.armature.unitForm = 0;
+    if (const Status gone = removeBranches(after, {*id}); !gone)
+        return gone.error();
     return after;
 }
 

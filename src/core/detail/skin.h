@@ -2,6 +2,7 @@
 
 #include "base/progress.h"
 #include "base/result.h"
+#include "base/space_map.h"
 #include "mesh/surface.h"
 #include "sculpt/stroke.h"
 
@@ -51,6 +52,10 @@ Status takeSculpted(Skin &skin, const mesh::Surface &after, const std::vector<st
 
 /// Moves the whole skin; layers, being offsets, stay as they are. O(vertices).
 void shift(Skin &skin, Vec3f by);
+
+/// Changes space about the skin: body as the map says, layers turned along with it; masked vertices stay in the
+/// share that their mask says. O(vertices).
+void deform(Skin &skin, const SpaceMap &map);
 
 /// One Catmull-Clark step of body, every layer and the mask: the rule is linear, so layers stay apart.
 Skin refine(const Skin &skin, const Progress &progress = {});

@@ -127,7 +127,8 @@ json writeForm(const armature::Form &f)
             {"hidden", f.isHidden},
             {"link", f.link},
             {"colour", f.colour},
-            {"repeat", writeRepeat(f.repeat)}};
+            {"repeat", writeRepeat(f.repeat)},
+            {"joint", f.joint == armature::Joint{} ? json(nullptr) : json{row(f.joint.rest), row(f.joint.low), row(f.joint.high)}}};
 }
 
 armature::Form readForm(const json &j)
@@ -148,6 +149,8 @@ armature::Form readForm(const json &j)
     f.link = j.value("link", 0u), f.colour = j.value("colour", 0u);
     if (const auto repeat = j.find("repeat"); repeat != j.end() && !repeat->is_null())
         f.repeat = readRepeat(*repeat);
+    if (const auto joint = j.find("joint"); joint != j.end() && !joint->is_null())
+        f.joint = {vec(joint->at(0)), vec(joint->at(1)), vec(joint->at(2))};
     f.bore = j.value("bore", 0.0f), f.square = j.value("square", 0.0f);
     if (j.contains("sides"))
         for (std::size_t k = 0; k < f.sides.size(); ++k)

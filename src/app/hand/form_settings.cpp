@@ -1,0 +1,582 @@
+#include "app/hand/form_settings.h"
+
+#include "app/hand/value_slider.h"
+#include "app/theme/theme.h"
+
+#include <QCheckBox>
+#include <QColorDialog>
+#include <QComboBox>
+#include <QDoubleSpinBox>
+#include <QGridLayout>
+#include <QLabel>
+#include <QPushButton>
+#include <QSpinBox>
+#include <QVBoxLayout>
+#include <nlohmann/json.hpp>
+
+#include <algorithm>
+#include <numbers>
+
+namespace bonemoss::app {
+
+using armature::FormKind;
+using armature::RepeatMode;
+using nlohmann::json;
+
+namespace {
+
+constexpr float kDegrees = 180 / std::numbers::pi_v<float>;
+
+json jsonOf(Vec3f v)
+{
+    return {v.x, v.y, v.z};
+}
+
+QLabel *soft(const QString &text)
+{
+    auto *label = new QLabel(text);
+    label->setProperty("group", true);
+    return label;
+}
+
+QLabel *heading(const QString &text)
+{
+    auto *label = new QLabel(text);
+    label->setWordWrap(true);
+    label->setStyleSheet(QStringLiteral("font-family: Vollkorn; font-size: 12pt; font-weight: 600;"));
+    return label;
+}
+
+Vec3f withPart(Vec3f v, int axis, double value)
+{
+    (axis == 0 ? v.x : axis == 1 ? v.y : v.z) = float(value);
+    return v;
+}
+
+} // namespace
+
+FormSettings::FormSettings(Session &session, HandModel &hand, QSet<QString> &open)
+    : m_session(session), m_hand(hand), m_open(open), m_column(new QVBoxLayout(this))
+{
+    m_column->setContentsMargins(0, 8, 0, 0);
+    m_column->setSpacing(5);
+    const armature::Armature &a = session.creature().armature;
+    const armature::Form *f = a.find(session.form());
+    if (isForm(hand.formTile()))
+        showDrawing();
+    else if (session.forms().size() > 1)
+        showSeveral();
+    else if (f)
+        showForm(*f);
+}
+
+void FormSettings::showForm(const armature::Form &form)
+{
+    m_form = form;
+    m_world = m_session.creature().armature.worldPlace(form);
+    m_column->addWidget(heading(QString::fromStdString(form.name)));
+    showNumbers();
+    if (hasPath(m_form.kind))
+        showCurve();
+    showSwitches();
+    showCopies();
+    showJoint();
+}
+
+void FormSettings::run(json command)
+{
+    // The panel is rebuilt by it: only after the control that asked for it is done.
+    QMetaObject::invokeMethod(
+        &m_session, [session = &m_session, command = std::move(command)] { session->run(command); }, Qt::QueuedConnection);
+}
+
+void FormSettings::send(json change)
+{
+    change["do"] = "form.set";
+    change["form"] = m_form.id;
+    run(std::move(change));
+}
+
+template <typename Set>
+QDoubleSpinBox *FormSettings::number(double value, double least, double most, const QString &id, const QString &tip, Set set)
+{
+    auto *spin = new QDoubleSpinBox;
+    spin->setButtonSymbols(QAbstractSpinBox::NoButtons);
+    spin->setDecimals(2);
+    spin->setMinimumWidth(48);
+    spin->setMaximumWidth(60);
+    spin->setRange(least, most);
+    spin->setValue(value);
+    spin->setObjectName(id);
+    spin->setAccessibleName(tip);
+    spin->setToolTip(tip);
+    spin->setKeyboardTracking(false);
+    spin->setEnabled(!m_form.isLocked);
+    connect(spin, &QDoubleSpinBox::valueChanged, this, set);
+    return spin;
+}
+
+template <typename Set>
+void FormSettings::triple(QGridLayout *grid, int &line, const QString &name, const QString &id, Vec3f v, double least,
+                          double most, Set set)
+{
+    static const char *const ends[3] = {QT_TR_NOOP("left"), QT_TR_NOOP("crown"), QT_TR_NOOP("nose")};
+    grid->addWidget(soft(name), line, 0);
+    for (int axis = 0; axis < 3; ++axis)
+        grid->addWidget(number(double(at(v, axis)), least, most, id + QString::number(axis),
+                               tr("%1, towards %2").arg(name, tr(ends[axis])),
+                               [set, v, axis](double x) { set(withPart(v, axis, x)); }),
+                        line, 1 + axis);
+    ++line;
+}
+
+template <typename Set>
+void FormSettings::single(QGridLayout *grid, int &line, const QString &name, const QString &id, double v, double least,
+                          double most, Set set)
+{
+    grid->addWidget(soft(name), line, 0);
+    grid->addWidget(number(v, least, most, id, name, set), line++, 1);
+}
+
+QGridLayout *FormSettings::addGrid(QBoxLayout *to)
+{
+    auto *grid = new QGridLayout;
+    grid->setHorizontalSpacing(4);
+    grid->setVerticalSpacing(4);
+    grid->setColumnStretch(4, 1);
+    to->addLayout(grid);
+    return grid;
+}
+
+QVBoxLayout *FormSettings::section(const QString &name, const QString &id)
+{
+    const bool isOpen = m_open.contains(id);
+    auto *word = new QPushButton((isOpen ? QStringLiteral("▾ ") : QStringLiteral("▸ ")) + name);
+    word->setObjectName(id);
+    word->setProperty("word", true);
+    connect(word, &QPushButton::clicked, this, [this, id, isOpen] {
+        isOpen ? (void)m_open.remove(id) : (void)m_open.insert(id);
+        QMetaObject::invokeMethod(&m_session, &Session::choiceChanged, Qt::QueuedConnection);
+    });
+    m_column->addWidget(word, 0, Qt::AlignLeft);
+    if (!isOpen)
+        return nullptr;
+    auto *inside = new QVBoxLayout;
+    inside->setSpacing(4);
+    m_column->addLayout(inside);
+    return inside;
+}
+
+QComboBox *FormSettings::choice(QBoxLayout *to, const QString &id, const QString &tip, const QStringList &words, int now)
+{
+    auto *box = new QComboBox;
+    box->setObjectName(id);
+    box->setAccessibleName(tip);
+    box->setToolTip(tip);
+    box->addItems(words);
+    box->setCurrentIndex(now);
+    box->setEnabled(!m_form.isLocked);
+    to->addWidget(box);
+    return box;
+}
+
+void FormSettings::button(QBoxLayout *to, const QString &id, const QString &word, const QString &tip,
+                          const std::function<void()> &act)
+{
+    auto *b = new QPushButton(word);
+    b->setObjectName(id);
+    b->setToolTip(tip);
+    b->setEnabled(!m_form.isLocked);
+    connect(b, &QPushButton::clicked, this, act);
+    to->addWidget(b);
+}
+
+/// While a form is about to be drawn: where it begins.
+void FormSettings::showDrawing()
+{
+    m_column->addWidget(heading(formTileTitle(m_hand.formTile())));
+    auto *words = new QLabel(formTileHint(m_hand.formTile()));
+    words->setWordWrap(true);
+    words->setProperty("soft", true);
+    m_column->addWidget(words);
+    QComboBox *depth =
+        choice(m_column, QStringLiteral("drawDepth"), tr("How deep it begins over another form"),
+               {tr("Begins on the surface"), tr("Begins in the middle of the volume"), tr("Begins at the depth of the chosen")},
+               int(m_hand.drawDepth()));
+    connect(depth, &QComboBox::activated, this, [this](int i) { m_hand.setDrawDepth(DrawDepth(i)); });
+    auto *snaps = new QCheckBox(tr("Snap to planes and joints"));
+    snaps->setObjectName(QStringLiteral("snaps"));
+    snaps->setToolTip(tr("Middle plane, floor and other joints draw what is dragged; hold Ctrl to be free of them"));
+    snaps->setChecked(m_hand.snaps());
+    connect(snaps, &QCheckBox::toggled, this, [this](bool on) { m_hand.setSnaps(on); });
+    m_column->addWidget(snaps);
+}
+
+void FormSettings::showSeveral()
+{
+    const std::vector<std::uint32_t> ids = m_session.forms();
+    m_column->addWidget(heading(tr("%1 forms").arg(ids.size())));
+    const auto set = [this, ids](json change) {
+        change["do"] = "forms.set";
+        change["forms"] = ids;
+        run(change);
+    };
+    auto *grid = addGrid(m_column);
+    int line = 0;
+    triple(grid, line, tr("Move by"), QStringLiteral("moveBy"), {}, -1e5, 1e5, [this, ids](Vec3f v) {
+        run({{"do", "forms.move"}, {"forms", ids}, {"move", jsonOf(v)}});
+    });
+    triple(grid, line, tr("Turn °"), QStringLiteral("turnBy"), {}, -360, 360, [this, ids](Vec3f v) {
+        run({{"do", "forms.move"}, {"forms", ids}, {"turn", jsonOf(v)}});
+    });
+    single(grid, line, tr("Scale by"), QStringLiteral("scaleBy"), 1, 0.01, 100, [this, ids](double v) {
+        run({{"do", "forms.move"}, {"forms", ids}, {"scale", v}});
+    });
+    const armature::Form *last = m_session.creature().armature.find(m_session.form());
+    single(grid, line, tr("Melt mm"), QStringLiteral("melt"), double(last->melt), 0, 1000, [set](double v) {
+        set({{"melt", v}});
+    });
+    auto *row = new QHBoxLayout;
+    button(row, QStringLiteral("groupChosen"), tr("Group"), tr("Hang them from one group (G)"), [this, ids] {
+        run({{"do", "form.group"}, {"forms", ids}});
+    });
+    button(row, QStringLiteral("mirrorChosen"), tr("Mirror"), tr("Each gets a twin across the middle plane"), [set] {
+        set({{"mirror", true}});
+    });
+    button(row, QStringLiteral("hideChosen"), tr("Hide"), tr("Neither shown nor knitted"), [set] { set({{"hidden", true}}); });
+    m_column->addLayout(row);
+}
+
+void FormSettings::showNumbers()
+{
+    auto *grid = addGrid(m_column);
+    int line = 0;
+    triple(grid, line, tr("Place"), QStringLiteral("at"), m_world.move, -1e5, 1e5, [this](Vec3f v) {
+        send({{"at", jsonOf(v)}});
+    });
+    triple(grid, line, tr("Turn °"), QStringLiteral("turn"), toEulerDeg(m_world.turn), -360, 360, [this](Vec3f v) {
+        send({{"turn", jsonOf(v)}});
+    });
+    triple(grid, line, tr("Scale"), QStringLiteral("scale"), m_world.scale, 0.01, 100, [this](Vec3f v) {
+        send({{"scale", jsonOf(v)}});
+    });
+    const auto is = [&](std::initializer_list<FormKind> kinds) {
+        return std::find(kinds.begin(), kinds.end(), m_form.kind) != kinds.end();
+    };
+    const auto one = [&](const QString &name, const char *key, float v, double most) {
+        single(grid, line, name, QLatin1String(key), double(v), 0, most, [this, key](double x) { send({{key, x}}); });
+    };
+    const auto radius = [&](const QString &name, const char *id, float value, int which) {
+        single(grid, line, name, QLatin1String(id), double(value), 0.01, 10000, [this, which](double x) {
+            send({{"radii", jsonOf(withPart(m_form.radii, which, x))}});
+        });
+    };
+    if (is({FormKind::Ball, FormKind::Blob}))
+        single(grid, line, tr("Radius"), QStringLiteral("radius"), double(m_form.radii.x), 0.01, 10000, [this](double x) {
+            send({{"radius", x}});
+        });
+    if (is({FormKind::Ellipsoid, FormKind::Block, FormKind::Wedge}))
+        triple(grid, line, m_form.kind == FormKind::Ellipsoid ? tr("Radii") : tr("Half size"), QStringLiteral("radii"),
+               m_form.radii, 0.01, 10000, [this](Vec3f v) {
+                   send({{"radii", jsonOf(v)}});
+               });
+    if (is({FormKind::Torus, FormKind::Disc})) {
+        radius(m_form.kind == FormKind::Torus ? tr("Ring") : tr("Rim"), "ring", m_form.radii.x, 0);
+        radius(m_form.kind == FormKind::Torus ? tr("Tube") : tr("Half thick"), "tube", m_form.radii.y, 1);
+    }
+    if (m_form.kind == FormKind::Cylinder)
+        one(tr("Bore 0–0.95"), "bore", m_form.bore, 0.95);
+    if (m_form.kind == FormKind::Body)
+        one(tr("Square 0–1"), "square", m_form.square, 1);
+    if (hasPath(m_form.kind))
+        showPath(grid, line);
+    if (is({FormKind::Block, FormKind::Wedge, FormKind::Disc, FormKind::Cylinder}))
+        one(tr("Rounding"), "rounding", m_form.rounding, 10000);
+    if (hasShape(m_form.kind))
+        one(tr("Melt mm"), "melt", m_form.melt, 1000);
+}
+
+/// Sections along a path: radius, and for a tube squash and squareness, a row for each point.
+void FormSettings::showPath(QGridLayout *grid, int &line)
+{
+    const bool isTube = m_form.kind == FormKind::Tube;
+    grid->addWidget(soft(tr("At point")), line, 0);
+    const QString words[] = {tr("radius"), tr("squash"), tr("square")};
+    for (int k = 0; k < (isTube ? 3 : 1); ++k)
+        grid->addWidget(soft(words[k]), line, 1 + k);
+    ++line;
+    std::vector<std::array<float, 7>> rows;
+    for (const auto &p : m_form.path) {
+        const Vec3f q = m_world.apply(p.at);
+        rows.push_back({q.x, q.y, q.z, p.radius, p.squash, p.square, p.turn * kDegrees});
+    }
+    for (std::size_t i = 0; i < rows.size(); ++i, ++line) {
+        grid->addWidget(soft(QString::number(i + 1)), line, 0);
+        for (int k = 0; k < (isTube ? 3 : 1); ++k) {
+            static const char *const what[] = {"radius", "squash", "square"};
+            const auto place = std::size_t(3 + k);
+            grid->addWidget(number(double(rows[i][place]), k == 1 ? 0.05 : 0, k == 2 ? 1 : 10000,
+                                   QStringLiteral("%1_%2").arg(QLatin1String(what[k])).arg(i),
+                                   tr("%1 at point %2").arg(words[k]).arg(i + 1),
+                                   [this, rows, i, place](double x) {
+                                       auto now = rows;
+                                       now[i][place] = float(x);
+                                       send({{"path", now}});
+                                   }),
+                            line, 1 + k);
+        }
+    }
+}
+
+void FormSettings::showCurve()
+{
+    if (m_form.kind != FormKind::Tube && m_form.kind != FormKind::Turned)
+        return;
+    QVBoxLayout *column = section(tr("Curve"), QStringLiteral("sectionCurve"));
+    if (!column)
+        return;
+    auto *reach = new ValueSlider(tr("Reach of a drag"), {0, 1, false, QStringLiteral("%"), 0, 100});
+    reach->setObjectName(QStringLiteral("curveReach"));
+    reach->setToolTip(tr("How much of the curve follows a point that is dragged"));
+    reach->setValue(double(m_hand.curveReach()));
+    connect(reach, &ValueSlider::edited, this, [this](double v) { m_hand.setCurveReach(float(v)); });
+    column->addWidget(reach);
+    auto *stretch = new QHBoxLayout;
+    const int n = int(m_form.path.size());
+    const auto end = [&](const char *id, const QString &word, int value) {
+        stretch->addWidget(soft(word));
+        auto *spin = new QSpinBox;
+        spin->setObjectName(QLatin1String(id));
+        spin->setAccessibleName(word);
+        spin->setRange(1, n);
+        spin->setValue(value);
+        stretch->addWidget(spin);
+        return spin;
+    };
+    QSpinBox *first = end("curveFirst", tr("points"), 1), *last = end("curveLast", tr("to"), n);
+    stretch->addStretch();
+    column->addLayout(stretch);
+    const auto edit = [this, first, last](const char *what) {
+        const int a = std::min(first->value(), last->value()) - 1, b = std::max(first->value(), last->value()) - 1;
+        run({{"do", "form.curve"}, {"form", m_form.id}, {"edit", what}, {"first", a}, {"last", b}});
+    };
+    auto *shape = new QHBoxLayout;
+    button(shape, QStringLiteral("curveRound"), tr("Round"), tr("Take the corners out of the stretch"),
+           [edit] { edit("round"); });
+    button(shape, QStringLiteral("curveArc"), tr("Arc"), tr("Lay the stretch on a circle"), [edit] { edit("arc"); });
+    button(shape, QStringLiteral("curveStraight"), tr("Straight"), tr("Lay the stretch on a straight line"),
+           [edit] { edit("straighten"); });
+    column->addLayout(shape);
+    auto *points = new QHBoxLayout;
+    const auto atPoint = [this, n](const char *what) {
+        const std::size_t point = std::min(m_hand.curvePoint(), std::size_t(n - 1));
+        run({{"do", "form.curve"}, {"form", m_form.id}, {"edit", what}, {"point", point}});
+    };
+    button(points, QStringLiteral("curveInsert"), tr("Insert"), tr("A new point after the one touched last"),
+           [atPoint] { atPoint("insert"); });
+    button(points, QStringLiteral("curveRemove"), tr("Remove"), tr("Take away the point touched last"),
+           [atPoint] { atPoint("remove"); });
+    column->addLayout(points);
+}
+
+void FormSettings::showSwitches()
+{
+    auto *mirror = new QCheckBox(tr("Twin across the middle plane"));
+    mirror->setObjectName(QStringLiteral("mirror"));
+    mirror->setChecked(m_form.isMirrored);
+    connect(mirror, &QCheckBox::toggled, this, [this](bool on) { send({{"mirror", on}}); });
+    if (!hasShape(m_form.kind))
+        return mirror->deleteLater();
+    m_column->addWidget(mirror);
+    auto *row = new QHBoxLayout;
+    QComboBox *role =
+        choice(row, QStringLiteral("role"), tr("What it does when knitted"),
+               {tr("Adds to the skin"), tr("Cuts from the skin"), tr("Stays apart (eyes, teeth)")}, int(m_form.role));
+    connect(role, &QComboBox::activated, this, [this](int i) { send({{"role", nameOf(armature::FormRole(i))}}); });
+    auto *colour = new QPushButton;
+    colour->setObjectName(QStringLiteral("formColour"));
+    colour->setToolTip(tr("Colour to tell it apart; clay when cancelled"));
+    colour->setAccessibleName(tr("Colour"));
+    colour->setFixedSize(28, 24);
+    const QColor now = m_form.colour ? QColor(QRgb(m_form.colour)) : QColor("#A99C86");
+    colour->setStyleSheet(QStringLiteral("background: %1;").arg(now.name()));
+    connect(colour, &QPushButton::clicked, this, [this, now] {
+        const QColor picked = QColorDialog::getColor(now, this, tr("Colour of %1").arg(QString::fromStdString(m_form.name)));
+        send({{"colour", picked.isValid() ? picked.name().toStdString() : std::string()}});
+    });
+    row->addWidget(colour);
+    m_column->addLayout(row);
+    if (m_form.link)
+        button(m_column, QStringLiteral("partLink"), tr("Part from its linked forms"),
+               tr("It shares its shape with others; from then on it goes its own way"), [this] {
+                   send({{"linked", false}});
+               });
+}
+
+/// How often a form stands, and by what rule.
+void FormSettings::showCopies()
+{
+    QVBoxLayout *column = section(tr("Copies"), QStringLiteral("sectionCopies"));
+    if (!column)
+        return;
+    const armature::Repeat &r = m_form.repeat;
+    const armature::Armature &a = m_session.creature().armature;
+    const auto change = [this](json c) {
+        c["do"] = "form.repeat";
+        c["form"] = m_form.id;
+        run(std::move(c));
+    };
+    QComboBox *mode = choice(column, QStringLiteral("repeatMode"), tr("Copies"), {tr("Stands once"), tr("Round an axis")},
+                             std::min(int(r.mode), 1));
+    for (const armature::Form &guide : a.forms)
+        if (guide.id != m_form.id && (hasPath(guide.kind) || guide.kind == FormKind::Body))
+            mode->addItem(tr("Along %1").arg(QString::fromStdString(guide.name)), guide.id);
+    if (r.mode == RepeatMode::Along)
+        mode->setCurrentIndex(std::max(0, mode->findData(r.guide)));
+    const armature::Form *parent = a.find(m_form.parent);
+    const Transform frame = parent ? a.worldPlace(*parent) : Transform{};
+    connect(mode, &QComboBox::activated, this, [this, change, mode, frame](int i) {
+        const std::uint32_t count = std::max(m_form.repeat.count, 3u);
+        if (i == 0)
+            change({{"mode", "none"}});
+        else if (i == 1) // about the parent's joint, upright, until told otherwise
+            change({{"mode", "around"}, {"count", count}, {"centre", jsonOf(frame.move)}, {"axis", {0, 1, 0}}});
+        else
+            change({{"mode", "along"}, {"count", count}, {"guide", mode->itemData(i).toUInt()}});
+    });
+    if (r.mode == RepeatMode::None)
+        return;
+    const std::string name(armature::kRepeatNames[std::size_t(r.mode)]);
+    const auto keep = [change, name, count = r.count](json c) {
+        c["mode"] = name;
+        if (!c.contains("count"))
+            c["count"] = count;
+        change(std::move(c));
+    };
+    auto *grid = addGrid(column);
+    int line = 0;
+    auto *count = new QSpinBox;
+    count->setObjectName(QStringLiteral("repeatCount"));
+    count->setAccessibleName(tr("How many in all"));
+    count->setToolTip(tr("How many in all"));
+    count->setRange(1, 1000);
+    count->setValue(int(r.count));
+    count->setKeyboardTracking(false);
+    connect(count, &QSpinBox::valueChanged, this, [keep](int n) { keep({{"count", n}}); });
+    grid->addWidget(soft(tr("Count")), line, 0);
+    grid->addWidget(count, line++, 1);
+    if (r.mode == RepeatMode::Around) {
+        single(grid, line, tr("Spread °"), QStringLiteral("repeatSpread"), double(r.spread * kDegrees), -360, 360,
+               [keep](double v) {
+                   keep({{"spread", v}});
+               });
+        triple(grid, line, tr("Centre"), QStringLiteral("repeatCentre"), frame.apply(r.centre), -1e5, 1e5, [keep](Vec3f v) {
+            keep({{"centre", jsonOf(v)}});
+        });
+        triple(grid, line, tr("Axis"), QStringLiteral("repeatAxis"), rotate(frame.turn, r.axis), -1, 1, [keep](Vec3f v) {
+            keep({{"axis", jsonOf(v)}});
+        });
+    } else {
+        single(grid, line, tr("From share"), QStringLiteral("repeatFrom"), double(r.from), 0, 1, [keep](double v) {
+            keep({{"from", v}});
+        });
+        single(grid, line, tr("To share"), QStringLiteral("repeatTo"), double(r.to), 0, 1, [keep](double v) {
+            keep({{"to", v}});
+        });
+    }
+    const float first = r.sizes.empty() ? 1 : r.sizes.front(), last = r.sizes.empty() ? 1 : r.sizes.back();
+    const auto sizes = [this, keep](float from, float to) {
+        std::vector<float> all = m_form.repeat.sizes; // what lies between the ends is kept
+        if (all.size() < 2)
+            all = {from, to};
+        all.front() = from, all.back() = to;
+        keep({{"sizes", all}});
+    };
+    grid->addWidget(soft(tr("Sizes")), line, 0);
+    grid->addWidget(number(double(first), 0.01, 100, QStringLiteral("repeatSizeFirst"), tr("Size of the first copy"),
+                           [sizes, last](double v) { sizes(float(v), last); }),
+                    line, 1);
+    grid->addWidget(number(double(last), 0.01, 100, QStringLiteral("repeatSizeLast"), tr("Size of the last copy"),
+                           [sizes, first](double v) { sizes(first, float(v)); }),
+                    line++, 2);
+    showOneCopy(column);
+    button(column, QStringLiteral("repeatBreak"), tr("Break free"), tr("Every copy becomes a form of its own"), [this] {
+        run({{"do", "form.break"}, {"form", m_form.id}});
+    });
+}
+
+/// One copy against the rule: which one, and what it does otherwise.
+void FormSettings::showOneCopy(QVBoxLayout *column)
+{
+    const std::uint32_t index = std::min(m_hand.copyInHand(), m_form.repeat.count - 1);
+    armature::CopyChange now{index, {}, {}, 1, false};
+    for (const armature::CopyChange &c : m_form.repeat.changes)
+        if (c.index == index)
+            now = c;
+    const auto change = [this, index](json c) {
+        c["do"] = "form.copy";
+        c["form"] = m_form.id;
+        c["copy"] = index;
+        run(std::move(c));
+    };
+    auto *row = new QHBoxLayout;
+    row->addWidget(soft(tr("Copy")));
+    auto *which = new QSpinBox;
+    which->setObjectName(QStringLiteral("copyIndex"));
+    which->setAccessibleName(tr("Which copy"));
+    which->setRange(1, int(m_form.repeat.count));
+    which->setValue(int(index) + 1);
+    connect(which, &QSpinBox::valueChanged, this, [this](int n) {
+        m_hand.setCopyInHand(std::uint32_t(n - 1));
+        QMetaObject::invokeMethod(&m_session, &Session::choiceChanged, Qt::QueuedConnection);
+    });
+    row->addWidget(which);
+    auto *hidden = new QCheckBox(tr("left out"));
+    hidden->setObjectName(QStringLiteral("copyHidden"));
+    hidden->setChecked(now.isHidden);
+    connect(hidden, &QCheckBox::toggled, this, [change](bool on) { change({{"hidden", on}}); });
+    row->addWidget(hidden);
+    row->addStretch();
+    column->addLayout(row);
+    auto *grid = addGrid(column);
+    int line = 0;
+    triple(grid, line, tr("Beside"), QStringLiteral("copyMove"), now.move, -1e4, 1e4, [change](Vec3f v) {
+        change({{"move", jsonOf(v)}});
+    });
+    triple(grid, line, tr("Turned °"), QStringLiteral("copyTurn"), toEulerDeg(now.turn), -360, 360, [change](Vec3f v) {
+        change({{"turn", jsonOf(v)}});
+    });
+    single(grid, line, tr("Size"), QStringLiteral("copyScale"), double(now.scale), 0.01, 100, [change](double v) {
+        change({{"scale", v}});
+    });
+}
+
+/// How the joint rests and how far it turns; posing keeps to it.
+void FormSettings::showJoint()
+{
+    QVBoxLayout *column = section(tr("Joint"), QStringLiteral("sectionJoint"));
+    if (!column)
+        return;
+    const auto set = [this](json c) {
+        c["do"] = "form.joint";
+        c["form"] = m_form.id;
+        run(std::move(c));
+    };
+    auto *grid = addGrid(column);
+    int line = 0;
+    triple(grid, line, tr("Rest °"), QStringLiteral("jointRest"), m_form.joint.rest, -180, 180, [set](Vec3f v) {
+        set({{"rest", jsonOf(v)}});
+    });
+    triple(grid, line, tr("Least °"), QStringLiteral("jointLow"), m_form.joint.low, -180, 180, [set](Vec3f v) {
+        set({{"low", jsonOf(v)}});
+    });
+    triple(grid, line, tr("Most °"), QStringLiteral("jointHigh"), m_form.joint.high, -180, 180, [set](Vec3f v) {
+        set({{"high", jsonOf(v)}});
+    });
+    button(column, QStringLiteral("jointHere"), tr("Rests as it stands"),
+           tr("Its present turn against its parent becomes the rest"), [set] {
+               set({{"here", true}});
+           });
+}
+
+} // namespace bonemoss::app
