@@ -1,5 +1,6 @@
 #include "cli/commands.h"
 
+#include "creature/part.h"
 #include "creature/recipe.h"
 #include "creature/store.h"
 #include "io/mesh_file.h"
@@ -39,8 +40,19 @@ bool isCreature(const std::filesystem::path &p)
 struct Part {
     std::string name;
     mesh::PolyMesh mesh;
-    bool isEye = false; ///< a form kept apart: drawn dark
+    std::optional<Vec3f> colour{}; ///< linear light; clay when there is none
 };
+
+/// A form kept apart is an eye unless it has a colour of its own (teeth).
+std::optional<Vec3f> colourOf(const armature::Form &f)
+{
+    if (f.role != armature::FormRole::Apart)
+        return {};
+    if (!f.colour)
+        return Vec3f{0.035f, 0.03f, 0.026f};
+    const auto part = [&](int shift) { return std::pow(float(f.colour >> shift & 255) / 255, 2.2f); };
+    return Vec3f{part(16), part(8), part(0)};
+}
 
 /// The pieces of a creature, or a mesh file as one piece.
 Result<std::vector<Part>> readParts(const std::filesystem::path &file)
@@ -64,6 +76,20 @@ Result<std::vector<Part>> readParts(const std::filesystem::path &file)
         fmt::print(stderr, "bonemoss-cli: {}: {}: {}\n", file.string(), r.what, r.count);
     parts.push_back({file.stem().string(), std::move(read->mesh)});
     return parts;
+}
+
+/// A ready part as the skin it would knit into, for its picture.
+Result<std::vector<Part>> knittedPart(const std::filesystem::path &file, armature::Armature &forms)
+{
+    auto part = creature::readPart(file);
+    if (!part)
+        return part.error();
+    forms = std::move(part->armature);
+    const auto source = armature::makeDistance(forms);
+    auto skin = field::previewSource(*source, source->bounds().diagonal() / 220);
+    if (!skin)
+        return skin.error();
+    return std::vector<Part>{{part->title, std::move(*skin)}};
 }
 
 mesh::PolyMesh joined(const std::vector<Part> &parts)
@@ -253,25 +279,28 @@ int render(const RenderOptions &o)
     const auto turn = portrait::viewTurn(o.view);
     if (!turn)
         return fail({ErrorCode::BadValue, "--view", "must be nose, left, tail, right, crown, belly or three-quarter"}, kUsage);
-    auto parts = readParts(o.in);
+    armature::Armature forms;
+    auto parts = o.in.string().ends_with(".part.json") ? knittedPart(o.in, forms) : readParts(o.in);
     if (!parts)
         return fail(parts.error(), kUnreadable);
-    if (isCreature(o.in)) { // forms kept apart (eyes, teeth), and all forms where there is no skin yet
-        const auto loaded = creature::loadStore(o.in);
-        for (const auto &f : loaded->creature.armature.forms)
-            if (!f.isHidden && (f.role == armature::FormRole::Apart || parts->empty())) {
-                mesh::PolyMesh m = tessellateAll(loaded->creature.armature, f);
-                parts->push_back({f.name, m, f.role == armature::FormRole::Apart});
-                if (f.isMirrored) {
-                    parts->push_back({f.name, mesh::mirrored(std::move(m)), f.role == armature::FormRole::Apart});
-                }
+    if (isCreature(o.in))
+        if (auto loaded = creature::loadStore(o.in))
+            forms = std::move(loaded->creature.armature);
+    { // forms kept apart (eyes, teeth), and all forms where there is no skin yet
+        const bool isBare = parts->empty();
+        for (const auto &f : forms.forms)
+            if (!f.isHidden && (f.role == armature::FormRole::Apart || isBare)) {
+                mesh::PolyMesh m = tessellateAll(forms, f);
+                parts->push_back({f.name, m, colourOf(f)});
+                if (f.isMirrored)
+                    parts->push_back({f.name, mesh::mirrored(std::move(m)), colourOf(f)});
             }
     }
     Box3f box;
     std::vector<portrait::ClayMesh> meshes;
     for (const Part &p : *parts) {
         box.add(mesh::boundsOf(p.mesh.positions));
-        meshes.push_back(p.isEye ? portrait::ClayMesh{&p.mesh, {0.035f, 0.03f, 0.026f}} : portrait::ClayMesh{&p.mesh});
+        meshes.push_back(p.colour ? portrait::ClayMesh{&p.mesh, *p.colour} : portrait::ClayMesh{&p.mesh});
     }
     portrait::Camera camera;
     camera.turn = *turn;

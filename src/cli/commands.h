@@ -25,5 +25,10 @@ int render(const RenderOptions &options);
 int schema();
 /// Balance, and lengths of all forms in units, of a .bonemoss file.
 int stand(const std::filesystem::path &file, bool json);
+/// numbers: a place and the direction across which it is cut, x y z each.
+int girth(const std::filesystem::path &file, const std::vector<float> &numbers, bool json);
+/// Writes a form of a creature with all that hangs from it as a part file.
+int savePart(const std::filesystem::path &file, const std::string &form, const std::filesystem::path &out,
+             const std::string &title, const std::string &outward, float fits);
 
 } // namespace bonemoss::cli

@@ -58,6 +58,26 @@ int main(int argc, char **argv)
     render->add_option("--out", picture.out, "PNG file")->required();
     render->callback([&] { result = cli::render(picture); });
 
+    std::string form, title, outward;
+    float fits = 0;
+    auto *part = app.add_subcommand("part", "Writes a form with all that hangs from it as a part file");
+    part->add_option("FILE", in, "a .bonemoss file")->required();
+    part->add_option("FORM", form, "name of the form")->required();
+    part->add_option("--out", out, "the .part.json file to write")->required();
+    part->add_option("--title", title, "as the shelf shows it");
+    part->add_option("--outward", outward, "x,y,z from the body out through it; \"upright\" for one that is never turned");
+    part->add_option("--fits", fits, "mm: thickness of what it is made to sit on")->check(CLI::PositiveNumber);
+    part->callback([&] { result = cli::savePart(in, form, out, title, outward, fits); });
+
+    std::vector<float> plane;
+    auto *girth = app.add_subcommand("girth", "How long it is around a part, where a plane cuts it");
+    girth->add_option("FILE", in, "creature or mesh file (mm)")->required();
+    girth->add_option("--at", plane, "X Y Z of a place in the part and X Y Z of the direction across which it is cut")
+        ->expected(6)
+        ->required();
+    girth->add_flag("--json", json, "as JSON");
+    girth->callback([&] { result = cli::girth(in, plane, json); });
+
     auto *stand = app.add_subcommand("stand", "How a creature stands, and its proportions");
     stand->add_option("FILE", in, "a .bonemoss file")->required();
     stand->add_flag("--json", json, "as JSON");

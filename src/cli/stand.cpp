@@ -2,9 +2,14 @@
 #include "armature/balance.h"
 #include "armature/proportions.h"
 #include "cli/commands.h"
+#include "creature/part.h"
 #include "creature/store.h"
+#include "io/mesh_file.h"
 #include "mesh/measures.h"
+#include "mesh/section.h"
 
+#include <algorithm>
+#include <cstdio>
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
@@ -35,7 +40,75 @@ Result<mesh::PolyMesh> bodyOf(const creature::Creature &c, float &tolerance)
     return field::previewSource(*source, tolerance);
 }
 
+/// A mesh file, or what of a creature there is to measure.
+Result<mesh::PolyMesh> wholeOf(const std::filesystem::path &file)
+{
+    if (file.extension() != ".bonemoss") {
+        auto read = io::readMesh(file);
+        if (!read)
+            return read.error();
+        return std::move(read->mesh);
+    }
+    const auto loaded = creature::loadStore(file);
+    if (!loaded)
+        return loaded.error();
+    float tolerance = 0;
+    return bodyOf(loaded->creature, tolerance);
+}
+
 } // namespace
+
+int girth(const std::filesystem::path &file, const std::vector<float> &numbers, bool asJson)
+{
+    const auto say = [](const Error &e, int code) { return fmt::print(stderr, "bonemoss-cli: {}\n", e.text()), code; };
+    const Vec3f place{numbers[0], numbers[1], numbers[2]}, across{numbers[3], numbers[4], numbers[5]};
+    if (!(length(across) > 1e-6f))
+        return say({ErrorCode::BadValue, "girth", "the plane's direction has no length"}, kUsage);
+    const auto body = wholeOf(file);
+    if (!body)
+        return say(body.error(), kUnreadable);
+    const std::vector<mesh::Section> all = mesh::sections(mesh::makeSurface(*body), place, normalized(across));
+    const mesh::Section *s = mesh::nearestSection(all, place);
+    if (!s)
+        return say({ErrorCode::Empty, file.string(), "the plane cuts nothing"}, kFailed);
+    if (asJson)
+        fmt::print("{}\n",
+                   json{{"girthMm", s->length}, {"closed", s->isClosed}, {"areaMm2", s->area}, {"lines", all.size()}}.dump(2));
+    else
+        fmt::print("{:.2f} mm{}\n", s->length, s->isClosed ? "" : " along an open line");
+    return kDone;
+}
+
+int savePart(const std::filesystem::path &file, const std::string &form, const std::filesystem::path &out,
+             const std::string &title, const std::string &outward, float fits)
+{
+    const auto say = [](const Error &e, int code) { return fmt::print(stderr, "bonemoss-cli: {}\n", e.text()), code; };
+    const auto loaded = creature::loadStore(file);
+    if (!loaded)
+        return say(loaded.error(), kUnreadable);
+    const auto &forms = loaded->creature.armature.forms;
+    const auto found = std::find_if(forms.begin(), forms.end(), [&](const auto &f) { return f.name == form; });
+    if (found == forms.end())
+        return say({ErrorCode::Unknown, form, "there is no such form"}, kUsage);
+    auto part = creature::partFrom(loaded->creature, found->id);
+    if (!part)
+        return say(part.error(), kFailed);
+    if (!title.empty())
+        part->title = title;
+    if (fits > 0)
+        part->fitsRadius = fits;
+    if (outward == "upright") {
+        part->turnsToNormal = false;
+    } else if (!outward.empty()) {
+        Vec3f v;
+        char rest = 0;
+        if (std::sscanf(outward.c_str(), "%f,%f,%f%c", &v.x, &v.y, &v.z, &rest) != 3 || !(length(v) > 1e-6f))
+            return say({ErrorCode::BadValue, "--outward", "must be x,y,z or upright"}, kUsage);
+        part->outward = normalized(v);
+    }
+    const Status done = creature::writePart(out, *part);
+    return done ? kDone : say(done.error(), kFailed);
+}
 
 int stand(const std::filesystem::path &file, bool asJson)
 {

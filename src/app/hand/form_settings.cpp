@@ -2,13 +2,17 @@
 
 #include "app/hand/value_slider.h"
 #include "app/theme/theme.h"
+#include "creature/part.h"
 
 #include <QCheckBox>
 #include <QColorDialog>
 #include <QComboBox>
 #include <QDoubleSpinBox>
 #include <QGridLayout>
+#include <QDir>
+#include <QFileInfo>
 #include <QLabel>
+#include <QListWidget>
 #include <QPushButton>
 #include <QSpinBox>
 #include <QVBoxLayout>
@@ -62,7 +66,11 @@ FormSettings::FormSettings(Session &session, HandModel &hand, QSet<QString> &ope
     m_column->setSpacing(5);
     const armature::Armature &a = session.creature().armature;
     const armature::Form *f = a.find(session.form());
-    if (isForm(hand.formTile()))
+    if (hand.formTile() == FormTile::Part)
+        showShelf();
+    else if (hand.formTile() == FormTile::Tape)
+        showTape();
+    else if (isForm(hand.formTile()))
         showDrawing();
     else if (session.forms().size() > 1)
         showSeveral();
@@ -210,6 +218,54 @@ void FormSettings::showDrawing()
     snaps->setChecked(m_hand.snaps());
     connect(snaps, &QCheckBox::toggled, this, [this](bool on) { m_hand.setSnaps(on); });
     m_column->addWidget(snaps);
+}
+
+/// Ready parts with their pictures: those that came with the program, and those the person saved.
+void FormSettings::showShelf()
+{
+    m_column->addWidget(heading(tr("Ready parts")));
+    auto *words = new QLabel(formTileHint(FormTile::Part));
+    words->setWordWrap(true);
+    words->setProperty("soft", true);
+    m_column->addWidget(words);
+    auto *list = new QListWidget;
+    list->setObjectName(QStringLiteral("partShelf"));
+    list->setAccessibleName(tr("Ready parts"));
+    list->setViewMode(QListView::IconMode);
+    list->setMovement(QListView::Static);
+    list->setResizeMode(QListView::Adjust);
+    list->setIconSize(QSize(92, 70));
+    list->setGridSize(QSize(100, 92));
+    list->setWordWrap(true);
+    const auto put = [&](const QString &title, const QString &key, const QString &picture) {
+        auto *item = new QListWidgetItem(
+            QIcon(QFileInfo::exists(picture) ? picture : dataFolder() + QStringLiteral("/icons/part.svg")), title, list);
+        item->setData(Qt::UserRole, key);
+        item->setTextAlignment(Qt::AlignHCenter);
+        if (key == m_hand.part())
+            list->setCurrentItem(item);
+    };
+    for (const creature::ShelfEntry &e : creature::shippedParts()) {
+        const QString name = QString::fromStdString(e.name);
+        put(QString::fromStdString(e.title), name, dataFolder() + QStringLiteral("/parts/%1.png").arg(name));
+    }
+    const QDir own(ownPartsFolder());
+    for (const QString &file : own.entryList({QStringLiteral("*.part.json")}, QDir::Files, QDir::Name))
+        put(file.section(QLatin1Char('.'), 0, 0), own.absoluteFilePath(file), {});
+    list->setFixedHeight(92 * int((list->count() + 1) / 2) + 6);
+    connect(list, &QListWidget::currentItemChanged, this, [this](QListWidgetItem *item) {
+        if (item)
+            m_hand.setPart(item->data(Qt::UserRole).toString());
+    });
+    m_column->addWidget(list);
+}
+
+void FormSettings::showTape()
+{
+    m_column->addWidget(heading(tr("Tape")));
+    const QStringList words{tr("Length"), tr("Girth"), tr("Angle")};
+    QComboBox *kind = choice(m_column, QStringLiteral("tapeKind"), tr("What is measured"), words, m_hand.tapeKind());
+    connect(kind, &QComboBox::activated, this, [this](int i) { m_hand.setTapeKind(i); });
 }
 
 void FormSettings::showSeveral()

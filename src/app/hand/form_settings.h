@@ -26,6 +26,8 @@ private:
     using Json = nlohmann::json;
     void showDrawing();
     void showForm(const armature::Form &form);
+    void showShelf();
+    void showTape();
     void showSeveral();
     void showNumbers();
     void showPath(QGridLayout *grid, int &line);

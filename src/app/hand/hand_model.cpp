@@ -1,6 +1,8 @@
 #include "app/hand/hand_model.h"
 
+#include <QDir>
 #include <QSettings>
+#include <QStandardPaths>
 
 #include <algorithm>
 
@@ -69,6 +71,18 @@ void HandModel::setSnaps(bool on)
 void HandModel::setDrawDepth(DrawDepth depth)
 {
     m_drawDepth = depth;
+    emit settingsChanged();
+}
+
+void HandModel::setPart(const QString &part)
+{
+    m_part = part;
+    emit settingsChanged();
+}
+
+void HandModel::setTapeKind(int kind)
+{
+    m_tapeKind = kind;
     emit settingsChanged();
 }
 
@@ -170,19 +184,30 @@ QString toolHint(Tool tool)
     return {};
 }
 
+QString ownPartsFolder()
+{
+    const QString path =
+        QStandardPaths::writableLocation(QStandardPaths::GenericDataLocation) + QStringLiteral("/bonemoss/parts");
+    QDir().mkpath(path);
+    return path;
+}
+
 QString formTileTitle(FormTile tile)
 {
     static const char *const names[] = {QT_TR_NOOP("Choose"), QT_TR_NOOP("Ball"), QT_TR_NOOP("Ellipsoid"), QT_TR_NOOP("Limb"),
                                         QT_TR_NOOP("Block"),  QT_TR_NOOP("Cone"), QT_TR_NOOP("Tube"),      QT_TR_NOOP("Cylinder"),
                                         QT_TR_NOOP("Torus"),  QT_TR_NOOP("Disc"), QT_TR_NOOP("Wedge"),     QT_TR_NOOP("Turned"),
-                                        QT_TR_NOOP("Body"),   QT_TR_NOOP("Blob")};
+                                        QT_TR_NOOP("Body"),   QT_TR_NOOP("Blob"), QT_TR_NOOP("Part"),      QT_TR_NOOP("Tape")};
     return HandModel::tr(names[std::size_t(tile)]);
 }
 
 QString formTileHint(FormTile tile)
 {
     switch (tile) {
-    case FormTile::Choose: return HandModel::tr("Click a form to choose it; drag its handles to move, turn and size it");
+    case FormTile::Choose:
+        return HandModel::tr("Click a form to choose it; drag its handles to move, turn and size it; Shift adds");
+    case FormTile::Part: return HandModel::tr("Click where a ready part shall sit; drag sideways to size it");
+    case FormTile::Tape: return HandModel::tr("Measures a length, a girth or an angle");
     case FormTile::Limb: return HandModel::tr("Drag from joint to end to draw a limb");
     case FormTile::Cone: return HandModel::tr("Drag from base to tip to draw a cone");
     case FormTile::Tube: return HandModel::tr("Draw a path to make a tube along it");
@@ -190,7 +215,7 @@ QString formTileHint(FormTile tile)
     case FormTile::Turned: return HandModel::tr("Draw a profile beginning on its upright axis; it is turned about that axis");
     case FormTile::Body:
         return HandModel::tr("Draw the crown line, then the belly line, from a flank; later the left line from the crown");
-    default: return HandModel::tr("Press at the middle and drag out to the size");
+    default: return HandModel::tr("Press at the middle and drag out to the size; a click on a form sets it down there");
     }
 }
 

@@ -10,11 +10,28 @@
 namespace bonemoss::app {
 
 /// Tiles of the Armature bench: choose what is there, or draw a new form.
-enum class FormTile { Choose, Ball, Ellipsoid, Limb, Block, Cone, Tube, Cylinder, Torus, Disc, Wedge, Turned, Body, Blob };
-inline constexpr int kFormTileCount = int(FormTile::Blob) + 1;
+enum class FormTile {
+    Choose,
+    Ball,
+    Ellipsoid,
+    Limb,
+    Block,
+    Cone,
+    Tube,
+    Cylinder,
+    Torus,
+    Disc,
+    Wedge,
+    Turned,
+    Body,
+    Blob,
+    Part,
+    Tape
+};
+inline constexpr int kFormTileCount = int(FormTile::Tape) + 1;
 inline bool isForm(FormTile tile)
 {
-    return tile != FormTile::Choose && int(tile) < kFormTileCount;
+    return tile != FormTile::Choose && tile < FormTile::Part;
 }
 inline armature::FormKind kindOf(FormTile tile)
 {
@@ -66,6 +83,10 @@ public:
     std::size_t curvePoint() const { return m_curvePoint; } ///< the point of the chosen curve touched last
     void setCurvePoint(std::size_t point);
 
+    const QString &part() const { return m_part; } ///< name on the shelf, or a path to a part file
+    void setPart(const QString &part);
+    int tapeKind() const { return m_tapeKind; } ///< 0 length, 1 girth, 2 angle
+    void setTapeKind(int kind);
     std::uint32_t copyInHand() const { return m_copyInHand; } ///< the one of a repeated form that is adjusted
     void setCopyInHand(std::uint32_t index) { m_copyInHand = index; }
 
@@ -86,12 +107,16 @@ private:
     float m_curveReach = 0.25f;
     std::size_t m_curvePoint = 0;
     std::uint32_t m_copyInHand = 0;
+    int m_tapeKind = 0;
+    QString m_part = QStringLiteral("paw");
     MousePressure m_mousePressure = MousePressure::Full;
     float m_mouseSlider = 0.7f;
 };
 
 QString toolTitle(sculpt::Tool tool);
 QString toolHint(sculpt::Tool tool); ///< what a stroke does, in words
+/// Where the parts that the person saved are kept; made when not there.
+QString ownPartsFolder();
 QString formTileTitle(FormTile tile);
 QString formTileHint(FormTile tile);
 

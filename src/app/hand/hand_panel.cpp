@@ -151,7 +151,7 @@ void HandPanel::rebuildTiles()
                 auto *tile = new Tile(formTileTitle(FormTile(t)), t < 9 ? t + 1 : 0, formPicture(FormTile(t)), true);
                 tile->setObjectName(QStringLiteral("formTile%1").arg(t));
                 tile->setToolTip(t < 9 ? tr("%1 (%2)").arg(formTileHint(FormTile(t))).arg(t + 1) : formTileHint(FormTile(t)));
-                (t == 0 ? handle : draw).push_back({t + 1, tile});
+                (t == int(FormTile::Choose) || t == int(FormTile::Tape) ? handle : draw).push_back({t + 1, tile});
             }
             column->addWidget(addTiles(tr("Handle"), handle));
             column->addWidget(addTiles(tr("Draw"), draw));

@@ -76,6 +76,20 @@ QPainterPath formPicture(FormTile tile)
         path.addEllipse(QPointF(50, 20), 4, 4);
         return path;
     }
+    if (tile == FormTile::Part) { // a paw's print: what comes ready
+        path.addEllipse(QPointF(50, 27), 13, 9);
+        for (const QPointF toe : {QPointF(32, 17), QPointF(44, 9), QPointF(57, 9), QPointF(69, 17)})
+            path.addEllipse(toe, 5, 6);
+        return path;
+    }
+    if (tile == FormTile::Tape) { // a band with its marks
+        path.addRoundedRect(QRectF(12, 12, 76, 16), 3, 3);
+        for (int k = 1; k < 8; ++k) {
+            path.moveTo(12 + k * 9.5, 12);
+            path.lineTo(12 + k * 9.5, k % 2 ? 18 : 22);
+        }
+        return path;
+    }
     if (tile == FormTile::Torus) { // a ring seen half from above
         path.addEllipse(QPointF(50, 20), 27, 16);
         path.addEllipse(QPointF(50, 19), 12, 5);

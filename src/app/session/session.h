@@ -61,8 +61,8 @@ public:
     void setBench(Bench bench);
     std::uint32_t form() const { return m_forms.empty() ? 0 : m_forms.back(); } ///< chosen last, 0 for none
     const std::vector<std::uint32_t> &forms() const { return m_forms; }         ///< all chosen, in that order
-    std::uint32_t piece() const;                  ///< chosen piece; the only visible one when none was chosen
-    std::uint32_t layer() const;                  ///< chosen layer of the piece, 0 for the body
+    std::uint32_t piece() const;                        ///< chosen piece; the only visible one when none was chosen
+    std::uint32_t layer() const;                        ///< chosen layer of the piece, 0 for the body
     std::uint32_t picture() const { return m_picture; } ///< chosen reference, 0 for none
     void chooseForm(std::uint32_t id);
     void chooseForms(std::vector<std::uint32_t> ids);

@@ -71,7 +71,12 @@ CreatureView::CreatureView(Session &session, HandModel &hand, const KeyMap &keys
         updateHint();
         update();
     });
-    connect(&hand, &HandModel::settingsChanged, this, qOverload<>(&QWidget::update));
+    connect(&hand, &HandModel::settingsChanged, this, [this] {
+        if (int(m_tape.kind()) != m_hand.tapeKind())
+            m_tape.setKind(TapeKind(m_hand.tapeKind()));
+        updateHint();
+        update();
+    });
     updateHint();
 }
 
@@ -378,6 +383,9 @@ void CreatureView::pressAt(QPointF at, float pressure)
     const mesh::Ray ray = projection().rayAt(at);
     if (m_references.press(projection(), at, viewKey())) {
         m_gesture = Gesture::Picture;
+    } else if (showsForms() && m_hand.formTile() == FormTile::Tape) {
+        m_tape.press(projection(), at, placeUnder(at));
+        m_gesture = Gesture::Tape;
     } else if (showsForms()) {
         m_gesture = m_forms.press(projection(), at, QGuiApplication::keyboardModifiers()) ? Gesture::Form : Gesture::Orbit;
     } else if (m_strokes.begin(ray, pressure, m_held)) {
@@ -399,6 +407,7 @@ void CreatureView::moveAt(QPointF at, float pressure)
     case Gesture::Slide: slide(by); break;
     case Gesture::Form: m_forms.drag(projection(), at, QGuiApplication::keyboardModifiers()); break;
     case Gesture::Picture: m_references.drag(projection(), at); break;
+    case Gesture::Tape: m_tape.drag(projection(), at, placeUnder(at)); break;
     case Gesture::Stroke: {
         QElapsedTimer clock;
         clock.start();
@@ -429,6 +438,8 @@ void CreatureView::releaseAt()
         m_forms.release(projection());
     else if (gesture == Gesture::Picture)
         m_references.release();
+    else if (gesture == Gesture::Tape)
+        m_tape.release(projection(), measured()), updateHint();
     else if ((gesture == Gesture::Orbit || gesture == Gesture::Slide) && !(m_camera == m_gestureStart))
         rememberCamera();
     m_moving = true; // one light frame now, the full one when all is still
@@ -540,6 +551,7 @@ void CreatureView::keyPressEvent(QKeyEvent *e)
     m_strokes.cancel();
     m_forms.cancel();
     m_references.cancel();
+    m_tape.clear();
     m_gesture = Gesture::None;
     updateHint();
     update();
@@ -573,6 +585,30 @@ void CreatureView::contextMenuEvent(QContextMenuEvent *e)
     e->accept(); // the right button orbits
 }
 
+std::optional<Vec3f> CreatureView::placeUnder(QPointF at)
+{
+    if (showsForms() && !m_showSkin)
+        return m_forms.pointUnder(projection(), at);
+    std::optional<mesh::Hit> best;
+    for (const mesh::Surface *s : measured())
+        if (const auto hit = mesh::castRay(*s, projection().rayAt(at)); hit && (!best || hit->distance < best->distance))
+            best = hit;
+    return best ? std::optional(best->point) : std::nullopt;
+}
+
+/// What a tape goes round: the live skin of the forms, or the pieces that are shown.
+std::vector<const mesh::Surface *> CreatureView::measured() const
+{
+    std::vector<const mesh::Surface *> out;
+    if (showsForms() && !m_showSkin && m_live.surface())
+        out.push_back(m_live.surface());
+    else
+        for (const auto &p : m_session.creature().pieces)
+            if (!p->isHidden)
+                out.push_back(&p->skin.shown);
+    return out;
+}
+
 void CreatureView::updateRing(QPointF at)
 {
     m_ring.reset();
@@ -588,6 +624,8 @@ void CreatureView::updateHint()
     QString hint = m_references.hint();
     if (!hint.isEmpty()) {
         // lining up comes first
+    } else if (showsForms() && m_hand.formTile() == FormTile::Tape) {
+        hint = m_tape.hint();
     } else if (showsForms()) {
         hint = tr("Armature · %1").arg(formTileHint(m_hand.formTile()));
     } else {

@@ -5,6 +5,7 @@
 #include "app/view/live_skin.h"
 #include "app/view/picture_shelf.h"
 #include "app/view/reference_control.h"
+#include "app/view/tape_control.h"
 #include "app/view/renderer.h"
 #include "app/view/stroke_control.h"
 
@@ -36,6 +37,7 @@ public:
     void setShowTimes(bool on);
     void setShowLiveSkin(bool on); ///< what the forms would knit into, on the Armature bench
     bool showsLiveSkin() const { return m_showLive; }
+    TapeControl &tape() { return m_tape; }
     ReferenceControl &references() { return m_references; }
     const LiveSkin &liveSkin() const { return m_live; }
     QString balanceWords() const; ///< how the forms stand, empty when not known
@@ -74,7 +76,7 @@ protected:
     void focusOutEvent(QFocusEvent *e) override;
 
 private:
-    enum class Gesture { None, Orbit, Slide, Stroke, Form, Picture, Adjust };
+    enum class Gesture { None, Orbit, Slide, Stroke, Form, Picture, Tape, Adjust };
     void pressAt(QPointF at, float pressure);
     void moveAt(QPointF at, float pressure);
     void releaseAt();
@@ -97,6 +99,9 @@ private:
     void paintRing(QPainter &p) const;
     void paintLabels(QPainter &p) const;
     void paintBalance(QPainter &p) const;
+    std::optional<Vec3f> placeUnder(QPointF at); ///< on the skin or the forms, whichever are shown
+    std::vector<const mesh::Surface *> measured() const;
+    void paintTape(QPainter &p) const;
     void updateHint();
 
     Session &m_session;
@@ -105,6 +110,7 @@ private:
     StrokeControl m_strokes;
     FormControl m_forms;
     ReferenceControl m_references;
+    TapeControl m_tape;
     PictureShelf &m_shelf;
     LiveSkin m_live;
     std::unique_ptr<QOpenGLFunctions_3_3_Core> m_gl;

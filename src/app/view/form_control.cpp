@@ -8,6 +8,7 @@
 #include <nlohmann/json.hpp>
 
 #include <algorithm>
+#include <cmath>
 
 namespace bonemoss::app {
 
@@ -60,6 +61,8 @@ bool FormControl::press(const Projection &view, QPointF at, Qt::KeyboardModifier
         startNew(view, at);
         return true;
     }
+    if (m_hand.formTile() == FormTile::Part)
+        return startPart(view, at);
     m_handle = held & Qt::ShiftModifier ? Handle{} : nearestHandle(view, at);
     if (m_handle.kind == Drag::None) {
         const std::uint32_t id = m_shapes.pick(m_session.creature().armature, view.rayAt(at)).form;
@@ -132,6 +135,12 @@ void FormControl::drag(const Projection &view, QPointF at, Qt::KeyboardModifiers
     case Drag::None:
     case Drag::Rectangle: return;
     case Drag::NewForm: return dragNew(view, at);
+    case Drag::NewPart: {
+        json c = *m_command;
+        c["scale"] = std::exp(float(at.x() - m_from.x()) / 120);
+        tryCommand(c);
+        return;
+    }
     case Drag::Move:
     case Drag::MoveAxis:
     case Drag::Turn:
@@ -260,6 +269,8 @@ void FormControl::release(const Projection &view)
         m_crownLine.clear();
         return finishNew(withName(*command));
     }
+    if (ended == Drag::NewPart)
+        return finishNew(*command);
     m_session.run(*command);
 }
 

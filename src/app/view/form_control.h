@@ -37,7 +37,7 @@ public:
     void paintHandles(QPainter &painter, const Projection &view) const;
 
 private:
-    enum class Drag { None, Move, MoveAxis, Turn, Size, PathPoint, PathRadius, SidePoint, Param, NewForm, Rectangle };
+    enum class Drag { None, Move, MoveAxis, Turn, Size, PathPoint, PathRadius, SidePoint, Param, NewForm, NewPart, Rectangle };
     struct Handle {
         Drag kind = Drag::None;
         int axis = 0;  ///< of MoveAxis, Turn; which curve of SidePoint
@@ -55,6 +55,7 @@ private:
     void startNew(const Projection &view, QPointF at);
     void dragNew(const Projection &view, QPointF at);
     void insertAt(const Projection &view);
+    bool startPart(const Projection &view, QPointF at);
     void addDrawn(Vec3f point, float mm);
     void drawSide(const Projection &view, Vec3f end);
     nlohmann::json newForm() const;

@@ -174,6 +174,41 @@ void FormControl::insertAt(const Projection &)
     finishNew(withName(c));
 }
 
+/// A ready part goes on what is under the pointer: feet and hands on the end of a limb, others half sunk along the
+/// normal; as thick as what it sits on.
+bool FormControl::startPart(const Projection &view, QPointF at)
+{
+    const armature::Armature &a = m_session.creature().armature;
+    const FormShapes::Hit hit = m_shapes.pick(a, view.rayAt(at));
+    json c = {{"do", "part.insert"},
+              {m_hand.part().endsWith(QStringLiteral(".json")) ? "path" : "part", m_hand.part().toStdString()}};
+    const armature::Form *under = a.find(hit.form);
+    if (under) {
+        const Transform world = a.worldPlace(*under);
+        const Vec3f half = m_shapes.boxOf(a, *under).size() * 0.5f;
+        float radius = std::min({half.x, half.y, half.z});
+        Vec3f place = hit.isTwin ? mirrored(hit.point) : hit.point;
+        if (hasPath(under->kind) && under->kind != armature::FormKind::Turned) {
+            const armature::PathPoint &end = under->path.back();
+            const float even = std::min({world.scale.x, world.scale.y, world.scale.z});
+            radius = end.radius > 0 ? end.radius * even : radius;
+            if (length(world.apply(end.at) - place) < 2.5f * radius)
+                place = world.apply(end.at); // the end of a limb: joint on joint
+        }
+        c["parent"] = under->id, c["radius"] = radius, c["at"] = jsonOf(place);
+        c["normal"] = jsonOf(hit.isTwin ? mirrored(hit.normal) : hit.normal);
+        c["mirror"] = under->isMirrored || (m_hand.isMirrored() && std::abs(place.x) > 0.3f * radius);
+    } else {
+        c["at"] = jsonOf(view.onPlane(at, view.camera.target));
+        c["radius"] = 0.06f * view.camera.heightAtTarget();
+    }
+    if (tryCommand(c))
+        m_drag = Drag::NewPart;
+    else
+        m_session.run(c); // which says why not
+    return true;
+}
+
 /// Tells a new form's name from where it stands, once it is known where that is.
 json FormControl::withName(json command) const
 {
@@ -192,15 +227,11 @@ json FormControl::withName(json command) const
 
 void FormControl::finishNew(const json &command)
 {
-    const bool isNew = command.value("do", std::string()) == "form.add";
+    const std::uint32_t next = m_session.creature().nextId; // of the first form that it makes, a part's root
     if (!m_session.run(command))
         return;
-    if (isNew) {
-        std::uint32_t newest = 0;
-        for (const auto &f : m_session.creature().armature.forms)
-            newest = std::max(newest, f.id);
-        m_session.chooseForm(newest);
-    }
+    if (m_session.creature().armature.find(next))
+        m_session.chooseForm(next);
     m_hand.setFormTile(FormTile::Choose);
 }
 

@@ -171,7 +171,7 @@ Vec3f formColour(const armature::Form &f)
 {
     if (f.role == armature::FormRole::Cut)
         return {0.42f, 0.20f, 0.14f};
-    if (f.role == armature::FormRole::Apart)
+    if (f.role == armature::FormRole::Apart && !f.colour)
         return {0.16f, 0.14f, 0.12f};
     if (f.colour) { // as a wash over the clay, so that form still reads
         const auto part = [&](int shift) { return float(f.colour >> shift & 255) / 255; };

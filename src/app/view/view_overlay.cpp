@@ -3,6 +3,7 @@
 
 #include "app/theme/theme.h"
 #include "app/view/compass.h"
+#include "armature/proportions.h"
 
 #include <QPainter>
 #include <QPainterPath>
@@ -115,6 +116,25 @@ void CreatureView::paintBalance(QPainter &p) const
     p.drawEllipse(foot, 3, 3);
 }
 
+void CreatureView::paintTape(QPainter &p) const
+{
+    if (!showsForms() || m_hand.formTile() != FormTile::Tape)
+        return;
+    m_tape.paint(p, projection());
+    const armature::Armature &a = m_session.creature().armature;
+    const armature::Form *unit = a.find(a.unitForm);
+    const QString words = m_tape.words(unit ? lengthOf(*unit, a.worldPlace(*unit)) : 0);
+    if (words.isEmpty())
+        return;
+    const QRectF box = p.fontMetrics().boundingRect(words).adjusted(-8, -4, 8, 4);
+    const QRectF label(m_last + QPointF(16, -30), box.size());
+    p.setPen(QPen(theme().line, 1));
+    p.setBrush(theme().field);
+    p.drawRoundedRect(label, 4, 4);
+    p.setPen(theme().ink);
+    p.drawText(label, Qt::AlignCenter, words);
+}
+
 void CreatureView::paintRing(QPainter &p) const
 {
     if (!m_ring || m_gesture == Gesture::Orbit || m_gesture == Gesture::Slide)
@@ -167,6 +187,7 @@ void CreatureView::paintOverlay()
     else
         paintRing(p);
     m_references.paint(p, projection(), viewKey());
+    paintTape(p);
     paintBalance(p);
     paintLabels(p);
     paintCompass(p, m_camera, size());

@@ -73,6 +73,7 @@ private:
     void addPicture(const QString &path);
     void lineUp(std::uint32_t picture);
     void showBoardOver(bool on);
+    void savePart();
     void knit();
     void reknit();
     void refine();

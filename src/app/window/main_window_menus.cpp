@@ -187,6 +187,7 @@ void MainWindow::buildCreatureMenu()
         addAction(action);
     }
     creature->addSeparator();
+    add(creature, tr("Save branch as &part…"), "savePart", {}, [this] { savePart(); });
     add(creature, tr("&Stand on the floor"), "stand", {}, [this] { m_session.run({{"do", "creature.stand"}}); });
     buildPenMenu(creature->addMenu(tr("Pen simulator")));
 }

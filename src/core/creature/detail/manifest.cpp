@@ -96,6 +96,8 @@ armature::Repeat readRepeat(const json &j)
     return r;
 }
 
+} // namespace
+
 json writeForm(const armature::Form &f)
 {
     json path = json::array();
@@ -107,28 +109,29 @@ json writeForm(const armature::Form &f)
         for (const Vec3f p : curve)
             sides.back().push_back(row(p));
     }
-    return {{"id", f.id},
-            {"parent", f.parent},
-            {"name", f.name},
-            {"kind", nameOf(f.kind)},
-            {"role", nameOf(f.role)},
-            {"move", row(f.place.move)},
-            {"turn", {f.place.turn.x, f.place.turn.y, f.place.turn.z, f.place.turn.w}},
-            {"scale", row(f.place.scale)},
-            {"radii", row(f.radii)},
-            {"rounding", f.rounding},
-            {"bore", f.bore},
-            {"square", f.square},
-            {"path", path},
-            {"sides", sides},
-            {"melt", f.melt},
-            {"mirror", f.isMirrored},
-            {"locked", f.isLocked},
-            {"hidden", f.isHidden},
-            {"link", f.link},
-            {"colour", f.colour},
-            {"repeat", writeRepeat(f.repeat)},
-            {"joint", f.joint == armature::Joint{} ? json(nullptr) : json{row(f.joint.rest), row(f.joint.low), row(f.joint.high)}}};
+    return {
+        {"id", f.id},
+        {"parent", f.parent},
+        {"name", f.name},
+        {"kind", nameOf(f.kind)},
+        {"role", nameOf(f.role)},
+        {"move", row(f.place.move)},
+        {"turn", {f.place.turn.x, f.place.turn.y, f.place.turn.z, f.place.turn.w}},
+        {"scale", row(f.place.scale)},
+        {"radii", row(f.radii)},
+        {"rounding", f.rounding},
+        {"bore", f.bore},
+        {"square", f.square},
+        {"path", path},
+        {"sides", sides},
+        {"melt", f.melt},
+        {"mirror", f.isMirrored},
+        {"locked", f.isLocked},
+        {"hidden", f.isHidden},
+        {"link", f.link},
+        {"colour", f.colour},
+        {"repeat", writeRepeat(f.repeat)},
+        {"joint", f.joint == armature::Joint{} ? json(nullptr) : json{row(f.joint.rest), row(f.joint.low), row(f.joint.high)}}};
 }
 
 armature::Form readForm(const json &j)
@@ -159,6 +162,8 @@ armature::Form readForm(const json &j)
     f.isMirrored = j.at("mirror"), f.isLocked = j.at("locked"), f.isHidden = j.at("hidden");
     return f;
 }
+
+namespace {
 
 template <typename T> Result<mesh::BlockArray<T>> readArray(const json &list, std::size_t size, const ReadBlob &read)
 {

@@ -1,9 +1,10 @@
-// Pictures to work from: taken in, lined up, shown on the board.
+// Pictures to work from: taken in, lined up, shown on the board; branches kept as parts.
 #include "app/anatomy/picture_board.h"
 #include "app/anatomy/pictures_panel.h"
 #include "app/anatomy/plan_panel.h"
 #include "app/view/creature_view.h"
 #include "app/window/main_window.h"
+#include "creature/part.h"
 
 #include <QFileDialog>
 #include <QFileInfo>
@@ -49,6 +50,23 @@ void MainWindow::lineUp(std::uint32_t picture)
     m_view->lookFrom(QString::fromStdString(r->view));
     m_view->references().beginLineUp(picture);
     m_view->setFocus();
+}
+
+void MainWindow::savePart()
+{
+    const auto part = creature::partFrom(m_session.creature(), m_session.form());
+    if (!part)
+        return showMessage(tr("Choose the form that the branch begins with first."), true);
+    QString path = QFileDialog::getSaveFileName(
+        this, tr("Save branch as part"),
+        ownPartsFolder() + QStringLiteral("/%1.part.json").arg(QString::fromStdString(part->title)), tr("Parts (*.part.json)"));
+    if (path.isEmpty())
+        return;
+    if (!path.endsWith(QStringLiteral(".part.json")))
+        path += QStringLiteral(".part.json");
+    const Status done = creature::writePart(path.toStdString(), *part);
+    done ? showMessage(tr("The branch is on the shelf: %1").arg(QFileInfo(path).fileName()), false)
+         : showMessage(wordsFor(done.error()), true);
 }
 
 void MainWindow::showBoardOver(bool on)
