@@ -1,5 +1,6 @@
 #include "app/hand/form_settings.h"
 
+#include "app/hand/deform_settings.h"
 #include "app/hand/value_slider.h"
 #include "app/theme/theme.h"
 #include "creature/part.h"
@@ -87,6 +88,7 @@ void FormSettings::showForm(const armature::Form &form)
     if (hasPath(m_form.kind))
         showCurve();
     showSwitches();
+    m_column->addWidget(new DeformSettings(m_session, m_hand));
     showCopies();
     showJoint();
 }
@@ -301,6 +303,7 @@ void FormSettings::showSeveral()
     });
     button(row, QStringLiteral("hideChosen"), tr("Hide"), tr("Neither shown nor knitted"), [set] { set({{"hidden", true}}); });
     m_column->addLayout(row);
+    m_column->addWidget(new DeformSettings(m_session, m_hand));
 }
 
 void FormSettings::showNumbers()

@@ -27,7 +27,11 @@ HandModel::HandModel(Session &session, QObject *parent) : QObject(parent), m_ses
     of(Tool::Stamp).falloff = sculpt::Falloff::Plateau;
     of(Tool::Stamp).spacing = 1.2f;
     of(Tool::Stamp).isDragged = true;
-    connect(&session, &Session::benchChanged, this, &HandModel::toolChanged);
+    connect(&session, &Session::benchChanged, this, [this] {
+        m_deform.isOn = false; // it was about something else
+        emit toolChanged();
+    });
+    connect(&session, &Session::choiceChanged, this, [this] { m_deform.isOn = false; });
 }
 
 Tool HandModel::tool() const
@@ -83,6 +87,12 @@ void HandModel::setPart(const QString &part)
 void HandModel::setTapeKind(int kind)
 {
     m_tapeKind = kind;
+    emit settingsChanged();
+}
+
+void HandModel::setDeform(const DeformPlan &plan)
+{
+    m_deform = plan;
     emit settingsChanged();
 }
 

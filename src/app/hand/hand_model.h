@@ -1,6 +1,7 @@
 #pragma once
 
 #include "app/session/session.h"
+#include "base/space_map.h"
 #include "sculpt/stroke.h"
 
 #include <QObject>
@@ -40,6 +41,15 @@ inline armature::FormKind kindOf(FormTile tile)
 
 /// How deep a form begins that is drawn over another one.
 enum class DrawDepth { Surface, Middle, Chosen };
+
+/// Bending and the like while it is set up. Amount in degrees (bend, twist) or times (taper, stretch).
+struct DeformPlan {
+    bool isOn = false;
+    SpaceMapKind kind = SpaceMapKind::Bend;
+    Vec3f from, to{0, 1, 0};
+    int side = 2; ///< bend: towards left, right, crown, belly, nose, tail
+    float amount = 0;
+};
 
 /// How the mouse presses when there is no pen.
 enum class MousePressure { Full, Slider, Speed };
@@ -83,6 +93,8 @@ public:
     std::size_t curvePoint() const { return m_curvePoint; } ///< the point of the chosen curve touched last
     void setCurvePoint(std::size_t point);
 
+    const DeformPlan &deform() const { return m_deform; }
+    void setDeform(const DeformPlan &plan);
     const QString &part() const { return m_part; } ///< name on the shelf, or a path to a part file
     void setPart(const QString &part);
     int tapeKind() const { return m_tapeKind; } ///< 0 length, 1 girth, 2 angle
@@ -108,6 +120,7 @@ private:
     std::size_t m_curvePoint = 0;
     std::uint32_t m_copyInHand = 0;
     int m_tapeKind = 0;
+    DeformPlan m_deform;
     QString m_part = QStringLiteral("paw");
     MousePressure m_mousePressure = MousePressure::Full;
     float m_mouseSlider = 0.7f;

@@ -1,5 +1,6 @@
 #include "app/hand/hand_panel.h"
 
+#include "app/hand/deform_settings.h"
 #include "app/hand/form_settings.h"
 #include "app/hand/tile.h"
 #include "app/hand/tool_picture.h"
@@ -299,6 +300,8 @@ void HandPanel::fillTool()
     row->addWidget(refine);
     column->addSpacing(6);
     column->addLayout(row);
+    if (m_session.bench() == Bench::Sculpt)
+        column->addWidget(new DeformSettings(m_session, m_hand));
     m_refresh.push_back([this, reknit, refine] {
         const bool has = m_session.piece() != 0;
         reknit->setEnabled(has);

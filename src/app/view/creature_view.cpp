@@ -24,7 +24,7 @@ constexpr int kShadowSide = 192;
 
 CreatureView::CreatureView(Session &session, HandModel &hand, const KeyMap &keys, PictureShelf &shelf, QWidget *parent)
     : QOpenGLWidget(parent), m_session(session), m_hand(hand), m_keys(keys), m_strokes(session, hand), m_forms(session, hand),
-      m_references(session), m_shelf(shelf), m_alive(std::make_shared<std::atomic<bool>>(true))
+      m_references(session), m_deform(session, hand), m_shelf(shelf), m_alive(std::make_shared<std::atomic<bool>>(true))
 {
     setObjectName(QStringLiteral("creatureView"));
     setAccessibleName(tr("View of the creature"));
@@ -107,7 +107,8 @@ void CreatureView::initializeGL()
 Scene CreatureView::scene()
 {
     Scene s;
-    s.creature = m_preview ? m_preview.get() : &m_forms.shown();
+    const creature::Creature *deformed = m_deform.preview();
+    s.creature = deformed ? deformed : m_preview ? m_preview.get() : &m_forms.shown();
     s.showForms = showsForms();
     s.showPieces = !showsForms() || m_showSkin;
     s.chosenForms = m_session.forms();
@@ -381,7 +382,9 @@ void CreatureView::pressAt(QPointF at, float pressure)
 {
     m_last = m_pressed = at;
     const mesh::Ray ray = projection().rayAt(at);
-    if (m_references.press(projection(), at, viewKey())) {
+    if (m_deform.press(projection(), at)) {
+        m_gesture = Gesture::Deform;
+    } else if (m_references.press(projection(), at, viewKey())) {
         m_gesture = Gesture::Picture;
     } else if (showsForms() && m_hand.formTile() == FormTile::Tape) {
         m_tape.press(projection(), at, placeUnder(at));
@@ -407,6 +410,7 @@ void CreatureView::moveAt(QPointF at, float pressure)
     case Gesture::Slide: slide(by); break;
     case Gesture::Form: m_forms.drag(projection(), at, QGuiApplication::keyboardModifiers()); break;
     case Gesture::Picture: m_references.drag(projection(), at); break;
+    case Gesture::Deform: m_deform.drag(projection(), at); break;
     case Gesture::Tape: m_tape.drag(projection(), at, placeUnder(at)); break;
     case Gesture::Stroke: {
         QElapsedTimer clock;
@@ -434,10 +438,13 @@ void CreatureView::releaseAt()
     m_gesture = Gesture::None;
     if (gesture == Gesture::Stroke)
         m_strokes.end();
-    else if (gesture == Gesture::Form)
+    else if (gesture == Gesture::Form) {
+        m_framed = true; // who draws has chosen where to look from
         m_forms.release(projection());
-    else if (gesture == Gesture::Picture)
+    } else if (gesture == Gesture::Picture)
         m_references.release();
+    else if (gesture == Gesture::Deform)
+        m_deform.release();
     else if (gesture == Gesture::Tape)
         m_tape.release(projection(), measured()), updateHint();
     else if ((gesture == Gesture::Orbit || gesture == Gesture::Slide) && !(m_camera == m_gestureStart))

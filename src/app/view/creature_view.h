@@ -1,6 +1,7 @@
 #pragma once
 
 #include "app/theme/keys.h"
+#include "app/view/deform_control.h"
 #include "app/view/form_control.h"
 #include "app/view/live_skin.h"
 #include "app/view/picture_shelf.h"
@@ -76,7 +77,7 @@ protected:
     void focusOutEvent(QFocusEvent *e) override;
 
 private:
-    enum class Gesture { None, Orbit, Slide, Stroke, Form, Picture, Tape, Adjust };
+    enum class Gesture { None, Orbit, Slide, Stroke, Form, Picture, Tape, Deform, Adjust };
     void pressAt(QPointF at, float pressure);
     void moveAt(QPointF at, float pressure);
     void releaseAt();
@@ -111,6 +112,7 @@ private:
     FormControl m_forms;
     ReferenceControl m_references;
     TapeControl m_tape;
+    DeformControl m_deform;
     PictureShelf &m_shelf;
     LiveSkin m_live;
     std::unique_ptr<QOpenGLFunctions_3_3_Core> m_gl;

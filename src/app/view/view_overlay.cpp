@@ -187,6 +187,7 @@ void CreatureView::paintOverlay()
     else
         paintRing(p);
     m_references.paint(p, projection(), viewKey());
+    m_deform.paint(p, projection());
     paintTape(p);
     paintBalance(p);
     paintLabels(p);

@@ -1,0 +1,150 @@
+#include "app/view/deform_control.h"
+
+#include "app/theme/theme.h"
+#include "app/view/form_params.h"
+#include "creature/command.h"
+
+#include <QLineF>
+#include <QPainter>
+
+namespace bonemoss::app {
+
+using nlohmann::json;
+
+namespace {
+
+constexpr Vec3f kSides[6] = {{1, 0, 0}, {-1, 0, 0}, {0, 1, 0}, {0, -1, 0}, {0, 0, 1}, {0, 0, -1}};
+
+/// Of the plan, across its axis as far as can be.
+Vec3f sideOf(const DeformPlan &plan)
+{
+    const Vec3f axis = normalized(plan.to - plan.from), side = kSides[plan.side];
+    if (std::abs(dot(axis, side)) < 0.95f)
+        return side;
+    return std::abs(axis.y) < 0.9f ? Vec3f{0, 1, 0} : Vec3f{0, 0, 1};
+}
+
+} // namespace
+
+json deformCommand(const Session &session, const HandModel &hand)
+{
+    const DeformPlan &plan = hand.deform();
+    const bool isAngle = plan.kind == SpaceMapKind::Bend || plan.kind == SpaceMapKind::Twist;
+    if (!plan.isOn || std::abs(plan.amount - (isAngle ? 0 : 1)) < 1e-4f)
+        return nullptr;
+    json c = {{"kind", kSpaceMapNames[std::size_t(plan.kind)]},
+              {"from", jsonOf(plan.from)},
+              {"to", jsonOf(plan.to)},
+              {"amount", plan.amount},
+              {"side", jsonOf(sideOf(plan))}};
+    if (session.bench() == Bench::Armature) {
+        if (session.forms().empty())
+            return nullptr;
+        c["do"] = "forms.deform", c["forms"] = session.forms();
+    } else {
+        if (!session.piece())
+            return nullptr;
+        c["do"] = "piece.deform", c["piece"] = session.piece();
+    }
+    return c;
+}
+
+DeformPlan startDeform(const Session &session)
+{
+    DeformPlan plan;
+    plan.isOn = true;
+    const creature::Creature &c = session.creature();
+    Box3f box;
+    if (session.bench() == Bench::Armature) {
+        std::vector<std::uint32_t> ids;
+        for (const std::uint32_t id : session.forms())
+            for (const std::uint32_t b : c.armature.branch(id))
+                if (hasShape(c.armature.find(b)->kind))
+                    ids.push_back(b);
+        if (!ids.empty()) {
+            armature::Armature alone = c.armature; // twins would widen the box
+            for (armature::Form &f : alone.forms)
+                f.isMirrored = false;
+            box = armature::makeDistance(alone, ids)->bounds();
+        }
+    } else if (const creature::Piece *p = c.piece(session.piece())) {
+        box = p->skin.shown.box();
+    }
+    const Vec3f s = box.size(), m = box.centre();
+    const Vec3f half = s.z >= s.x && s.z >= s.y ? Vec3f{0, 0, s.z / 2} : s.y >= s.x ? Vec3f{0, s.y / 2, 0} : Vec3f{s.x / 2, 0, 0};
+    plan.from = m - half, plan.to = m + half;
+    if (const armature::Form *f = c.armature.find(session.form()); f && session.bench() == Bench::Armature) {
+        const Vec3f joint = c.armature.worldPlace(*f).move; // the end that is held is the one at the joint
+        if (length(joint - plan.to) < length(joint - plan.from))
+            std::swap(plan.from, plan.to);
+    }
+    plan.side = std::abs(half.y) > 0 ? 4 : 2;
+    return plan;
+}
+
+DeformControl::DeformControl(Session &session, HandModel &hand) : m_session(session), m_hand(hand) {}
+
+DeformControl::~DeformControl() = default;
+
+const creature::Creature *DeformControl::preview()
+{
+    const json c = deformCommand(m_session, m_hand);
+    if (c.is_null()) {
+        m_preview.reset();
+        m_made.reset();
+        return nullptr;
+    }
+    if (m_made && *m_made == c && m_madeFrom == m_session.share())
+        return m_preview.get();
+    creature::CommandContext context;
+    auto next = creature::apply(m_session.creature(), c, context);
+    m_preview = next ? std::make_unique<creature::Creature>(std::move(*next)) : nullptr;
+    m_made = std::make_unique<json>(c);
+    m_madeFrom = m_session.share();
+    return m_preview.get();
+}
+
+bool DeformControl::press(const Projection &view, QPointF at)
+{
+    const DeformPlan &plan = m_hand.deform();
+    m_end = -1;
+    if (!plan.isOn)
+        return false;
+    for (int end = 0; end < 2; ++end)
+        if (QLineF(view.toScreen(end ? plan.to : plan.from), at).length() < 10)
+            m_end = end;
+    return m_end >= 0;
+}
+
+void DeformControl::drag(const Projection &view, QPointF at)
+{
+    if (m_end < 0)
+        return;
+    DeformPlan plan = m_hand.deform();
+    Vec3f &end = m_end ? plan.to : plan.from;
+    end = view.onPlane(at, end);
+    if (length(plan.to - plan.from) > 0.1f)
+        m_hand.setDeform(plan);
+}
+
+void DeformControl::paint(QPainter &p, const Projection &view) const
+{
+    const DeformPlan &plan = m_hand.deform();
+    if (!plan.isOn)
+        return;
+    const QPointF a = view.toScreen(plan.from), b = view.toScreen(plan.to);
+    p.setPen(QPen(theme().field, 4));
+    p.drawLine(a, b);
+    p.setPen(QPen(theme().moss, 1.8, Qt::DashLine));
+    p.drawLine(a, b);
+    if (plan.kind == SpaceMapKind::Bend) { // where the far end goes
+        const Vec3f to = plan.to + sideOf(plan) * (0.18f * length(plan.to - plan.from) * (plan.amount < 0 ? -1.0f : 1.0f));
+        p.drawLine(b, view.toScreen(to));
+    }
+    p.setPen(QPen(theme().field, 1.5));
+    p.setBrush(theme().moss);
+    p.drawEllipse(a, 6, 6);
+    p.drawRect(QRectF(b - QPointF(5, 5), QSizeF(10, 10)));
+}
+
+} // namespace bonemoss::app
