@@ -5,7 +5,6 @@
 #include "portrait/silhouette.h"
 
 #include <QCoreApplication>
-#include <QGuiApplication>
 #include <QMenu>
 #include <QMouseEvent>
 #include <QThreadPool>
@@ -390,7 +389,7 @@ void CreatureView::pressAt(QPointF at, float pressure)
         m_tape.press(projection(), at, placeUnder(at));
         m_gesture = Gesture::Tape;
     } else if (showsForms()) {
-        m_gesture = m_forms.press(projection(), at, QGuiApplication::keyboardModifiers()) ? Gesture::Form : Gesture::Orbit;
+        m_gesture = m_forms.press(projection(), at, m_modifiers) ? Gesture::Form : Gesture::Orbit;
     } else if (m_strokes.begin(ray, pressure, m_held)) {
         m_gesture = Gesture::Stroke;
         m_strokeClock.start();
@@ -408,7 +407,7 @@ void CreatureView::moveAt(QPointF at, float pressure)
     switch (m_gesture) {
     case Gesture::Orbit: orbit(by); break;
     case Gesture::Slide: slide(by); break;
-    case Gesture::Form: m_forms.drag(projection(), at, QGuiApplication::keyboardModifiers()); break;
+    case Gesture::Form: m_forms.drag(projection(), at, m_modifiers); break;
     case Gesture::Picture: m_references.drag(projection(), at); break;
     case Gesture::Deform: m_deform.drag(projection(), at); break;
     case Gesture::Tape: m_tape.drag(projection(), at, placeUnder(at)); break;
@@ -456,6 +455,7 @@ void CreatureView::releaseAt()
 
 void CreatureView::mousePressEvent(QMouseEvent *e)
 {
+    m_modifiers = e->modifiers();
     if (e->source() != Qt::MouseEventNotSynthesized || m_gesture != Gesture::None)
         return;
     if (e->button() == Qt::LeftButton) {
@@ -478,6 +478,7 @@ void CreatureView::mousePressEvent(QMouseEvent *e)
 
 void CreatureView::mouseMoveEvent(QMouseEvent *e)
 {
+    m_modifiers = e->modifiers();
     if (!m_penDown)
         moveAt(e->position(), mousePressure(e->position()));
 }
@@ -491,6 +492,7 @@ void CreatureView::mouseReleaseEvent(QMouseEvent *e)
 
 void CreatureView::tabletEvent(QTabletEvent *e)
 {
+    m_modifiers = e->modifiers();
     e->accept();
     const auto pressure = float(e->pressure());
     if (e->type() == QEvent::TabletPress && e->button() == Qt::LeftButton) {

@@ -124,6 +124,7 @@ private:
     HeldKeys m_held;
     HeldKey m_adjustKey = HeldKey::None;
     QPointF m_last, m_pressed;
+    Qt::KeyboardModifiers m_modifiers; ///< held at the event in hand
     float m_adjustStart = 0;
     bool m_penDown = false, m_showSkin = false, m_showLive = true, m_showTimes = false, m_moving = false, m_drewLight = false,
          m_framed = false;
