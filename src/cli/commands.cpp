@@ -304,6 +304,7 @@ int render(const RenderOptions &o)
     }
     portrait::Camera camera;
     camera.turn = *turn;
+    camera.isParallel = o.parallel;
     camera = portrait::framing(camera, box, float(width) / float(height));
     const auto picture = portrait::clayPicture(meshes, camera, width, height, o.samples);
     if (!picture)

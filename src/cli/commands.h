@@ -17,6 +17,7 @@ int replay(const std::filesystem::path &recipe, const std::filesystem::path &out
            const std::vector<std::filesystem::path> &exports);
 int convert(const std::filesystem::path &in, const std::filesystem::path &out);
 struct RenderOptions {
+    bool parallel = false; ///< without perspective, as drawings are made
     std::filesystem::path in, out;
     std::string view = "left", size = "1280x800";
     int samples = 4;

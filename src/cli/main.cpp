@@ -55,6 +55,7 @@ int main(int argc, char **argv)
     render->add_option("--view", picture.view, "nose, left, tail, right, crown, belly, three-quarter")->capture_default_str();
     render->add_option("--size", picture.size, "WxH in pixels")->capture_default_str();
     render->add_option("--samples", picture.samples, "rays through each pixel")->check(CLI::Range(1, 64))->capture_default_str();
+    render->add_flag("--parallel", picture.parallel, "without perspective, as drawings are made");
     render->add_option("--out", picture.out, "PNG file")->required();
     render->callback([&] { result = cli::render(picture); });
 

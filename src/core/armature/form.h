@@ -68,7 +68,8 @@ struct Repeat {
     friend bool operator==(const Repeat &, const Repeat &) = default;
 };
 
-/// How far a form may turn at its joint, against its parent: degrees about x, then y, then z. Kept for posing.
+/// How a form rests at its joint, against its parent, and how far from there it may turn: degrees about x, then y,
+/// then z. Kept for posing.
 struct Joint {
     Vec3f rest, low{-180, -180, -180}, high{180, 180, 180};
     friend bool operator==(const Joint &, const Joint &) = default;

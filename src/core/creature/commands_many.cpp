@@ -193,9 +193,11 @@ Result<Creature> setJoint(const Creature &before, const Params &p, CommandContex
     if (p.has("high"))
         f.joint.high = p.point("high");
     const Vec3f low = f.joint.low, high = f.joint.high, rest = f.joint.rest;
-    for (const auto &[l, r, h] : {std::tuple{low.x, rest.x, high.x}, {low.y, rest.y, high.y}, {low.z, rest.z, high.z}})
-        if (!(l >= -180 && l <= r && r <= h && h <= 180))
-            return Error{ErrorCode::BadValue, f.name, "limits run from -180 to 180 degrees, with the rest angle between them"};
+    for (int axis = 0; axis < 3; ++axis)
+        if (!(at(low, axis) >= -180 && at(low, axis) <= 0 && at(high, axis) >= 0 && at(high, axis) <= 180)
+            || !(std::abs(at(rest, axis)) <= 180))
+            return Error{ErrorCode::BadValue, f.name,
+                         "least angles are -180 to 0 and greatest 0 to 180 degrees, counted from the rest"};
     return after;
 }
 
@@ -237,8 +239,8 @@ std::vector<CommandSpec> manyCommands()
          "Says how a form rests and how far it may turn at its joint, against its parent; posing keeps to it.",
          {form, switchParam("here", "it rests as it stands now", "false"),
           plainParam(ParamKind::Point, "rest", "deg", "rest angles"),
-          plainParam(ParamKind::Point, "low", "deg", "least angles, down to -180"),
-          plainParam(ParamKind::Point, "high", "deg", "greatest angles, up to 180")},
+          plainParam(ParamKind::Point, "low", "deg", "how far it turns back from its rest: -180 to 0"),
+          plainParam(ParamKind::Point, "high", "deg", "how far it turns on from its rest: 0 to 180")},
          setJoint},
     };
 }

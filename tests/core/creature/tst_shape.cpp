@@ -383,7 +383,7 @@ private slots:
                   {{"do", "form.joint"}, {"form", "lower"}, {"here", true}, {"low", {-10, 0, 0}}, {"high", {120, 0, 0}}}},
                  c);
         QVERIFY(near(form(c, "lower").joint.rest, {30, 0, 0}, 0.01f));
-        QVERIFY(!run(c, {{"do", "form.joint"}, {"form", "lower"}, {"rest", {130, 0, 0}}}));
+        QVERIFY(!run(c, {{"do", "form.joint"}, {"form", "lower"}, {"low", {5, 0, 0}}}));
         QVERIFY(!run(c, {{"do", "form.joint"}, {"form", "lower"}, {"high", {181, 0, 0}}}));
         QVERIFY(creature::saveAs(path("j.bonemoss"), c));
         QVERIFY(form(creature::loadStore(path("j.bonemoss"))->creature, "lower").joint == form(c, "lower").joint);
