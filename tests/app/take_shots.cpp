@@ -3,6 +3,8 @@
 #include "app/view/creature_view.h"
 #include "app/window/main_window.h"
 
+#include <QAbstractButton>
+#include <QAction>
 #include <QApplication>
 #include <QScreen>
 #include <QSettings>
@@ -59,6 +61,41 @@ int main(int argc, char **argv)
     if (!window.openPath(sample))
         qFatal("the sample does not replay");
     CreatureView &view = window.view();
+    if (wanted("references")) { // a file that is empty but for its drawings
+        s.startNew();
+        const std::string folder2 = BONEMOSS_SOURCE_DIR "/data/samples/";
+        for (const nlohmann::json &c :
+             std::vector<nlohmann::json>{{{"do", "picture.add"},
+                                          {"path", folder2 + "hollowback-left.png"},
+                                          {"view", "left"},
+                                          {"opacity", 0.75},
+                                          {"height", 253.93},
+                                          {"middle", {21.83, 90}}},
+                                         {{"do", "picture.lineup"},
+                                          {"picture", "hollowback-left"},
+                                          {"crown", {0.17, 187.9 / 1200}},
+                                          {"ground", {0.27, 1038.5 / 1200}}},
+                                         {{"do", "picture.add"}, {"path", folder2 + "hollowback-nose.png"}, {"view", "nose"}},
+                                         {{"do", "picture.lineup"},
+                                          {"picture", "hollowback-nose"},
+                                          {"crown", {0.5, 231.7 / 1200}},
+                                          {"ground", {0.5, 991.8 / 1200}}},
+                                         {{"do", "picture.add"}, {"path", folder2 + "hollowback.png"}, {"view", "board"}}})
+            s.run(c);
+        view.lookFrom(QStringLiteral("left"));
+        s.choosePicture(s.creature().references.front().id);
+        window.findChild<QAbstractButton *>(QStringLiteral("planPictures"))->click();
+        shoot(window, folder, QStringLiteral("references"));
+        window.findChild<QAbstractButton *>(QStringLiteral("planProportions"))->click();
+        window.openPath(sample);
+    }
+    if (wanted("shelf")) {
+        s.setBench(Bench::Armature);
+        view.setCamera(from(view.camera(), {0.85f, 0.22f, 0.6f}, {0, 84, 0}, 620));
+        window.hand().setFormTile(FormTile::Part);
+        shoot(window, folder, QStringLiteral("shelf"));
+        window.hand().setFormTile(FormTile::Choose);
+    }
     const auto leave = [&] { QTest::mouseMove(&window, {600, 10}); };
     if (wanted("armature")) {
         s.setBench(Bench::Armature);

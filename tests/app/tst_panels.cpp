@@ -191,7 +191,8 @@ private slots:
         list->topLevelItem(1)->setText(3, "3");
         QTRY_COMPARE(session().creature().armature.targets.size(), std::size_t(1));
         QVERIFY(list->topLevelItem(0)->text(2).contains("short")); // said in words, and in colour
-        QVERIFY(list->topLevelItem(0)->background(0).color() != QColor());
+        QVERIFY(list->topLevelItem(0)->font(0).bold()
+                && list->topLevelItem(0)->foreground(0).color() != list->topLevelItem(1)->foreground(0).color());
         session().run({{"do", "form.set"}, {"form", "neck"}, {"path", {{0, 0, 0, 5}, {0, 50, 0, 5}}}});
         QCOMPARE(list->topLevelItem(0)->text(2), QString("3.00"));
         list->topLevelItem(0)->setText(3, "not a number");

@@ -142,7 +142,7 @@ void PicturesPanel::rebuildSettings()
         spin->setSuffix(unit);
         spin->setValue(value);
         spin->setKeyboardTracking(false);
-        spin->setFixedWidth(68);
+        spin->setFixedWidth(76);
         spin->setEnabled(!r->isLocked);
         connect(
             spin, &QDoubleSpinBox::valueChanged, this,

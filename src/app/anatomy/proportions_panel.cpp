@@ -92,8 +92,12 @@ void ProportionsPanel::rebuild()
             item->setText(kWanted, wanted);
             if (p.isMissed) {
                 item->setText(2, (p.miss > 0 ? tr("%1 long") : tr("%1 short")).arg(item->text(2)));
-                for (int c = 0; c < 4; ++c)
-                    item->setBackground(c, theme().lichen.lighter(theme().isDark ? 60 : 150));
+                QFont strong = m_list->font();
+                strong.setBold(true);
+                for (int c = 0; c < 4; ++c) {
+                    item->setFont(c, strong);
+                    item->setForeground(c, theme().isDark ? theme().lichen : theme().lichen.darker(160));
+                }
                 item->setToolTip(0, tr("%1 % off the wanted length").arg(qRound(std::abs(p.miss) * 100)));
             }
         }

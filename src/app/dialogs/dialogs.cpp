@@ -185,7 +185,7 @@ void showAbout(QWidget *parent)
     auto *words = new QLabel(
         QObject::tr("Version %1\n\nFor sculptors of creatures that never were.\n\nFree software under the GNU General "
                     "Public License, version 3 or later.\nFonts: Cabin and Vollkorn, SIL Open Font License.\nBuilt on Qt, TBB, "
-                    "Embree, meshoptimizer, SQLite, zstd, xxHash,\nnlohmann-json, CLI11 and fmt.")
+                    "Embree, meshoptimizer, SQLite, zstd, xxHash,\nnlohmann-json, CLI11, fmt and OpenImageIO.")
             .arg(QStringLiteral(BONEMOSS_VERSION)));
     words->setTextInteractionFlags(Qt::TextSelectableByMouse);
     column->addWidget(words);

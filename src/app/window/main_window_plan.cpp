@@ -71,7 +71,7 @@ void MainWindow::savePart()
 
 void MainWindow::showBoardOver(bool on)
 {
-    const int w = m_view->width() * 2 / 5, h = m_view->height() * 2 / 5;
+    const int w = m_view->width() / 3, h = m_view->height() / 3;
     m_boardOver->setGeometry(m_view->width() - w - 12, m_view->height() - h - 12, w, h);
     m_boardOver->setVisible(on);
 }
