@@ -29,6 +29,7 @@ private slots:
             creature::readRecipe((QStringLiteral(BONEMOSS_SOURCE_DIR "/data/samples/") + file + ".recipe.json").toStdString());
         QVERIFY(commands);
         creature::CommandContext context;
+        context.folder = BONEMOSS_SOURCE_DIR "/data/samples"; // where its pictures lie
         const auto c = creature::replay({}, *commands, context);
         QVERIFY2(bool(c), c ? "" : c.error().text().c_str());
         QCOMPARE(c->pieces.size(), std::size_t(1));

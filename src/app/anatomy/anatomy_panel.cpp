@@ -20,7 +20,7 @@ using nlohmann::json;
 
 namespace {
 
-enum Role { IdRole = Qt::UserRole, IsPieceRole };
+enum Role { IdRole = Qt::UserRole, IsPieceRole, IsCageRole };
 
 QString counted(std::size_t n)
 {
@@ -101,6 +101,11 @@ void AnatomyPanel::rebuild()
     for (const auto &p : c.pieces)
         dress(new QTreeWidgetItem(m_tree), p->id, p->name, tr("skin · %1").arg(counted(p->skin.shown.topology->faceCount())),
               p->isHidden, p->isLocked, true);
+    for (const auto &cage : c.cages) {
+        auto *item = new QTreeWidgetItem(m_tree);
+        dress(item, cage->id, cage->name, tr("cage · %1").arg(cage->mesh.faces.size()), cage->isHidden, cage->isLocked, false);
+        item->setData(0, IsCageRole, true);
+    }
     std::map<std::uint32_t, QTreeWidgetItem *> items;
     for (const auto &f : c.armature.forms) {
         const auto parent = items.find(f.parent);
@@ -126,9 +131,11 @@ void AnatomyPanel::takeChoice()
     QTreeWidgetItem *current = m_tree->currentItem();
     if (current && current->isSelected() && current->data(0, IsPieceRole).toBool())
         return m_session.choosePiece(current->data(0, IdRole).toUInt());
+    if (current && current->isSelected() && current->data(0, IsCageRole).toBool())
+        return m_session.chooseCage(current->data(0, IdRole).toUInt());
     std::vector<std::uint32_t> ids;
     for (QTreeWidgetItemIterator it(m_tree, QTreeWidgetItemIterator::Selected); *it; ++it)
-        if (!(*it)->data(0, IsPieceRole).toBool())
+        if (!(*it)->data(0, IsPieceRole).toBool() && !(*it)->data(0, IsCageRole).toBool())
             ids.push_back((*it)->data(0, IdRole).toUInt());
     if (current) // the one clicked last leads
         if (const auto at = std::find(ids.begin(), ids.end(), current->data(0, IdRole).toUInt()); at != ids.end())
@@ -145,6 +152,10 @@ void AnatomyPanel::showChoice()
     QTreeWidgetItem *last = nullptr;
     for (QTreeWidgetItemIterator it(m_tree); *it; ++it) {
         const std::uint32_t id = (*it)->data(0, IdRole).toUInt();
+        if ((*it)->data(0, IsCageRole).toBool()) {
+            (*it)->setSelected(id == m_session.cage());
+            continue;
+        }
         if ((*it)->data(0, IsPieceRole).toBool() == forms || std::find(wanted.begin(), wanted.end(), id) == wanted.end())
             continue;
         (*it)->setSelected(true);
@@ -159,8 +170,8 @@ void AnatomyPanel::itemRenamed(QTreeWidgetItem *item)
 {
     const bool isPiece = item->data(0, IsPieceRole).toBool();
     const std::uint32_t id = item->data(0, IdRole).toUInt();
-    json c = {
-        {"do", isPiece ? "piece.set" : "form.set"}, {isPiece ? "piece" : "form", id}, {"name", item->text(0).toStdString()}};
+    const std::string who = item->data(0, IsCageRole).toBool() ? "cage" : isPiece ? "piece" : "form";
+    json c = {{"do", who + ".set"}, {who, id}, {"name", item->text(0).toStdString()}};
     QMetaObject::invokeMethod(
         this,
         [this, c] { // the tree is rebuilt by it
@@ -194,14 +205,16 @@ void AnatomyPanel::menuAt(QPoint at)
         return;
     const bool isPiece = item->data(0, IsPieceRole).toBool();
     const std::uint32_t id = item->data(0, IdRole).toUInt();
-    const char *who = isPiece ? "piece" : "form";
+    const char *who = item->data(0, IsCageRole).toBool() ? "cage" : isPiece ? "piece" : "form";
     const std::string set = std::string(who) + ".set";
     const creature::Creature &c = m_session.creature();
     const armature::Form *f = isPiece ? nullptr : c.armature.find(id);
     const creature::Piece *p = isPiece ? c.piece(id) : nullptr;
-    if (!f && !p)
+    const creature::Cage *cage = c.cage(id);
+    if (!f && !p && !cage)
         return;
-    const bool hidden = f ? f->isHidden : p->isHidden, locked = f ? f->isLocked : p->isLocked;
+    const bool hidden = f ? f->isHidden : p ? p->isHidden : cage->isHidden;
+    const bool locked = f ? f->isLocked : p ? p->isLocked : cage->isLocked;
     QMenu menu;
     const auto add = [&](const QString &text, json command) {
         menu.addAction(text, this, [this, command] { m_session.run(command); });

@@ -67,7 +67,12 @@ FormSettings::FormSettings(Session &session, HandModel &hand, QSet<QString> &ope
     m_column->setSpacing(5);
     const armature::Armature &a = session.creature().armature;
     const armature::Form *f = a.find(session.form());
-    if (hand.formTile() == FormTile::Part)
+    const creature::Cage *cage = session.creature().cage(session.cage());
+    if (hand.formTile() == FormTile::Cage)
+        showNewCage();
+    else if (cage && hand.formTile() == FormTile::Choose)
+        showCage(*cage);
+    else if (hand.formTile() == FormTile::Part)
         showShelf();
     else if (hand.formTile() == FormTile::Tape)
         showTape();
@@ -220,6 +225,88 @@ void FormSettings::showDrawing()
     snaps->setChecked(m_hand.snaps());
     connect(snaps, &QCheckBox::toggled, this, [this](bool on) { m_hand.setSnaps(on); });
     m_column->addWidget(snaps);
+}
+
+void FormSettings::showNewCage()
+{
+    m_column->addWidget(heading(tr("Cage")));
+    auto *words = new QLabel(formTileHint(FormTile::Cage));
+    words->setWordWrap(true);
+    words->setProperty("soft", true);
+    m_column->addWidget(words);
+    QComboBox *kind = choice(m_column, QStringLiteral("cageKind"), tr("What it begins as"),
+                             {tr("Box"), tr("Sheet"), tr("Strip, drawn")}, m_hand.cageKind());
+    connect(kind, &QComboBox::activated, this, [this](int i) { m_hand.setCageKind(i); });
+}
+
+/// The chosen cage: what is done with its chosen faces, and how smooth it is shown.
+void FormSettings::showCage(const creature::Cage &cage)
+{
+    m_column->addWidget(heading(QString::fromStdString(cage.name)));
+    auto *told =
+        new QLabel(tr("%1 faces. Click one to choose it, Shift adds; drag its handle to move it.").arg(cage.mesh.faces.size()));
+    told->setWordWrap(true);
+    told->setProperty("soft", true);
+    m_column->addWidget(told);
+    const std::uint32_t id = cage.id;
+    const auto edit = [this, id](const char *what) {
+        run({{"do", "cage.faces"}, {"cage", id}, {"edit", what}, {"faces", m_hand.cageFaces()}, {"width", m_hand.cageWidth()}});
+    };
+    auto *grid = addGrid(m_column);
+    int line = 0;
+    single(grid, line, tr("Width mm"), QStringLiteral("cageWidth"), double(m_hand.cageWidth()), -1000, 1000,
+           [this](double v) { m_hand.setCageWidth(float(v)); });
+    single(grid, line, tr("Reach mm"), QStringLiteral("cageReach"), double(m_hand.cageReach()), 0, 1000,
+           [this](double v) { m_hand.setCageReach(float(v)); });
+    auto *first = new QHBoxLayout;
+    button(first, QStringLiteral("cageExtrude"), tr("Extrude"), tr("Draw the chosen faces out by the width"),
+           [edit] { edit("extrude"); });
+    button(first, QStringLiteral("cageInset"), tr("Inset"), tr("A rim of that width inside them"), [edit] { edit("inset"); });
+    m_column->addLayout(first);
+    auto *second = new QHBoxLayout;
+    button(second, QStringLiteral("cageBevel"), tr("Bevel"), tr("Cut the edges around them off"), [edit] { edit("bevel"); });
+    button(second, QStringLiteral("cageRing"), tr("Ring"), tr("Split the band across the first edge of the chosen face"),
+           [this, id] {
+               const creature::Cage *now = m_session.creature().cage(id);
+               if (!now || m_hand.cageFaces().empty() || m_hand.cageFaces().back() >= now->mesh.faces.size())
+                   return;
+               const mesh::Face &f = now->mesh.faces[m_hand.cageFaces().back()];
+               run({{"do", "cage.edges"}, {"cage", id}, {"edit", "ring"}, {"edges", {f.v[0], f.v[1]}}});
+           });
+    button(second, QStringLiteral("cageDelete"), tr("Delete"), tr("Take the chosen faces away"), [edit] { edit("delete"); });
+    m_column->addLayout(second);
+    const auto set = [this, id](json change) {
+        change["do"] = "cage.set";
+        change["cage"] = id;
+        run(std::move(change));
+    };
+    auto *row = new QHBoxLayout;
+    row->addWidget(soft(tr("Smooth")));
+    auto *smooth = new QSpinBox;
+    smooth->setObjectName(QStringLiteral("cageSmooth"));
+    smooth->setAccessibleName(tr("Catmull-Clark steps it is shown with"));
+    smooth->setToolTip(smooth->accessibleName());
+    smooth->setRange(0, 4);
+    smooth->setValue(cage.smooth);
+    connect(smooth, &QSpinBox::valueChanged, this, [set](int n) { set({{"smooth", n}}); });
+    row->addWidget(smooth);
+    auto *mirror = new QCheckBox(tr("twin"));
+    mirror->setObjectName(QStringLiteral("cageMirror"));
+    mirror->setToolTip(tr("A twin across the middle plane; what lies on the plane is shared"));
+    mirror->setChecked(cage.isMirrored);
+    connect(mirror, &QCheckBox::toggled, this, [set](bool on) { set({{"mirror", on}}); });
+    row->addWidget(mirror);
+    row->addStretch();
+    m_column->addLayout(row);
+    auto *last = new QHBoxLayout;
+    button(last, QStringLiteral("cagePiece"), tr("Make it a piece"), tr("Its smooth shape becomes a piece to sculpt on"),
+           [this, id] {
+               run({{"do", "cage.piece"}, {"cage", id}});
+           });
+    button(last, QStringLiteral("cageRemove"), tr("Remove"), tr("Take the cage away"), [this, id] {
+        run({{"do", "cage.remove"}, {"cage", id}});
+    });
+    m_column->addLayout(last);
 }
 
 /// Ready parts with their pictures: those that came with the program, and those the person saved.

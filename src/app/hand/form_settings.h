@@ -26,6 +26,8 @@ private:
     using Json = nlohmann::json;
     void showDrawing();
     void showForm(const armature::Form &form);
+    void showCage(const creature::Cage &cage);
+    void showNewCage();
     void showShelf();
     void showTape();
     void showSeveral();

@@ -84,6 +84,12 @@ void HandModel::setPart(const QString &part)
     emit settingsChanged();
 }
 
+void HandModel::setCageFaces(std::vector<std::uint32_t> faces)
+{
+    m_cageFaces = std::move(faces);
+    emit settingsChanged();
+}
+
 void HandModel::setTapeKind(int kind)
 {
     m_tapeKind = kind;
@@ -207,7 +213,8 @@ QString formTileTitle(FormTile tile)
     static const char *const names[] = {QT_TR_NOOP("Choose"), QT_TR_NOOP("Ball"), QT_TR_NOOP("Ellipsoid"), QT_TR_NOOP("Limb"),
                                         QT_TR_NOOP("Block"),  QT_TR_NOOP("Cone"), QT_TR_NOOP("Tube"),      QT_TR_NOOP("Cylinder"),
                                         QT_TR_NOOP("Torus"),  QT_TR_NOOP("Disc"), QT_TR_NOOP("Wedge"),     QT_TR_NOOP("Turned"),
-                                        QT_TR_NOOP("Body"),   QT_TR_NOOP("Blob"), QT_TR_NOOP("Part"),      QT_TR_NOOP("Tape")};
+                                        QT_TR_NOOP("Body"),   QT_TR_NOOP("Blob"), QT_TR_NOOP("Cage"),      QT_TR_NOOP("Part"),
+                                        QT_TR_NOOP("Tape")};
     return HandModel::tr(names[std::size_t(tile)]);
 }
 
@@ -216,6 +223,7 @@ QString formTileHint(FormTile tile)
     switch (tile) {
     case FormTile::Choose:
         return HandModel::tr("Click a form to choose it; drag its handles to move, turn and size it; Shift adds");
+    case FormTile::Cage: return HandModel::tr("Drag out a hard-edged cage, or draw a strip over what is there");
     case FormTile::Part: return HandModel::tr("Click where a ready part shall sit; drag sideways to size it");
     case FormTile::Tape: return HandModel::tr("Measures a length, a girth or an angle");
     case FormTile::Limb: return HandModel::tr("Drag from joint to end to draw a limb");

@@ -26,13 +26,14 @@ enum class FormTile {
     Turned,
     Body,
     Blob,
+    Cage,
     Part,
     Tape
 };
 inline constexpr int kFormTileCount = int(FormTile::Tape) + 1;
 inline bool isForm(FormTile tile)
 {
-    return tile != FormTile::Choose && tile < FormTile::Part;
+    return tile != FormTile::Choose && tile < FormTile::Cage;
 }
 inline armature::FormKind kindOf(FormTile tile)
 {
@@ -97,6 +98,14 @@ public:
     void setDeform(const DeformPlan &plan);
     const QString &part() const { return m_part; } ///< name on the shelf, or a path to a part file
     void setPart(const QString &part);
+    int cageKind() const { return m_cageKind; } ///< what a new one begins as: 0 box, 1 sheet, 2 strip
+    void setCageKind(int kind) { m_cageKind = kind; }
+    float cageReach() const { return m_cageReach; } ///< mm that follow faces that are moved
+    void setCageReach(float mm) { m_cageReach = mm; }
+    float cageWidth() const { return m_cageWidth; } ///< mm, of extrude, inset and bevel
+    void setCageWidth(float mm) { m_cageWidth = mm; }
+    const std::vector<std::uint32_t> &cageFaces() const { return m_cageFaces; } ///< chosen on the chosen cage
+    void setCageFaces(std::vector<std::uint32_t> faces);
     int tapeKind() const { return m_tapeKind; } ///< 0 length, 1 girth, 2 angle
     void setTapeKind(int kind);
     std::uint32_t copyInHand() const { return m_copyInHand; } ///< the one of a repeated form that is adjusted
@@ -119,7 +128,9 @@ private:
     float m_curveReach = 0.25f;
     std::size_t m_curvePoint = 0;
     std::uint32_t m_copyInHand = 0;
-    int m_tapeKind = 0;
+    int m_tapeKind = 0, m_cageKind = 0;
+    float m_cageReach = 0, m_cageWidth = 2;
+    std::vector<std::uint32_t> m_cageFaces;
     DeformPlan m_deform;
     QString m_part = QStringLiteral("paw");
     MousePressure m_mousePressure = MousePressure::Full;

@@ -76,6 +76,14 @@ QPainterPath formPicture(FormTile tile)
         path.addEllipse(QPointF(50, 20), 4, 4);
         return path;
     }
+    if (tile == FormTile::Cage) { // a box of few faces, one drawn out
+        path.addPolygon(QPolygonF({{30, 14}, {54, 8}, {76, 14}, {52, 21}, {30, 14}}));
+        path.addPolygon(QPolygonF({{30, 14}, {30, 30}, {52, 38}, {52, 21}, {30, 14}}));
+        path.addPolygon(QPolygonF({{52, 38}, {76, 30}, {76, 14}, {52, 21}, {52, 38}}));
+        path.moveTo(64, 17.5);
+        path.lineTo(64, 34);
+        return path;
+    }
     if (tile == FormTile::Part) { // a paw's print: what comes ready
         path.addEllipse(QPointF(50, 27), 13, 9);
         for (const QPointF toe : {QPointF(32, 17), QPointF(44, 9), QPointF(57, 9), QPointF(69, 17)})

@@ -156,7 +156,7 @@ void Session::replaceAll(std::shared_ptr<const Creature> creature, const QString
     m_saved = saved ? creature : nullptr;
     m_path = path;
     m_forms.clear();
-    m_piece = m_layer = m_picture = 0;
+    m_piece = m_layer = m_picture = m_cage = 0;
     endWell();
     if (!m_rescueFolder.isEmpty()) {
         auto rescue = creature::Rescue::begin(m_rescueFolder.toStdString(), *creature, path.toStdString());
@@ -335,6 +335,7 @@ void Session::chooseForm(std::uint32_t id)
 void Session::chooseForms(std::vector<std::uint32_t> ids)
 {
     m_forms = std::move(ids);
+    m_cage = 0;
     dropGone();
     emit choiceChanged();
 }
@@ -350,6 +351,19 @@ void Session::toggleForm(std::uint32_t id)
 void Session::dropGone()
 {
     std::erase_if(m_forms, [&](std::uint32_t id) { return !creature().armature.find(id); });
+}
+
+std::uint32_t Session::cage() const
+{
+    return creature().cage(m_cage) ? m_cage : 0;
+}
+
+void Session::chooseCage(std::uint32_t id)
+{
+    m_cage = id;
+    if (id)
+        m_forms.clear();
+    emit choiceChanged();
 }
 
 void Session::choosePicture(std::uint32_t id)

@@ -23,7 +23,8 @@ constexpr int kShadowSide = 192;
 
 CreatureView::CreatureView(Session &session, HandModel &hand, const KeyMap &keys, PictureShelf &shelf, QWidget *parent)
     : QOpenGLWidget(parent), m_session(session), m_hand(hand), m_keys(keys), m_strokes(session, hand), m_forms(session, hand),
-      m_references(session), m_deform(session, hand), m_shelf(shelf), m_alive(std::make_shared<std::atomic<bool>>(true))
+      m_references(session), m_deform(session, hand), m_cages(session, hand), m_shelf(shelf),
+      m_alive(std::make_shared<std::atomic<bool>>(true))
 {
     setObjectName(QStringLiteral("creatureView"));
     setAccessibleName(tr("View of the creature"));
@@ -107,7 +108,7 @@ Scene CreatureView::scene()
 {
     Scene s;
     const creature::Creature *deformed = m_deform.preview();
-    s.creature = deformed ? deformed : m_preview ? m_preview.get() : &m_forms.shown();
+    s.creature = m_cages.preview() ? m_cages.preview() : deformed ? deformed : m_preview ? m_preview.get() : &m_forms.shown();
     s.showForms = showsForms();
     s.showPieces = !showsForms() || m_showSkin;
     s.chosenForms = m_session.forms();
@@ -385,6 +386,8 @@ void CreatureView::pressAt(QPointF at, float pressure)
         m_gesture = Gesture::Deform;
     } else if (m_references.press(projection(), at, viewKey())) {
         m_gesture = Gesture::Picture;
+    } else if (showsForms() && pressCage(at)) {
+        m_gesture = Gesture::Cage;
     } else if (showsForms() && m_hand.formTile() == FormTile::Tape) {
         m_tape.press(projection(), at, placeUnder(at));
         m_gesture = Gesture::Tape;
@@ -410,6 +413,7 @@ void CreatureView::moveAt(QPointF at, float pressure)
     case Gesture::Form: m_forms.drag(projection(), at, m_modifiers); break;
     case Gesture::Picture: m_references.drag(projection(), at); break;
     case Gesture::Deform: m_deform.drag(projection(), at); break;
+    case Gesture::Cage: m_cages.drag(projection(), at, surfaceUnder(at)); break;
     case Gesture::Tape: m_tape.drag(projection(), at, placeUnder(at)); break;
     case Gesture::Stroke: {
         QElapsedTimer clock;
@@ -444,7 +448,10 @@ void CreatureView::releaseAt()
         m_references.release();
     else if (gesture == Gesture::Deform)
         m_deform.release();
-    else if (gesture == Gesture::Tape)
+    else if (gesture == Gesture::Cage) {
+        m_framed = true;
+        m_cages.release();
+    } else if (gesture == Gesture::Tape)
         m_tape.release(projection(), measured()), updateHint();
     else if ((gesture == Gesture::Orbit || gesture == Gesture::Slide) && !(m_camera == m_gestureStart))
         rememberCamera();
@@ -561,6 +568,7 @@ void CreatureView::keyPressEvent(QKeyEvent *e)
     m_forms.cancel();
     m_references.cancel();
     m_tape.clear();
+    m_cages.cancel();
     m_gesture = Gesture::None;
     updateHint();
     update();
@@ -594,15 +602,39 @@ void CreatureView::contextMenuEvent(QContextMenuEvent *e)
     e->accept(); // the right button orbits
 }
 
-std::optional<Vec3f> CreatureView::placeUnder(QPointF at)
+/// A press goes to a cage when it draws one, catches its handle, or meets it before any form.
+bool CreatureView::pressCage(QPointF at)
 {
-    if (showsForms() && !m_showSkin)
-        return m_forms.pointUnder(projection(), at);
+    const FormTile tile = m_hand.formTile();
+    if (tile != FormTile::Cage && tile != FormTile::Choose)
+        return false;
+    if (tile == FormTile::Choose && m_forms.meetsHandle(projection(), at))
+        return false;
+    const mesh::Ray ray = projection().rayAt(at);
+    const auto cage = m_cages.distanceTo(ray);
+    const auto form = m_forms.pointUnder(projection(), at);
+    if (tile == FormTile::Choose && form && (!cage || length(*form - ray.origin) < *cage)
+        && !m_cages.meetsHandle(projection(), at))
+        return false;
+    return m_cages.press(projection(), at, m_modifiers, surfaceUnder(at));
+}
+
+/// What lies under the pointer on the live skin of the forms, or on the pieces that are shown.
+std::optional<mesh::Hit> CreatureView::surfaceUnder(QPointF at)
+{
     std::optional<mesh::Hit> best;
     for (const mesh::Surface *s : measured())
         if (const auto hit = mesh::castRay(*s, projection().rayAt(at)); hit && (!best || hit->distance < best->distance))
             best = hit;
-    return best ? std::optional(best->point) : std::nullopt;
+    return best;
+}
+
+std::optional<Vec3f> CreatureView::placeUnder(QPointF at)
+{
+    if (showsForms() && !m_showSkin)
+        return m_forms.pointUnder(projection(), at);
+    const auto hit = surfaceUnder(at);
+    return hit ? std::optional(hit->point) : std::nullopt;
 }
 
 /// What a tape goes round: the live skin of the forms, or the pieces that are shown.

@@ -1,6 +1,7 @@
 #pragma once
 
 #include "app/theme/keys.h"
+#include "app/view/cage_control.h"
 #include "app/view/deform_control.h"
 #include "app/view/form_control.h"
 #include "app/view/live_skin.h"
@@ -77,7 +78,7 @@ protected:
     void focusOutEvent(QFocusEvent *e) override;
 
 private:
-    enum class Gesture { None, Orbit, Slide, Stroke, Form, Picture, Tape, Deform, Adjust };
+    enum class Gesture { None, Orbit, Slide, Stroke, Form, Picture, Tape, Deform, Cage, Adjust };
     void pressAt(QPointF at, float pressure);
     void moveAt(QPointF at, float pressure);
     void releaseAt();
@@ -100,6 +101,8 @@ private:
     void paintRing(QPainter &p) const;
     void paintLabels(QPainter &p) const;
     void paintBalance(QPainter &p) const;
+    bool pressCage(QPointF at);
+    std::optional<mesh::Hit> surfaceUnder(QPointF at);
     std::optional<Vec3f> placeUnder(QPointF at); ///< on the skin or the forms, whichever are shown
     std::vector<const mesh::Surface *> measured() const;
     void paintTape(QPainter &p) const;
@@ -113,6 +116,7 @@ private:
     ReferenceControl m_references;
     TapeControl m_tape;
     DeformControl m_deform;
+    CageControl m_cages;
     PictureShelf &m_shelf;
     LiveSkin m_live;
     std::unique_ptr<QOpenGLFunctions_3_3_Core> m_gl;

@@ -32,6 +32,7 @@ public:
     void release(const Projection &view);
     void cancel();
     bool isActive() const { return m_drag != Drag::None; }
+    bool meetsHandle(const Projection &view, QPointF at) const { return nearestHandle(view, at).kind != Drag::None; }
     std::uint32_t lit() const { return m_lit; }
     std::optional<Vec3f> pointUnder(const Projection &view, QPointF at);
     void paintHandles(QPainter &painter, const Projection &view) const;

@@ -233,6 +233,7 @@ void Renderer::update(const Scene &scene)
                 gpu->update(p->skin.shown, p->skin.mask);
         }
     updateForms(scene);
+    updateCages(scene);
     if (!scene.liveSkin || scene.liveSkin->isEmpty()) {
         m_live.reset();
         return;
@@ -240,6 +241,20 @@ void Renderer::update(const Scene &scene)
     if (!m_live || m_live->topology() != scene.liveSkin->topology.get())
         m_live = std::make_unique<GpuSkin>(m_gl);
     m_live->update(*scene.liveSkin, mesh::BlockArray<std::uint8_t>(scene.liveSkin->positions.size()));
+}
+
+void Renderer::updateCages(const Scene &scene)
+{
+    std::erase_if(m_cages, [&](const auto &entry) { return !scene.creature->cage(entry.first); });
+    for (const auto &cage : scene.creature->cages) {
+        CageMesh &m = m_cages[cage->id];
+        if (m.cage == cage)
+            continue;
+        m.cage = cage;
+        const mesh::PolyMesh shape = shownCage(*cage);
+        m.gpu = std::make_unique<GpuSkin>(m_gl);
+        m.gpu->update(mesh::makeSurface(shape), mesh::BlockArray<std::uint8_t>(shape.positions.size()));
+    }
 }
 
 void Renderer::updateForms(const Scene &scene)
@@ -409,6 +424,13 @@ void Renderer::draw(const Scene &scene, const portrait::Camera &camera, float as
             m_triangles += gpu->triangles(scene.preferLight);
         }
     }
+    m_clay.setUniformValue("tintShare", 0.0f);
+    m_clay.setUniformValue("colour", QVector3D(0.50f, 0.50f, 0.47f)); // a little cooler than skin
+    for (auto &[id, m] : m_cages)
+        if (!m.cage->isHidden) {
+            m.gpu->draw(false);
+            m_triangles += m.gpu->triangles(false);
+        }
     drawForms(scene, false);
     drawLiveSkin(scene);
     m_gl.glEnable(GL_CULL_FACE);

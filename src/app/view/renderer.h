@@ -63,6 +63,7 @@ private:
     };
     void useCamera(QOpenGLShaderProgram &program, const portrait::Camera &camera, float aspect);
     void updateForms(const Scene &scene);
+    void updateCages(const Scene &scene);
     void drawForms(const Scene &scene, bool outline);
     void drawLiveSkin(const Scene &scene);
     void drawFloor(const portrait::Camera &camera, float aspect);
@@ -76,6 +77,11 @@ private:
     Box3f m_shadowArea;
     std::map<std::uint32_t, std::unique_ptr<GpuSkin>> m_pieces;
     std::map<std::uint32_t, FormMesh> m_forms;
+    struct CageMesh {
+        std::shared_ptr<const creature::Cage> cage;
+        std::unique_ptr<GpuSkin> gpu;
+    };
+    std::map<std::uint32_t, CageMesh> m_cages;
     std::map<const void *, std::unique_ptr<QOpenGLTexture>> m_pictures;
     std::unique_ptr<GpuSkin> m_live;
     std::size_t m_triangles = 0;

@@ -187,6 +187,8 @@ void CreatureView::paintOverlay()
     else
         paintRing(p);
     m_references.paint(p, projection(), viewKey());
+    if (showsForms())
+        m_cages.paint(p, projection());
     m_deform.paint(p, projection());
     paintTape(p);
     paintBalance(p);

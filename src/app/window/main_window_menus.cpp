@@ -91,7 +91,9 @@ void MainWindow::buildEditMenu()
             m_session.run({{"do", "form.duplicate"}, {"form", m_session.form()}, {"move", {10, 0, 0}}});
     });
     add(edit, tr("&Delete"), "delete", QKeySequence::Delete, [this] {
-        if (m_session.bench() == Bench::Armature && m_session.form())
+        if (m_session.bench() == Bench::Armature && m_session.cage())
+            m_session.run({{"do", "cage.remove"}, {"cage", m_session.cage()}});
+        else if (m_session.bench() == Bench::Armature && m_session.form())
             m_session.run({{"do", "forms.remove"}, {"forms", m_session.forms()}});
         else if (m_session.bench() != Bench::Armature && m_session.piece())
             m_session.run({{"do", "piece.remove"}, {"piece", m_session.piece()}});

@@ -57,6 +57,7 @@ std::vector<CommandSpec> pictureCommands();
 std::vector<CommandSpec> manyCommands();
 std::vector<CommandSpec> shapeCommands();
 std::vector<CommandSpec> partCommands();
+std::vector<CommandSpec> cageCommands();
 
 /// Checks the parameters against the command's table and applies it. The old creature is never
 /// changed; on an error nothing has happened. command: {"do": NAME, parameters...}.

@@ -217,6 +217,12 @@ Result<Creature> standOnFloor(const Creature &before, const Params &, CommandCon
         detail::shift(piece->skin, by);
         after.put(std::move(piece));
     }
+    for (auto &old : after.cages) {
+        auto cage = std::make_shared<Cage>(*old);
+        for (Vec3f &q : cage->mesh.positions)
+            q += by;
+        old = std::move(cage);
+    }
     context.notes.push_back(fmt::format("moved by {:.2f} mm", by.y));
     return after;
 }

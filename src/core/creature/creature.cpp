@@ -13,6 +13,12 @@ const Piece *Creature::piece(std::uint32_t id) const
     return nullptr;
 }
 
+const Cage *Creature::cage(std::uint32_t id) const
+{
+    const auto found = std::find_if(cages.begin(), cages.end(), [&](const auto &c) { return c->id == id; });
+    return found == cages.end() ? nullptr : found->get();
+}
+
 const Reference *Creature::reference(std::uint32_t id) const
 {
     const auto found = std::find_if(references.begin(), references.end(), [&](const Reference &r) { return r.id == id; });
@@ -34,6 +40,7 @@ std::string Creature::uniqueName(const std::string &wanted) const
     const auto taken = [&](const std::string &name) {
         return std::any_of(armature.forms.begin(), armature.forms.end(), [&](const auto &f) { return f.name == name; })
                || std::any_of(pieces.begin(), pieces.end(), [&](const auto &p) { return p->name == name; })
+               || std::any_of(cages.begin(), cages.end(), [&](const auto &c) { return c->name == name; })
                || std::any_of(references.begin(), references.end(), [&](const auto &r) { return r.name == name; });
     };
     const std::string base = wanted.empty() ? "thing" : wanted;
@@ -49,13 +56,17 @@ Box3f Creature::bounds() const
     for (const auto &p : pieces)
         if (!p->isHidden)
             box.add(p->skin.shown.box());
-    if (box.isEmpty() && !armature.forms.empty()) {
+    const bool isBare = box.isEmpty();
+    for (const auto &c : cages)
+        if (!c->isHidden)
+            box.add(mesh::boundsOf(shownCage(*c).positions));
+    if (isBare && !armature.forms.empty()) {
         std::vector<std::uint32_t> shown;
         for (const auto &f : armature.forms)
             if (!f.isHidden && f.role != armature::FormRole::Cut)
                 shown.push_back(f.id);
         if (!shown.empty())
-            box = armature::makeDistance(armature, shown)->bounds();
+            box.add(armature::makeDistance(armature, shown)->bounds());
     }
     return box;
 }
@@ -84,10 +95,12 @@ ShownShapes shownShapes(const Creature &creature)
     for (const auto &p : creature.pieces)
         if (!p->isHidden)
             out.surfaces.push_back(&p->skin.shown);
-    if (!out.surfaces.empty())
-        return out;
+    for (const auto &c : creature.cages)
+        if (!c->isHidden)
+            out.made.push_back(mesh::makeSurface(shownCage(*c)));
+    const bool isBare = out.surfaces.empty(); // of skins: then the forms stand for them
     for (const auto &f : creature.armature.forms) {
-        if (f.isHidden || f.role == armature::FormRole::Cut)
+        if (!isBare || f.isHidden || f.role == armature::FormRole::Cut)
             continue;
         mesh::PolyMesh shape = tessellateAll(creature.armature, f);
         out.made.push_back(mesh::makeSurface(shape));

@@ -1,6 +1,7 @@
 #pragma once
 
 #include "armature/form.h"
+#include "creature/cage.h"
 #include "creature/reference.h"
 #include "detail/skin.h"
 
@@ -22,12 +23,14 @@ struct Piece {
 struct Creature {
     armature::Armature armature;
     std::vector<std::shared_ptr<const Piece>> pieces;
+    std::vector<std::shared_ptr<const Cage>> cages;
     std::vector<Reference> references; ///< pictures to work from
     float heightMm = 180;              ///< final height; sizes are in real mm already, this is the target shown
     std::uint32_t nextId = 1;          ///< for forms, pieces and layers alike; never reused
 
     const Piece *piece(std::uint32_t id) const;
     const Reference *reference(std::uint32_t id) const;
+    const Cage *cage(std::uint32_t id) const;
     /// Replaces the piece of the same id; it must be there.
     void put(std::shared_ptr<const Piece> piece);
     std::string uniqueName(const std::string &wanted) const;

@@ -376,12 +376,28 @@ json toManifest(const Creature &c, const WriteBlob &write)
     json targets = json::array();
     for (const auto &t : c.armature.targets)
         targets.push_back({{"form", t.form}, {"ratio", t.ratio}, {"tolerance", t.tolerance}});
+    json cages = json::array();
+    for (const auto &cage : c.cages) {
+        json points = json::array(), faces = json::array();
+        for (const Vec3f q : cage->mesh.positions)
+            points.push_back(row(q));
+        for (const mesh::Face &f : cage->mesh.faces)
+            faces.push_back(std::vector<std::uint32_t>(f.v.begin(), f.v.begin() + f.size()));
+        cages.push_back({{"id", cage->id},
+                         {"name", cage->name},
+                         {"smooth", cage->smooth},
+                         {"mirror", cage->isMirrored},
+                         {"hidden", cage->isHidden},
+                         {"locked", cage->isLocked},
+                         {"points", points},
+                         {"faces", faces}});
+    }
     json references = json::array();
     for (const Reference &r : c.references)
         references.push_back(writeReference(r, write));
-    return {{"heightMm", c.heightMm},  {"nextId", c.nextId}, {"forms", forms},
-            {"pieces", pieces},        {"targets", targets}, {"unitForm", c.armature.unitForm},
-            {"references", references}};
+    return {{"heightMm", c.heightMm},   {"nextId", c.nextId}, {"forms", forms},
+            {"pieces", pieces},         {"targets", targets}, {"unitForm", c.armature.unitForm},
+            {"references", references}, {"cages", cages}};
 }
 
 Result<Creature> fromManifest(const json &m, const ReadBlob &read, std::vector<std::string> &damage)
@@ -402,6 +418,23 @@ Result<Creature> fromManifest(const json &m, const ReadBlob &read, std::vector<s
             else
                 damage.push_back(fmt::format("piece {} could not be read ({}) and is left out", p.at("name").get<std::string>(),
                                              piece.error().text()));
+        }
+        for (const json &j : m.value("cages", json::array())) {
+            auto cage = std::make_shared<Cage>();
+            cage->id = j.at("id"), cage->name = j.at("name"), cage->smooth = std::clamp(j.at("smooth").get<int>(), 0, 4);
+            cage->isMirrored = j.at("mirror"), cage->isHidden = j.at("hidden"), cage->isLocked = j.at("locked");
+            for (const json &q : j.at("points"))
+                cage->mesh.positions.push_back(vec(q));
+            for (const json &f : j.at("faces")) {
+                mesh::Face face;
+                if (f.size() < 3 || f.size() > 4)
+                    return Error{ErrorCode::Damaged, cage->name, "a face of the cage does not hold together"};
+                for (std::size_t k = 0; k < f.size(); ++k)
+                    if ((face.v[k] = f.at(k).get<std::uint32_t>()) >= cage->mesh.positions.size())
+                        return Error{ErrorCode::Damaged, cage->name, "a face of the cage does not hold together"};
+                cage->mesh.faces.push_back(face);
+            }
+            c.cages.push_back(std::move(cage));
         }
         for (const json &r : m.value("references", json::array())) {
             auto reference = readReference(r, read);

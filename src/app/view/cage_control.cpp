@@ -1,0 +1,255 @@
+#include "app/view/cage_control.h"
+
+#include "app/theme/theme.h"
+#include "app/view/form_params.h"
+#include "creature/command.h"
+
+#include <QLineF>
+#include <QPainter>
+#include <nlohmann/json.hpp>
+
+#include <algorithm>
+#include <set>
+
+namespace bonemoss::app {
+
+using nlohmann::json;
+
+namespace {
+
+constexpr double kStem = 54, kReach = 9; // points on the screen
+
+Vec3f axisOf(int axis)
+{
+    return {axis == 0 ? 1.0f : 0.0f, axis == 1 ? 1.0f : 0.0f, axis == 2 ? 1.0f : 0.0f};
+}
+
+Vec3f middleOf(const creature::Cage &cage, const std::vector<std::uint32_t> &points)
+{
+    Vec3f sum;
+    for (const std::uint32_t p : points)
+        sum += cage.mesh.positions[p];
+    return points.empty() ? sum : sum * (1 / float(points.size()));
+}
+
+} // namespace
+
+CageControl::CageControl(Session &session, HandModel &hand) : m_session(session), m_hand(hand) {}
+
+CageControl::~CageControl() = default;
+
+const creature::Cage *CageControl::shownCage() const
+{
+    const creature::Cage *cage = (m_preview ? *m_preview : m_session.creature()).cage(m_session.cage());
+    return cage && !cage->isHidden ? cage : nullptr;
+}
+
+std::vector<std::uint32_t> CageControl::chosenPoints(const creature::Cage &cage) const
+{
+    std::set<std::uint32_t> points;
+    for (const std::uint32_t f : m_hand.cageFaces())
+        if (f < cage.mesh.faces.size())
+            for (int k = 0; k < cage.mesh.faces[f].size(); ++k)
+                points.insert(cage.mesh.faces[f].v[std::size_t(k)]);
+    return {points.begin(), points.end()};
+}
+
+/// The cage's own flat face under a ray.
+std::optional<std::uint32_t> CageControl::faceAt(const creature::Cage &cage, const mesh::Ray &ray, float &distance) const
+{
+    const mesh::PolyMesh &m = cage.mesh;
+    std::optional<std::uint32_t> best;
+    for (std::uint32_t i = 0; i < m.faces.size(); ++i)
+        for (int t = 0; t + 2 < m.faces[i].size(); ++t) {
+            // Möller & Trumbore 1997.
+            const Vec3f a = m.positions[m.faces[i].v[0]], u = m.positions[m.faces[i].v[std::size_t(t + 1)]] - a,
+                        v = m.positions[m.faces[i].v[std::size_t(t + 2)]] - a;
+            const Vec3f p = cross(ray.direction, v);
+            const float det = dot(u, p);
+            if (std::abs(det) < 1e-12f)
+                continue;
+            const Vec3f s = ray.origin - a, q = cross(s, u);
+            const float x = dot(s, p) / det, y = dot(ray.direction, q) / det, d = dot(v, q) / det;
+            if (x >= 0 && y >= 0 && x + y <= 1 && d > 0 && d < distance)
+                distance = d, best = i;
+        }
+    return best;
+}
+
+std::optional<float> CageControl::distanceTo(const mesh::Ray &ray) const
+{
+    float nearest = std::numeric_limits<float>::max();
+    bool any = false;
+    for (const auto &cage : m_session.creature().cages)
+        any = (!cage->isHidden && faceAt(*cage, ray, nearest)) || any;
+    return any ? std::optional(nearest) : std::nullopt;
+}
+
+std::vector<CageControl::Handle> CageControl::handles(const Projection &view) const
+{
+    const creature::Cage *cage = shownCage();
+    if (!cage || cage->isLocked || m_hand.formTile() != FormTile::Choose)
+        return {};
+    const std::vector<std::uint32_t> points = chosenPoints(*cage);
+    if (points.empty())
+        return {};
+    const Vec3f middle = middleOf(*cage, points);
+    std::vector<Handle> out{{3, view.toScreen(middle)}};
+    for (int axis = 0; axis < 3; ++axis) {
+        const QPointF end = view.toScreen(middle + axisOf(axis) * (float(kStem) * view.mmPerPoint(middle)));
+        if (QLineF(out.front().at, end).length() > kStem * 0.3)
+            out.push_back({axis, end});
+    }
+    return out;
+}
+
+bool CageControl::meetsHandle(const Projection &view, QPointF at) const
+{
+    const std::vector<Handle> all = handles(view);
+    return std::any_of(all.begin(), all.end(), [&](const Handle &h) { return QLineF(h.at, at).length() < kReach; });
+}
+
+bool CageControl::press(const Projection &view, QPointF at, Qt::KeyboardModifiers held, std::optional<mesh::Hit> under)
+{
+    m_from = at;
+    if (m_hand.formTile() == FormTile::Cage) {
+        m_drag = Drag::New;
+        m_start = under ? under->point : view.onPlane(at, view.camera.target);
+        m_normal = under ? under->normal : view.camera.forward() * -1.0f;
+        m_drawn = {m_start};
+        return true;
+    }
+    for (const Handle &h : handles(view))
+        if (QLineF(h.at, at).length() < kReach) {
+            m_drag = Drag::Move;
+            m_handle = h;
+            m_start = middleOf(*shownCage(), chosenPoints(*shownCage()));
+            return true;
+        }
+    const mesh::Ray ray = view.rayAt(at);
+    float nearest = std::numeric_limits<float>::max();
+    std::uint32_t hit = 0, face = 0;
+    for (const auto &cage : m_session.creature().cages)
+        if (const auto f = cage->isHidden ? std::nullopt : faceAt(*cage, ray, nearest))
+            hit = cage->id, face = *f;
+    if (!hit)
+        return false;
+    std::vector<std::uint32_t> faces =
+        hit == m_session.cage() && held & Qt::ShiftModifier ? m_hand.cageFaces() : std::vector<std::uint32_t>{};
+    if (std::erase(faces, face) == 0)
+        faces.push_back(face);
+    m_session.chooseCage(hit);
+    m_hand.setCageFaces(std::move(faces));
+    return true;
+}
+
+void CageControl::drag(const Projection &view, QPointF at, std::optional<mesh::Hit> under)
+{
+    if (m_drag == Drag::Move) {
+        Vec3f by = view.onPlane(at, m_start) - view.onPlane(m_from, m_start);
+        if (m_handle.axis < 3) {
+            const QPointF stem = m_handle.at - view.toScreen(m_start), moved = at - m_from;
+            const double n = std::max(std::hypot(stem.x(), stem.y()), 1.0),
+                         along = (moved.x() * stem.x() + moved.y() * stem.y()) / n;
+            by = axisOf(m_handle.axis) * float(along * kStem / n) * view.mmPerPoint(m_start);
+        }
+        const creature::Cage *cage = m_session.creature().cage(m_session.cage());
+        if (cage)
+            tryCommand({{"do", "cage.move"},
+                        {"cage", cage->id},
+                        {"points", chosenPoints(*cage)},
+                        {"by", jsonOf(by)},
+                        {"reach", m_hand.cageReach()}});
+        return;
+    }
+    if (m_drag != Drag::New)
+        return;
+    const Vec3f end = under && m_hand.cageKind() == 2 ? under->point : view.onPlane(at, m_start);
+    const float mm = view.mmPerPoint(m_start), size = length(end - m_start);
+    if (size < 3 * mm)
+        return;
+    json c = {{"do", "cage.add"}, {"name", m_hand.cageKind() == 2 ? "strip" : m_hand.cageKind() == 1 ? "sheet" : "box"}};
+    c["mirror"] = m_hand.isMirrored() && std::abs(m_start.x) > size;
+    if (m_hand.cageKind() == 0) {
+        c["kind"] = "box", c["at"] = jsonOf(m_start), c["size"] = jsonOf(Vec3f{1, 1, 1} * (2 * size));
+    } else if (m_hand.cageKind() == 1) {
+        c["kind"] = "sheet", c["at"] = jsonOf(m_start), c["normal"] = jsonOf(m_normal),
+        c["size"] = jsonOf(Vec3f{2 * size, 1, 2 * size});
+    } else {
+        if (length(end - m_drawn.back()) > 16 * mm)
+            m_drawn.push_back(end);
+        if (m_drawn.size() < 2)
+            return;
+        c["kind"] = "strip", c["points"] = jsonOf(m_drawn), c["normal"] = jsonOf(m_normal);
+        c["size"] = jsonOf(Vec3f{1, 1, 1} * (18 * mm));
+    }
+    tryCommand(c);
+}
+
+bool CageControl::tryCommand(const json &command)
+{
+    creature::CommandContext context;
+    auto next = creature::apply(m_session.creature(), command, context);
+    if (!next)
+        return false;
+    m_preview = std::make_unique<creature::Creature>(std::move(*next));
+    m_command = std::make_unique<json>(command);
+    return true;
+}
+
+void CageControl::release()
+{
+    const bool isNew = m_drag == Drag::New;
+    m_drag = Drag::None;
+    m_preview.reset();
+    const auto command = std::move(m_command);
+    if (!command)
+        return;
+    const std::uint32_t next = m_session.creature().nextId;
+    if (!m_session.run(*command) || !isNew)
+        return;
+    m_session.chooseCage(next);
+    m_hand.setCageFaces({});
+    m_hand.setFormTile(FormTile::Choose);
+}
+
+void CageControl::cancel()
+{
+    m_drag = Drag::None;
+    m_preview.reset();
+    m_command.reset();
+}
+
+/// The chosen cage as lines, its chosen faces washed, and their handles.
+void CageControl::paint(QPainter &p, const Projection &view) const
+{
+    const creature::Cage *cage = shownCage();
+    if (!cage)
+        return;
+    QColor line = theme().slate, wash = theme().moss;
+    line.setAlpha(150);
+    wash.setAlpha(90);
+    for (std::uint32_t i = 0; i < cage->mesh.faces.size(); ++i) {
+        QPolygonF outline;
+        for (int k = 0; k < cage->mesh.faces[i].size(); ++k)
+            outline << view.toScreen(cage->mesh.positions[cage->mesh.faces[i].v[std::size_t(k)]]);
+        const bool isChosen = std::find(m_hand.cageFaces().begin(), m_hand.cageFaces().end(), i) != m_hand.cageFaces().end();
+        p.setPen(QPen(line, 1.2));
+        p.setBrush(isChosen ? QBrush(wash) : QBrush(Qt::NoBrush));
+        p.drawPolygon(outline);
+    }
+    const std::vector<Handle> all = handles(view);
+    for (const Handle &h : all) {
+        if (h.axis < 3) {
+            p.setPen(QPen(theme().field, 3.4));
+            p.drawLine(all.front().at, h.at);
+            p.setPen(QPen(theme().slate, 1.6));
+            p.drawLine(all.front().at, h.at);
+        }
+        p.setPen(QPen(theme().field, 1.5));
+        p.setBrush(theme().slate);
+        p.drawEllipse(h.at, 5.5, 5.5);
+    }
+}
+
+} // namespace bonemoss::app

@@ -1,0 +1,57 @@
+#pragma once
+
+#include "app/hand/hand_model.h"
+#include "app/view/projection.h"
+#include "creature/creature.h"
+
+#include <nlohmann/json_fwd.hpp>
+
+#include <memory>
+#include <optional>
+
+class QPainter;
+
+namespace bonemoss::app {
+
+/// Cages in the view: drawing new ones, choosing faces of one, and moving them.
+class CageControl
+{
+public:
+    CageControl(Session &session, HandModel &hand);
+    ~CageControl();
+
+    const creature::Creature *preview() const { return m_preview.get(); }
+    /// How far along a ray the nearest visible cage lies; nothing when it meets none.
+    std::optional<float> distanceTo(const mesh::Ray &ray) const;
+    bool meetsHandle(const Projection &view, QPointF at) const;
+    /// False when the press met neither handle nor cage. under: the surface under the pointer, to draw on.
+    bool press(const Projection &view, QPointF at, Qt::KeyboardModifiers held, std::optional<mesh::Hit> under);
+    void drag(const Projection &view, QPointF at, std::optional<mesh::Hit> under);
+    void release();
+    void cancel();
+    void paint(QPainter &painter, const Projection &view) const;
+
+private:
+    enum class Drag { None, New, Move };
+    struct Handle {
+        int axis = -1; ///< 0 to 2; 3 moves freely
+        QPointF at;
+    };
+    std::vector<Handle> handles(const Projection &view) const;
+    const creature::Cage *shownCage() const;
+    std::vector<std::uint32_t> chosenPoints(const creature::Cage &cage) const;
+    std::optional<std::uint32_t> faceAt(const creature::Cage &cage, const mesh::Ray &ray, float &distance) const;
+    bool tryCommand(const nlohmann::json &command);
+
+    Session &m_session;
+    HandModel &m_hand;
+    Drag m_drag = Drag::None;
+    Handle m_handle;
+    QPointF m_from;
+    Vec3f m_start, m_normal;
+    std::vector<Vec3f> m_drawn;
+    std::unique_ptr<nlohmann::json> m_command;
+    std::unique_ptr<creature::Creature> m_preview;
+};
+
+} // namespace bonemoss::app
