@@ -170,6 +170,7 @@ void CageControl::drag(const Projection &view, QPointF at, std::optional<mesh::H
         return;
     json c = {{"do", "cage.add"}, {"name", m_hand.cageKind() == 2 ? "strip" : m_hand.cageKind() == 1 ? "sheet" : "box"}};
     c["mirror"] = m_hand.isMirrored() && std::abs(m_start.x) > size;
+    c["smooth"] = m_hand.cageKind() == 2 ? 2 : 0; // a box is wanted as a box until it has its rims
     if (m_hand.cageKind() == 0) {
         c["kind"] = "box", c["at"] = jsonOf(m_start), c["size"] = jsonOf(Vec3f{1, 1, 1} * (2 * size));
     } else if (m_hand.cageKind() == 1) {
