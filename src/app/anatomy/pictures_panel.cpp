@@ -131,30 +131,41 @@ void PicturesPanel::rebuildSettings()
         send({{"view", view->itemData(i).toString().toStdString()}});
     });
     row->addWidget(view, 1);
-    const auto number = [&](const char *id, const QString &tip, double value, double least, double most, const char *key,
-                            const QString &unit) {
+    const auto number = [&](QBoxLayout *to, const char *id, const QString &tip, double value, double least, const QString &unit,
+                            const std::function<nlohmann::json(double)> &change) {
         auto *spin = new QDoubleSpinBox;
         spin->setObjectName(QLatin1String(id));
         spin->setAccessibleName(tip);
         spin->setToolTip(tip);
-        spin->setRange(least, most);
+        spin->setRange(least, 1e6);
         spin->setDecimals(1);
         spin->setSuffix(unit);
         spin->setValue(value);
         spin->setKeyboardTracking(false);
-        spin->setFixedWidth(76);
+        spin->setMinimumWidth(56);
         spin->setEnabled(!r->isLocked);
         connect(
-            spin, &QDoubleSpinBox::valueChanged, this,
-            [send, key](double x) {
-                send({{key, x}});
-            },
-            Qt::QueuedConnection);
-        row->addWidget(spin);
+            spin, &QDoubleSpinBox::valueChanged, this, [send, change](double x) { send(change(x)); }, Qt::QueuedConnection);
+        to->addWidget(spin);
     };
-    number("pictureHeight", tr("Height of the whole picture, mm"), double(r->heightMm), 0.1, 1e6, "height", tr(" mm"));
-    number("pictureTurn", tr("Turn, degrees"), double(r->turn) * 180 / std::numbers::pi, -360, 360, "turn", tr("°"));
+    using nlohmann::json;
+    auto *numbers = new QHBoxLayout;
+    numbers->setSpacing(4);
+    number(row, "pictureHeight", tr("Height of the whole picture, mm"), double(r->heightMm), 0.1, tr(" mm"), [](double x) {
+        return json{{"height", x}};
+    });
+    number(numbers, "pictureAcross", tr("Its middle to the right, mm"), double(r->across), -1e6, tr(" →"),
+           [up = r->up](double x) {
+               return json{{"middle", {x, up}}};
+           });
+    number(numbers, "pictureUp", tr("Its middle upwards, mm"), double(r->up), -1e6, tr(" ↑"), [across = r->across](double x) {
+        return json{{"middle", {across, x}}};
+    });
+    number(numbers, "pictureTurn", tr("Turn, degrees"), double(r->turn) * 180 / std::numbers::pi, -360, tr("°"), [](double x) {
+        return json{{"turn", std::clamp(x, -360.0, 360.0)}};
+    });
     column->addLayout(row);
+    column->addLayout(numbers);
     auto *opacity = new ValueSlider(tr("Opacity"), {0, 1, false, QStringLiteral("%"), 0, 100});
     opacity->setObjectName(QStringLiteral("pictureOpacity"));
     opacity->setValue(double(r->opacity));

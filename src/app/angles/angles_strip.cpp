@@ -31,9 +31,9 @@ QRect AnglesStrip::tile(int i) const
     return {gap + i * (w + gap), 7, w, height() - 14};
 }
 
-std::vector<std::uint8_t> AnglesStrip::shapeOf(const creature::Creature &c, int view, QSize size, const Box3f &frame) const
+std::vector<std::uint8_t> AnglesStrip::shapeOf(const creature::ShownShapes &shapes, int view, QSize size,
+                                               const Box3f &frame) const
 {
-    const creature::ShownShapes shapes = creature::shownShapes(c);
     portrait::Camera camera;
     camera.isParallel = true;
     camera.turn = *portrait::viewTurn(portrait::anatomicalViews()[std::size_t(view)].key);
@@ -54,13 +54,14 @@ void AnglesStrip::redraw()
         return;
     const QRgb ink = theme().ink.rgba(), gone = theme().lichen.rgba();
     const bool empty = frame.isEmpty();
+    const creature::ShownShapes shapes = creature::shownShapes(*now);
+    const creature::ShownShapes before = m_pinned ? creature::shownShapes(*m_pinned) : creature::ShownShapes{};
     forEachBlock(6, 1, [&](BlockRange r) { // each view is a picture of its own
         QImage picture(size, QImage::Format_ARGB32_Premultiplied);
         picture.fill(Qt::transparent);
         if (!empty) {
-            const auto shape = shapeOf(*now, int(r.begin), size, frame);
-            const auto old =
-                m_pinned ? shapeOf(*m_pinned, int(r.begin), size, frame) : std::vector<std::uint8_t>(shape.size(), 0);
+            const auto shape = shapeOf(shapes, int(r.begin), size, frame);
+            const auto old = m_pinned ? shapeOf(before, int(r.begin), size, frame) : std::vector<std::uint8_t>(shape.size(), 0);
             for (int y = 0; y < size.height(); ++y)
                 for (int x = 0; x < size.width(); ++x) {
                     const std::size_t i = std::size_t(y) * std::size_t(size.width()) + std::size_t(x);

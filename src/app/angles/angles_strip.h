@@ -32,7 +32,7 @@ protected:
 private:
     QRect tile(int i) const;
     void redraw();
-    std::vector<std::uint8_t> shapeOf(const creature::Creature &c, int view, QSize size, const Box3f &frame) const;
+    std::vector<std::uint8_t> shapeOf(const creature::ShownShapes &shapes, int view, QSize size, const Box3f &frame) const;
 
     Session &m_session;
     QTimer m_later;

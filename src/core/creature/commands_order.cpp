@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <fmt/format.h>
 #include <numbers>
+#include <unordered_map>
 
 namespace bonemoss::creature {
 
@@ -13,12 +14,16 @@ using armature::hasPath;
 
 void sortByParent(armature::Armature &a)
 {
+    std::unordered_map<std::uint32_t, std::vector<std::size_t>> children; // in the order they stand in
+    for (std::size_t i = 0; i < a.forms.size(); ++i)
+        children[a.forms[i].parent].push_back(i);
     std::vector<Form> sorted;
+    sorted.reserve(a.forms.size());
     const auto place = [&](auto &&self, std::uint32_t parent) -> void {
-        for (const Form &f : a.forms)
-            if (f.parent == parent) {
-                sorted.push_back(f);
-                self(self, f.id);
+        if (const auto of = children.find(parent); of != children.end())
+            for (const std::size_t i : of->second) {
+                sorted.push_back(a.forms[i]);
+                self(self, a.forms[i].id);
             }
     };
     place(place, 0);

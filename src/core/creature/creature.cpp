@@ -1,5 +1,7 @@
 #include "creature/creature.h"
 
+#include "base/parallel.h"
+
 #include <algorithm>
 #include <cassert>
 
@@ -98,15 +100,22 @@ ShownShapes shownShapes(const Creature &creature)
     for (const auto &c : creature.cages)
         if (!c->isHidden)
             out.made.push_back(mesh::makeSurface(shownCage(*c)));
-    const bool isBare = out.surfaces.empty(); // of skins: then the forms stand for them
-    for (const auto &f : creature.armature.forms) {
-        if (!isBare || f.isHidden || f.role == armature::FormRole::Cut)
-            continue;
-        mesh::PolyMesh shape = tessellateAll(creature.armature, f);
-        out.made.push_back(mesh::makeSurface(shape));
-        if (f.isMirrored)
-            out.made.push_back(mesh::makeSurface(mesh::mirrored(std::move(shape))));
-    }
+    std::vector<std::pair<const armature::Form *, bool>> forms; // with which of them are twins
+    if (out.surfaces.empty())                                   // of skins: then the forms stand for them
+        for (const auto &f : creature.armature.forms)
+            if (!f.isHidden && f.role != armature::FormRole::Cut && hasShape(f.kind)) {
+                forms.push_back({&f, false});
+                if (f.isMirrored)
+                    forms.push_back({&f, true});
+            }
+    const std::size_t first = out.made.size();
+    out.made.resize(first + forms.size());
+    forEachBlock(forms.size(), 8, [&](BlockRange r) {
+        for (std::size_t i = r.begin; i < r.end; ++i) {
+            mesh::PolyMesh shape = tessellateAll(creature.armature, *forms[i].first);
+            out.made[first + i] = mesh::makeSurface(forms[i].second ? mesh::mirrored(std::move(shape)) : shape);
+        }
+    });
     for (const mesh::Surface &s : out.made)
         out.surfaces.push_back(&s);
     return out;
