@@ -425,8 +425,10 @@ void CreatureView::moveAt(QPointF at, float pressure)
     }
     case Gesture::Adjust: adjust(at); break;
     case Gesture::None:
-        if (showsForms())
-            m_forms.hover(projection(), at);
+        if (showsForms() && !m_forms.hover(projection(), at)) {
+            m_last = at;
+            return; // nothing looks otherwise
+        }
         break;
     }
     m_last = at;

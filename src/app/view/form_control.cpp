@@ -46,11 +46,14 @@ std::optional<Vec3f> FormControl::pointUnder(const Projection &view, QPointF at)
     return hit.form ? std::optional(hit.point) : std::nullopt;
 }
 
-void FormControl::hover(const Projection &view, QPointF at)
+bool FormControl::hover(const Projection &view, QPointF at)
 {
+    const Handle was = m_litHandle;
+    const std::uint32_t lit = m_lit;
     m_litHandle = nearestHandle(view, at);
     const bool mayChoose = m_litHandle.kind == Drag::None && m_hand.formTile() == FormTile::Choose;
     m_lit = mayChoose ? m_shapes.pick(m_session.creature().armature, view.rayAt(at)).form : 0;
+    return m_lit != lit || was.kind != m_litHandle.kind || was.axis != m_litHandle.axis || was.point != m_litHandle.point;
 }
 
 bool FormControl::press(const Projection &view, QPointF at, Qt::KeyboardModifiers held)

@@ -24,7 +24,8 @@ public:
 
     /// The creature to show: the session's, or the preview of the drag in hand.
     const creature::Creature &shown() const { return m_preview ? *m_preview : m_session.creature(); }
-    void hover(const Projection &view, QPointF at);
+    /// Lights what a press here would take; true when that is something else than before.
+    bool hover(const Projection &view, QPointF at);
     /// False when the press met nothing of ours: the camera may have it. With Shift a press adds to what is chosen, and
     /// off the forms draws a rectangle around what shall be.
     bool press(const Projection &view, QPointF at, Qt::KeyboardModifiers held);
