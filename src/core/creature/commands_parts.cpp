@@ -20,7 +20,11 @@ Result<Part> findPart(const Params &p, const CommandContext &context)
     for (const ShelfEntry &e : shippedParts())
         if (e.name == p.text("part"))
             return readPart(e.path);
-    return Error{ErrorCode::Unknown, "part", fmt::format("there is none named {} on the shelf", p.text("part"))};
+    std::vector<std::string> names;
+    for (const ShelfEntry &e : shippedParts())
+        names.push_back(e.name);
+    return Error{ErrorCode::Unknown, "part",
+                 fmt::format("there is none named {} on the shelf, which holds {}", p.text("part"), fmt::join(names, ", "))};
 }
 
 Result<Creature> insertPart(const Creature &before, const Params &p, CommandContext &context)
@@ -87,14 +91,12 @@ Result<Creature> insertPart(const Creature &before, const Params &p, CommandCont
 
 std::vector<CommandSpec> partCommands()
 {
-    std::vector<std::string> names;
-    for (const ShelfEntry &e : shippedParts())
-        names.push_back(e.name);
     return {
         {"part.insert",
          "Insert part",
          "Sets a ready part down: one of the shelf, or a part file.",
-         {textParam("part", fmt::format("of the shelf: {}", fmt::join(names, ", "))), textParam("path", "a .part.json file"),
+         {textParam("part", "of the shelf: paw, hoof, beak, ear and more, named after their files in data/parts"),
+          textParam("path", "a .part.json file"),
           required(plainParam(ParamKind::Point, "at", "mm", "where it is joined on, in creature space")),
           plainParam(ParamKind::Reference, "parent", "", "form it hangs from; 0 for none"),
           plainParam(ParamKind::Point, "normal", "", "the way out of the body there; parts that are made to follow it do"),
