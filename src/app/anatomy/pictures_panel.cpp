@@ -20,7 +20,7 @@ namespace bonemoss::app {
 using creature::Reference;
 
 namespace {
-constexpr int kThumb = 36;
+constexpr int kThumb = PictureShelf::kThumb;
 
 std::vector<std::string> viewKeys()
 {
@@ -36,9 +36,8 @@ QIcon thumb(const QImage *image)
     QImage square(kThumb, kThumb, QImage::Format_RGBA8888);
     square.fill(Qt::transparent);
     if (image) {
-        const QImage small = image->scaled(kThumb, kThumb, Qt::KeepAspectRatio, Qt::SmoothTransformation);
         QPainter p(&square);
-        p.drawImage((kThumb - small.width()) / 2, (kThumb - small.height()) / 2, small);
+        p.drawImage((kThumb - image->width()) / 2, (kThumb - image->height()) / 2, *image);
     }
     return QIcon(QPixmap::fromImage(square));
 }
@@ -87,7 +86,7 @@ void PicturesPanel::rebuild()
     m_isFilling = true;
     m_list->clear();
     for (const Reference &r : m_session.creature().references) {
-        auto *item = new QListWidgetItem(thumb(m_shelf.image(r.file)), QString::fromStdString(r.name), m_list);
+        auto *item = new QListWidgetItem(thumb(m_shelf.thumb(r.file)), QString::fromStdString(r.name), m_list);
         item->setData(Qt::UserRole, r.id);
         item->setToolTip(tr("%1 · %2 by %3 pixels").arg(pictureViewTitle(r.view)).arg(r.file->width).arg(r.file->height));
         if (r.id == m_session.picture())

@@ -527,12 +527,12 @@ void FormSettings::showCurve()
 
 void FormSettings::showSwitches()
 {
+    if (!hasShape(m_form.kind))
+        return; // a group only carries
     auto *mirror = new QCheckBox(tr("Twin across the middle plane"));
     mirror->setObjectName(QStringLiteral("mirror"));
     mirror->setChecked(m_form.isMirrored);
     connect(mirror, &QCheckBox::toggled, this, [this](bool on) { send({{"mirror", on}}); });
-    if (!hasShape(m_form.kind))
-        return mirror->deleteLater();
     m_column->addWidget(mirror);
     auto *row = new QHBoxLayout;
     QComboBox *role =

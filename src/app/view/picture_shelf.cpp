@@ -19,22 +19,28 @@ const QImage *PictureShelf::image(const std::shared_ptr<const creature::PictureF
     const auto known = m_entries.find(file.get());
     if (known != m_entries.end())
         return known->second.image.isNull() ? nullptr : &known->second.image;
-    m_entries[file.get()] = {file, {}};
+    m_entries[file.get()] = {file, {}, {}};
     QThreadPool::globalInstance()->start([this, alive = m_alive, file] {
         QImage read(8, 8, QImage::Format_RGBA8888);
         read.fill(Qt::gray);
         if (const auto picture = image::decodePicture(file->bytes))
             read =
                 QImage(picture->rgba.data(), picture->width, picture->height, picture->width * 4, QImage::Format_RGBA8888).copy();
-        QMetaObject::invokeMethod(QCoreApplication::instance(), [this, alive, file, read] {
+        const QImage small = read.scaled(kThumb, kThumb, Qt::KeepAspectRatio, Qt::SmoothTransformation);
+        QMetaObject::invokeMethod(QCoreApplication::instance(), [this, alive, file, read, small] {
             if (!*alive)
                 return;
             if (const auto it = m_entries.find(file.get()); it != m_entries.end())
-                it->second.image = read;
+                it->second.image = read, it->second.thumb = small;
             emit arrived();
         });
     });
     return nullptr;
+}
+
+const QImage *PictureShelf::thumb(const std::shared_ptr<const creature::PictureFile> &file)
+{
+    return image(file) ? &m_entries[file.get()].thumb : nullptr;
 }
 
 void PictureShelf::keepOnly(const creature::Creature &creature)

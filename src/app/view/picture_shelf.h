@@ -19,6 +19,9 @@ public:
     ~PictureShelf() override;
     /// Null while it is still being read; arrived() tells when it is there. A picture that cannot be read is grey.
     const QImage *image(const std::shared_ptr<const creature::PictureFile> &file);
+    /// The same at most kThumb points wide and high, made once.
+    const QImage *thumb(const std::shared_ptr<const creature::PictureFile> &file);
+    static constexpr int kThumb = 36;
     void keepOnly(const creature::Creature &creature);
 
 signals:
@@ -27,7 +30,7 @@ signals:
 private:
     struct Entry {
         std::shared_ptr<const creature::PictureFile> file;
-        QImage image;
+        QImage image, thumb;
     };
     std::map<const creature::PictureFile *, Entry> m_entries;
     std::shared_ptr<bool> m_alive; ///< looked at on the window's thread only

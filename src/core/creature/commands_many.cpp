@@ -113,6 +113,7 @@ Result<Creature> setForms(const Creature &before, const Params &p, CommandContex
                 return Error{ErrorCode::BadValue, f.name, "a colour is written #rrggbb; an empty one stands for clay"};
             f.colour = *colour;
         }
+        followLink(after.armature, f);
     }
     sortByParent(after.armature);
     return after;

@@ -176,11 +176,8 @@ Result<Creature> deformForms(const Creature &before, const Params &p, CommandCon
             tubes.push_back(f.name);
         Form bent = *tube;
         setWorldPlace(after.armature, bent, now);
-        const Transform frame = [&] {
-            armature::Armature a = after.armature;
-            *a.find(f.id) = bent;
-            return a.worldPlace(bent);
-        }();
+        const Form *parent = after.armature.find(bent.parent);
+        const Transform frame = parent ? compose(after.armature.worldPlace(*parent), bent.place) : bent.place;
         for (PathPoint &q : bent.path) {
             const SpaceMap::Local there = map->at(was.apply(q.at));
             q.at = frame.applyInverse(there.at);

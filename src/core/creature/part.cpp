@@ -98,6 +98,7 @@ Result<Part> partFrom(const Creature &c, std::uint32_t root)
     part.title = f->name;
     const Transform world = c.armature.worldPlace(*f);
     std::uint32_t next = 1;
+    std::vector<Form> broken; // copies that lose their guide
     std::vector<std::pair<std::uint32_t, std::uint32_t>> ids;
     const auto renamed = [&](std::uint32_t old) {
         const auto found = std::find_if(ids.begin(), ids.end(), [&](const auto &p) { return p.first == old; });
@@ -115,6 +116,15 @@ Result<Part> partFrom(const Creature &c, std::uint32_t root)
         copy.link = copy.link ? 1000000 + copy.link : 0; // among themselves only; told apart from ids
         if (copy.repeat.mode == armature::RepeatMode::Along && !renamed(copy.repeat.guide)) {
             copy.repeat = {};
+            const std::vector<Transform> places = placesOf(c.armature, *c.armature.find(old));
+            for (std::size_t i = 1; i < places.size(); ++i) {
+                Form one = copy;
+                one.id = next++;
+                one.parent = old == root ? now : copy.parent;
+                const std::uint32_t above = old == root ? root : c.armature.find(old)->parent;
+                one.place = relativeTo(c.armature.worldPlace(*c.armature.find(above)), places[i]);
+                broken.push_back(std::move(one));
+            }
         } else {
             copy.repeat.guide = renamed(copy.repeat.guide);
             if (old == root && copy.repeat.mode == armature::RepeatMode::Around) {
@@ -126,6 +136,7 @@ Result<Part> partFrom(const Creature &c, std::uint32_t root)
         }
         part.armature.forms.push_back(std::move(copy));
     }
+    part.armature.forms.insert(part.armature.forms.end(), broken.begin(), broken.end());
     Box3f box = armature::makeDistance(part.armature, std::vector<std::uint32_t>{1})->bounds();
     const Vec3f half = box.size() * 0.5f;
     part.fitsRadius = std::max(0.1f, std::min({half.x, half.y, half.z}));

@@ -486,6 +486,25 @@ private slots:
         for (std::size_t i = 0; i < 4; ++i)
             QVERIFY(near(after[i].move, before[i].move + Vec3f{50, 0, 0}, 1e-2f));
     }
+    void copiesWithoutTheirGuideAreKept()
+    {
+        const Creature c =
+            made({{{"do", "form.add"}, {"kind", "tube"}, {"name", "rail"}, {"path", {{0, 0, 0, 1}, {0, 0, 40, 1}}}},
+                  {{"do", "form.add"}, {"kind", "ball"}, {"name", "knob"}, {"at", {3, 5, 0}}, {"radius", 2}},
+                  {{"do", "form.repeat"}, {"form", "knob"}, {"mode", "along"}, {"guide", "rail"}, {"count", 5}}});
+        const auto part = creature::partFrom(c, form(c, "knob").id); // the rail is not of its branch
+        QVERIFY(part && part->armature.forms.size() == 5);
+        const auto was = placesOf(c.armature, form(c, "knob"));
+        for (std::size_t i = 0; i < 5; ++i)
+            QVERIFY(near(part->armature.worldPlace(part->armature.forms[i]).move, was[i].move - was[0].move));
+        QVERIFY(creature::writePart(path("knobs.part.json"), *part) && creature::readPart(path("knobs.part.json")));
+    }
+    void linkedFormsFollowTogether()
+    {
+        Creature c = made({{{"do", "form.duplicate"}, {"form", "head"}, {"linked", true}}}, chain());
+        c = made({{{"do", "forms.set"}, {"forms", {"head"}}, {"melt", 9}}}, c);
+        QCOMPARE(form(c, "head 2").melt, 9.0f);
+    }
     void badPartFiles_data()
     {
         QTest::addColumn<QByteArray>("text");
