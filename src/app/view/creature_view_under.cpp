@@ -1,0 +1,54 @@
+// What lies under the pointer: cages, skins, forms, and what a tape goes round.
+#include "app/view/creature_view.h"
+
+namespace bonemoss::app {
+
+/// A press goes to a cage when it draws one, catches its handle, or meets it before any form.
+bool CreatureView::pressCage(QPointF at)
+{
+    const FormTile tile = m_hand.formTile();
+    if (tile != FormTile::Cage && tile != FormTile::Choose)
+        return false;
+    if (tile == FormTile::Choose && m_forms.meetsHandle(projection(), at))
+        return false;
+    const mesh::Ray ray = projection().rayAt(at);
+    const auto cage = m_cages.distanceTo(ray);
+    const auto form = m_forms.pointUnder(projection(), at);
+    if (tile == FormTile::Choose && form && (!cage || length(*form - ray.origin) < *cage)
+        && !m_cages.meetsHandle(projection(), at))
+        return false;
+    return m_cages.press(projection(), at, m_modifiers, surfaceUnder(at));
+}
+
+/// What lies under the pointer on the live skin of the forms, or on the pieces that are shown.
+std::optional<mesh::Hit> CreatureView::surfaceUnder(QPointF at)
+{
+    std::optional<mesh::Hit> best;
+    for (const mesh::Surface *s : measured())
+        if (const auto hit = mesh::castRay(*s, projection().rayAt(at)); hit && (!best || hit->distance < best->distance))
+            best = hit;
+    return best;
+}
+
+std::optional<Vec3f> CreatureView::placeUnder(QPointF at)
+{
+    if (showsForms() && !m_showSkin)
+        return m_forms.pointUnder(projection(), at);
+    const auto hit = surfaceUnder(at);
+    return hit ? std::optional(hit->point) : std::nullopt;
+}
+
+/// What a tape goes round: the live skin of the forms, or the pieces that are shown.
+std::vector<const mesh::Surface *> CreatureView::measured() const
+{
+    std::vector<const mesh::Surface *> out;
+    if (showsForms() && !m_showSkin && m_live.surface())
+        out.push_back(m_live.surface());
+    else
+        for (const auto &p : m_session.creature().pieces)
+            if (!p->isHidden)
+                out.push_back(&p->skin.shown);
+    return out;
+}
+
+} // namespace bonemoss::app
