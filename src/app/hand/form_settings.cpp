@@ -17,6 +17,7 @@
 #include <QPushButton>
 #include <QSpinBox>
 #include <QVBoxLayout>
+#include <QWheelEvent>
 #include <nlohmann/json.hpp>
 
 #include <algorithm>
@@ -51,6 +52,13 @@ QLabel *heading(const QString &text)
     label->setStyleSheet(QStringLiteral("font-family: Vollkorn; font-size: 12pt; font-weight: 600;"));
     return label;
 }
+
+/// Takes the wheel only while it is being typed in: who scrolls past shall change nothing.
+class NumberBox : public QDoubleSpinBox
+{
+protected:
+    void wheelEvent(QWheelEvent *e) override { hasFocus() ? QDoubleSpinBox::wheelEvent(e) : e->ignore(); }
+};
 
 Vec3f withPart(Vec3f v, int axis, double value)
 {
@@ -115,7 +123,8 @@ void FormSettings::send(json change)
 template <typename Set>
 QDoubleSpinBox *FormSettings::number(double value, double least, double most, const QString &id, const QString &tip, Set set)
 {
-    auto *spin = new QDoubleSpinBox;
+    auto *spin = new NumberBox;
+    spin->setFocusPolicy(Qt::StrongFocus);
     spin->setButtonSymbols(QAbstractSpinBox::NoButtons);
     spin->setDecimals(2);
     spin->setMinimumWidth(48);

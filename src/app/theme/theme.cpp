@@ -45,6 +45,7 @@ QPushButton[word="true"] { background: transparent; border: none; color: @moss; 
 QPushButton[word="true"]:hover { text-decoration: underline; }
 QLineEdit, QDoubleSpinBox, QSpinBox, QComboBox { background: @field; color: @ink; border: 1px solid @line; border-radius: 4px; padding: 2px 5px; selection-background-color: @moss; }
 QLineEdit:focus, QDoubleSpinBox:focus, QSpinBox:focus, QComboBox:focus { border-color: @moss; }
+QDoubleSpinBox, QSpinBox { padding: 2px 2px; }
 QDoubleSpinBox::up-button, QDoubleSpinBox::down-button, QSpinBox::up-button, QSpinBox::down-button { width: 0; height: 0; border: none; }
 QComboBox::drop-down { border: none; width: 18px; }
 QComboBox::down-arrow { image: url(@data/icons/down.svg); width: 9px; height: 9px; }
