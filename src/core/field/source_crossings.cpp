@@ -75,22 +75,54 @@ struct Descent {
 
 using Values = std::array<float, 512>; // [x][z * 8 + y], as the sign words
 
+/// Samples of a block. Of its eight 4 x 4 x 4 parts those too far from the surface to hold an end of a crossed
+/// edge get the sign of their middle, and no values.
 void sampleBlock(const DistanceSource &source, const SignGrid &grid, SignGrid::Coord c, Values &values, SignGrid::Words &signs)
 {
-    std::array<Vec3f, 512> points;
     const Vec3f base{float(c.x * 8), float(c.y * 8), float(c.z * 8)};
+    const auto at = [&](float x, float y, float z) { return grid.origin + (base + Vec3f{x, y, z}) * grid.spacing; };
+    std::array<Vec3f, 8> middles;
+    std::array<float, 8> partValues;
     Box3f around;
-    for (std::size_t i = 0; i < 512; ++i) {
-        points[i] = grid.origin + (base + Vec3f{float(i >> 6), float(i & 7), float(i >> 3 & 7)}) * grid.spacing;
-    }
-    around.add(points.front());
-    around.add(points.back());
-    around.grow(grid.spacing);
-    source.sample(around, points, values);
+    for (unsigned k = 0; k < 8; ++k)
+        around.add(middles[k] = at(k & 1 ? 5.5f : 1.5f, k & 2 ? 5.5f : 1.5f, k & 4 ? 5.5f : 1.5f));
+    const float reach = (1.5f * 1.7320508f + 1.5f) * grid.spacing; // to a corner sample, and beyond its longest edge
+    around.grow(reach);
+    source.sample(around, middles, partValues);
+
+    std::array<Vec3f, 512> points;
+    std::array<std::uint16_t, 512> places;
+    std::size_t n = 0;
+    around = {};
     signs = {};
-    for (std::size_t i = 0; i < 512; ++i)
-        if (values[i] < 0)
-            signs[i >> 6] |= 1ull << (i & 63);
+    for (unsigned k = 0; k < 8; ++k) {
+        const bool isFar = std::abs(partValues[k]) > reach * DistanceSource::kLipschitz;
+        const unsigned x0 = k & 1 ? 4 : 0, y0 = k & 2 ? 4 : 0, z0 = k & 4 ? 4 : 0;
+        if (!isFar)
+            around.add(middles[k]);
+        for (unsigned x = x0; x < x0 + 4; ++x)
+            for (unsigned z = z0; z < z0 + 4; ++z) {
+                const unsigned row = x << 6 | z << 3 | y0;
+                if (isFar) {
+                    std::fill_n(values.begin() + row, 4, std::copysign(grid.spacing, partValues[k]));
+                    signs[x] |= partValues[k] < 0 ? 15ull << (row & 63) : 0;
+                } else
+                    for (unsigned y = y0; y < y0 + 4; ++y) {
+                        places[n] = std::uint16_t(x << 6 | z << 3 | y);
+                        points[n++] = at(float(x), float(y), float(z));
+                    }
+            }
+    }
+    if (n == 0)
+        return;
+    around.grow(2.5f * grid.spacing); // the parts' samples and a spacing more
+    std::array<float, 512> found;
+    source.sample(around, {points.data(), n}, {found.data(), n});
+    for (std::size_t i = 0; i < n; ++i) {
+        values[places[i]] = found[i];
+        if (found[i] < 0)
+            signs[places[i] >> 6] |= 1ull << (places[i] & 63);
+    }
 }
 
 /// Samples of a block that lie next to its neighbour in a direction of -1, 0, 1 a side.
