@@ -127,8 +127,8 @@ int stand(const std::filesystem::path &file, bool asJson)
     json contact = json::array(), parts = json::array();
     for (const Vec3f p : b.contact)
         contact.push_back(row(p));
-    for (const armature::Proportion &p : proportionsOf(c.armature)) {
-        json part = {{"form", c.armature.find(p.form)->name}, {"lengthMm", p.lengthMm}};
+    for (const armature::Proportion &p : proportionsOf(c)) {
+        json part = {{"form", p.name}, {"lengthMm", p.lengthMm}};
         if (p.inUnits > 0)
             part["units"] = p.inUnits;
         if (p.target)

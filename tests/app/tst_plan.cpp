@@ -4,6 +4,7 @@
 #include "mesh/measures.h"
 #include "support/window_bench.h"
 
+#include <QPushButton>
 #include <QComboBox>
 #include <QDoubleSpinBox>
 #include <QDropEvent>
@@ -412,8 +413,8 @@ private slots:
         // Seen from the left flank the face towards the viewer is chosen by a press, and moved by its handle.
         QTest::mouseClick(&view(), Qt::LeftButton, {}, onScreen({0, 63, 3}));
         QTest::qWait(20);
-        QCOMPARE(window().hand().cageFaces().size(), std::size_t(1));
-        const mesh::Face face = cage().mesh.faces[window().hand().cageFaces()[0]];
+        QCOMPARE(window().hand().cageChoice().faces.size(), std::size_t(1));
+        const mesh::Face face = cage().mesh.faces[window().hand().cageChoice().faces[0]];
         for (int k = 0; k < 4; ++k)
             QVERIFY(cage().mesh.positions[face.v[std::size_t(k)]].x > 5);
         find<QDoubleSpinBox>("cageWidth")->setValue(3);
@@ -425,7 +426,7 @@ private slots:
         QCOMPARE(cage().mesh.faces.size(), std::size_t(14));
         QVERIFY(mesh::measure(cage().mesh).closed);
         const double before = mesh::measure(cage().mesh).centreOfMassMm[1];
-        const mesh::Face &now = cage().mesh.faces[window().hand().cageFaces()[0]];
+        const mesh::Face &now = cage().mesh.faces[window().hand().cageChoice().faces[0]];
         Vec3f middle;
         for (int k = 0; k < 4; ++k)
             middle += cage().mesh.positions[now.v[std::size_t(k)]] * 0.25f;
@@ -437,6 +438,52 @@ private slots:
         QVERIFY(session().creature().cages.empty() && session().creature().pieces.size() == 1);
         session().undo();
         QCOMPARE(session().creature().cages.size(), std::size_t(1));
+    }
+    void cagePointsAndEdgesAreChosenInTheView()
+    {
+        view().setParallel(true);
+        look("left");
+        // A sheet that faces the viewer, 20 mm long and high.
+        QVERIFY(session().run({{"do", "cage.add"},
+                               {"kind", "sheet"},
+                               {"at", {10, 60, 0}},
+                               {"normal", {1, 0, 0}},
+                               {"size", {20, 1, 20}},
+                               {"smooth", 0}}));
+        session().chooseCage(session().creature().cages.front()->id);
+        QTest::qWait(30);
+        const auto cage = [&]() -> const creature::Cage & { return *session().creature().cages.front(); };
+        const auto choice = [&]() -> const CageChoice & { return window().hand().cageChoice(); };
+        QVERIFY(!find<QPushButton>("cageRing")->isEnabled());
+        const Vec3f corner = cage().mesh.positions[2];
+        QTest::mouseClick(&view(), Qt::LeftButton, {}, onScreen(corner));
+        QTest::qWait(20);
+        QCOMPARE(choice().points, std::vector<std::uint32_t>{2});
+        drag(&view(), onScreen(corner), onScreen(corner + Vec3f{0, 6, 0})); // by its handle: the point alone goes
+        QVERIFY(std::abs(cage().mesh.positions[2].y - corner.y - 6) < 0.5f);
+        for (const std::size_t k : {0u, 1u, 3u})
+            QVERIFY(std::abs(std::abs(cage().mesh.positions[k].y - 60) - 10) < 1e-3f);
+        session().undo();
+        QTest::qWait(20);
+
+        const mesh::Face face = cage().mesh.faces.front();
+        const Vec3f a = cage().mesh.positions[face.v[0]], b = cage().mesh.positions[face.v[1]];
+        QTest::mouseClick(&view(), Qt::LeftButton, {}, onScreen((a + b) * 0.5f));
+        QTest::qWait(20);
+        QCOMPARE(choice().edges.size(), std::size_t(1));
+        QVERIFY(choice().points.empty() && choice().faces.empty());
+        QVERIFY(find<QPushButton>("cageRing")->isEnabled() && !find<QPushButton>("cageInset")->isEnabled());
+        find<QDoubleSpinBox>("cageWidth")->setValue(5);
+        click("cageExtend");
+        QTest::qWait(20);
+        QCOMPARE(cage().mesh.faces.size(), std::size_t(2));
+        QVERIFY(std::abs(mesh::measure(cage().mesh).areaMm2 - (400 + 100)) < 0.5); // 20 x 20 and 20 x 5 beside it
+        session().undo();
+        QTest::qWait(20);
+        click("cageRing");
+        QTest::qWait(20);
+        QCOMPARE(cage().mesh.faces.size(), std::size_t(2));
+        QVERIFY(std::abs(mesh::measure(cage().mesh).areaMm2 - 400) < 0.5);
     }
     void compassWordsAreWays()
     {

@@ -22,8 +22,8 @@ ProportionsPanel::ProportionsPanel(Session &session, QWidget *parent) : QWidget(
     column->setContentsMargins(0, 0, 0, 0);
     m_unit = new QComboBox;
     m_unit->setObjectName(QStringLiteral("proportionUnit"));
-    m_unit->setAccessibleName(tr("Form whose length is one unit"));
-    m_unit->setToolTip(tr("The form whose length is one unit"));
+    m_unit->setAccessibleName(tr("Form or piece whose length is one unit"));
+    m_unit->setToolTip(tr("The form or piece whose length is one unit"));
     connect(m_unit, &QComboBox::activated, this, [this](int i) {
         m_session.run({{"do", "proportion.unit"}, {"form", m_unit->itemData(i).toUInt()}});
     });
@@ -43,8 +43,13 @@ ProportionsPanel::ProportionsPanel(Session &session, QWidget *parent) : QWidget(
             m_list->editItem(item, c);
     });
     connect(m_list, &QTreeWidget::itemChanged, this, &ProportionsPanel::edited);
-    connect(m_list, &QTreeWidget::itemClicked, this,
-            [this](QTreeWidgetItem *item) { m_session.chooseForm(item->data(0, kIdRole).toUInt()); });
+    connect(m_list, &QTreeWidget::itemClicked, this, [this](QTreeWidgetItem *item) {
+        const std::uint32_t id = item->data(0, kIdRole).toUInt();
+        if (m_session.creature().piece(id))
+            m_session.choosePiece(id);
+        else
+            m_session.chooseForm(id);
+    });
     column->addWidget(m_list);
     connect(&session, &Session::creatureChanged, this, &ProportionsPanel::rebuild);
     connect(&session, &Session::benchChanged, this, &ProportionsPanel::rebuild);
@@ -73,17 +78,20 @@ void ProportionsPanel::rebuild()
     if (m_session.bench() != Bench::Armature)
         return;
     m_isFilling = true;
-    const armature::Armature &a = m_session.creature().armature;
+    const creature::Creature &now = m_session.creature();
+    const armature::Armature &a = now.armature;
     m_unit->clear();
     m_unit->addItem(tr("unit: none"), 0u);
     for (const auto &f : a.forms)
         m_unit->addItem(tr("unit: %1").arg(QString::fromStdString(f.name)), f.id);
+    for (const auto &p : now.pieces)
+        m_unit->addItem(tr("unit: %1").arg(QString::fromStdString(p->name)), p->id);
     m_unit->setCurrentIndex(std::max(0, m_unit->findData(a.unitForm)));
     m_list->clear();
-    for (const armature::Proportion &p : proportionsOf(a)) {
+    for (const armature::Proportion &p : proportionsOf(now)) {
         auto *item = new QTreeWidgetItem(m_list);
         item->setData(0, kIdRole, p.form);
-        item->setText(0, QString::fromStdString(a.find(p.form)->name));
+        item->setText(0, QString::fromStdString(p.name));
         item->setText(1, QString::number(double(p.lengthMm), 'f', 1));
         item->setText(2, p.inUnits > 0 ? QString::number(double(p.inUnits), 'f', 2) : QString());
         if (p.target) {

@@ -252,14 +252,18 @@ void FormSettings::showNewCage()
 void FormSettings::showCage(const creature::Cage &cage)
 {
     m_column->addWidget(heading(QString::fromStdString(cage.name)));
-    auto *told =
-        new QLabel(tr("%1 faces. Click one to choose it, Shift adds; drag its handle to move it.").arg(cage.mesh.faces.size()));
+    auto *told = new QLabel(tr("%1 faces. Click a face, an edge or a point to choose it, Shift adds; drag its handle to move it.")
+                                .arg(cage.mesh.faces.size()));
     told->setWordWrap(true);
     told->setProperty("soft", true);
     m_column->addWidget(told);
     const std::uint32_t id = cage.id;
     const auto edit = [this, id](const char *what) {
-        run({{"do", "cage.faces"}, {"cage", id}, {"edit", what}, {"faces", m_hand.cageFaces()}, {"width", m_hand.cageWidth()}});
+        run({{"do", "cage.faces"},
+             {"cage", id},
+             {"edit", what},
+             {"faces", m_hand.cageChoice().faces},
+             {"width", m_hand.cageWidth()}});
     };
     auto *grid = addGrid(m_column);
     int line = 0;
@@ -274,16 +278,34 @@ void FormSettings::showCage(const creature::Cage &cage)
     m_column->addLayout(first);
     auto *second = new QHBoxLayout;
     button(second, QStringLiteral("cageBevel"), tr("Bevel"), tr("Cut the edges around them off"), [edit] { edit("bevel"); });
-    button(second, QStringLiteral("cageRing"), tr("Ring"), tr("Split the band across the first edge of the chosen face"),
-           [this, id] {
-               const creature::Cage *now = m_session.creature().cage(id);
-               if (!now || m_hand.cageFaces().empty() || m_hand.cageFaces().back() >= now->mesh.faces.size())
-                   return;
-               const mesh::Face &f = now->mesh.faces[m_hand.cageFaces().back()];
-               run({{"do", "cage.edges"}, {"cage", id}, {"edit", "ring"}, {"edges", {f.v[0], f.v[1]}}});
-           });
-    button(second, QStringLiteral("cageDelete"), tr("Delete"), tr("Take the chosen faces away"), [edit] { edit("delete"); });
+    button(second, QStringLiteral("cageDelete"), tr("Delete"), tr("Take the chosen faces away"), [this, edit] {
+        edit("delete");
+        m_hand.setCageChoice({}); // those numbers mean other faces afterwards
+    });
     m_column->addLayout(second);
+    const auto edges = [this, id](const char *what) {
+        json ends = json::array();
+        for (const auto &[a, b] : m_hand.cageChoice().edges)
+            ends.push_back(a), ends.push_back(b);
+        json c{{"do", "cage.edges"}, {"cage", id}, {"edit", what}, {"edges", ends}};
+        if (std::string_view(what) == "extend")
+            c["width"] = m_hand.cageWidth();
+        run(std::move(c));
+    };
+    auto *third = new QHBoxLayout;
+    button(third, QStringLiteral("cageExtend"), tr("Extend"), tr("Lay new faces on to the chosen open edges"),
+           [edges] { edges("extend"); });
+    button(third, QStringLiteral("cageRing"), tr("Ring"), tr("Split the band of faces across the chosen edge"),
+           [edges] { edges("ring"); });
+    m_column->addLayout(third);
+    const auto showWhatServes = [this] {
+        for (const char *name : {"cageExtrude", "cageInset", "cageBevel", "cageDelete"})
+            findChild<QPushButton *>(QLatin1String(name))->setEnabled(!m_hand.cageChoice().faces.empty());
+        for (const char *name : {"cageExtend", "cageRing"})
+            findChild<QPushButton *>(QLatin1String(name))->setEnabled(!m_hand.cageChoice().edges.empty());
+    };
+    showWhatServes();
+    connect(&m_hand, &HandModel::settingsChanged, this, showWhatServes);
     const auto set = [this, id](json change) {
         change["do"] = "cage.set";
         change["cage"] = id;

@@ -84,9 +84,9 @@ void HandModel::setPart(const QString &part)
     emit settingsChanged();
 }
 
-void HandModel::setCageFaces(std::vector<std::uint32_t> faces)
+void HandModel::setCageChoice(CageChoice choice)
 {
-    m_cageFaces = std::move(faces);
+    m_cageChoice = std::move(choice);
     emit settingsChanged();
 }
 

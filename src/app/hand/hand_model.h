@@ -7,6 +7,8 @@
 #include <QObject>
 
 #include <array>
+#include <utility>
+#include <vector>
 
 namespace bonemoss::app {
 
@@ -50,6 +52,13 @@ struct DeformPlan {
     Vec3f from, to{0, 1, 0};
     int side = 2; ///< bend: towards left, right, crown, belly, nose, tail
     float amount = 0;
+};
+
+/// What is chosen on a cage: faces, edges (as pairs of points, open ones as their face runs along them) or points.
+struct CageChoice {
+    std::vector<std::uint32_t> faces, points;
+    std::vector<std::pair<std::uint32_t, std::uint32_t>> edges;
+    bool isEmpty() const { return faces.empty() && points.empty() && edges.empty(); }
 };
 
 /// How the mouse presses when there is no pen.
@@ -104,8 +113,8 @@ public:
     void setCageReach(float mm) { m_cageReach = mm; }
     float cageWidth() const { return m_cageWidth; } ///< mm, of extrude, inset and bevel
     void setCageWidth(float mm) { m_cageWidth = mm; }
-    const std::vector<std::uint32_t> &cageFaces() const { return m_cageFaces; } ///< chosen on the chosen cage
-    void setCageFaces(std::vector<std::uint32_t> faces);
+    const CageChoice &cageChoice() const { return m_cageChoice; } ///< on the chosen cage
+    void setCageChoice(CageChoice choice);
     int tapeKind() const { return m_tapeKind; } ///< 0 length, 1 girth, 2 angle
     void setTapeKind(int kind);
     std::uint32_t copyInHand() const { return m_copyInHand; } ///< the one of a repeated form that is adjusted
@@ -130,7 +139,7 @@ private:
     std::uint32_t m_copyInHand = 0;
     int m_tapeKind = 0, m_cageKind = 0;
     float m_cageReach = 0, m_cageWidth = 2;
-    std::vector<std::uint32_t> m_cageFaces;
+    CageChoice m_cageChoice;
     DeformPlan m_deform;
     QString m_part = QStringLiteral("paw");
     MousePressure m_mousePressure = MousePressure::Full;

@@ -17,11 +17,36 @@ using nlohmann::json;
 
 namespace {
 
-constexpr double kStem = 54, kReach = 9; // points on the screen
+constexpr double kStem = 54, kReach = 9, kPointReach = 8, kEdgeReach = 5; // points on the screen
+
+double distanceToLine(QPointF p, QPointF a, QPointF b)
+{
+    const QPointF ab = b - a;
+    const double n = QPointF::dotProduct(ab, ab);
+    const double t = n > 0 ? std::clamp(QPointF::dotProduct(p - a, ab) / n, 0.0, 1.0) : 0;
+    return QLineF(p, a + ab * t).length();
+}
 
 Vec3f axisOf(int axis)
 {
     return {axis == 0 ? 1.0f : 0.0f, axis == 1 ? 1.0f : 0.0f, axis == 2 ? 1.0f : 0.0f};
+}
+
+constexpr std::size_t kMostDots = 400; // a cage with more would be a cloud of them
+
+/// The edges and points of a choice.
+void paintOutline(QPainter &p, const Projection &view, const creature::Cage &cage, const CageChoice &choice, const QColor &colour)
+{
+    const std::vector<Vec3f> &at = cage.mesh.positions;
+    p.setPen(QPen(colour, 3));
+    for (const auto &[a, b] : choice.edges)
+        if (a < at.size() && b < at.size())
+            p.drawLine(view.toScreen(at[a]), view.toScreen(at[b]));
+    p.setPen(QPen(theme().ink, 1));
+    p.setBrush(colour);
+    for (const std::uint32_t i : choice.points)
+        if (i < at.size())
+            p.drawEllipse(view.toScreen(at[i]), 4.5, 4.5);
 }
 
 Vec3f middleOf(const creature::Cage &cage, const std::vector<std::uint32_t> &points)
@@ -46,12 +71,73 @@ const creature::Cage *CageControl::shownCage() const
 
 std::vector<std::uint32_t> CageControl::chosenPoints(const creature::Cage &cage) const
 {
+    const CageChoice &choice = m_hand.cageChoice();
+    const std::uint32_t n = std::uint32_t(cage.mesh.positions.size());
     std::set<std::uint32_t> points;
-    for (const std::uint32_t f : m_hand.cageFaces())
+    for (const std::uint32_t p : choice.points)
+        if (p < n)
+            points.insert(p);
+    for (const auto &[a, b] : choice.edges)
+        if (a < n && b < n)
+            points.insert({a, b});
+    for (const std::uint32_t f : choice.faces)
         if (f < cage.mesh.faces.size())
             for (int k = 0; k < cage.mesh.faces[f].size(); ++k)
                 points.insert(cage.mesh.faces[f].v[std::size_t(k)]);
     return {points.begin(), points.end()};
+}
+
+/// Not behind the cage's own faces.
+bool CageControl::isSeen(const creature::Cage &cage, const Projection &view, Vec3f point) const
+{
+    const mesh::Ray ray = view.rayAt(view.toScreen(point));
+    float nearest = std::numeric_limits<float>::max();
+    faceAt(cage, ray, nearest);
+    return nearest > dot(point - ray.origin, ray.direction) - 2 * view.mmPerPoint(point);
+}
+
+/// A point of the cage under the pointer, or else an edge, or else nothing.
+CageChoice CageControl::pickOn(const creature::Cage &cage, const Projection &view, QPointF at) const
+{
+    const mesh::PolyMesh &m = cage.mesh;
+    CageChoice choice;
+    double best = kPointReach;
+    for (std::uint32_t i = 0; i < m.positions.size(); ++i)
+        if (const double d = QLineF(view.toScreen(m.positions[i]), at).length(); d < best && isSeen(cage, view, m.positions[i]))
+            best = d, choice.points = {i};
+    if (!choice.isEmpty())
+        return choice;
+    best = kEdgeReach;
+    for (const mesh::Face &f : m.faces)
+        for (int k = 0; k < f.size(); ++k) {
+            const std::uint32_t a = f.v[std::size_t(k)], b = f.v[std::size_t((k + 1) % f.size())];
+            const double d = distanceToLine(at, view.toScreen(m.positions[a]), view.toScreen(m.positions[b]));
+            if (d < best && isSeen(cage, view, (m.positions[a] + m.positions[b]) * 0.5f))
+                best = d, choice.edges = {{a, b}};
+        }
+    return choice;
+}
+
+bool CageControl::meetsOutline(const Projection &view, QPointF at) const
+{
+    const creature::Cage *cage = shownCage();
+    return cage && !cage->isLocked && m_hand.formTile() == FormTile::Choose && !pickOn(*cage, view, at).isEmpty();
+}
+
+bool CageControl::hover(const Projection &view, QPointF at)
+{
+    const creature::Cage *cage = shownCage();
+    CageChoice now;
+    if (cage && !cage->isLocked && m_hand.formTile() == FormTile::Choose && !meetsHandle(view, at)) {
+        now = pickOn(*cage, view, at);
+        float nearest = std::numeric_limits<float>::max();
+        if (now.isEmpty())
+            if (const auto face = faceAt(*cage, view.rayAt(at), nearest))
+                now.faces = {*face};
+    }
+    const bool isOther = now.faces != m_lit.faces || now.edges != m_lit.edges || now.points != m_lit.points;
+    m_lit = std::move(now);
+    return isOther;
 }
 
 /// The cage's own flat face under a ray.
@@ -116,7 +202,7 @@ bool CageControl::press(const Projection &view, QPointF at, Qt::KeyboardModifier
         m_drag = Drag::New;
         m_start = under ? under->point : view.onPlane(at, view.camera.target);
         m_normal = under ? under->normal : view.camera.forward() * -1.0f;
-        m_drawn = {m_start};
+        m_drawn = {m_start}, m_drawnNormals = {m_normal};
         return true;
     }
     for (const Handle &h : handles(view))
@@ -126,6 +212,22 @@ bool CageControl::press(const Projection &view, QPointF at, Qt::KeyboardModifier
             m_start = middleOf(*shownCage(), chosenPoints(*shownCage()));
             return true;
         }
+    if (meetsOutline(view, at)) {
+        const CageChoice picked = pickOn(*shownCage(), view, at);
+        CageChoice choice = held & Qt::ShiftModifier ? m_hand.cageChoice() : CageChoice{};
+        choice.faces.clear(); // one kind at a time
+        if (!picked.points.empty()) {
+            choice.edges.clear();
+            if (std::erase(choice.points, picked.points.front()) == 0)
+                choice.points.push_back(picked.points.front());
+        } else {
+            choice.points.clear();
+            if (std::erase(choice.edges, picked.edges.front()) == 0)
+                choice.edges.push_back(picked.edges.front());
+        }
+        m_hand.setCageChoice(std::move(choice));
+        return true;
+    }
     const mesh::Ray ray = view.rayAt(at);
     float nearest = std::numeric_limits<float>::max();
     std::uint32_t hit = 0, face = 0;
@@ -135,11 +237,11 @@ bool CageControl::press(const Projection &view, QPointF at, Qt::KeyboardModifier
     if (!hit)
         return false;
     std::vector<std::uint32_t> faces =
-        hit == m_session.cage() && held & Qt::ShiftModifier ? m_hand.cageFaces() : std::vector<std::uint32_t>{};
+        hit == m_session.cage() && held & Qt::ShiftModifier ? m_hand.cageChoice().faces : std::vector<std::uint32_t>{};
     if (std::erase(faces, face) == 0)
         faces.push_back(face);
     m_session.chooseCage(hit);
-    m_hand.setCageFaces(std::move(faces));
+    m_hand.setCageChoice({std::move(faces), {}, {}});
     return true;
 }
 
@@ -178,10 +280,10 @@ void CageControl::drag(const Projection &view, QPointF at, std::optional<mesh::H
         c["size"] = jsonOf(Vec3f{2 * size, 1, 2 * size});
     } else {
         if (length(end - m_drawn.back()) > 16 * mm)
-            m_drawn.push_back(end);
+            m_drawn.push_back(end), m_drawnNormals.push_back(under ? under->normal : m_drawnNormals.back());
         if (m_drawn.size() < 2)
             return;
-        c["kind"] = "strip", c["points"] = jsonOf(m_drawn), c["normal"] = jsonOf(m_normal);
+        c["kind"] = "strip", c["points"] = jsonOf(m_drawn), c["normals"] = jsonOf(m_drawnNormals);
         c["size"] = jsonOf(Vec3f{1, 1, 1} * (18 * mm));
     }
     tryCommand(c);
@@ -210,7 +312,7 @@ void CageControl::release()
     if (!m_session.run(*command) || !isNew)
         return;
     m_session.chooseCage(next);
-    m_hand.setCageFaces({});
+    m_hand.setCageChoice({});
     m_hand.setFormTile(FormTile::Choose);
 }
 
@@ -221,7 +323,7 @@ void CageControl::cancel()
     m_command.reset();
 }
 
-/// The chosen cage as lines, its chosen faces washed, and their handles.
+/// The chosen cage as lines and dots, what is chosen and what is lit, and the handles.
 void CageControl::paint(QPainter &p, const Projection &view) const
 {
     const creature::Cage *cage = shownCage();
@@ -230,14 +332,25 @@ void CageControl::paint(QPainter &p, const Projection &view) const
     QColor line = theme().slate, wash = theme().moss;
     line.setAlpha(150);
     wash.setAlpha(90);
+    QColor faint = theme().field;
+    faint.setAlpha(70);
     for (std::uint32_t i = 0; i < cage->mesh.faces.size(); ++i) {
         QPolygonF outline;
         for (int k = 0; k < cage->mesh.faces[i].size(); ++k)
             outline << view.toScreen(cage->mesh.positions[cage->mesh.faces[i].v[std::size_t(k)]]);
-        const bool isChosen = std::find(m_hand.cageFaces().begin(), m_hand.cageFaces().end(), i) != m_hand.cageFaces().end();
+        const auto has = [i](const std::vector<std::uint32_t> &all) { return std::find(all.begin(), all.end(), i) != all.end(); };
         p.setPen(QPen(line, 1.2));
-        p.setBrush(isChosen ? QBrush(wash) : QBrush(Qt::NoBrush));
+        p.setBrush(has(m_hand.cageChoice().faces) ? QBrush(wash) : has(m_lit.faces) ? QBrush(faint) : QBrush(Qt::NoBrush));
         p.drawPolygon(outline);
+    }
+    if (!cage->isLocked) {
+        p.setPen(Qt::NoPen);
+        p.setBrush(line);
+        for (const Vec3f &at : cage->mesh.positions)
+            if (cage->mesh.positions.size() <= kMostDots && isSeen(*cage, view, at))
+                p.drawEllipse(view.toScreen(at), 2.2, 2.2);
+        paintOutline(p, view, *cage, m_lit, theme().field);
+        paintOutline(p, view, *cage, m_hand.cageChoice(), theme().moss);
     }
     const std::vector<Handle> all = handles(view);
     for (const Handle &h : all) {

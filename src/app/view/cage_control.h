@@ -13,7 +13,7 @@ class QPainter;
 
 namespace bonemoss::app {
 
-/// Cages in the view: drawing new ones, choosing faces of one, and moving them.
+/// Cages in the view: drawing new ones, choosing faces, edges and points of one, and moving them.
 class CageControl
 {
 public:
@@ -24,6 +24,10 @@ public:
     /// How far along a ray the nearest visible cage lies; nothing when it meets none.
     std::optional<float> distanceTo(const mesh::Ray &ray) const;
     bool meetsHandle(const Projection &view, QPointF at) const;
+    /// True when an edge or a point of the chosen cage lies under the pointer.
+    bool meetsOutline(const Projection &view, QPointF at) const;
+    /// Lights what a press here would choose; true when that changed.
+    bool hover(const Projection &view, QPointF at);
     /// False when the press met neither handle nor cage. under: the surface under the pointer, to draw on.
     bool press(const Projection &view, QPointF at, Qt::KeyboardModifiers held, std::optional<mesh::Hit> under);
     void drag(const Projection &view, QPointF at, std::optional<mesh::Hit> under);
@@ -40,6 +44,8 @@ private:
     std::vector<Handle> handles(const Projection &view) const;
     const creature::Cage *shownCage() const;
     std::vector<std::uint32_t> chosenPoints(const creature::Cage &cage) const;
+    CageChoice pickOn(const creature::Cage &cage, const Projection &view, QPointF at) const;
+    bool isSeen(const creature::Cage &cage, const Projection &view, Vec3f point) const;
     std::optional<std::uint32_t> faceAt(const creature::Cage &cage, const mesh::Ray &ray, float &distance) const;
     bool tryCommand(const nlohmann::json &command);
 
@@ -47,9 +53,10 @@ private:
     HandModel &m_hand;
     Drag m_drag = Drag::None;
     Handle m_handle;
+    CageChoice m_lit; ///< under the pointer
     QPointF m_from;
     Vec3f m_start, m_normal;
-    std::vector<Vec3f> m_drawn;
+    std::vector<Vec3f> m_drawn, m_drawnNormals;
     std::unique_ptr<nlohmann::json> m_command;
     std::unique_ptr<creature::Creature> m_preview;
 };

@@ -425,9 +425,12 @@ void CreatureView::moveAt(QPointF at, float pressure)
     }
     case Gesture::Adjust: adjust(at); break;
     case Gesture::None:
-        if (showsForms() && !m_forms.hover(projection(), at)) {
-            m_last = at;
-            return; // nothing looks otherwise
+        if (showsForms()) {
+            const bool cage = m_cages.hover(projection(), at), form = m_forms.hover(projection(), at);
+            if (!cage && !form) {
+                m_last = at;
+                return; // nothing looks otherwise
+            }
         }
         break;
     }

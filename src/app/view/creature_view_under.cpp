@@ -15,7 +15,7 @@ bool CreatureView::pressCage(QPointF at)
     const auto cage = m_cages.distanceTo(ray);
     const auto form = m_forms.pointUnder(projection(), at);
     if (tile == FormTile::Choose && form && (!cage || length(*form - ray.origin) < *cage)
-        && !m_cages.meetsHandle(projection(), at))
+        && !m_cages.meetsHandle(projection(), at) && !m_cages.meetsOutline(projection(), at))
         return false;
     return m_cages.press(projection(), at, m_modifiers, surfaceUnder(at));
 }

@@ -121,9 +121,7 @@ void CreatureView::paintTape(QPainter &p) const
     if (!showsForms() || m_hand.formTile() != FormTile::Tape)
         return;
     m_tape.paint(p, projection());
-    const armature::Armature &a = m_session.creature().armature;
-    const armature::Form *unit = a.find(a.unitForm);
-    const QString words = m_tape.words(unit ? lengthOf(*unit, a.worldPlace(*unit)) : 0);
+    const QString words = m_tape.words(unitLength(m_session.creature()));
     if (words.isEmpty())
         return;
     const QRectF box = p.fontMetrics().boundingRect(words).adjusted(-8, -4, 8, 4);

@@ -164,6 +164,7 @@ void MainWindow::buildCentre()
     m_boardOver = new PictureBoard(m_session, m_shelf, m_view);
     m_boardOver->setObjectName(QStringLiteral("boardOver"));
     m_boardOver->hide();
+    m_view->installEventFilter(this); // the board keeps to its corner
     m_left->setSizes({360, 340, 340});
     m_down = new QSplitter(Qt::Vertical);
     m_down->addWidget(m_view);

@@ -47,6 +47,7 @@ protected:
     void closeEvent(QCloseEvent *e) override;
     void dragEnterEvent(QDragEnterEvent *e) override;
     void dropEvent(QDropEvent *e) override;
+    bool eventFilter(QObject *watched, QEvent *e) override;
 
 private:
     void buildMenus();
@@ -73,6 +74,7 @@ private:
     void addPicture(const QString &path);
     void lineUp(std::uint32_t picture);
     void showBoardOver(bool on);
+    void placeBoardOver();
     void savePart();
     void knit();
     void reknit();

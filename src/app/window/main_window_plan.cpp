@@ -6,6 +6,7 @@
 #include "app/window/main_window.h"
 #include "creature/part.h"
 
+#include <QEvent>
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QRegularExpression>
@@ -71,9 +72,22 @@ void MainWindow::savePart()
 
 void MainWindow::showBoardOver(bool on)
 {
+    placeBoardOver();
+    m_boardOver->setVisible(on);
+}
+
+/// The nearer third of the view, towards its corner.
+void MainWindow::placeBoardOver()
+{
     const int w = m_view->width() / 3, h = m_view->height() / 3;
     m_boardOver->setGeometry(m_view->width() - w - 12, m_view->height() - h - 12, w, h);
-    m_boardOver->setVisible(on);
+}
+
+bool MainWindow::eventFilter(QObject *watched, QEvent *e)
+{
+    if (watched == m_view && e->type() == QEvent::Resize)
+        placeBoardOver();
+    return QMainWindow::eventFilter(watched, e);
 }
 
 } // namespace bonemoss::app

@@ -103,7 +103,7 @@ struct Form {
     friend bool operator==(const Form &, const Form &) = default;
 };
 
-/// A wanted length of a form in units of the armature's unit form.
+/// A wanted length of a form or piece in units of the armature's unit.
 struct ProportionTarget {
     std::uint32_t form = 0;
     float ratio = 1;
@@ -114,7 +114,7 @@ struct ProportionTarget {
 /// The forms in order; a parent stands before its children.
 struct Armature {
     std::vector<Form> forms;
-    std::uint32_t unitForm = 0; ///< by whose length the others are measured; 0 for none
+    std::uint32_t unitForm = 0; ///< form or piece by whose length the others are measured; 0 for none
     std::vector<ProportionTarget> targets = {};
 
     const Form *find(std::uint32_t id) const;

@@ -48,20 +48,26 @@ float lengthOf(const Form &f, const Transform &world)
     return 0;
 }
 
-std::vector<Proportion> proportionsOf(const Armature &a)
+std::vector<Proportion> proportionsOf(const Armature &a, std::span<const MeasuredPart> others)
 {
-    const Form *unit = a.find(a.unitForm);
-    const float one = unit ? lengthOf(*unit, a.worldPlace(*unit)) : 0;
+    std::vector<MeasuredPart> parts;
+    for (const Form &f : a.forms)
+        if (hasShape(f.kind))
+            parts.push_back({f.id, f.name, lengthOf(f, a.worldPlace(f))});
+    parts.insert(parts.end(), others.begin(), others.end());
+    float one = 0;
+    for (const MeasuredPart &m : parts)
+        if (m.id == a.unitForm)
+            one = m.lengthMm;
     std::vector<Proportion> out;
-    for (const Form &f : a.forms) {
-        if (!hasShape(f.kind))
-            continue;
+    for (const MeasuredPart &m : parts) {
         Proportion p;
-        p.form = f.id;
-        p.lengthMm = lengthOf(f, a.worldPlace(f));
+        p.form = m.id;
+        p.name = m.name;
+        p.lengthMm = m.lengthMm;
         p.inUnits = one > 0 ? p.lengthMm / one : 0;
         for (const ProportionTarget &t : a.targets)
-            if (t.form == f.id)
+            if (t.form == m.id)
                 p.target = &t;
         if (p.target && one > 0) {
             p.miss = p.inUnits / p.target->ratio - 1;

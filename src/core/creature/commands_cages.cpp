@@ -101,13 +101,20 @@ Result<Creature> addCage(const Creature &before, const Params &p, CommandContext
     } else {
         if (!p.has("points"))
             return Error{ErrorCode::BadValue, "cage", "a strip needs points"};
-        std::vector<Vec3f> points;
-        for (const armature::PathPoint &q : p.path("points"))
-            if (points.empty() || length(q.at - points.back()) > 1e-3f)
-                points.push_back(q.at);
+        const auto given = p.path("points");
+        const auto facing = p.has("normals") ? p.path("normals") : std::vector<armature::PathPoint>{};
+        if (!facing.empty() && facing.size() != given.size())
+            return Error{ErrorCode::BadValue, "normals", "must be as many as the points"};
+        std::vector<Vec3f> points, normals;
+        for (std::size_t i = 0; i < given.size(); ++i)
+            if (points.empty() || length(given[i].at - points.back()) > 1e-3f) {
+                points.push_back(given[i].at);
+                const Vec3f n = facing.empty() ? normal : facing[i].at;
+                normals.push_back(normalized(length(n) > 1e-6f ? n : normal));
+            }
         if (points.size() < 2)
             return Error{ErrorCode::BadValue, "cage", "a strip needs two points that lie apart"};
-        cage->mesh = mesh::stripCage(points, std::vector<Vec3f>(points.size(), normalized(normal)), size.x);
+        cage->mesh = mesh::stripCage(points, normals, size.x);
     }
     Creature after = before;
     cage->id = after.nextId++;
@@ -195,8 +202,10 @@ Result<Creature> editEdges(const Creature &before, const Params &p, CommandConte
         cage->mesh = withRing(cage->mesh, edges.front(), p.number("share"), done);
     else if (p.has("by"))
         cage->mesh = extended(cage->mesh, edges, p.point("by"), done);
+    else if (p.has("width"))
+        cage->mesh = extended(cage->mesh, edges, outwards(cage->mesh, edges) * p.number("width"), done);
     else
-        return Error{ErrorCode::BadValue, cage->name, "say how far (by)"};
+        return Error{ErrorCode::BadValue, cage->name, "say how far (width along its faces, or by)"};
     if (!done)
         return Error{ErrorCode::BadValue, cage->name,
                      p.text("edit") == "ring" ? "no band of quads crosses that edge"
@@ -250,8 +259,9 @@ std::vector<CommandSpec> cageCommands()
           textParam("name", "made unique", "\"cage\""), plainParam(ParamKind::Point, "at", "mm", "its middle"),
           plainParam(ParamKind::Point, "size", "mm", "box: its sides; sheet: x long and z wide; strip: x wide"),
           plainParam(ParamKind::Point, "normal", "", "sheet and strip: where it faces"),
-          plainParam(ParamKind::Points, "points", "mm", "strip: its middle line"), smoothNew,
-          switchParam("mirror", "has a twin across the middle plane", "false")},
+          plainParam(ParamKind::Points, "points", "mm", "strip: its middle line"),
+          plainParam(ParamKind::Points, "normals", "", "strip: where it faces at each of its points, instead of one normal"),
+          smoothNew, switchParam("mirror", "has a twin across the middle plane", "false")},
          addCage},
         {"cage.set",
          "Change cage",
@@ -272,7 +282,8 @@ std::vector<CommandSpec> cageCommands()
          "Extends open edges by new quads, or sets a ring across the band of quads over an edge.",
          {cage, required(choiceParam("edit", "what is done", {"extend", "ring"})),
           required(plainParam(ParamKind::Numbers, "edges", "", "pairs of points, as their face runs along them")),
-          plainParam(ParamKind::Point, "by", "mm", "extend: how far"),
+          numberParam("width", "mm", "extend: how far, along the faces the edges belong to", -10000, 10000),
+          plainParam(ParamKind::Point, "by", "mm", "extend: how far, instead"),
           numberParam("share", "", "ring: where on the edge", 0.01, 0.99, "0.5")},
          editEdges},
         {"cage.move",

@@ -175,12 +175,22 @@ Result<Creature> breakCopies(const Creature &before, const Params &p, CommandCon
     return after;
 }
 
+/// What a proportion is about: a form or a piece, by name or id.
+Result<std::uint32_t> findMeasured(const Creature &c, const Params &p)
+{
+    if (const auto form = findForm(c, p.value("form")))
+        return form;
+    if (const auto piece = findPiece(c, p, "form"))
+        return piece;
+    return Error{ErrorCode::Unknown, "form", fmt::format("there is no form or piece {}", p.value("form").dump())};
+}
+
 Result<Creature> setUnit(const Creature &before, const Params &p, CommandContext &)
 {
     Creature after = before;
     after.armature.unitForm = 0;
     if (p.value("form") != 0) {
-        const auto id = findForm(before, p.value("form"));
+        const auto id = findMeasured(before, p);
         if (!id)
             return id.error();
         after.armature.unitForm = *id;
@@ -190,7 +200,7 @@ Result<Creature> setUnit(const Creature &before, const Params &p, CommandContext
 
 Result<Creature> setTarget(const Creature &before, const Params &p, CommandContext &)
 {
-    const auto id = findForm(before, p.value("form"));
+    const auto id = findMeasured(before, p);
     if (!id)
         return id.error();
     Creature after = before;
@@ -273,10 +283,14 @@ std::vector<CommandSpec> orderCommands()
           numberParam("scale", "", "against its size", 0.01, 100), switchParam("hidden", "left out")},
          adjustCopy},
         {"form.break", "Break copies free", "Makes every copy of a repeated form a form of its own.", {form}, breakCopies},
-        {"proportion.unit", "Unit of proportion", "Chooses the form whose length is one unit; 0 for none.", {form}, setUnit},
+        {"proportion.unit",
+         "Unit of proportion",
+         "Chooses the form or piece whose length is one unit; 0 for none.",
+         {form},
+         setUnit},
         {"proportion.target",
          "Wanted proportion",
-         "Says how long a form shall be in units; a ratio of 0 takes the wish back.",
+         "Says how long a form or piece shall be in units; a ratio of 0 takes the wish back.",
          {form, required(numberParam("ratio", "units", "wanted length", 0, 1000)),
           numberParam("tolerance", "", "share of the ratio it may be off by", 0, 1, "0.05")},
          setTarget},

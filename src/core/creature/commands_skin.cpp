@@ -155,6 +155,9 @@ Result<Creature> removePiece(const Creature &before, const Params &p, CommandCon
         return Error{ErrorCode::BadValue, before.piece(*id)->name, "is locked; unlock it first"};
     Creature after = before;
     std::erase_if(after.pieces, [&](const auto &x) { return x->id == *id; });
+    std::erase_if(after.armature.targets, [&](const auto &t) { return t.form == *id; });
+    if (after.armature.unitForm == *id)
+        after.armature.unitForm = 0;
     return after;
 }
 

@@ -91,6 +91,25 @@ std::size_t Creature::memoryBytes() const
     return n;
 }
 
+std::vector<armature::Proportion> proportionsOf(const Creature &creature)
+{
+    std::vector<armature::MeasuredPart> pieces;
+    for (const auto &p : creature.pieces) {
+        const Vec3f size = p->skin.shown.box().size();
+        pieces.push_back({p->id, p->name, std::max({size.x, size.y, size.z})});
+    }
+    return armature::proportionsOf(creature.armature, pieces);
+}
+
+float unitLength(const Creature &creature)
+{
+    if (creature.armature.unitForm)
+        for (const armature::Proportion &p : proportionsOf(creature))
+            if (p.form == creature.armature.unitForm)
+                return p.lengthMm;
+    return 0;
+}
+
 ShownShapes shownShapes(const Creature &creature)
 {
     ShownShapes out;

@@ -1,6 +1,6 @@
 #pragma once
 
-#include "armature/form.h"
+#include "armature/proportions.h"
 #include "creature/cage.h"
 #include "creature/reference.h"
 #include "detail/skin.h"
@@ -38,6 +38,11 @@ struct Creature {
     std::size_t faceCount() const;
     std::size_t memoryBytes() const;
 };
+
+/// Forms and pieces in the length of the unit that was chosen.
+std::vector<armature::Proportion> proportionsOf(const Creature &creature);
+/// Length of that unit in mm; 0 when there is none.
+float unitLength(const Creature &creature);
 
 /// Surfaces a person sees: visible pieces, or the visible forms with their twins where there are none.
 /// Pieces are borrowed from the creature, which must outlive this.

@@ -12,6 +12,16 @@ using nlohmann::json;
 namespace {
 constexpr int kVersion = 1;
 constexpr const char *kFormat = "bonemoss-recipe";
+
+/// A path as a recipe in that folder names it: from the folder where file and recipe would move together (the
+/// file lies in it, below it, or at most two folders up), else as it is.
+std::string pathFrom(const std::filesystem::path &folder, const std::filesystem::path &file)
+{
+    const std::filesystem::path near = file.lexically_normal().lexically_relative(folder);
+    if (!file.is_absolute() || near.empty())
+        return file.string();
+    return near.string().starts_with("../../../") ? file.string() : near.string();
+}
 } // namespace
 
 Result<std::vector<json>> readRecipe(const std::filesystem::path &path)
@@ -41,8 +51,14 @@ Result<std::vector<json>> readRecipe(const std::filesystem::path &path)
 Status writeRecipe(const std::filesystem::path &path, const std::vector<json> &commands)
 {
     std::string text = fmt::format("{{\n\"format\": \"{}\",\n\"version\": {},\n\"commands\": [\n", kFormat, kVersion);
-    for (std::size_t i = 0; i < commands.size(); ++i)
-        text += commands[i].dump() + (i + 1 < commands.size() ? ",\n" : "\n");
+    std::error_code failed; // then the paths stay as they are
+    const std::filesystem::path folder = std::filesystem::absolute(path, failed).lexically_normal().parent_path();
+    for (std::size_t i = 0; i < commands.size(); ++i) {
+        json c = commands[i];
+        if (const auto file = c.find("path"); file != c.end() && file->is_string() && !failed)
+            *file = pathFrom(folder, file->get<std::string>());
+        text += c.dump() + (i + 1 < commands.size() ? ",\n" : "\n");
+    }
     text += "]\n}\n";
     return io::writeFile(path, text);
 }

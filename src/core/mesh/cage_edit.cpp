@@ -153,6 +153,17 @@ PolyMesh extended(const PolyMesh &cage, std::span<const EdgeKeyPair> edges, Vec3
     return done ? m : cage;
 }
 
+Vec3f outwards(const PolyMesh &cage, std::span<const EdgeKeyPair> edges)
+{
+    const std::set<EdgeKeyPair> wanted(edges.begin(), edges.end());
+    Vec3f sum;
+    for (const Face &f : cage.faces)
+        for (int k = 0; k < f.size(); ++k)
+            if (const EdgeKeyPair e{corner(f, k), corner(f, k + 1)}; wanted.contains(e))
+                sum += normalized(cross(cage.positions[e.second] - cage.positions[e.first], areaNormal(cage, f)));
+    return normalized(sum);
+}
+
 PolyMesh inset(const PolyMesh &cage, FaceList faces, float width)
 {
     const auto in = inwards(cage, faces);

@@ -28,6 +28,8 @@ Vec3f meanNormal(const PolyMesh &cage, FaceList faces);
 PolyMesh extruded(const PolyMesh &cage, FaceList faces, Vec3f by);
 /// Adds a quad to each open edge (as the face that owns it runs along it), `by` away; neighbours share corners.
 PolyMesh extended(const PolyMesh &cage, std::span<const EdgeKeyPair> edges, Vec3f by, bool &done);
+/// Mean unit direction in which the faces of some edges would go on beyond them; zero when they cancel out.
+Vec3f outwards(const PolyMesh &cage, std::span<const EdgeKeyPair> edges);
 /// Sets a ring of quads inside the outline of faces, `width` mm from it.
 PolyMesh inset(const PolyMesh &cage, FaceList faces, float width);
 /// Cuts the edges around faces off: the outline moves in by `width` on the faces and out along the sides.

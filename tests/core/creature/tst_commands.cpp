@@ -236,6 +236,22 @@ private slots:
         QCOMPARE(back->size(), std::size_t(2));
         QVERIFY((*back)[0] == kBall);
     }
+    void filesNearARecipeAreNamedFromIt()
+    {
+        QTemporaryDir folder;
+        const std::filesystem::path top = folder.path().toStdString();
+        std::filesystem::create_directories(top / "recipes");
+        const auto add = [](const std::filesystem::path &file) { return json{{"do", "picture.add"}, {"path", file.string()}}; };
+        QVERIFY(bool(creature::writeRecipe(top / "recipes" / "a.recipe.json",
+                                           {add(top / "drawings" / "left.png"), add("/usr/share/far.png"), add("near.png")})));
+        const auto back = creature::readRecipe(top / "recipes" / "a.recipe.json");
+        QVERIFY(bool(back));
+        QCOMPARE(back->at(0).at("path").get<std::string>(), std::string("../drawings/left.png"));
+        QCOMPARE(back->at(2).at("path").get<std::string>(), std::string("near.png"));
+        // The same recipe names the same file wherever both are moved to; a far one is named as it was, or leads there.
+        const std::filesystem::path far = top / "recipes" / back->at(1).at("path").get<std::string>();
+        QCOMPARE(far.lexically_normal().string(), std::string("/usr/share/far.png"));
+    }
     void badRecipes_data()
     {
         QTest::addColumn<QByteArray>("text");
