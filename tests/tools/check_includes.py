@@ -4,7 +4,7 @@ import pathlib
 import re
 import sys
 
-ORDER = ["base", "image", "mesh", "io", "field", "armature", "sculpt", "detail", "outgrowth", "colour", "pose", "bake", "proof",
+ORDER = ["base", "image", "mesh", "solid", "io", "field", "armature", "sculpt", "detail", "outgrowth", "colour", "pose", "bake", "proof",
          "portrait", "creature"]
 root = pathlib.Path(__file__).resolve().parents[2] / "src" / "core"
 wrong = []

@@ -52,6 +52,7 @@ const CommandSpec *findCommand(std::string_view name);
 std::vector<CommandSpec> armatureCommands();
 std::vector<CommandSpec> orderCommands();
 std::vector<CommandSpec> skinCommands();
+std::vector<CommandSpec> rebuildCommands();
 std::vector<CommandSpec> sculptCommands();
 std::vector<CommandSpec> pictureCommands();
 std::vector<CommandSpec> manyCommands();

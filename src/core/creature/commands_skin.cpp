@@ -1,5 +1,6 @@
 #include "creature/params.h"
 
+#include "detail/carry.h"
 #include "io/mesh_file.h"
 
 #include <algorithm>
@@ -86,6 +87,12 @@ Result<Creature> knitPieces(const Creature &before, const Params &p, CommandCont
     return withPiece(after, p.text("name"), detail::makeSkin(knitted->mesh, true));
 }
 
+/// Within which distance of a skin (mm) most vertices knitted from it lie.
+float reachFor(const detail::Skin &skin, const field::Knitted &knitted)
+{
+    return std::max(knitted.report.spacing, meanEdgeLength(skin.shown));
+}
+
 Result<Creature> reknit(const Creature &before, const Params &p, CommandContext &context)
 {
     const auto density = densityOf(p);
@@ -100,11 +107,11 @@ Result<Creature> reknit(const Creature &before, const Params &p, CommandContext 
     if (plain) {
         piece->skin = detail::makeSkin(knitted->mesh, true);
     } else {
-        context.progress.say(0.7f, "carrying layers and mask over");
-        detail::CarryLoss loss;
-        piece->skin = detail::carryOver(piece->skin, knitted->mesh, loss);
-        context.notes.push_back(fmt::format(
-            "layers and mask carried over; the skin moved {:.3g} mm on average, {:.3g} mm at most", loss.meanMm, loss.largestMm));
+        detail::Carried carried =
+            detail::carryOver(piece->skin, knitted->mesh, reachFor(piece->skin, *knitted), context.progress);
+        piece->skin = std::move(carried.skin);
+        for (const detail::CarryLoss &loss : carried.losses)
+            context.notes.push_back(loss.text());
     }
     context.notes.push_back(
         fmt::format("{} faces at {:.3g} mm", fmt::group_digits(knitted->mesh.faces.size()), knitted->report.spacing));

@@ -1,7 +1,6 @@
 #include "detail/skin.h"
 
 #include "base/parallel.h"
-#include "mesh/nearest_faces.h"
 #include "mesh/subdivide.h"
 
 #include <algorithm>
@@ -282,65 +281,6 @@ void blurMask(Skin &skin, int passes)
                     out[i] = std::uint8_t(std::lround((value[i] + sum[i] / count[i]) / 2));
         });
     }
-}
-
-Skin carryOver(const Skin &old, const mesh::PolyMesh &rebuilt, CarryLoss &loss)
-{
-    struct Loss {
-        double sum = 0, largest = 0;
-        Loss operator+(const Loss &o) const { return {sum + o.sum, std::max(largest, o.largest)}; }
-    };
-    Skin out = makeSkin(rebuilt, true);
-    const std::size_t n = rebuilt.positions.size();
-    const mesh::NearestFaces faces(toPolyMesh(old.shown));
-    std::vector<mesh::NearestFace> nearest(n);
-    const Loss total = sumBlocks<Loss>(n, kBlockSize, [&](BlockRange r) {
-        Loss part;
-        for (std::size_t i = r.begin; i < r.end; ++i) {
-            nearest[i] = faces.find(rebuilt.positions[i]);
-            part = part + Loss{double(nearest[i].distance), double(nearest[i].distance)};
-        }
-        return part;
-    });
-    loss = {n ? total.sum / double(n) : 0, total.largest};
-    const auto blend = [&](std::size_t i, const auto &get) {
-        auto sum = get(nearest[i].corners[0]) * nearest[i].weights[0];
-        for (std::size_t k = 1; k < 3; ++k)
-            sum = sum + get(nearest[i].corners[k]) * nearest[i].weights[k];
-        return sum;
-    };
-    for (const Layer &l : old.layers) {
-        Layer moved = l;
-        moved.offsets = BlockArray<Vec3f>(n);
-        for (std::size_t b = 0; b < out.body.blockCount(); ++b) {
-            auto block = std::make_shared<mesh::Block<Vec3f>>();
-            block->values.resize(out.body.countIn(b));
-            bool any = false;
-            for (std::size_t i = 0; i < block->values.size(); ++i) {
-                block->values[i] = blend(b * kBlockSize + i, [&](std::uint32_t v) { return l.offsets[v]; });
-                any = any || !(block->values[i] == Vec3f{});
-            }
-            if (any) {
-                moved.offsets.put(b, block);
-                Vec3f *body = out.body.edit(b);
-                for (std::size_t i = 0; i < block->values.size(); ++i)
-                    body[i] -= block->values[i] * l.shownStrength();
-            }
-        }
-        out.layers.push_back(std::move(moved));
-    }
-    if (old.hasMask())
-        for (std::size_t b = 0; b < out.body.blockCount(); ++b) {
-            std::uint8_t *m = out.mask.edit(b);
-            for (std::size_t i = 0; i < out.body.countIn(b); ++i)
-                m[i] = std::uint8_t(std::clamp(
-                    std::lround(blend(b * kBlockSize + i, [&](std::uint32_t v) { return float(old.mask[v]); })), 0l, 255l));
-        }
-    std::vector<std::uint32_t> all(out.body.blockCount());
-    for (std::uint32_t b = 0; b < all.size(); ++b)
-        all[b] = b;
-    mixBlocks(out, all);
-    return out;
 }
 
 } // namespace bonemoss::detail

@@ -68,10 +68,4 @@ void clearMask(Skin &skin);
 /// Mean of each vertex and its neighbours, `passes` times.
 void blurMask(Skin &skin, int passes);
 
-/// A mask, layers and body brought onto a new mesh from the nearest points of the old shown surface.
-struct CarryLoss {
-    double meanMm = 0, largestMm = 0; ///< distance of new vertices to the old shown surface
-};
-Skin carryOver(const Skin &old, const mesh::PolyMesh &rebuilt, CarryLoss &loss);
-
 } // namespace bonemoss::detail

@@ -1,6 +1,6 @@
 #pragma once
 
-#include "mesh/poly_mesh.h"
+#include "mesh/surface.h"
 
 #include <memory>
 #include <span>
@@ -30,6 +30,12 @@ private:
     struct Scene;
     std::unique_ptr<Scene> m_scene;
 };
+
+/// The same for many points that lie near a surface: points next to each other in the list shall lie near each
+/// other in space (as a knit or a skin has them). Each run of them looks at the clusters of faces within `reach`
+/// (mm) of it once; a point with nothing in reach is looked up by itself. No hierarchy is built.
+/// O(points) for points within reach. Parallel; same result on any number of threads.
+std::vector<NearestFace> nearestFaces(const Surface &surface, std::span<const Vec3f> points, float reach);
 
 struct DistanceStats {
     double mean = 0, largest = 0; ///< mm

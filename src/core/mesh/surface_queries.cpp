@@ -1,5 +1,7 @@
 #include "mesh/surface.h"
 
+#include "mesh/detail/triangle.h"
+
 #include <algorithm>
 
 namespace bonemoss::mesh {
@@ -49,34 +51,6 @@ std::optional<float> enterBox(const Ray &r, Vec3f inv, const Box3f &b, float lim
     const float in = std::max({lo.x, lo.y, lo.z, 0.0f});
     const float out = std::min({hi.x, hi.y, hi.z, limit});
     return in <= out * (1 + 1e-6f) ? std::optional<float>(in) : std::nullopt;
-}
-
-/// C. Ericson, "Real-Time Collision Detection", 2005, section 5.1.5: regions of a triangle.
-Vec3f nearestOnTriangle(Vec3f p, Vec3f a, Vec3f b, Vec3f c)
-{
-    const Vec3f ab = b - a, ac = c - a, ap = p - a;
-    const float d1 = dot(ab, ap), d2 = dot(ac, ap);
-    if (d1 <= 0 && d2 <= 0)
-        return a;
-    const Vec3f bp = p - b;
-    const float d3 = dot(ab, bp), d4 = dot(ac, bp);
-    if (d3 >= 0 && d4 <= d3)
-        return b;
-    const float vc = d1 * d4 - d3 * d2;
-    if (vc <= 0 && d1 >= 0 && d3 <= 0)
-        return a + ab * (d1 / (d1 - d3));
-    const Vec3f cp = p - c;
-    const float d5 = dot(ab, cp), d6 = dot(ac, cp);
-    if (d6 >= 0 && d5 <= d6)
-        return c;
-    const float vb = d5 * d2 - d1 * d6;
-    if (vb <= 0 && d2 >= 0 && d6 <= 0)
-        return a + ac * (d2 / (d2 - d6));
-    const float va = d3 * d6 - d5 * d4;
-    if (va <= 0 && d4 - d3 >= 0 && d5 - d6 >= 0)
-        return b + (c - b) * ((d4 - d3) / ((d4 - d3) + (d5 - d6)));
-    const float denom = 1 / (va + vb + vc);
-    return a + ab * (vb * denom) + ac * (vc * denom);
 }
 
 void finish(const Surface &s, Hit &h)
@@ -153,7 +127,8 @@ std::optional<Hit> nearestPoint(const Surface &s, Vec3f p)
             for (std::size_t i = c * step; i < std::min(drawn, (c + 1) * step); ++i) {
                 const Corners k = cornersOf(s, b, i);
                 for (int half = 0; half < k.count - 2; ++half) {
-                    const Vec3f q = nearestOnTriangle(p, k.p[0], k.p[half + 1], k.p[half + 2]);
+                    const Vec3f v = k.p[half + 1], w = k.p[half + 2];
+                    const Vec3f q = detail::blend(detail::nearestWeights(p, k.p[0], v, w), k.p[0], v, w);
                     if (const float d2 = squaredLength(q - p); d2 < best) {
                         best = d2;
                         hit = {std::sqrt(d2), b, std::uint32_t(i), q, {}};

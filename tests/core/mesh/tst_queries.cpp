@@ -116,6 +116,32 @@ private slots:
             QVERIFY(std::abs(length(ours->point - p) - faces.find(p).distance) < box.diagonal() * 1e-4f);
         }
     }
+    // Runs of points near the surface, as a knit asks, and points strewn far off, one by one.
+    void nearestFacesOfManyPointsAsEmbree()
+    {
+        const mesh::Surface s = mesh::makeSurface(inSpatialOrder(m_mesh));
+        const mesh::PolyMesh ordered = toPolyMesh(s);
+        const mesh::NearestFaces faces(ordered);
+        const Box3f box = s.box();
+        std::vector<Vec3f> points;
+        const float near = box.diagonal() * 0.004f;
+        for (std::uint64_t i = 0; i < ordered.positions.size(); ++i)
+            points.push_back(ordered.positions[i]
+                             + Vec3f{randomSigned(7, i * 3), randomSigned(7, i * 3 + 1), randomSigned(7, i * 3 + 2)} * near);
+        for (std::uint64_t i = 0; i < 500; ++i)
+            points.push_back(box.centre()
+                             + Vec3f{randomSigned(9, i * 3), randomSigned(9, i * 3 + 1), randomSigned(9, i * 3 + 2)}
+                                   * box.diagonal());
+        const auto found = mesh::nearestFaces(s, points, near * 1.5f);
+        QCOMPARE(found.size(), points.size());
+        for (std::size_t i = 0; i < points.size(); ++i) {
+            const auto &[corners, w, distance] = found[i];
+            QVERIFY(std::abs(distance - faces.find(points[i]).distance) < box.diagonal() * 1e-5f);
+            const Vec3f at = ordered.positions[corners[0]] * w[0] + ordered.positions[corners[1]] * w[1]
+                             + ordered.positions[corners[2]] * w[2];
+            QVERIFY(std::abs(length(at - points[i]) - distance) < box.diagonal() * 1e-5f);
+        }
+    }
     void emptySurfaceHasNoHit() { QVERIFY(!mesh::castRay(mesh::Surface{}, {{0, 0, 0}, {0, 0, 1}})); }
 };
 

@@ -1,0 +1,451 @@
+// Commands that give pieces new faces: joins and cuts, splitting, trimming, holes, plates, fewer or more faces. What lies
+// on the old skin is carried over to the new one.
+#include "creature/params.h"
+#include "detail/carry.h"
+#include "detail/symmetry.h"
+#include "mesh/parts.h"
+#include "solid/combine.h"
+#include "solid/density.h"
+#include "solid/holes.h"
+#include "solid/shape_tools.h"
+
+#include <algorithm>
+#include <fmt/format.h>
+
+namespace bonemoss::creature {
+
+namespace {
+
+/// A copy of the piece a command is about; refused when it is locked.
+Result<std::shared_ptr<Piece>> takePiece(const Creature &c, const Params &p)
+{
+    const auto id = findPiece(c, p);
+    if (!id)
+        return id.error();
+    if (c.piece(*id)->isLocked)
+        return Error{ErrorCode::BadValue, c.piece(*id)->name, "is locked; unlock it first"};
+    return std::make_shared<Piece>(*c.piece(*id));
+}
+
+/// A skin on a new mesh with what lay on `source` there.
+detail::Skin skinOn(const mesh::PolyMesh &mesh, const detail::Skin &source, CommandContext &context)
+{
+    const mesh::PolyMesh ordered = inSpatialOrder(mesh);
+    if (source.layers.empty() && !source.hasMask())
+        return detail::makeSkin(ordered, true);
+    detail::Carried carried = detail::carryOver(source, ordered, 1.5f * meanEdgeLength(source.shown), context.progress);
+    for (const detail::CarryLoss &loss : carried.losses)
+        context.notes.push_back(loss.text());
+    return std::move(carried.skin);
+}
+
+Creature withNew(Creature after, const std::string &name, detail::Skin skin)
+{
+    auto piece = std::make_shared<Piece>();
+    piece->id = after.nextId++;
+    piece->name = after.uniqueName(name);
+    piece->skin = std::move(skin);
+    after.pieces.push_back(std::move(piece));
+    return after;
+}
+
+/// The creature with the taken piece in its new shape.
+Result<Creature> put(const Creature &before, std::shared_ptr<Piece> piece)
+{
+    Creature after = before;
+    after.put(std::move(piece));
+    return after;
+}
+
+Result<Creature> combinePieces(const Creature &before, const Params &p, CommandContext &context)
+{
+    std::vector<const Piece *> all;
+    for (const auto &r : p.value("pieces")) {
+        const auto it = std::find_if(before.pieces.begin(), before.pieces.end(),
+                                     [&](const auto &x) { return r.is_string() ? r == x->name : r == x->id; });
+        if (it == before.pieces.end())
+            return Error{ErrorCode::Unknown, "pieces", fmt::format("there is no piece {}", r.dump())};
+        if ((*it)->isLocked)
+            return Error{ErrorCode::BadValue, (*it)->name, "is locked; unlock it first"};
+        if (std::find(all.begin(), all.end(), it->get()) == all.end())
+            all.push_back(it->get());
+    }
+    if (all.size() < 2)
+        return Error{ErrorCode::BadValue, "pieces", "name two or more"};
+    const std::string how = p.text("how");
+    const auto kind = how == "join" ? solid::Combine::Join : how == "cut" ? solid::Combine::Cut : solid::Combine::Common;
+    mesh::PolyMesh mesh = toPolyMesh(all.front()->skin.shown);
+    std::vector<const detail::Skin *> skins{&all.front()->skin};
+    for (std::size_t i = 1; i < all.size(); ++i) {
+        context.progress.say(0.6f * float(i) / float(all.size()), all[i]->name);
+        auto combined = solid::combine(mesh, toPolyMesh(all[i]->skin.shown), kind);
+        if (!combined)
+            return Error{combined.error().code, all[i]->name, combined.error().text()};
+        if (context.progress.isCancelled())
+            return Error{ErrorCode::Cancelled, "join", "stopped on request"};
+        mesh = std::move(combined->mesh);
+        context.notes.insert(context.notes.end(), combined->notes.begin(), combined->notes.end());
+        skins.push_back(&all[i]->skin);
+    }
+    auto piece = std::make_shared<Piece>(*all.front());
+    piece->skin = skinOn(mesh, detail::together(skins), context);
+    Creature after = before;
+    after.put(piece);
+    if (!p.isOn("keep"))
+        std::erase_if(after.pieces, [&](const auto &x) {
+            return std::any_of(all.begin() + 1, all.end(), [&](const Piece *gone) { return gone->id == x->id; });
+        });
+    return after;
+}
+
+/// Both sides of the line where the mask is half; in: what is masked.
+mesh::CutMesh cutAtMask(const detail::Skin &skin)
+{
+    std::vector<float> values;
+    for (const std::uint8_t m : skin.mask.flatten())
+        values.push_back(float(m) - 127.5f);
+    return cutAlong(toPolyMesh(skin.shown), std::move(values));
+}
+
+std::vector<bool> flipped(std::vector<bool> flags)
+{
+    flags.flip();
+    return flags;
+}
+
+mesh::PolyMesh closedIf(bool isWanted, mesh::PolyMesh mesh, const std::string &name, CommandContext &context)
+{
+    if (!isWanted)
+        return mesh;
+    solid::Closed closed = solid::closeHoles(mesh, false);
+    if (closed.left > 0)
+        context.notes.push_back(fmt::format("{}: {} borders touch themselves and stay open", name, closed.left));
+    return std::move(closed.mesh);
+}
+
+Result<Creature> splitPiece(const Creature &before, const Params &p, CommandContext &context)
+{
+    const auto taken = takePiece(before, p);
+    if (!taken)
+        return taken.error();
+    const std::shared_ptr<Piece> piece = *taken;
+    const detail::Skin old = piece->skin;
+    std::vector<mesh::PolyMesh> parts;
+    if (p.text("by") == "islands") {
+        const mesh::PolyMesh mesh = toPolyMesh(old.shown);
+        std::uint32_t count = 0;
+        const std::vector<std::uint32_t> island = islandsOf(mesh, count);
+        if (count < 2)
+            return Error{ErrorCode::BadValue, piece->name, "is one island; there is nothing to split"};
+        if (count > 200)
+            return Error{ErrorCode::TooLarge, piece->name, fmt::format("has {} islands; that would be as many pieces", count)};
+        for (std::uint32_t k = 0; k < count; ++k) {
+            std::vector<bool> chosen(mesh.faces.size());
+            for (std::size_t f = 0; f < chosen.size(); ++f)
+                chosen[f] = island[mesh.faces[f].v[0]] == k;
+            parts.push_back(extract(mesh, chosen));
+        }
+    } else {
+        const mesh::CutMesh cut = cutAtMask(old);
+        if (std::find(cut.isIn.begin(), cut.isIn.end(), true) == cut.isIn.end()
+            || std::find(cut.isIn.begin(), cut.isIn.end(), false) == cut.isIn.end())
+            return Error{ErrorCode::BadValue, piece->name, "nothing, or everything, is masked; mask the part that shall go"};
+        parts.push_back(extract(cut.mesh, flipped(cut.isIn)));
+        parts.push_back(extract(cut.mesh, cut.isIn));
+    }
+    std::erase_if(parts, [](const mesh::PolyMesh &m) { return m.isEmpty(); });
+    for (mesh::PolyMesh &m : parts)
+        m = closedIf(p.isOn("close"), std::move(m), piece->name, context);
+    piece->skin = skinOn(parts.front(), old, context);
+    Creature after = before;
+    after.put(piece);
+    for (std::size_t k = 1; k < parts.size(); ++k) {
+        CommandContext quiet{context.folder, context.progress, {}}; // the losses were told once
+        after = withNew(std::move(after), p.has("name") ? p.text("name") : piece->name + " part", skinOn(parts[k], old, quiet));
+    }
+    return after;
+}
+
+Result<Creature> trimPiece(const Creature &before, const Params &p, CommandContext &context)
+{
+    const auto taken = takePiece(before, p);
+    if (!taken)
+        return taken.error();
+    const std::shared_ptr<Piece> piece = *taken;
+    const detail::Skin old = piece->skin;
+    solid::Sweep s;
+    for (const armature::PathPoint &q : p.path("line"))
+        s.line.push_back(q.at);
+    s.isClosed = p.isOn("closed");
+    s.direction = p.point("direction");
+    s.depth = p.number("depth");
+    s.edge = meanEdgeLength(old.shown);
+    const auto knife = solid::sweep(s, old.shown.box());
+    if (!knife)
+        return knife.error();
+    const mesh::PolyMesh mesh = toPolyMesh(old.shown);
+    context.progress.say(0.1f, "cutting");
+    auto rest = solid::combine(mesh, *knife, solid::Combine::Cut);
+    if (!rest)
+        return rest.error().code == ErrorCode::Empty ? Error{ErrorCode::Empty, piece->name, "nothing would be left of it"}
+                                                     : rest.error();
+    const std::string keep = p.text("keep");
+    std::optional<solid::Combined> other;
+    if (keep != "rest") {
+        auto common = solid::combine(mesh, *knife, solid::Combine::Common);
+        if (!common)
+            return common.error().code == ErrorCode::Empty ? Error{ErrorCode::Empty, piece->name, "the line does not meet it"}
+                                                           : common.error();
+        other = std::move(*common);
+    }
+    context.notes.insert(context.notes.end(), rest->notes.begin(), rest->notes.end());
+    piece->skin = skinOn(keep == "part" ? other->mesh : rest->mesh, old, context);
+    Creature after = before;
+    after.put(piece);
+    if (keep == "both") {
+        CommandContext quiet{context.folder, context.progress, {}};
+        after =
+            withNew(std::move(after), p.has("name") ? p.text("name") : piece->name + " part", skinOn(other->mesh, old, quiet));
+    }
+    return after;
+}
+
+Result<Creature> closeHoles(const Creature &before, const Params &p, CommandContext &context)
+{
+    const auto taken = takePiece(before, p);
+    if (!taken)
+        return taken.error();
+    const std::shared_ptr<Piece> piece = *taken;
+    const mesh::PolyMesh mesh = toPolyMesh(piece->skin.shown);
+    const auto borders = solid::openBorders(mesh);
+    std::vector<std::size_t> only;
+    if (p.has("near") && !borders.empty()) {
+        std::size_t best = 0;
+        float least = std::numeric_limits<float>::max();
+        for (std::size_t k = 0; k < borders.size(); ++k)
+            for (const std::uint32_t v : borders[k])
+                if (const float d = squaredLength(mesh.positions[v] - p.point("near")); d < least)
+                    least = d, best = k;
+        only.push_back(best);
+    }
+    if (borders.empty())
+        return Error{ErrorCode::Empty, piece->name, "has no holes"};
+    const solid::Closed closed = solid::closeHoles(mesh, p.isOn("smooth"), only);
+    if (closed.holes == 0)
+        return Error{ErrorCode::BadValue, piece->name, "its borders touch themselves and cannot be closed; re-knit it"};
+    context.notes.push_back(
+        fmt::format("{} holes closed{}", closed.holes,
+                    closed.left ? fmt::format(", {} left open: their borders touch themselves", closed.left) : std::string()));
+    piece->skin = skinOn(closed.mesh, detail::Skin(piece->skin), context);
+    return put(before, piece);
+}
+
+Result<Creature> openAtMask(const Creature &before, const Params &p, CommandContext &context)
+{
+    const auto taken = takePiece(before, p);
+    if (!taken)
+        return taken.error();
+    const std::shared_ptr<Piece> piece = *taken;
+    const mesh::CutMesh cut = cutAtMask(piece->skin);
+    const mesh::PolyMesh rest = extract(cut.mesh, flipped(cut.isIn));
+    if (rest.isEmpty() || rest.faces.size() == cut.mesh.faces.size())
+        return Error{ErrorCode::BadValue, piece->name, "nothing, or everything, is masked; mask where the hole shall be"};
+    piece->skin = skinOn(rest, detail::Skin(piece->skin), context);
+    return put(before, piece);
+}
+
+/// A plate over a sheet; sunk ones lie under its surface, centred ones half and half.
+mesh::PolyMesh plateOver(const mesh::PolyMesh &sheet, const Params &p)
+{
+    const mesh::Surface surface = mesh::makeSurface(sheet);
+    std::vector<Vec3f> normals;
+    for (std::size_t v = 0; v < sheet.positions.size(); ++v)
+        normals.push_back(surface.normals[v].unpack());
+    const float t = p.number("thickness");
+    const std::string side = p.text("side");
+    const float above = side == "raised" ? t : side == "sunk" ? 0 : t / 2;
+    return solid::plate(sheet, normals, above, above - t, p.text("rim") == "round" ? solid::Rim::Round : solid::Rim::Square);
+}
+
+Result<Creature> makeShell(const Creature &before, const Params &p, CommandContext &)
+{
+    const auto id = findPiece(before, p); // a locked piece may be copied from
+    if (!id)
+        return id.error();
+    const Piece &piece = *before.piece(*id);
+    const mesh::CutMesh cut = cutAtMask(piece.skin);
+    const mesh::PolyMesh sheet = extract(cut.mesh, cut.isIn);
+    if (sheet.isEmpty())
+        return Error{ErrorCode::BadValue, piece.name, "nothing is masked; mask where the plate shall be"};
+    return withNew(before, p.has("name") ? p.text("name") : piece.name + " plate", detail::makeSkin(plateOver(sheet, p), false));
+}
+
+Result<Creature> solidify(const Creature &before, const Params &p, CommandContext &context)
+{
+    const auto taken = takePiece(before, p);
+    if (!taken)
+        return taken.error();
+    const std::shared_ptr<Piece> piece = *taken;
+    const mesh::PolyMesh sheet = toPolyMesh(piece->skin.shown);
+    if (solid::openBorders(sheet).empty())
+        return Error{ErrorCode::BadValue, piece->name, "is closed already; a plate comes from an open sheet or a mask"};
+    piece->skin = skinOn(plateOver(sheet, p), detail::Skin(piece->skin), context);
+    return put(before, piece);
+}
+
+Result<Creature> simplifyPiece(const Creature &before, const Params &p, CommandContext &context)
+{
+    const auto taken = takePiece(before, p);
+    if (!taken)
+        return taken.error();
+    const std::shared_ptr<Piece> piece = *taken;
+    std::vector<float> keep;
+    if (p.isOn("mask") && piece->skin.hasMask())
+        for (const std::uint8_t m : piece->skin.mask.flatten())
+            keep.push_back(float(m) / 255);
+    const auto light = solid::simplify(toPolyMesh(piece->skin.shown), p.integer("faces"), keep, context.progress);
+    if (!light)
+        return light.error();
+    const detail::Skin old = piece->skin;
+    const mesh::PolyMesh ordered = inSpatialOrder(*light);
+    detail::Carried carried = detail::carryOver(old, ordered, 2 * meanEdgeLength(old.shown), context.progress);
+    context.notes.push_back(fmt::format("{} triangles", fmt::group_digits(ordered.faces.size())));
+    for (const detail::CarryLoss &loss : carried.losses)
+        context.notes.push_back(loss.text());
+    piece->skin = std::move(carried.skin);
+    return put(before, piece);
+}
+
+Result<Creature> changeDensity(const Creature &before, const Params &p, CommandContext &context)
+{
+    const auto taken = takePiece(before, p);
+    if (!taken)
+        return taken.error();
+    const std::shared_ptr<Piece> piece = *taken;
+    const mesh::PolyMesh mesh = toPolyMesh(piece->skin.shown);
+    const std::string where = p.text("where");
+    std::vector<std::uint32_t> faces;
+    for (std::uint32_t f = 0; f < mesh.faces.size(); ++f) {
+        int masked = 0;
+        for (int k = 0; k < mesh.faces[f].size(); ++k)
+            masked += piece->skin.mask[mesh.faces[f].v[std::size_t(k)]] > 127;
+        if (where == "all" || (where == "masked" ? masked == mesh.faces[f].size() : masked == 0))
+            faces.push_back(f);
+    }
+    if (faces.empty())
+        return Error{ErrorCode::BadValue, piece->name, where == "masked" ? "nothing is masked" : "everything is masked"};
+    // Splitting ends where the faces asked for would pass what a skin may have.
+    double area = 0;
+    for (const std::uint32_t f : faces) {
+        const mesh::Face &q = mesh.faces[f];
+        for (int k = 0; k + 2 < q.size(); ++k)
+            area += double(length(cross(mesh.positions[q.v[std::size_t(k + 1)]] - mesh.positions[q.v[0]],
+                                        mesh.positions[q.v[std::size_t(k + 2)]] - mesh.positions[q.v[0]])))
+                    / 2;
+    }
+    const double edge = double(p.number("edge")), wanted = area / (edge * edge * 0.433);
+    if (wanted > 5e6)
+        return Error{ErrorCode::TooLarge, piece->name,
+                     fmt::format("would need {:.0f} million faces there; use a longer edge", wanted / 1e6)};
+    context.progress.say(0.1f, "even faces");
+    const auto even = solid::remesh(mesh, faces, p.number("edge"));
+    if (!even)
+        return even.error();
+    context.notes.push_back(fmt::format("{} faces", fmt::group_digits(even->faces.size())));
+    piece->skin = skinOn(*even, detail::Skin(piece->skin), context);
+    return put(before, piece);
+}
+
+Result<Creature> symmetrisePiece(const Creature &before, const Params &p, CommandContext &context)
+{
+    const auto taken = takePiece(before, p);
+    if (!taken)
+        return taken.error();
+    const std::shared_ptr<Piece> piece = *taken;
+    const std::string from = p.text("from");
+    const auto how = from == "left"      ? detail::Symmetry::FromLeft
+                     : from == "right"   ? detail::Symmetry::FromRight
+                     : from == "average" ? detail::Symmetry::Average
+                                         : detail::Symmetry::Layer;
+    Creature after = before;
+    const auto report = detail::symmetrise(piece->skin, how, how == detail::Symmetry::Layer ? after.nextId++ : 0);
+    context.notes.push_back(
+        fmt::format("the halves lay {:.2g} mm apart on average, {:.2g} mm at most", report.meanMm, report.largestMm));
+    if (!report.byTopology)
+        context.notes.push_back("its faces are not mirrored themselves; the halves match as closely as they can");
+    after.put(piece);
+    return after;
+}
+
+} // namespace
+
+std::vector<CommandSpec> rebuildCommands()
+{
+    ParamSpec faces = required(numberParam("faces", "", "triangles wanted, met within 1 %", 4, 20'000'000));
+    faces.kind = ParamKind::Integer;
+    const ParamSpec name = textParam("name", "of the new piece"),
+                    thickness = required(numberParam("thickness", "mm", "of the plate", 0.001, 1000)),
+                    side = choiceParam("side", "where the plate lies", {"raised", "sunk", "centred"}, "\"raised\""),
+                    rim = choiceParam("rim", "its border", {"square", "round"}, "\"square\"");
+    return {
+        {"pieces.combine",
+         "Combine pieces",
+         "Exact join, cut or common part of pieces with a sharp seam; the first one takes the result.",
+         {required(plainParam(ParamKind::References, "pieces", "", "two or more; cut: the others from the first")),
+          required(choiceParam("how", "what is kept", {"join", "cut", "common"})),
+          switchParam("keep", "leave the others beside it", "false")},
+         combinePieces},
+        {"piece.split",
+         "Split piece",
+         "Makes pieces of its islands, or of what is masked and what is not, closed on both sides.",
+         {pieceParam(), required(choiceParam("by", "what parts it", {"islands", "mask"})),
+          switchParam("close", "close both sides", "true"), name},
+         splitPiece},
+        {"piece.trim",
+         "Trim piece",
+         "Cuts along a line, curve or outline swept in a direction; the cut is closed. A line takes away what lies to its left.",
+         {pieceParam(), required(plainParam(ParamKind::Points, "line", "mm", "points of the line or outline")),
+          switchParam("closed", "the line is an outline", "false"),
+          required(plainParam(ParamKind::Point, "direction", "", "along which it is swept")),
+          numberParam("depth", "mm", "how deep from the nearest point of the piece; 0 all the way through", 0, 100000, "0"),
+          choiceParam("keep", "what stays: the rest, the part cut off, or both as two pieces", {"rest", "part", "both"},
+                      "\"rest\""),
+          name},
+         trimPiece},
+        {"piece.close",
+         "Close holes",
+         "Closes open borders: flat, or going on with the curvature around them.",
+         {pieceParam(), switchParam("smooth", "follow the curvature around", "true"),
+          plainParam(ParamKind::Point, "near", "mm", "only the hole nearest to this point")},
+         closeHoles},
+        {"piece.open", "Make a hole", "Takes away what is masked and leaves the border open.", {pieceParam()}, openAtMask},
+        {"piece.shell",
+         "Plate from mask",
+         "Makes a closed plate of even thickness over what is masked, as a piece of its own.",
+         {pieceParam(), thickness, side, rim, name},
+         makeShell},
+        {"piece.solidify",
+         "Give thickness",
+         "Makes a closed plate of an open sheet.",
+         {pieceParam(), thickness, side, rim},
+         solidify},
+        {"piece.simplify",
+         "Simplify",
+         "Fewer triangles of the same shape; layers and mask are carried over.",
+         {pieceParam(), faces, switchParam("mask", "keep more faces where it is masked", "true")},
+         simplifyPiece},
+        {"piece.density",
+         "Density",
+         "Even triangles of a given edge length where it is masked, where it is not, or everywhere; the rest stays.",
+         {pieceParam(), required(numberParam("edge", "mm", "length of their edges", 0.001, 1000)),
+          choiceParam("where", "which faces", {"masked", "free", "all"}, "\"masked\"")},
+         changeDensity},
+        {"piece.symmetrise",
+         "Resymmetrise",
+         "Makes both halves alike: from one of them, as their mean, or as the mean with the difference in a layer.",
+         {pieceParam(), required(choiceParam("from", "which half rules", {"left", "right", "average", "layer"}))},
+         symmetrisePiece},
+    };
+}
+
+} // namespace bonemoss::creature

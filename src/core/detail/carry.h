@@ -1,0 +1,36 @@
+#pragma once
+
+#include "detail/skin.h"
+
+#include <string>
+#include <vector>
+
+namespace bonemoss::detail {
+
+/// What a thing lost on its way to a new mesh: how far what is found there now lies from what was there before.
+struct CarryLoss {
+    std::string what; ///< "skin", a layer's name, "mask"
+    double mean = 0, largest = 0;
+    bool isShare = false; ///< of the whole range of a mask, else mm
+    std::string text() const;
+};
+
+struct Carried {
+    Skin skin;
+    std::vector<CarryLoss> losses; ///< the skin's own first, then layers from below, then the mask
+};
+
+/// Brings body, layers (each apart, with its strength and switch) and mask of a skin on to a new mesh that follows
+/// its shown surface, each vertex taking over what lies nearest to it there. The new skin shows the new mesh; without
+/// a layer it shows what the old one did without it. The losses are measured backwards: at some 50,000 old
+/// vertices, against the new surface.
+/// mesh  in the order its vertices shall have (as a knit gives them); reach (mm) as nearestFaces takes it, the
+///       distance within which most of it lies from the old surface
+/// O(vertices of both). Same bits on any number of threads.
+Carried carryOver(const Skin &old, const mesh::PolyMesh &mesh, float reach, const Progress &progress = {});
+
+/// Several skins as one surface of several shells. Layers of one name (and strength and switch) become one, others
+/// stay apart.
+Skin together(std::span<const Skin *const> skins);
+
+} // namespace bonemoss::detail

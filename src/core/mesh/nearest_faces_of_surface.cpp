@@ -1,0 +1,226 @@
+#include "mesh/nearest_faces.h"
+
+#include "base/parallel.h"
+#include "mesh/detail/triangle.h"
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+namespace bonemoss::mesh {
+
+namespace {
+
+constexpr std::size_t kRun = 64;  // points that share their candidates
+constexpr std::size_t kGroup = 8; // of them that share the nearer ones
+constexpr std::size_t kRunsPerTask = 16;
+constexpr float kCompact = 40; // times the reach: a box of points larger than this is looked at in parts
+
+/// A face with its corners; the fourth one of a triangle is its third again.
+struct Corner4 {
+    Face face;
+    std::array<Vec3f, 4> p;
+};
+
+/// The nearer of best and the nearest point of a face, its quad cut along the shorter diagonal as everywhere.
+void look(const Corner4 &c, Vec3f at, NearestFace &best)
+{
+    const bool isTurned = squaredLength(c.p[1] - c.p[3]) < squaredLength(c.p[0] - c.p[2]);
+    const std::size_t halves[2][3] = {{0, 1, 2}, {0, 2, 3}}, turned[2][3] = {{0, 1, 3}, {1, 2, 3}};
+    for (int half = 0; half < c.face.size() - 2; ++half) {
+        const auto &k = isTurned && c.face.size() == 4 ? turned[half] : halves[half];
+        const Vec3f u = c.p[k[0]], v = c.p[k[1]], w = c.p[k[2]];
+        const auto weights = detail::nearestWeights(at, u, v, w);
+        const float d = length(detail::blend(weights, u, v, w) - at);
+        if (d < best.distance)
+            best = {{c.face.v[k[0]], c.face.v[k[1]], c.face.v[k[2]]}, weights, d};
+    }
+}
+
+/// Faces near some points, each in a ball about its middle; coordinates in rows for vector registers.
+struct Candidates {
+    std::vector<float> x, y, z, radius, scratch;
+    std::vector<Corner4> faces;
+
+    void clear() { x.clear(), y.clear(), z.clear(), radius.clear(), faces.clear(); }
+    void add(const Corner4 &c)
+    {
+        const Vec3f m = (c.p[0] + c.p[1] + c.p[2] + c.p[3]) * 0.25f;
+        float widest = 0;
+        for (const Vec3f p : c.p)
+            widest = std::max(widest, squaredLength(p - m));
+        x.push_back(m.x), y.push_back(m.y), z.push_back(m.z);
+        radius.push_back(std::sqrt(widest) * 1.0001f);
+        faces.push_back(c);
+    }
+
+    /// Those whose balls reach into a box.
+    void takeNear(Candidates &all, const Box3f &box)
+    {
+        clear();
+        const std::size_t n = all.x.size();
+        all.scratch.resize(n);
+        const Vec3f m = box.centre(), half = box.size() * 0.5f;
+        for (std::size_t i = 0; i < n; ++i) // how far the middle is outside
+            all.scratch[i] = std::max(std::max(std::abs(all.x[i] - m.x) - half.x, std::abs(all.y[i] - m.y) - half.y),
+                                      std::abs(all.z[i] - m.z) - half.z)
+                             - all.radius[i];
+        for (std::size_t i = 0; i < n; ++i)
+            if (all.scratch[i] <= 0) {
+                x.push_back(all.x[i]), y.push_back(all.y[i]), z.push_back(all.z[i]), radius.push_back(all.radius[i]);
+                faces.push_back(all.faces[i]);
+            }
+    }
+
+    /// The nearest of all to p: first the one with the nearest middle, then those whose balls reach nearer still.
+    NearestFace nearest(Vec3f p)
+    {
+        NearestFace best;
+        best.distance = std::numeric_limits<float>::max();
+        const std::size_t n = x.size();
+        scratch.resize(n);
+        float least = std::numeric_limits<float>::max();
+        for (std::size_t i = 0; i < n; ++i) {
+            const float dx = x[i] - p.x, dy = y[i] - p.y, dz = z[i] - p.z;
+            scratch[i] = dx * dx + dy * dy + dz * dz;
+            least = scratch[i] < least ? scratch[i] : least;
+        }
+        if (n == 0)
+            return best;
+        look(faces[std::size_t(std::find(scratch.begin(), scratch.end(), least) - scratch.begin())], p, best);
+        for (std::size_t i = 0; i < n; ++i) {
+            const float far = best.distance + radius[i];
+            if (scratch[i] < far * far)
+                look(faces[i], p, best);
+        }
+        return best;
+    }
+};
+
+bool overlap(const Box3f &a, const Box3f &b)
+{
+    return a.lo.x <= b.hi.x && b.lo.x <= a.hi.x && a.lo.y <= b.hi.y && b.lo.y <= a.hi.y && a.lo.z <= b.hi.z && b.lo.z <= a.hi.z;
+}
+
+/// Calls use(face with corners) for each face of a cluster.
+template <typename Use> void eachFace(const Surface &s, std::size_t b, std::size_t cluster, const Use &use)
+{
+    const BlockFaces &block = s.topology->block(b);
+    const Vec3f *own = s.positions.data(b);
+    const std::size_t step = BlockBounds::kClusterFaces;
+    const std::size_t end = std::min<std::size_t>(block.drawnFaces, (cluster + 1) * step);
+    for (std::size_t i = cluster * step; i < end; ++i) {
+        const LocalFace &f = block.faces[i];
+        Corner4 c;
+        for (std::size_t k = 0; k < std::size_t(f.size()); ++k) {
+            c.face.v[k] = s.topology->vertexOf(b, f.v[k]);
+            c.p[k] = f.v[k] < block.own ? own[f.v[k]] : s.positions[c.face.v[k]];
+        }
+        if (f.size() == 3)
+            c.p[3] = c.p[2];
+        use(c);
+    }
+}
+
+void gather(const Surface &s, const Box3f &near, Candidates &out)
+{
+    out.clear();
+    for (std::size_t b = 0; b < s.bounds.size(); ++b) {
+        if (!overlap(s.bounds[b]->box, near))
+            continue;
+        const auto &clusters = s.bounds[b]->clusters;
+        for (std::size_t c = 0; c < clusters.size(); ++c)
+            if (overlap(clusters[c], near))
+                eachFace(s, b, c, [&](const Corner4 &face) {
+                    const Box3f box{min(min(face.p[0], face.p[1]), min(face.p[2], face.p[3])),
+                                    max(max(face.p[0], face.p[1]), max(face.p[2], face.p[3]))};
+                    if (overlap(box, near))
+                        out.add(face);
+                });
+    }
+}
+
+/// Without candidates: every cluster nearer than the best so far, blocks nearest first.
+NearestFace lookAlone(const Surface &s, Vec3f p)
+{
+    std::vector<std::pair<float, std::uint32_t>> order;
+    for (std::size_t b = 0; b < s.bounds.size(); ++b)
+        order.push_back({squaredDistance(s.bounds[b]->box, p), std::uint32_t(b)});
+    std::sort(order.begin(), order.end());
+    NearestFace best;
+    best.distance = std::numeric_limits<float>::max();
+    for (const auto &[d, b] : order) {
+        if (d >= best.distance * best.distance)
+            break;
+        const auto &clusters = s.bounds[b]->clusters;
+        for (std::size_t c = 0; c < clusters.size(); ++c)
+            if (squaredDistance(clusters[c], p) < best.distance * best.distance)
+                eachFace(s, b, c, [&](const Corner4 &face) { look(face, p, best); });
+    }
+    return best;
+}
+
+/// One task: a run of points that shares candidates, in parts where it jumps through space.
+class Finder
+{
+public:
+    Finder(const Surface &s, std::span<const Vec3f> points, float reach, std::vector<NearestFace> &out)
+        : m_surface(s), m_points(points), m_reach(reach), m_out(out)
+    {}
+    void find(std::size_t first, std::size_t end)
+    {
+        for (; first < end; first += kRun) {
+            const std::size_t last = std::min(first + kRun, end);
+            const Box3f near = boxOf(first, last);
+            const bool isCompact = near.diagonal() < kCompact * m_reach;
+            if (isCompact)
+                gather(m_surface, near, m_all);
+            for (std::size_t group = first; group < last; group += kGroup)
+                findGroup(group, std::min(group + kGroup, last), isCompact);
+        }
+    }
+
+private:
+    Box3f boxOf(std::size_t from, std::size_t to) const
+    {
+        Box3f box;
+        for (std::size_t i = from; i < to; ++i)
+            box.add(m_points[i]);
+        box.grow(m_reach);
+        return box;
+    }
+    void findGroup(std::size_t first, std::size_t last, bool isGathered)
+    {
+        const Box3f near = boxOf(first, last);
+        const bool isCompact = near.diagonal() < kCompact * m_reach;
+        if (isGathered)
+            m_near.takeNear(m_all, near);
+        else if (isCompact)
+            gather(m_surface, near, m_near);
+        for (std::size_t i = first; i < last; ++i) {
+            if (!isCompact)
+                gather(m_surface, boxOf(i, i + 1), m_near);
+            m_out[i] = m_near.nearest(m_points[i]);
+            if (m_out[i].distance > m_reach)
+                m_out[i] = lookAlone(m_surface, m_points[i]);
+        }
+    }
+
+    const Surface &m_surface;
+    std::span<const Vec3f> m_points;
+    float m_reach;
+    std::vector<NearestFace> &m_out;
+    Candidates m_all, m_near; // scratch
+};
+
+} // namespace
+
+std::vector<NearestFace> nearestFaces(const Surface &s, std::span<const Vec3f> points, float reach)
+{
+    std::vector<NearestFace> out(points.size());
+    forEachBlock(points.size(), kRun * kRunsPerTask,
+                 [&](BlockRange task) { Finder(s, points, reach, out).find(task.begin, task.end); });
+    return out;
+}
+
+} // namespace bonemoss::mesh

@@ -1,0 +1,67 @@
+#include "solid/combine.h"
+
+#include "solid/detail/cgal_mesh.h"
+#include "solid/holes.h"
+
+#include <CGAL/Polygon_mesh_processing/corefinement.h>
+#include <CGAL/Polygon_mesh_processing/orientation.h>
+#include <CGAL/Polygon_mesh_processing/self_intersections.h>
+
+#include <fmt/format.h>
+
+namespace bonemoss::solid {
+
+namespace pmp = CGAL::Polygon_mesh_processing;
+
+namespace {
+
+/// Closed, facing outwards.
+Result<detail::SurfaceMesh> solidOf(const mesh::PolyMesh &given, const char *which, Combined &out)
+{
+    detail::SurfaceMesh m = detail::toCgal(given);
+    if (!CGAL::is_closed(m)) {
+        const Closed closed = closeHoles(detail::fromCgal(m), false);
+        if (closed.left > 0)
+            return Error{ErrorCode::BadValue, which, "is open, and its border cannot be closed; re-knit it first"};
+        out.notes.push_back(fmt::format("the {} was open: {} holes were closed first", which, closed.holes));
+        m = detail::toCgal(closed.mesh);
+    }
+    if (!CGAL::is_closed(m) || !pmp::is_outward_oriented(m))
+        pmp::orient_to_bound_a_volume(m);
+    if (!pmp::does_bound_a_volume(m))
+        return Error{ErrorCode::BadValue, which, "bounds no volume (its shells cross or lie in each other); re-knit it first"};
+    return m;
+}
+
+} // namespace
+
+Result<Combined> combine(const mesh::PolyMesh &first, const mesh::PolyMesh &second, Combine how)
+{
+    Combined out;
+    auto a = solidOf(first, "first piece", out);
+    if (!a)
+        return a.error();
+    auto b = solidOf(second, "second piece", out);
+    if (!b)
+        return b.error();
+    detail::SurfaceMesh result;
+    bool isDone = false;
+    try {
+        const auto strict = CGAL::parameters::throw_on_self_intersection(true);
+        isDone = how == Combine::Join  ? pmp::corefine_and_compute_union(*a, *b, result, strict)
+                 : how == Combine::Cut ? pmp::corefine_and_compute_difference(*a, *b, result, strict)
+                                       : pmp::corefine_and_compute_intersection(*a, *b, result, strict);
+    } catch (const pmp::Corefinement::Self_intersection_exception &) {
+        return Error{ErrorCode::BadValue, "pieces",
+                     "one of them crosses itself where they meet; re-knit it first, or join softly"};
+    }
+    if (!isDone)
+        return Error{ErrorCode::BadValue, "pieces", "they touch so that the result would not be a solid; move one a little"};
+    if (result.number_of_faces() == 0)
+        return Error{ErrorCode::Empty, "pieces",
+                     how == Combine::Common ? "they have nothing in common" : "nothing would be left"};
+    out.mesh = detail::withQuads(detail::withQuads(detail::fromCgal(result), first), second);
+    return out;
+}
+
+} // namespace bonemoss::solid

@@ -1,0 +1,23 @@
+#pragma once
+
+#include "base/result.h"
+#include "mesh/poly_mesh.h"
+
+#include <string>
+#include <vector>
+
+namespace bonemoss::solid {
+
+enum class Combine { Join, Cut, Common };
+
+struct Combined {
+    mesh::PolyMesh mesh;            ///< quads away from the seams, triangles at them
+    std::vector<std::string> notes; ///< what had to be closed first
+};
+
+/// Exact union, difference (first minus second) or intersection of two solids, with a sharp seam. Open meshes are
+/// closed first, and said. BadValue where one crosses itself at the seam or bounds no volume; Empty when nothing is left.
+/// O((n + k) log n) for k crossing faces. S. Loriot et al., "Polygon Mesh Processing", CGAL 5.5 manual: corefinement.
+Result<Combined> combine(const mesh::PolyMesh &first, const mesh::PolyMesh &second, Combine how);
+
+} // namespace bonemoss::solid

@@ -1,0 +1,198 @@
+#include "base/parallel.h"
+#include "base/random.h"
+#include "detail/carry.h"
+#include "field/knit.h"
+#include "support/shapes.h"
+
+#include <QtTest>
+
+#include <cmath>
+
+using namespace bonemoss;
+using mesh::BlockArray;
+
+namespace {
+
+constexpr float kRadius = 100;
+constexpr std::size_t kLayers = 12;
+
+/// Layer k of a ball lifts it along its radius by a wave over directions, so that what the ball looks like with any
+/// of them off is known in closed form.
+struct Wave {
+    Vec3f across; // waves per radian, times 2 pi
+    float height; // mm
+    float at(Vec3f direction) const { return height * std::sin(dot(across, direction)); }
+};
+
+std::array<Wave, kLayers> waves()
+{
+    std::array<Wave, kLayers> out;
+    for (std::size_t k = 0; k < kLayers; ++k) {
+        const Vec3f way = normalized(Vec3f{std::sin(float(k)), std::cos(2.3f * float(k)), std::sin(1.7f * float(k) + 1)});
+        out[k] = {way * (6 + 5 * float(k)), 0.6f - 0.03f * float(k)};
+    }
+    return out;
+}
+
+/// Strengths, one of them above 1, one below 0.
+float strengthOf(std::size_t k)
+{
+    return k == 3 ? 1.5f : k == 5 ? -0.5f : 1;
+}
+
+/// Radius of the ball in a direction without layer `off`.
+float radiusAt(Vec3f direction, std::size_t off = kLayers)
+{
+    static const auto all = waves();
+    float r = kRadius;
+    for (std::size_t k = 0; k < kLayers; ++k)
+        if (k != off)
+            r += strengthOf(k) * all[k].at(direction);
+    return r;
+}
+
+std::vector<std::uint32_t> allBlocks(const detail::Skin &s)
+{
+    std::vector<std::uint32_t> out(s.body.blockCount());
+    for (std::uint32_t b = 0; b < out.size(); ++b)
+        out[b] = b;
+    return out;
+}
+
+detail::Skin layeredBall(float spacing)
+{
+    const auto knitted = field::knitMesh(test::sphere(kRadius, 400, 800), {spacing, 0});
+    detail::Skin s = detail::makeSkin(knitted->mesh, true);
+    const auto all = waves();
+    for (std::size_t k = 0; k < kLayers; ++k) {
+        detail::Layer l;
+        l.id = std::uint32_t(k + 1), l.name = std::string("wave ") + std::to_string(k), l.strength = strengthOf(k);
+        l.offsets = BlockArray<Vec3f>(s.body.size());
+        for (std::size_t b = 0; b < s.body.blockCount(); ++b) {
+            Vec3f *o = l.offsets.edit(b);
+            for (std::size_t i = 0; i < s.body.countIn(b); ++i) {
+                const Vec3f d = normalized(s.body.data(b)[i]);
+                o[i] = d * all[k].at(d);
+            }
+        }
+        s.layers.push_back(std::move(l));
+    }
+    for (std::size_t b = 0; b < s.mask.blockCount(); ++b) {
+        std::uint8_t *m = s.mask.edit(b);
+        for (std::size_t i = 0; i < s.mask.countIn(b); ++i)
+            m[i] = std::uint8_t(std::clamp(128 + 4 * s.body.data(b)[i].y, 0.0f, 255.0f));
+    }
+    detail::mixBlocks(s, allBlocks(s));
+    return s;
+}
+
+/// Mean distance of shown vertices from the closed form, along the radius.
+double meanOff(const detail::Skin &s, std::size_t off = kLayers)
+{
+    constexpr std::size_t kStep = 31; // enough of them
+    const std::size_t n = s.shown.positions.size() / kStep;
+    const double sum = sumBlocks<double>(n, 4096, [&](BlockRange r) {
+        double part = 0;
+        for (std::size_t i = r.begin; i < r.end; ++i) {
+            const Vec3f p = s.shown.positions[i * kStep];
+            part += std::abs(double(length(p) - radiusAt(normalized(p), off)));
+        }
+        return part;
+    });
+    return sum / double(n);
+}
+
+} // namespace
+
+class TestCarry : public QObject
+{
+    Q_OBJECT
+private slots:
+    // Oracle: the closed form of the layered ball; the bound of a quarter of a spacing is the product's own.
+    void twelveLayersSurviveAKnit_data()
+    {
+        QTest::addColumn<float>("factor");
+        QTest::newRow("same spacing") << 1.0f;
+        QTest::newRow("half the spacing") << 0.5f;
+    }
+    void twelveLayersSurviveAKnit()
+    {
+        QFETCH(float, factor);
+        const float spacing = 0.355f; // a million faces
+        const detail::Skin old = layeredBall(spacing);
+        QVERIFY(old.shown.topology->faceCount() > 950'000);
+        QVERIFY(meanOff(old) < 0.05 * double(spacing)); // what there was
+        const auto knitted = field::knitMesh(toPolyMesh(old.shown), {spacing * factor, 0});
+        QVERIFY(bool(knitted));
+        detail::Carried carried = detail::carryOver(old, knitted->mesh, spacing);
+        detail::Skin &now = carried.skin;
+        QCOMPARE(now.layers.size(), kLayers);
+        QVERIFY2(meanOff(now) < 0.25 * double(spacing), qPrintable(QString::number(meanOff(now))));
+        for (const std::size_t k : {0u, 3u, 5u, 11u}) {
+            QCOMPARE(now.layers[k].strength, strengthOf(k));
+            now.layers[k].isOn = false;
+            detail::mixBlocks(now, allBlocks(now));
+            const double off = meanOff(now, k);
+            QVERIFY2(off < 0.25 * double(spacing), qPrintable(QStringLiteral("without %1: %2").arg(k).arg(off)));
+            QVERIFY(meanOff(now) > 0.08); // it was switched off indeed
+            now.layers[k].isOn = true;
+        }
+        for (std::size_t i = 0; i < now.mask.size(); i += 97) { // the mask was a ramp over height
+            const float y = normalized(now.shown.positions[i]).y * kRadius;
+            QVERIFY(std::abs(float(now.mask[i]) - std::clamp(128 + 4 * y, 0.0f, 255.0f)) < 4);
+        }
+        QCOMPARE(carried.losses.size(), kLayers + 2); // skin, layers, mask
+        for (const detail::CarryLoss &loss : carried.losses)
+            QVERIFY2(loss.mean < 0.1 * double(spacing) && loss.mean <= loss.largest, loss.text().c_str());
+    }
+    // Unlike what a knit gives: far off, jumping through space, and with nothing near.
+    void sameOnAnyNumberOfThreads()
+    {
+        const detail::Skin old = layeredBall(3);
+        const auto knitted = field::knitMesh(toPolyMesh(old.shown), {2, 0});
+        const detail::Carried many = detail::carryOver(old, knitted->mesh, 3);
+        const ThreadLimit one(1);
+        const detail::Carried single = detail::carryOver(old, knitted->mesh, 3);
+        for (std::size_t k = 0; k < kLayers; ++k)
+            QVERIFY(many.skin.layers[k].offsets.flatten() == single.skin.layers[k].offsets.flatten());
+        QVERIFY(many.skin.body.flatten() == single.skin.body.flatten());
+        QVERIFY(many.skin.mask.flatten() == single.skin.mask.flatten());
+    }
+    void lossIsSeenWhereANarrowLayerIsKnittedTooCoarse()
+    {
+        const detail::Skin old = layeredBall(1);
+        const auto knitted = field::knitMesh(toPolyMesh(old.shown), {12, 0}); // shortest wave: 10 mm
+        const detail::Carried carried = detail::carryOver(old, knitted->mesh, 12);
+        QVERIFY(carried.losses[0].mean > 0.2);                          // the skin
+        QVERIFY(carried.losses[kLayers].mean > 0.05);                   // the finest layer
+        QVERIFY(carried.losses[1].mean < carried.losses[kLayers].mean); // the widest fares better
+    }
+    void layersOfOneNameBecomeOne()
+    {
+        detail::Skin a = detail::makeSkin(test::sphere(5, 20, 30), false),
+                     b = detail::makeSkin(test::sphere(5, 20, 30, {20, 0, 0}), false);
+        const auto give = [](detail::Skin &s, std::uint32_t id, const char *name, float strength, Vec3f by) {
+            detail::Layer l;
+            l.id = id, l.name = name, l.strength = strength;
+            l.offsets = BlockArray<Vec3f>(std::vector<Vec3f>(s.body.size(), by));
+            s.layers.push_back(l);
+            detail::mixBlocks(s, allBlocks(s));
+        };
+        give(a, 1, "folds", 1, {1, 0, 0});
+        give(b, 2, "folds", 1, {2, 0, 0});
+        give(b, 3, "pores", 0.5f, {0, 1, 0});
+        const detail::Skin *both[] = {&a, &b};
+        const detail::Skin all = detail::together(both);
+        QCOMPARE(all.layers.size(), std::size_t(2));
+        const std::size_t n = a.body.size();
+        QVERIFY(all.layers[0].offsets[n - 1] == (Vec3f{1, 0, 0}) && all.layers[0].offsets[n] == (Vec3f{2, 0, 0}));
+        QVERIFY(all.layers[1].offsets[0] == Vec3f{} && all.layers[1].offsets[n] == (Vec3f{0, 1, 0}));
+        for (std::size_t i = 0; i < n; ++i) {
+            QCOMPARE(all.shown.positions[i], a.shown.positions[i]);
+            QCOMPARE(all.shown.positions[n + i], b.shown.positions[i]);
+        }
+    }
+};
+
+QTEST_APPLESS_MAIN(TestCarry)
+#include "tst_carry.moc"
