@@ -3,6 +3,8 @@
 #include "creature/creature.h"
 #include "field/knit.h"
 
+#include <nlohmann/json_fwd.hpp>
+
 #include <filesystem>
 #include <string>
 #include <vector>
@@ -31,5 +33,9 @@ int girth(const std::filesystem::path &file, const std::vector<float> &numbers, 
 /// Writes a form of a creature with all that hangs from it as a part file.
 int savePart(const std::filesystem::path &file, const std::string &form, const std::filesystem::path &out,
              const std::string &title, const std::string &outward, float fits);
+
+/// Reads pieces, runs one command of the recipe format on them (which one is filled in) and writes the result.
+int rework(const std::vector<std::filesystem::path> &inputs, const std::filesystem::path &out, nlohmann::json command,
+           bool asJson);
 
 } // namespace bonemoss::cli

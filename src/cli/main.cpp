@@ -4,6 +4,7 @@
 
 #include <CLI/CLI.hpp>
 #include <fmt/format.h>
+#include <nlohmann/json.hpp>
 
 using namespace bonemoss;
 
@@ -83,6 +84,50 @@ int main(int argc, char **argv)
     stand->add_option("FILE", in, "a .bonemoss file")->required();
     stand->add_flag("--json", json, "as JSON");
     stand->callback([&] { result = cli::stand(in, json); });
+
+    // Verbs that give meshes new faces.
+    std::string how = "join", side = "raised", rim = "square";
+    std::size_t count = 0;
+    float thickness = 0;
+    bool smooth = false;
+    const auto verb = [&](const char *name, const char *text, bool many) {
+        auto *v = app.add_subcommand(name, text);
+        if (many)
+            v->add_option("IN", inputs, "creatures or mesh files (mm)")->required();
+        else
+            v->add_option("IN", in, "creature or mesh file (mm)")->required();
+        v->add_option("--out", out, "mesh file or .bonemoss")->required();
+        v->add_flag("--json", json, "measures of the result as JSON");
+        return v;
+    };
+    using Command = nlohmann::json;
+    auto *boolean = verb("boolean", "Exact join, cut or common part of solids", true);
+    boolean->add_option("--how", how, "join, cut, common")
+        ->check(CLI::IsMember({"join", "cut", "common"}))
+        ->capture_default_str();
+    boolean->callback([&] {
+        result = cli::rework(inputs, out, Command{{"do", "pieces.combine"}, {"how", how}, {"pieces", Command::array()}}, json);
+    });
+    auto *split = verb("split", "Islands as pieces of their own", false);
+    split->callback([&] { result = cli::rework({in}, out, Command{{"do", "piece.split"}, {"by", "islands"}}, json); });
+    auto *shell = verb("shell", "A closed plate of an open sheet", false);
+    shell->add_option("--thickness", thickness, "mm")->required()->check(CLI::PositiveNumber);
+    shell->add_option("--side", side, "raised, sunk, centred")->check(CLI::IsMember({"raised", "sunk", "centred"}));
+    shell->add_option("--rim", rim, "square, round")->check(CLI::IsMember({"square", "round"}));
+    shell->callback([&] {
+        result = cli::rework({in}, out, Command{{"do", "piece.solidify"}, {"thickness", thickness}, {"side", side}, {"rim", rim}},
+                             json);
+    });
+    auto *simplify = verb("simplify", "Fewer triangles of the same shape", false);
+    simplify->add_option("--faces", count, "triangles wanted, met within 1 %")->required()->check(CLI::PositiveNumber);
+    simplify->callback([&] { result = cli::rework({in}, out, Command{{"do", "piece.simplify"}, {"faces", count}}, json); });
+    auto *repair = verb("repair", "Reads with repairs told, and closes holes", false);
+    repair->add_flag("--smooth", smooth, "holes go on with the curvature around them");
+    repair->callback([&] { result = cli::rework({in}, out, Command{{"do", "piece.repair"}, {"smooth", smooth}}, json); });
+    std::filesystem::path onto;
+    auto *project = verb("project", "Lays new faces on the shape of another mesh", false);
+    project->add_option("ONTO", onto, "whose shape it takes")->required();
+    project->callback([&] { result = cli::rework({in, onto}, out, Command{{"do", "piece.project"}}, json); });
 
     auto *schema = app.add_subcommand("schema", "JSON Schema of every command of the recipe format");
     schema->callback([&] { result = cli::schema(); });

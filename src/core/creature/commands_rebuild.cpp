@@ -3,10 +3,12 @@
 #include "creature/params.h"
 #include "detail/carry.h"
 #include "detail/symmetry.h"
+#include "mesh/nearest_faces.h"
 #include "mesh/parts.h"
 #include "solid/combine.h"
 #include "solid/density.h"
 #include "solid/holes.h"
+#include "solid/mend.h"
 #include "solid/shape_tools.h"
 
 #include <algorithm>
@@ -117,7 +119,7 @@ mesh::PolyMesh closedIf(bool isWanted, mesh::PolyMesh mesh, const std::string &n
 {
     if (!isWanted)
         return mesh;
-    solid::Closed closed = solid::closeHoles(mesh, false);
+    solid::Closed closed = solid::closeHoles(mesh, solid::Fill::Flat);
     if (closed.left > 0)
         context.notes.push_back(fmt::format("{}: {} borders touch themselves and stay open", name, closed.left));
     return std::move(closed.mesh);
@@ -230,7 +232,7 @@ Result<Creature> closeHoles(const Creature &before, const Params &p, CommandCont
     }
     if (borders.empty())
         return Error{ErrorCode::Empty, piece->name, "has no holes"};
-    const solid::Closed closed = solid::closeHoles(mesh, p.isOn("smooth"), only);
+    const solid::Closed closed = solid::closeHoles(mesh, p.isOn("smooth") ? solid::Fill::Smooth : solid::Fill::Flat, only);
     if (closed.holes == 0)
         return Error{ErrorCode::BadValue, piece->name, "its borders touch themselves and cannot be closed; re-knit it"};
     context.notes.push_back(
@@ -356,6 +358,52 @@ Result<Creature> changeDensity(const Creature &before, const Params &p, CommandC
     return put(before, piece);
 }
 
+/// Everything that keeps a piece from being a solid, as far as it can be mended without making it anew.
+Result<Creature> repairPiece(const Creature &before, const Params &p, CommandContext &context)
+{
+    const auto taken = takePiece(before, p);
+    if (!taken)
+        return taken.error();
+    const std::shared_ptr<Piece> piece = *taken;
+    solid::Mended mended = solid::mend(toPolyMesh(piece->skin.shown), p.isOn("smooth"));
+    for (const std::string &note : mended.notes)
+        context.notes.push_back(note);
+    if (!mended.isChanged) {
+        context.notes.push_back("nothing had to be mended");
+        return before;
+    }
+    piece->skin = skinOn(mended.mesh, detail::Skin(piece->skin), context);
+    return put(before, piece);
+}
+
+/// The faces of one piece on the shape of another, with what lies on it.
+Result<Creature> projectPiece(const Creature &before, const Params &p, CommandContext &context)
+{
+    const auto taken = takePiece(before, p);
+    if (!taken)
+        return taken.error();
+    const auto onto = findPiece(before, p, "onto");
+    if (!onto)
+        return onto.error();
+    const std::shared_ptr<Piece> piece = *taken;
+    if (*onto == piece->id)
+        return Error{ErrorCode::BadValue, "onto", "must be another piece"};
+    const detail::Skin &fine = before.piece(*onto)->skin;
+    mesh::PolyMesh mesh = toPolyMesh(piece->skin.shown);
+    const auto nearest = nearestFaces(fine.shown, mesh.positions, p.number("reach"));
+    double sum = 0, largest = 0;
+    for (std::size_t v = 0; v < mesh.positions.size(); ++v) {
+        const auto &[corners, w, distance] = nearest[v];
+        mesh.positions[v] = fine.shown.positions[corners[0]] * w[0] + fine.shown.positions[corners[1]] * w[1]
+                            + fine.shown.positions[corners[2]] * w[2];
+        sum += double(distance), largest = std::max(largest, double(distance));
+    }
+    context.notes.push_back(fmt::format("points went {:.2g} mm on average, {:.2g} mm at most",
+                                        sum / double(std::max<std::size_t>(1, mesh.positions.size())), largest));
+    piece->skin = skinOn(mesh, fine, context);
+    return put(before, piece);
+}
+
 Result<Creature> symmetrisePiece(const Creature &before, const Params &p, CommandContext &context)
 {
     const auto taken = takePiece(before, p);
@@ -440,6 +488,17 @@ std::vector<CommandSpec> rebuildCommands()
          {pieceParam(), required(numberParam("edge", "mm", "length of their edges", 0.001, 1000)),
           choiceParam("where", "which faces", {"masked", "free", "all"}, "\"masked\"")},
          changeDensity},
+        {"piece.repair",
+         "Repair",
+         "Mends doubled faces, edges of more than two faces, inside-out shells and holes, each told; nothing is reduced.",
+         {pieceParam(), switchParam("smooth", "holes go on with the curvature around", "true")},
+         repairPiece},
+        {"piece.project",
+         "Project",
+         "Lays the faces of a piece on the shape of another, whose layers and mask it takes over.",
+         {pieceParam(), required(plainParam(ParamKind::Reference, "onto", "", "whose shape it takes")),
+          numberParam("reach", "mm", "how far most points have to go (a hint for speed)", 0.001, 1000, "2")},
+         projectPiece},
         {"piece.symmetrise",
          "Resymmetrise",
          "Makes both halves alike: from one of them, as their mean, or as the mean with the difference in a layer.",

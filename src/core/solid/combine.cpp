@@ -20,7 +20,7 @@ Result<detail::SurfaceMesh> solidOf(const mesh::PolyMesh &given, const char *whi
 {
     detail::SurfaceMesh m = detail::toCgal(given);
     if (!CGAL::is_closed(m)) {
-        const Closed closed = closeHoles(detail::fromCgal(m), false);
+        const Closed closed = closeHoles(detail::fromCgal(m), Fill::Flat);
         if (closed.left > 0)
             return Error{ErrorCode::BadValue, which, "is open, and its border cannot be closed; re-knit it first"};
         out.notes.push_back(fmt::format("the {} was open: {} holes were closed first", which, closed.holes));

@@ -71,7 +71,7 @@ void markInside(Flat &flat)
 
 /// Points on a lattice of equal triangles inside the patch, so that its faces are about as large as the border's edges;
 /// then a few rounds of heights as the mean of neighbours lift them on to a membrane over the border.
-Patch flatPatch(std::span<const Vec3f> border)
+Patch flatPatch(std::span<const Vec3f> border, bool isCoarse)
 {
     const Plane plane(border);
     const auto to2 = [&](Vec3f p) {
@@ -103,7 +103,7 @@ Patch flatPatch(std::span<const Vec3f> border)
     const double rise = edge * 0.866;
     std::vector<Kernel::Point_2> inner;
     const double most = 4e6;
-    if ((box.xmax() - box.xmin()) / edge * (box.ymax() - box.ymin()) / rise < most) {
+    if (!isCoarse && (box.xmax() - box.xmin()) / edge * (box.ymax() - box.ymin()) / rise < most) {
         bool odd = false;
         Flat::Face_handle hint;
         for (double y = box.ymin() + rise; y < box.ymax(); y += rise, odd = !odd)
@@ -119,16 +119,21 @@ Patch flatPatch(std::span<const Vec3f> border)
                 }
             }
     }
+    Flat::Face_handle beside;
     for (const auto &p : inner) {
         bool isNearBorder = false; // a point on a border's edge would split it
-        const auto f = flat.locate(p);
+        const auto f = flat.locate(p, beside);
         for (int k = 0; k < 3; ++k)
             if (flat.is_constrained({f, k})) {
                 const Kernel::Segment_2 side(f->vertex(f->cw(k))->point(), f->vertex(f->ccw(k))->point());
                 isNearBorder = isNearBorder || CGAL::squared_distance(side, p) < 0.12 * edge * edge;
             }
-        if (!isNearBorder)
-            flat.insert(p, f)->info() = kNone;
+        beside = f;
+        if (isNearBorder)
+            continue;
+        const auto v = flat.insert(p, f);
+        v->info() = kNone;
+        beside = v->face();
     }
     markInside(flat);
     Patch out;
@@ -152,7 +157,7 @@ Patch flatPatch(std::span<const Vec3f> border)
             around[a].push_back(b), around[b].push_back(a);
         }
     }
-    for (int pass = 0; pass < 400; ++pass) { // Gauss-Seidel with overrelaxation (Young 1954)
+    for (int pass = 0; pass < 200; ++pass) { // Gauss-Seidel with overrelaxation (Young 1954)
         double moved = 0;
         for (std::size_t i = border.size(); i < height.size(); ++i) {
             double mean = 0;
@@ -247,7 +252,7 @@ std::vector<std::vector<std::uint32_t>> openBorders(const mesh::PolyMesh &mesh)
     return out;
 }
 
-Closed closeHoles(const mesh::PolyMesh &mesh, bool isSmooth, std::span<const std::size_t> only)
+Closed closeHoles(const mesh::PolyMesh &mesh, Fill how, std::span<const std::size_t> only)
 {
     Closed out{mesh, 0, 0};
     const auto borders = openBorders(mesh);
@@ -265,7 +270,7 @@ Closed closeHoles(const mesh::PolyMesh &mesh, bool isSmooth, std::span<const std
         std::vector<Vec3f> at;
         for (const std::uint32_t v : border)
             at.push_back(mesh.positions[v]);
-        Patch patch = flatPatch(at);
+        Patch patch = flatPatch(at, how == Fill::Coarse);
         if (patch.isEmpty())
             patch = foldedPatch(at);
         if (patch.isEmpty()) {
@@ -280,7 +285,7 @@ Closed closeHoles(const mesh::PolyMesh &mesh, bool isSmooth, std::span<const std
                 face.v[c] = f[c] < border.size() ? border[f[c]] : std::uint32_t(firstInner + f[c] - border.size());
             out.mesh.faces.push_back(face);
         }
-        if (isSmooth)
+        if (how == Fill::Smooth)
             fairPatch(out.mesh, firstFace);
         ++out.holes;
     }

@@ -18,12 +18,17 @@ struct Closed {
     std::size_t holes = 0, left = 0; ///< closed; left open because the border touches itself
 };
 
-/// Closes holes with triangles about as large as the border's edges: flat across it, or (smooth) going on with the
-/// curvature around it.
+enum class Fill {
+    Coarse, ///< a membrane of as few triangles as there can be
+    Flat,   ///< the same with triangles about as large as the border's edges
+    Smooth  ///< those, going on with the curvature around the hole
+};
+
+/// Closes holes with triangles.
 /// only  borders to close, as numbers into openBorders; empty for all
 /// Sources: constrained and refined Delaunay triangulation in the border's mean plane (L. P. Chew 1993; J. Ruppert
 /// 1995); where the border hides behind itself there, the triangulation of P. Liepa, "Filling holes in meshes", 2003;
 /// fairing by M. Botsch & L. Kobbelt 2004; all through CGAL.
-Closed closeHoles(const mesh::PolyMesh &mesh, bool isSmooth, std::span<const std::size_t> only = {});
+Closed closeHoles(const mesh::PolyMesh &mesh, Fill how, std::span<const std::size_t> only = {});
 
 } // namespace bonemoss::solid

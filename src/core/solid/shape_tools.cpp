@@ -108,7 +108,7 @@ Result<mesh::PolyMesh> sweep(const Sweep &s, const Box3f &around)
             const std::uint32_t j = (i + 1) % n;
             out.faces.push_back({{r * n + i, r * n + j, (r + 1) * n + j, (r + 1) * n + i}});
         }
-    Closed closed = closeHoles(out, false);
+    Closed closed = closeHoles(out, s.isClosed && s.depth > 0 ? Fill::Flat : Fill::Coarse);
     if (closed.left > 0)
         return bad("does not enclose anything");
     return std::move(closed.mesh);

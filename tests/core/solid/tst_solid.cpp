@@ -129,7 +129,8 @@ private slots:
         QCOMPARE(borders.size(), std::size_t(1));
         const double h = r - double(open.positions[borders[0][0]].y), cap = kPi * h * h * (3 * r - h) / 3;
         const double ball = measure(test::sphere(10, 60, 90)).volumeMm3;
-        const solid::Closed flat = solid::closeHoles(open, false), round = solid::closeHoles(open, true);
+        const solid::Closed flat = solid::closeHoles(open, solid::Fill::Flat),
+                            round = solid::closeHoles(open, solid::Fill::Smooth);
         QCOMPARE(flat.holes, std::size_t(1));
         QVERIFY(measure(flat.mesh).closed && measure(round.mesh).closed);
         QVERIFY(isNear(measure(flat.mesh).volumeMm3, ball - cap, 2e-3));
@@ -149,7 +150,7 @@ private slots:
         const PolyMesh tube = without(test::sphere(10, 40, 60), [](Vec3f m) { return std::abs(m.y) > 7; });
         QCOMPARE(solid::openBorders(tube).size(), std::size_t(2));
         const std::size_t first[] = {0};
-        const solid::Closed one = solid::closeHoles(tube, false, first);
+        const solid::Closed one = solid::closeHoles(tube, solid::Fill::Flat, first);
         QCOMPARE(one.holes, std::size_t(1));
         QCOMPARE(solid::openBorders(one.mesh).size(), std::size_t(1));
     }
@@ -167,7 +168,7 @@ private slots:
             const std::uint32_t j = (i + 1) % n;
             band.faces.push_back({{2 * i, 2 * i + 1, 2 * j + 1, 2 * j}});
         }
-        const solid::Closed done = solid::closeHoles(band, false);
+        const solid::Closed done = solid::closeHoles(band, solid::Fill::Flat);
         QCOMPARE(done.holes, std::size_t(2));
         QVERIFY(measure(done.mesh).closed);
     }

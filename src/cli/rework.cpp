@@ -1,0 +1,121 @@
+// Verbs that give meshes new faces; each is one command of the recipe format on pieces read from files.
+#include "cli/commands.h"
+
+#include "creature/command.h"
+#include "creature/store.h"
+#include "io/mesh_file.h"
+#include "mesh/measures.h"
+
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+namespace bonemoss::cli {
+
+using nlohmann::json;
+
+namespace {
+
+int fail(const Error &e, int code)
+{
+    fmt::print(stderr, "bonemoss-cli: {}\n", e.text());
+    return code;
+}
+
+/// Runs one command and tells its notes.
+Status run(creature::Creature &c, const json &command)
+{
+    creature::CommandContext context;
+    context.folder = std::filesystem::current_path();
+    auto next = creature::apply(c, command, context);
+    for (const std::string &note : context.notes)
+        fmt::print(stderr, "bonemoss-cli: {}\n", note);
+    if (!next)
+        return next.error();
+    c = std::move(*next);
+    return Done{};
+}
+
+/// The pieces of creatures and mesh files, in that order; ids of the pieces in `ids`.
+Status readPieces(const std::vector<std::filesystem::path> &inputs, creature::Creature &c, json &ids)
+{
+    for (const auto &in : inputs) {
+        if (in.extension() == ".bonemoss") {
+            auto loaded = creature::loadStore(in);
+            if (!loaded)
+                return loaded.error();
+            for (const std::string &d : loaded->damage)
+                fmt::print(stderr, "bonemoss-cli: {}: {}\n", in.string(), d);
+            if (loaded->creature.pieces.empty())
+                return Error{ErrorCode::Empty, in.string(), "has no skin yet; knit its forms first"};
+            for (const auto &p : loaded->creature.pieces) {
+                auto piece = std::make_shared<creature::Piece>(*p);
+                piece->id = c.nextId++;
+                piece->name = c.uniqueName(p->name);
+                piece->isLocked = false;
+                for (detail::Layer &l : piece->skin.layers)
+                    l.id = c.nextId++;
+                ids.push_back(piece->id);
+                c.pieces.push_back(std::move(piece));
+            }
+        } else {
+            const std::uint32_t id = c.nextId;
+            if (const Status done = run(c, {{"do", "piece.import"}, {"path", std::filesystem::absolute(in).string()}}); !done)
+                return done;
+            ids.push_back(id);
+        }
+    }
+    return Done{};
+}
+
+Status write(const creature::Creature &c, const std::filesystem::path &out)
+{
+    if (out.extension() == ".bonemoss")
+        return creature::saveAs(out, c);
+    mesh::PolyMesh all;
+    for (const auto &p : c.pieces)
+        mesh::append(all, toPolyMesh(p->skin.shown));
+    return io::writeMesh(out, all);
+}
+
+} // namespace
+
+int rework(const std::vector<std::filesystem::path> &inputs, const std::filesystem::path &out, json command, bool asJson)
+{
+    const io::MeshFormat *format = io::formatFor(out);
+    if (out.extension() != ".bonemoss" && !(format && format->write))
+        return fail({ErrorCode::Unsupported, out.string(), "write to .obj, .stl, .ply, .glb or .bonemoss"}, kUsage);
+    creature::Creature c;
+    json ids = json::array();
+    if (const Status read = readPieces(inputs, c, ids); !read)
+        return fail(read.error(), kUnreadable);
+    if (command.contains("pieces"))
+        command["pieces"] = ids;
+    else if (ids.size() > 1 && command["do"] == "piece.project")
+        command["piece"] = ids[0], command["onto"] = ids[1];
+    else if (!ids.empty())
+        command["piece"] = ids[0];
+    if (const Status done = run(c, command); !done)
+        return fail(done.error(), kFailed);
+    if (command["do"] == "piece.project") // what it was laid on is not part of the result
+        std::erase_if(c.pieces, [&](const auto &p) { return p->id == ids[1]; });
+    if (const Status written = write(c, out); !written)
+        return fail(written.error(), kFailed);
+    if (asJson) {
+        json pieces = json::array();
+        for (const auto &p : c.pieces) {
+            const mesh::Measures m = measure(toPolyMesh(p->skin.shown));
+            pieces.push_back({{"name", p->name},
+                              {"vertices", m.vertices},
+                              {"faces", m.faces},
+                              {"closed", m.closed},
+                              {"genus", m.genus},
+                              {"nonManifoldEdges", m.nonManifoldEdges},
+                              {"volumeMm3", m.volumeMm3},
+                              {"areaMm2", m.areaMm2}});
+        }
+        fmt::print("{}\n", json{{"pieces", pieces}}.dump(2));
+    }
+    return kDone;
+}
+
+} // namespace bonemoss::cli

@@ -1,0 +1,304 @@
+#include "creature/command.h"
+#include "detail/symmetry.h"
+#include "field/knit.h"
+#include "mesh/measures.h"
+#include "support/shapes.h"
+
+#include <QtTest>
+#include <nlohmann/json.hpp>
+
+#include <cmath>
+#include <numbers>
+
+using namespace bonemoss;
+using creature::Creature;
+using nlohmann::json;
+
+namespace {
+
+std::vector<std::string> notes; // of the last command
+
+Result<Creature> run(const Creature &c, const json &command)
+{
+    creature::CommandContext context;
+    auto next = creature::apply(c, command, context);
+    notes = context.notes;
+    return next;
+}
+
+bool isSaid(const char *words)
+{
+    return std::any_of(notes.begin(), notes.end(), [&](const std::string &n) { return n.find(words) != std::string::npos; });
+}
+
+/// Pieces from meshes, named a, b, c; each with a layer called "relief" that lifts it by 0.2 mm along x.
+Creature withPieces(std::initializer_list<mesh::PolyMesh> meshes)
+{
+    Creature c;
+    char name = 'a';
+    for (const mesh::PolyMesh &m : meshes) {
+        auto piece = std::make_shared<creature::Piece>();
+        piece->id = c.nextId++;
+        piece->name = std::string(1, name++);
+        piece->skin = detail::makeSkin(m, false);
+        detail::Layer l;
+        l.id = c.nextId++, l.name = "relief", l.strength = 0.5f;
+        l.offsets = mesh::BlockArray<Vec3f>(std::vector<Vec3f>(piece->skin.body.size(), {0.2f, 0, 0}));
+        piece->skin.layers.push_back(l);
+        std::vector<std::uint32_t> all(piece->skin.body.blockCount());
+        for (std::uint32_t b = 0; b < all.size(); ++b)
+            all[b] = b;
+        detail::mixBlocks(piece->skin, all);
+        c.pieces.push_back(std::move(piece));
+    }
+    return c;
+}
+
+template <typename Rule> Creature masked(Creature c, const Rule &rule)
+{
+    auto piece = std::make_shared<creature::Piece>(*c.pieces.front());
+    for (std::size_t b = 0; b < piece->skin.mask.blockCount(); ++b) {
+        std::uint8_t *m = piece->skin.mask.edit(b);
+        for (std::size_t i = 0; i < piece->skin.mask.countIn(b); ++i)
+            m[i] = rule(piece->skin.shown.positions.data(b)[i]) ? 255 : 0;
+    }
+    c.put(piece);
+    return c;
+}
+
+mesh::Measures measured(const Creature &c, std::size_t piece = 0)
+{
+    return measure(toPolyMesh(c.pieces[piece]->skin.shown));
+}
+
+bool isNear(double a, double b, double share)
+{
+    return std::abs(a - b) <= share * std::abs(b);
+}
+
+const double kBall = 4.0 / 3 * std::numbers::pi * 8000; // of 20 mm
+
+} // namespace
+
+class TestRebuild : public QObject
+{
+    Q_OBJECT
+private slots:
+    void joinKeepsLayersAndTellsLosses()
+    {
+        const Creature c = withPieces({test::sphere(20, 60, 90), test::sphere(20, 60, 90, {24, 0, 0})});
+        const auto joined = run(c, {{"do", "pieces.combine"}, {"pieces", {"a", "b"}}, {"how", "join"}});
+        QVERIFY(bool(joined));
+        QCOMPARE(joined->pieces.size(), std::size_t(1));
+        const detail::Skin &s = joined->pieces[0]->skin;
+        QCOMPARE(s.layers.size(), std::size_t(1)); // both were called relief
+        QCOMPARE(s.layers[0].strength, 0.5f);
+        for (std::size_t v = 0; v < s.body.size(); ++v)
+            QVERIFY(length(s.layers[0].offsets[v] - Vec3f{0.2f, 0, 0}) < 1e-4f);
+        QVERIFY(isSaid("relief") && isSaid("skin"));
+        QVERIFY(measured(*joined).closed);
+        QCOMPARE(c.pieces.size(), std::size_t(2)); // the creature before is as it was
+    }
+    void cutTakesTheOthersFromTheFirst()
+    {
+        const Creature c = withPieces({test::box({0, 0, 0}, {20, 20, 20}), test::box({10, -5, -5}, {30, 30, 30})});
+        const auto cut = run(c, {{"do", "pieces.combine"}, {"pieces", {"a", "b"}}, {"how", "cut"}, {"keep", true}});
+        QVERIFY(bool(cut));
+        QVERIFY(isNear(measured(*cut).volumeMm3, 4000, 1e-4));
+        QCOMPARE(cut->pieces.size(), std::size_t(2));
+        QVERIFY(!run(c, {{"do", "pieces.combine"}, {"pieces", {"a"}}, {"how", "cut"}}));
+        QVERIFY(!run(c, {{"do", "pieces.combine"}, {"pieces", {"a", "nobody"}}, {"how", "cut"}}));
+    }
+    void islandsBecomePieces()
+    {
+        mesh::PolyMesh three = test::sphere(5, 12, 18);
+        append(three, test::sphere(4, 12, 18, {20, 0, 0}));
+        append(three, test::sphere(3, 12, 18, {40, 0, 0}));
+        const auto parts = run(withPieces({three}), {{"do", "piece.split"}, {"by", "islands"}});
+        QVERIFY(bool(parts));
+        QCOMPARE(parts->pieces.size(), std::size_t(3));
+        for (const auto &p : parts->pieces)
+            QCOMPARE(p->skin.layers.size(), std::size_t(1));
+        QVERIFY(!run(*parts, {{"do", "piece.split"}, {"piece", parts->pieces[0]->id}, {"by", "islands"}}));
+    }
+    // A jaw from a skull: both sides are closed, and together they are what there was.
+    void maskedPartComesOffClosed()
+    {
+        const Creature c = masked(withPieces({test::sphere(20, 100, 150)}), [](Vec3f p) { return p.y < -5; });
+        const auto parts = run(c, {{"do", "piece.split"}, {"by", "mask"}, {"name", "jaw"}});
+        QVERIFY(bool(parts));
+        QCOMPARE(parts->pieces.size(), std::size_t(2));
+        QCOMPARE(parts->pieces[1]->name, std::string("jaw"));
+        const mesh::Measures skull = measured(*parts, 0), jaw = measured(*parts, 1);
+        QVERIFY(skull.closed && jaw.closed);
+        QVERIFY(isNear(skull.volumeMm3 + jaw.volumeMm3, measured(c).volumeMm3, 1e-3));
+        const double h = 15;                                                           // spherical cap: pi h^2 (3r - h) / 3
+        QVERIFY(isNear(jaw.volumeMm3, std::numbers::pi * h * h * (60 - h) / 3, 0.05)); // the cut runs between vertices
+        QVERIFY(!run(withPieces({test::sphere(20, 10, 15)}), {{"do", "piece.split"}, {"by", "mask"}})); // nothing masked
+    }
+    void trimByALineKeepsBothOnWish()
+    {
+        const Creature c = withPieces({test::sphere(20, 80, 120)});
+        const json line = {{"do", "piece.trim"}, {"line", {{0.1, -50, 0}, {0.1, 50, 0}}}, {"direction", {0, 0, -1}}};
+        const auto half = run(c, line);
+        QVERIFY(bool(half));
+        QVERIFY(measured(*half).closed && isNear(measured(*half).volumeMm3, kBall / 2, 0.01));
+        json both = line;
+        both["keep"] = "both", both["name"] = "other";
+        const auto two = run(c, both);
+        QVERIFY(bool(two));
+        QCOMPARE(two->pieces.size(), std::size_t(2));
+        QVERIFY(isNear(measured(*two, 0).volumeMm3 + measured(*two, 1).volumeMm3, measured(c).volumeMm3, 1e-4));
+        json beside = line;
+        beside["line"] = {{-90, -50, 0}, {-90, 50, 0}};
+        const auto whole = run(c, beside); // nothing lies to its left
+        QVERIFY(bool(whole));
+        QVERIFY(isNear(measured(*whole).volumeMm3, measured(c).volumeMm3, 1e-6));
+    }
+    void holeIsMadeAndClosed()
+    {
+        const Creature c = masked(withPieces({test::sphere(20, 100, 150)}), [](Vec3f p) { return p.z > 17; });
+        const auto open = run(c, {{"do", "piece.open"}});
+        QVERIFY(bool(open));
+        QVERIFY(!measured(*open).closed);
+        for (const bool smooth : {false, true}) {
+            const auto closed = run(*open, {{"do", "piece.close"}, {"smooth", smooth}, {"near", {0, 0, 20}}});
+            QVERIFY(bool(closed));
+            QVERIFY(measured(*closed).closed);
+            QVERIFY(isSaid("1 holes closed"));
+            const double missing = measured(c).volumeMm3 - measured(*closed).volumeMm3;
+            QVERIFY(smooth ? std::abs(missing) < 60 : missing > 400); // cap of 3 mm: 536 mm3
+        }
+        QVERIFY(!run(c, {{"do", "piece.close"}})); // has none
+    }
+    void plateFromMaskHasItsThickness()
+    {
+        const Creature c = masked(withPieces({test::sphere(20, 100, 150)}), [](Vec3f p) { return p.y > 10; });
+        const auto plates = run(c, {{"do", "piece.shell"}, {"thickness", 1.0}, {"side", "sunk"}});
+        QVERIFY(bool(plates));
+        QCOMPARE(plates->pieces.size(), std::size_t(2));
+        QVERIFY(measured(*plates, 1).closed);
+        // Between two caps of the same opening angle (60 degrees): 2 pi (1 - cos) (R^3 - r^3) / 3.
+        const double exact = 2 * std::numbers::pi * 0.5 * (8000 - std::pow(19, 3)) / 3;
+        QVERIFY(isNear(measured(*plates, 1).volumeMm3, exact, 0.02));
+    }
+    void simplifyAndDensityKeepLayers()
+    {
+        const Creature c = masked(withPieces({test::sphere(20, 100, 150)}), [](Vec3f p) { return p.y > 5; });
+        const auto light = run(c, {{"do", "piece.simplify"}, {"faces", 4000}});
+        QVERIFY(bool(light));
+        QVERIFY(isNear(double(measured(*light).triangles), 4000, 0.01));
+        QCOMPARE(light->pieces[0]->skin.layers.size(), std::size_t(1));
+        QVERIFY(isSaid("4,000 triangles") && isSaid("skin: "));
+        const auto dense = run(c, {{"do", "piece.density"}, {"edge", 0.5}});
+        QVERIFY(bool(dense));
+        QVERIFY(measured(*dense).closed && measured(*dense).faces > measured(c).faces + 8000);
+        QCOMPARE(dense->pieces[0]->skin.layers.size(), std::size_t(1));
+        QVERIFY(!run(c, {{"do", "piece.density"}, {"edge", 0.001}})); // tens of millions
+    }
+    void repairTellsWhatItDid()
+    {
+        mesh::PolyMesh bad = test::sphere(20, 40, 60);
+        bad.faces.erase(bad.faces.begin() + 900, bad.faces.begin() + 904);
+        bad.faces.push_back(bad.faces.front());
+        mesh::PolyMesh inside = test::sphere(5, 10, 15, {50, 0, 0});
+        for (mesh::Face &f : inside.faces)
+            std::reverse(f.v.begin(), f.v.begin() + f.size());
+        append(bad, inside);
+        const auto mended = run(withPieces({bad}), {{"do", "piece.repair"}, {"smooth", false}});
+        QVERIFY(bool(mended));
+        QVERIFY(isSaid("1 faces that stood there twice") && isSaid("1 holes were closed") && isSaid("1 shells were inside out"));
+        const mesh::Measures m = measured(*mended);
+        QVERIFY(m.closed && m.flippedEdges == 0);
+        QVERIFY(m.faces >= bad.faces.size() - 1); // nothing reduced
+        const double small = 4.0 / 3 * std::numbers::pi * 125;
+        QVERIFY(isNear(m.volumeMm3, kBall + small, 0.01));
+        QVERIFY(bool(run(*mended, {{"do", "piece.repair"}})) && isSaid("nothing had to be mended"));
+    }
+    void projectTakesShapeAndLayers()
+    {
+        const Creature c = withPieces({test::sphere(18, 20, 30), test::sphere(20, 80, 120)});
+        const auto laid = run(c, {{"do", "piece.project"}, {"piece", "a"}, {"onto", "b"}});
+        QVERIFY(bool(laid));
+        const detail::Skin &s = laid->pieces[0]->skin;
+        QCOMPARE(s.body.size(), c.pieces[0]->skin.body.size());
+        for (std::size_t v = 0; v < s.body.size(); ++v)
+            QVERIFY(std::abs(length(s.shown.positions[v] - Vec3f{0.1f, 0, 0}) - 20) < 0.05f);
+        QCOMPARE(s.layers.size(), std::size_t(1));
+        QVERIFY(!run(c, {{"do", "piece.project"}, {"piece", "a"}, {"onto", "a"}}));
+    }
+    void lockedPiecesAreRefused()
+    {
+        Creature c = withPieces({test::sphere(5, 10, 15), test::sphere(5, 10, 15, {3, 0, 0})});
+        c = *run(c, {{"do", "piece.set"}, {"piece", "a"}, {"locked", true}});
+        for (const json &command : {json{{"do", "piece.simplify"}, {"piece", "a"}, {"faces", 50}},
+                                    json{{"do", "pieces.combine"}, {"pieces", {"b", "a"}}, {"how", "join"}},
+                                    json{{"do", "piece.symmetrise"}, {"piece", "a"}, {"from", "left"}}})
+            QVERIFY(!run(c, command));
+    }
+    // Partners by the mirrored faces: what a half is like does not matter, the result is exact.
+    void mirroredFacesGiveExactTwins_data()
+    {
+        QTest::addColumn<QByteArray>("from");
+        QTest::newRow("left") << QByteArray("left");
+        QTest::newRow("right") << QByteArray("right");
+        QTest::newRow("average") << QByteArray("average");
+        QTest::newRow("layer") << QByteArray("layer");
+    }
+    void mirroredFacesGiveExactTwins()
+    {
+        QFETCH(QByteArray, from);
+        Creature c = withPieces({test::sphere(20, 40, 60)});
+        auto piece = std::make_shared<creature::Piece>(*c.pieces[0]);
+        detail::Skin &s = piece->skin;
+        s.layers.clear();
+        const std::vector<Vec3f> even = s.body.flatten();
+        for (std::size_t b = 0; b < s.body.blockCount(); ++b) { // a bump on the left, far larger than a face
+            Vec3f *p = s.body.edit(b);
+            for (std::size_t i = 0; i < s.body.countIn(b); ++i)
+                if (const float d = length(p[i] - Vec3f{20, 0, 0}); d < 10)
+                    p[i] += Vec3f{6, 3, 0} * (1 - d / 10);
+        }
+        std::vector<std::uint32_t> all(s.body.blockCount());
+        for (std::uint32_t b = 0; b < all.size(); ++b)
+            all[b] = b;
+        detail::mixBlocks(s, all);
+        bool byTopology = false;
+        const auto partner = detail::mirrorPartners(s, byTopology);
+        QVERIFY(byTopology);
+        for (std::size_t v = 0; v < even.size(); ++v) // as the sphere had them
+            QVERIFY(length(even[partner[v].corners[0]] - mirrored(even[v])) < 1e-3f);
+        c.put(piece);
+        const auto done = run(c, {{"do", "piece.symmetrise"}, {"from", from.toStdString()}});
+        QVERIFY(bool(done));
+        const detail::Skin &now = done->pieces[0]->skin;
+        double widest = 0;
+        for (std::size_t v = 0; v < even.size(); ++v) {
+            const Vec3f twin = mirrored(now.body[partner[v].corners[0]]);
+            QVERIFY(length(now.body[v] - twin) < 1e-4f);
+            widest = std::max(widest, double(now.body[v].x));
+        }
+        QVERIFY(isNear(widest, from == "left" ? 26 : from == "right" ? 20 : 23, 0.01));
+        if (from == "layer") {
+            QCOMPARE(now.layers.size(), std::size_t(1));
+            QCOMPARE(now.layers[0].name, std::string("Asymmetry"));
+            for (std::size_t v = 0; v < even.size(); ++v) // at full strength it looks as before
+                QVERIFY(length(now.shown.positions[v] - s.shown.positions[v]) < 1e-4f);
+        }
+    }
+    void facesThatAreNotMirroredMatchByPlace()
+    {
+        // A knit whose lattice does not lie symmetrically about the middle.
+        const auto knitted = field::knitMesh(test::sphere(20, 60, 90, {0.37f, 0, 0}), {1, 0});
+        Creature c = withPieces({knitted->mesh});
+        const auto done = run(c, {{"do", "piece.symmetrise"}, {"from", "average"}});
+        QVERIFY(bool(done));
+        QVERIFY(isSaid("not mirrored themselves"));
+        detail::Skin now = done->pieces[0]->skin;
+        const auto again = detail::symmetrise(now, detail::Symmetry::Average, 0);
+        QVERIFY2(again.meanMm < 0.03, qPrintable(QString::number(again.meanMm))); // they were 0.9 mm apart
+    }
+};
+
+QTEST_APPLESS_MAIN(TestRebuild)
+#include "tst_rebuild.moc"
