@@ -2,6 +2,7 @@
 
 #include "app/session/worker.h"
 #include "creature/command.h"
+#include "creature/reknit.h"
 #include "creature/recipe.h"
 #include "io/mesh_file.h"
 #include "mesh/measures.h"
@@ -112,9 +113,20 @@ bool Session::commitStroke(creature::LiveStroke &stroke, std::uint32_t pieceId, 
         report(done.error());
         return false;
     }
+    json done = command;
+    if (old->liveSpacing > 0 && command.value("tool", std::string()) != "mask") {
+        creature::CommandContext context;
+        auto again = creature::reknitted(changed->skin, {old->liveSpacing, 0}, context);
+        if (!again) {
+            report(again.error());
+            return false;
+        }
+        changed->skin = std::move(*again);
+        done["reknit"] = old->liveSpacing;
+    }
     Creature next = creature();
     next.put(std::move(changed));
-    publish(std::move(next), command);
+    publish(std::move(next), done);
     return true;
 }
 

@@ -10,6 +10,8 @@
 #include <QThreadPool>
 #include <QWheelEvent>
 
+#include <nlohmann/json.hpp>
+
 #include <cmath>
 
 namespace bonemoss::app {
@@ -23,7 +25,7 @@ constexpr int kShadowSide = 192;
 
 CreatureView::CreatureView(Session &session, HandModel &hand, const KeyMap &keys, PictureShelf &shelf, QWidget *parent)
     : QOpenGLWidget(parent), m_session(session), m_hand(hand), m_keys(keys), m_strokes(session, hand), m_forms(session, hand),
-      m_references(session), m_deform(session, hand), m_cages(session, hand), m_shelf(shelf),
+      m_references(session), m_trim(session), m_deform(session, hand), m_cages(session, hand), m_shelf(shelf),
       m_alive(std::make_shared<std::atomic<bool>>(true))
 {
     setObjectName(QStringLiteral("creatureView"));
@@ -382,7 +384,10 @@ void CreatureView::pressAt(QPointF at, float pressure)
 {
     m_last = m_pressed = at;
     const mesh::Ray ray = projection().rayAt(at);
-    if (m_deform.press(projection(), at)) {
+    if (m_trim.isOn()) {
+        m_trim.press(at);
+        m_gesture = Gesture::Trim;
+    } else if (m_deform.press(projection(), at)) {
         m_gesture = Gesture::Deform;
     } else if (m_references.press(projection(), at, viewKey())) {
         m_gesture = Gesture::Picture;
@@ -413,6 +418,7 @@ void CreatureView::moveAt(QPointF at, float pressure)
     case Gesture::Form: m_forms.drag(projection(), at, m_modifiers); break;
     case Gesture::Picture: m_references.drag(projection(), at); break;
     case Gesture::Deform: m_deform.drag(projection(), at); break;
+    case Gesture::Trim: m_trim.drag(at); break;
     case Gesture::Cage: m_cages.drag(projection(), at, surfaceUnder(at)); break;
     case Gesture::Tape: m_tape.drag(projection(), at, placeUnder(at)); break;
     case Gesture::Stroke: {
@@ -440,12 +446,30 @@ void CreatureView::moveAt(QPointF at, float pressure)
     update();
 }
 
+void CreatureView::beginTrim(const TrimPlan &plan)
+{
+    m_trim.begin(plan);
+    setFocus();
+    updateHint();
+    update();
+}
+
+void CreatureView::endTrim()
+{
+    const nlohmann::json command = m_trim.release(projection());
+    updateHint();
+    if (!command.is_null())
+        m_session.runLong(command, this);
+}
+
 void CreatureView::releaseAt()
 {
     const Gesture gesture = m_gesture;
     m_gesture = Gesture::None;
     if (gesture == Gesture::Stroke)
         m_strokes.end();
+    else if (gesture == Gesture::Trim)
+        endTrim();
     else if (gesture == Gesture::Form) {
         m_framed = true; // who draws has chosen where to look from
         m_forms.release(projection());
@@ -573,6 +597,7 @@ void CreatureView::keyPressEvent(QKeyEvent *e)
     m_forms.cancel();
     m_references.cancel();
     m_tape.clear();
+    m_trim.cancel();
     m_cages.cancel();
     m_gesture = Gesture::None;
     updateHint();
@@ -620,8 +645,10 @@ void CreatureView::updateRing(QPointF at)
 void CreatureView::updateHint()
 {
     QString hint = m_references.hint();
+    if (hint.isEmpty())
+        hint = m_trim.hint();
     if (!hint.isEmpty()) {
-        // lining up comes first
+        // lining up and cutting come first
     } else if (showsForms() && m_hand.formTile() == FormTile::Tape) {
         hint = m_tape.hint();
     } else if (showsForms()) {

@@ -8,6 +8,7 @@
 #include "app/view/picture_shelf.h"
 #include "app/view/reference_control.h"
 #include "app/view/tape_control.h"
+#include "app/view/trim_control.h"
 #include "app/view/renderer.h"
 #include "app/view/stroke_control.h"
 
@@ -40,6 +41,7 @@ public:
     void setShowLiveSkin(bool on); ///< what the forms would knit into, on the Armature bench
     bool showsLiveSkin() const { return m_showLive; }
     TapeControl &tape() { return m_tape; }
+    void beginTrim(const TrimPlan &plan); ///< the next drag draws a cut over the chosen piece
     ReferenceControl &references() { return m_references; }
     const LiveSkin &liveSkin() const { return m_live; }
     QString balanceWords() const; ///< how the forms stand, empty when not known
@@ -78,10 +80,11 @@ protected:
     void focusOutEvent(QFocusEvent *e) override;
 
 private:
-    enum class Gesture { None, Orbit, Slide, Stroke, Form, Picture, Tape, Deform, Cage, Adjust };
+    enum class Gesture { None, Orbit, Slide, Stroke, Form, Picture, Tape, Trim, Deform, Cage, Adjust };
     void pressAt(QPointF at, float pressure);
     void moveAt(QPointF at, float pressure);
     void releaseAt();
+    void endTrim();
     float mousePressure(QPointF at);
     void orbit(QPointF by);
     void slide(QPointF by);
@@ -115,6 +118,7 @@ private:
     FormControl m_forms;
     ReferenceControl m_references;
     TapeControl m_tape;
+    TrimControl m_trim;
     DeformControl m_deform;
     CageControl m_cages;
     PictureShelf &m_shelf;

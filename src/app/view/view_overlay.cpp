@@ -188,6 +188,7 @@ void CreatureView::paintOverlay()
     if (showsForms())
         m_cages.paint(p, projection());
     m_deform.paint(p, projection());
+    m_trim.paint(p, projection());
     paintTape(p);
     paintBalance(p);
     paintLabels(p);

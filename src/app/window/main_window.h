@@ -55,6 +55,12 @@ private:
     void buildEditMenu();
     void buildViewMenu();
     void buildCreatureMenu();
+    void buildSurfaceMenu();
+    const creature::Piece *pieceInHand();
+    void onPiece(nlohmann::json command);
+    void askOnPiece(const char *name, nlohmann::json given, const QStringList &asked);
+    void combine(const char *how, const QString &title, const QString &words);
+    void showLiveKnit();
     void buildPenMenu(QMenu *pen);
     void buildHelpMenu();
     void buildBenches(QWidget *line);
@@ -96,6 +102,7 @@ private:
     PlanPanel *m_plan = nullptr;
     PicturesPanel *m_pictures = nullptr;
     PictureBoard *m_boardOver = nullptr;
+    QAction *m_liveKnit = nullptr;
     HandPanel *m_handPanel = nullptr;
     AnglesStrip *m_angles = nullptr;
     PenSimulator *m_pen = nullptr;

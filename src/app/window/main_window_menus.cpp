@@ -39,6 +39,7 @@ void MainWindow::buildMenus()
     buildEditMenu();
     buildViewMenu();
     buildCreatureMenu();
+    buildSurfaceMenu();
     buildHelpMenu();
 }
 

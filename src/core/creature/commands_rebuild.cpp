@@ -18,17 +18,6 @@ namespace bonemoss::creature {
 
 namespace {
 
-/// A copy of the piece a command is about; refused when it is locked.
-Result<std::shared_ptr<Piece>> takePiece(const Creature &c, const Params &p)
-{
-    const auto id = findPiece(c, p);
-    if (!id)
-        return id.error();
-    if (c.piece(*id)->isLocked)
-        return Error{ErrorCode::BadValue, c.piece(*id)->name, "is locked; unlock it first"};
-    return std::make_shared<Piece>(*c.piece(*id));
-}
-
 /// A skin on a new mesh with what lay on `source` there.
 detail::Skin skinOn(const mesh::PolyMesh &mesh, const detail::Skin &source, CommandContext &context)
 {
@@ -181,6 +170,8 @@ Result<Creature> trimPiece(const Creature &before, const Params &p, CommandConte
     s.isClosed = p.isOn("closed");
     s.direction = p.point("direction");
     s.depth = p.number("depth");
+    if (p.has("eye"))
+        s.eye = p.point("eye");
     s.edge = meanEdgeLength(old.shown);
     const auto knife = solid::sweep(s, old.shown.box());
     if (!knife)
@@ -455,6 +446,7 @@ std::vector<CommandSpec> rebuildCommands()
          {pieceParam(), required(plainParam(ParamKind::Points, "line", "mm", "points of the line or outline")),
           switchParam("closed", "the line is an outline", "false"),
           required(plainParam(ParamKind::Point, "direction", "", "along which it is swept")),
+          plainParam(ParamKind::Point, "eye", "mm", "swept along rays from here instead, as in a perspective view"),
           numberParam("depth", "mm", "how deep from the nearest point of the piece; 0 all the way through", 0, 100000, "0"),
           choiceParam("keep", "what stays: the rest, the part cut off, or both as two pieces", {"rest", "part", "both"},
                       "\"rest\""),

@@ -1,4 +1,5 @@
 #include "creature/params.h"
+#include "creature/reknit.h"
 #include "creature/stroke_command.h"
 
 #include "image/picture.h"
@@ -37,18 +38,6 @@ sculpt::StrokeSettings settingsOf(const Params &p)
     return s;
 }
 
-/// A writable copy of the piece a command is about; refuses locked ones.
-Result<std::shared_ptr<Piece>> takePiece(const Creature &c, const Params &p)
-{
-    const auto id = findPiece(c, p);
-    if (!id)
-        return id.error();
-    auto piece = std::make_shared<Piece>(*c.piece(*id));
-    if (piece->isLocked)
-        return Error{ErrorCode::BadValue, piece->name, "is locked; unlock it first"};
-    return piece;
-}
-
 Result<Creature> putBack(const Creature &before, std::shared_ptr<Piece> piece)
 {
     Creature after = before;
@@ -56,7 +45,7 @@ Result<Creature> putBack(const Creature &before, std::shared_ptr<Piece> piece)
     return after;
 }
 
-Result<Creature> stroke(const Creature &before, const Params &p, CommandContext &)
+Result<Creature> stroke(const Creature &before, const Params &p, CommandContext &context)
 {
     auto piece = takePiece(before, p);
     if (!piece)
@@ -69,6 +58,12 @@ Result<Creature> stroke(const Creature &before, const Params &p, CommandContext 
         live.add(s);
     if (const Status done = live.finish((*piece)->skin); !done)
         return done.error();
+    if (p.has("reknit") && p.number("reknit") > 0) {
+        auto again = reknitted((*piece)->skin, {p.number("reknit"), 0}, context);
+        if (!again)
+            return again.error();
+        (*piece)->skin = std::move(*again);
+    }
     return putBack(before, std::move(*piece));
 }
 
@@ -197,6 +192,7 @@ std::vector<ParamSpec> strokeParams()
         numberParam("randomTurn", "", "of each print, 1 for any angle", 0, 1, "0"),
         numberParam("turn", "deg", "of the picture", -360, 360, "0"),
         seed,
+        numberParam("reknit", "mm", "knits the piece again at this spacing when the stroke is done", 0, 1000),
     };
 }
 

@@ -1,4 +1,5 @@
 #include "creature/params.h"
+#include "creature/reknit.h"
 
 #include "detail/carry.h"
 #include "io/mesh_file.h"
@@ -93,30 +94,45 @@ float reachFor(const detail::Skin &skin, const field::Knitted &knitted)
     return std::max(knitted.report.spacing, meanEdgeLength(skin.shown));
 }
 
-Result<Creature> reknit(const Creature &before, const Params &p, CommandContext &context)
+} // namespace
+
+Result<detail::Skin> reknitted(const detail::Skin &skin, field::Density density, CommandContext &context)
 {
-    const auto density = densityOf(p);
-    const auto id = findPiece(before, p);
-    if (!density || !id)
-        return density ? id.error() : density.error();
-    auto piece = std::make_shared<Piece>(*before.piece(*id));
-    auto knitted = field::knitMesh(toPolyMesh(piece->skin.shown), *density, context.progress);
+    auto knitted = field::knitMesh(toPolyMesh(skin.shown), density, context.progress);
     if (!knitted)
         return knitted.error();
-    const bool plain = piece->skin.layers.empty() && !piece->skin.hasMask();
-    if (plain) {
-        piece->skin = detail::makeSkin(knitted->mesh, true);
+    detail::Skin out;
+    if (skin.layers.empty() && !skin.hasMask()) {
+        out = detail::makeSkin(knitted->mesh, true);
     } else {
-        detail::Carried carried =
-            detail::carryOver(piece->skin, knitted->mesh, reachFor(piece->skin, *knitted), context.progress);
-        piece->skin = std::move(carried.skin);
+        detail::Carried carried = detail::carryOver(skin, knitted->mesh, reachFor(skin, *knitted), context.progress);
+        out = std::move(carried.skin);
         for (const detail::CarryLoss &loss : carried.losses)
             context.notes.push_back(loss.text());
     }
     context.notes.push_back(
         fmt::format("{} faces at {:.3g} mm", fmt::group_digits(knitted->mesh.faces.size()), knitted->report.spacing));
+    if (knitted->report.filledEdges > 0)
+        context.notes.push_back("the skin was open or inside out in places; its holes were closed");
+    return out;
+}
+
+namespace {
+
+Result<Creature> reknit(const Creature &before, const Params &p, CommandContext &context)
+{
+    const auto density = densityOf(p);
+    if (!density)
+        return density.error();
+    const auto taken = takePiece(before, p);
+    if (!taken)
+        return taken.error();
+    auto skin = reknitted((*taken)->skin, *density, context);
+    if (!skin)
+        return skin.error();
+    (*taken)->skin = std::move(*skin);
     Creature after = before;
-    after.put(std::move(piece));
+    after.put(*taken);
     return after;
 }
 
@@ -148,6 +164,8 @@ Result<Creature> setPiece(const Creature &before, const Params &p, CommandContex
         piece->isHidden = p.isOn("hidden");
     if (p.has("locked"))
         piece->isLocked = p.isOn("locked");
+    if (p.has("live"))
+        piece->liveSpacing = p.number("live");
     Creature after = before;
     after.put(std::move(piece));
     return after;
@@ -219,9 +237,10 @@ std::vector<CommandSpec> skinCommands()
          true},
         {"piece.set",
          "Change piece",
-         "Name, visibility and lock of a piece.",
+         "Name, visibility, lock and live re-knit of a piece.",
          {pieceParam(), textParam("name", "new name"), switchParam("hidden", "not shown"),
-          switchParam("locked", "cannot be changed")},
+          switchParam("locked", "cannot be changed"),
+          numberParam("live", "mm", "knitted again at this spacing at the end of each stroke; 0 for not", 0, 1000)},
          setPiece},
         {"piece.remove", "Remove piece", "Removes a piece.", {pieceParam()}, removePiece},
         {"piece.refine",

@@ -16,6 +16,7 @@ struct Piece {
     std::uint32_t id = 0;
     std::string name;
     bool isHidden = false, isLocked = false;
+    float liveSpacing = 0; ///< mm at which it is knitted again after each stroke; 0 for not
     detail::Skin skin;
 };
 

@@ -165,6 +165,16 @@ Result<std::uint32_t> findPiece(const Creature &c, const Params &params, const c
     return Error{ErrorCode::Unknown, name, fmt::format("there is no piece {}", r.dump())};
 }
 
+Result<std::shared_ptr<Piece>> takePiece(const Creature &c, const Params &p)
+{
+    const auto id = findPiece(c, p);
+    if (!id)
+        return id.error();
+    if (c.piece(*id)->isLocked)
+        return Error{ErrorCode::BadValue, c.piece(*id)->name, "is locked; unlock it first"};
+    return std::make_shared<Piece>(*c.piece(*id));
+}
+
 Result<std::uint32_t> findLayer(const Piece &piece, const json &r)
 {
     if (r.is_number() && r.get<std::uint32_t>() == 0)

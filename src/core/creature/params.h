@@ -33,6 +33,8 @@ private:
 /// Things are named by id (a number) or by name (text).
 Result<std::uint32_t> findForm(const Creature &c, const nlohmann::json &reference);
 Result<std::uint32_t> findPiece(const Creature &c, const Params &params, const char *name = "piece");
+/// A copy of the piece a command is about, to be changed and put back; refused when it is locked.
+Result<std::shared_ptr<Piece>> takePiece(const Creature &c, const Params &params);
 Result<std::uint32_t> findLayer(const Piece &piece, const nlohmann::json &reference);
 
 // Rows for tables.

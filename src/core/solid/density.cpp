@@ -9,6 +9,8 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+
 namespace bonemoss::solid {
 
 namespace pmp = CGAL::Polygon_mesh_processing;

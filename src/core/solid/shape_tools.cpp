@@ -63,12 +63,28 @@ Result<mesh::PolyMesh> sweep(const Sweep &s, const Box3f &around)
         for (const Point2 q : flat)
             reach = std::max(reach, std::hypot(dot(p, u) - q.x, dot(p, v) - q.y));
     }
+    const float margin = 2 * s.edge + (far - near) * 0.05f;
+    float from = near - margin;
+    const float to = s.depth > 0 ? near + s.depth : far + margin;
+    // A perspective sweep: what lies at the line's depth is scaled about the eye.
+    float eyeAt = 0, lineAt = 0;
+    Point2 eye{};
+    if (s.eye) {
+        eyeAt = dot(*s.eye, w), eye = {dot(*s.eye, u), dot(*s.eye, v)};
+        for (const Vec3f p : s.line)
+            lineAt += dot(p, w) / float(s.line.size());
+        from = std::max(from, eyeAt + 0.02f * (to - eyeAt));
+        if (!(lineAt > eyeAt && to > from))
+            return bad("must lie in front of the eye");
+        reach *= std::max(1.0f, (lineAt - eyeAt) / (from - eyeAt));
+    }
+    const auto scaleAt = [&](float depth) { return s.eye ? (depth - eyeAt) / (lineAt - eyeAt) : 1.0f; };
     reach = reach * 2 + 10 * s.edge;
     if (!s.isClosed) {
         // On at both ends until far outside, then round behind on the side that goes.
-        const auto beyond = [&](Point2 from, Point2 to) {
-            const float n = std::hypot(to.x - from.x, to.y - from.y);
-            return Point2{to.x + (to.x - from.x) / n * reach, to.y + (to.y - from.y) / n * reach};
+        const auto beyond = [&](Point2 a, Point2 b) {
+            const float n = std::hypot(b.x - a.x, b.y - a.y);
+            return Point2{b.x + (b.x - a.x) / n * reach, b.y + (b.y - a.y) / n * reach};
         };
         const Point2 first = beyond(flat[1], flat[0]), last = beyond(flat[flat.size() - 2], flat.back());
         flat.insert(flat.begin(), first);
@@ -90,8 +106,6 @@ Result<mesh::PolyMesh> sweep(const Sweep &s, const Box3f &around)
     }
     if (area < 0)
         std::reverse(flat.begin(), flat.end());
-    const float margin = 2 * s.edge + (far - near) * 0.05f;
-    const float from = near - margin, to = s.depth > 0 ? near + s.depth : far + margin;
     float girth = 0;
     for (std::size_t i = 0; i < flat.size(); ++i)
         girth += std::hypot(flat[(i + 1) % flat.size()].x - flat[i].x, flat[(i + 1) % flat.size()].y - flat[i].y);
@@ -99,9 +113,11 @@ Result<mesh::PolyMesh> sweep(const Sweep &s, const Box3f &around)
     const std::vector<Point2> ring = withSteps(flat, edge);
     const int rows = std::clamp(int((to - from) / edge), 1, 4000);
     mesh::PolyMesh out;
-    for (int r = 0; r <= rows; ++r)
+    for (int r = 0; r <= rows; ++r) {
+        const float depth = from + (to - from) * float(r) / float(rows), k = scaleAt(depth);
         for (const Point2 q : ring)
-            out.positions.push_back(u * q.x + v * q.y + w * (from + (to - from) * float(r) / float(rows)));
+            out.positions.push_back(u * (eye.x + (q.x - eye.x) * k) + v * (eye.y + (q.y - eye.y) * k) + w * depth);
+    }
     const auto n = std::uint32_t(ring.size());
     for (std::uint32_t r = 0; r < std::uint32_t(rows); ++r)
         for (std::uint32_t i = 0; i < n; ++i) {

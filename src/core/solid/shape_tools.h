@@ -3,6 +3,7 @@
 #include "base/result.h"
 #include "mesh/poly_mesh.h"
 
+#include <optional>
 #include <span>
 
 namespace bonemoss::solid {
@@ -12,8 +13,9 @@ struct Sweep {
     std::vector<Vec3f> line; ///< at least two points (an outline: three), mm
     bool isClosed = false;   ///< an outline; else what lies to the left of the line, seen along `direction`
     Vec3f direction{0, 0, -1};
-    float depth = 0; ///< mm from the nearest point of `around`; 0 for all the way through
-    float edge = 1;  ///< mm; length of the edges of its walls, which become the faces of the cut
+    std::optional<Vec3f> eye; ///< swept along rays from here, as a perspective view sees it; else evenly
+    float depth = 0;          ///< mm from the nearest point of `around`; 0 for all the way through
+    float edge = 1;           ///< mm; length of the edges of its walls, which become the faces of the cut
 };
 /// BadValue where the line crosses itself, has no length, or runs along the direction.
 Result<mesh::PolyMesh> sweep(const Sweep &s, const Box3f &around);

@@ -239,6 +239,7 @@ Result<std::shared_ptr<const Piece>> readPiece(const json &j, const ReadBlob &re
 {
     auto piece = std::make_shared<Piece>();
     piece->id = j.at("id"), piece->name = j.at("name"), piece->isHidden = j.at("hidden"), piece->isLocked = j.at("locked");
+    piece->liveSpacing = j.value("live", 0.0f);
     const std::size_t n = j.at("vertices").get<std::size_t>();
     auto topology = readTopology(j.at("faces"), n, read);
     if (!topology)
@@ -367,6 +368,7 @@ json toManifest(const Creature &c, const WriteBlob &write)
                           {"name", p->name},
                           {"hidden", p->isHidden},
                           {"locked", p->isLocked},
+                          {"live", p->liveSpacing},
                           {"vertices", p->skin.body.size()},
                           {"faces", faces},
                           {"body", writeArray(p->skin.body, write)},

@@ -1,0 +1,173 @@
+#include "app/dialogs/command_dialog.h"
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QCoreApplication>
+#include <QDialog>
+#include <QDialogButtonBox>
+#include <QDoubleSpinBox>
+#include <QFormLayout>
+#include <QLabel>
+#include <QLineEdit>
+#include <QListWidget>
+#include <QPushButton>
+#include <QVBoxLayout>
+#include <nlohmann/json.hpp>
+
+#include <algorithm>
+#include <functional>
+
+namespace bonemoss::app {
+
+using nlohmann::json;
+
+namespace {
+
+QString sentence(QString words)
+{
+    if (!words.isEmpty())
+        words[0] = words[0].toUpper();
+    return words;
+}
+
+QVBoxLayout *begin(QDialog &dialog, const QString &title, const QString &words)
+{
+    dialog.setWindowTitle(title);
+    auto *column = new QVBoxLayout(&dialog);
+    auto *head = new QLabel(title);
+    head->setStyleSheet(QStringLiteral("font-family: Vollkorn; font-size: 15pt; font-weight: 600;"));
+    column->addWidget(head);
+    auto *told = new QLabel(words);
+    told->setWordWrap(true);
+    told->setMinimumWidth(360);
+    told->setProperty("soft", true);
+    column->addWidget(told);
+    return column;
+}
+
+void end(QDialog &dialog, QVBoxLayout *column, const QString &go)
+{
+    auto *buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel);
+    buttons->button(QDialogButtonBox::Ok)->setText(go);
+    buttons->button(QDialogButtonBox::Ok)->setProperty("main", true);
+    QObject::connect(buttons, &QDialogButtonBox::accepted, &dialog, &QDialog::accept);
+    QObject::connect(buttons, &QDialogButtonBox::rejected, &dialog, &QDialog::reject);
+    column->addWidget(buttons);
+}
+
+/// A field for a parameter, and what reads it.
+std::pair<QWidget *, std::function<json()>> fieldFor(const creature::ParamSpec &p, const json &start)
+{
+    const QString id = QString::fromStdString(p.name);
+    QWidget *field = nullptr;
+    std::function<json()> read;
+    switch (p.kind) {
+    case creature::ParamKind::Switch: {
+        auto *box = new QCheckBox(sentence(QString::fromStdString(p.description)));
+        box->setChecked(start.is_boolean() && start.get<bool>());
+        read = [box] { return json(box->isChecked()); };
+        field = box;
+        break;
+    }
+    case creature::ParamKind::Choice: {
+        auto *box = new QComboBox;
+        for (const std::string &c : p.choices)
+            box->addItem(QString::fromStdString(c));
+        if (start.is_string())
+            box->setCurrentText(QString::fromStdString(start.get<std::string>()));
+        read = [box] { return json(box->currentText().toStdString()); };
+        field = box;
+        break;
+    }
+    case creature::ParamKind::Text: {
+        auto *box = new QLineEdit(start.is_string() ? QString::fromStdString(start.get<std::string>()) : QString());
+        read = [box] { return json(box->text().toStdString()); };
+        field = box;
+        break;
+    }
+    default: {
+        auto *box = new QDoubleSpinBox;
+        const bool isWhole = p.kind == creature::ParamKind::Integer;
+        box->setDecimals(isWhole ? 0 : 3);
+        box->setRange(std::max(p.least, -1e9), std::min(p.most, 1e9));
+        box->setGroupSeparatorShown(isWhole);
+        if (!p.unit.empty())
+            box->setSuffix(QStringLiteral(" %1").arg(QString::fromStdString(p.unit)));
+        if (start.is_number())
+            box->setValue(start.get<double>());
+        box->setStepType(QAbstractSpinBox::AdaptiveDecimalStepType);
+        read = [box, isWhole] { return isWhole ? json(std::int64_t(box->value())) : json(box->value()); };
+        field = box;
+        break;
+    }
+    }
+    field->setObjectName(QStringLiteral("ask_%1").arg(id));
+    field->setAccessibleName(sentence(QString::fromStdString(p.description)));
+    field->setToolTip(field->accessibleName());
+    return {field, read};
+}
+
+} // namespace
+
+std::optional<json> askCommand(QWidget *parent, const char *name, json given, const QStringList &asked)
+{
+    const creature::CommandSpec *spec = creature::findCommand(name);
+    QDialog dialog(parent);
+    dialog.setObjectName(QStringLiteral("commandDialog"));
+    QVBoxLayout *column = begin(dialog, QString::fromStdString(spec->title), QString::fromStdString(spec->description));
+    auto *form = new QFormLayout;
+    std::vector<std::pair<std::string, std::function<json()>>> readers;
+    for (const QString &which : asked)
+        for (const creature::ParamSpec &p : spec->params) {
+            if (QString::fromStdString(p.name) != which)
+                continue;
+            const json start = given.contains(p.name) ? given[p.name] : p.missing.empty() ? json() : json::parse(p.missing);
+            const auto [field, read] = fieldFor(p, start);
+            if (p.kind == creature::ParamKind::Switch)
+                form->addRow(field);
+            else
+                form->addRow(sentence(which), field);
+            readers.push_back({p.name, read});
+        }
+    column->addLayout(form);
+    end(dialog, column, QString::fromStdString(spec->title));
+    if (dialog.exec() != QDialog::Accepted)
+        return {};
+    given["do"] = name;
+    for (const auto &[key, read] : readers)
+        if (json value = read(); !(value.is_string() && value.get_ref<const std::string &>().empty()))
+            given[key] = std::move(value);
+    return given;
+}
+
+std::optional<std::vector<std::uint32_t>> askPieces(QWidget *parent, const creature::Creature &creature, const QString &title,
+                                                    const QString &words, std::uint32_t first)
+{
+    QDialog dialog(parent);
+    dialog.setObjectName(QStringLiteral("piecesDialog"));
+    QVBoxLayout *column = begin(dialog, title, words);
+    auto *list = new QListWidget;
+    list->setObjectName(QStringLiteral("askPieces"));
+    for (const auto &p : creature.pieces) {
+        if (p->id == first)
+            continue;
+        auto *item = new QListWidgetItem(QString::fromStdString(p->name), list);
+        item->setData(Qt::UserRole, p->id);
+        item->setFlags(Qt::ItemIsEnabled | Qt::ItemIsUserCheckable | Qt::ItemIsSelectable);
+        item->setCheckState(Qt::Unchecked);
+    }
+    list->setMaximumHeight(28 * std::clamp(list->count(), 2, 8));
+    if (list->count() == 1)
+        list->item(0)->setCheckState(Qt::Checked);
+    column->addWidget(list);
+    end(dialog, column, title);
+    if (dialog.exec() != QDialog::Accepted)
+        return {};
+    std::vector<std::uint32_t> out{first};
+    for (int i = 0; i < list->count(); ++i)
+        if (list->item(i)->checkState() == Qt::Checked)
+            out.push_back(list->item(i)->data(Qt::UserRole).toUInt());
+    return out.size() < 2 ? std::nullopt : std::optional(out);
+}
+
+} // namespace bonemoss::app

@@ -1,0 +1,145 @@
+// The Surface menu: what gives pieces new faces.
+#include "app/dialogs/command_dialog.h"
+#include "app/view/creature_view.h"
+#include "app/window/main_window.h"
+
+#include <QMenuBar>
+#include <nlohmann/json.hpp>
+
+namespace bonemoss::app {
+
+using nlohmann::json;
+
+/// The chosen piece; says so when there is none.
+const creature::Piece *MainWindow::pieceInHand()
+{
+    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+    if (!piece)
+        showMessage(tr("There is no skin yet, or none is chosen; knit the forms or choose a piece first."), true);
+    return piece;
+}
+
+/// A command on the chosen piece without further questions.
+void MainWindow::onPiece(json command)
+{
+    const creature::Piece *piece = pieceInHand();
+    if (!piece)
+        return;
+    command["piece"] = piece->id;
+    m_session.runLong(command, this);
+}
+
+void MainWindow::askOnPiece(const char *name, json given, const QStringList &asked)
+{
+    const creature::Piece *piece = pieceInHand();
+    if (!piece)
+        return;
+    given["piece"] = piece->id;
+    if (const auto command = askCommand(this, name, std::move(given), asked))
+        m_session.runLong(*command, this);
+}
+
+void MainWindow::combine(const char *how, const QString &title, const QString &words)
+{
+    const creature::Piece *piece = pieceInHand();
+    if (!piece)
+        return;
+    if (m_session.creature().pieces.size() < 2)
+        return showMessage(tr("There is only one piece; two are needed."), true);
+    const auto pieces = askPieces(this, m_session.creature(), title, words.arg(QString::fromStdString(piece->name)), piece->id);
+    if (pieces)
+        m_session.runLong({{"do", "pieces.combine"}, {"pieces", *pieces}, {"how", how}}, this);
+}
+
+void MainWindow::buildSurfaceMenu()
+{
+    QMenu *surface = menuBar()->addMenu(tr("&Surface"));
+    QMenu *combined = surface->addMenu(tr("&Combine, with a sharp seam"));
+    add(combined, tr("&Join…"), "combineJoin", {},
+        [this] { combine("join", tr("Join pieces"), tr("Which pieces become one with %1?")); });
+    add(combined, tr("&Cut away…"), "combineCut", {},
+        [this] { combine("cut", tr("Cut pieces away"), tr("Which pieces are cut out of %1?")); });
+    add(combined, tr("Keep what is c&ommon…"), "combineCommon", {},
+        [this] { combine("common", tr("Keep what is common"), tr("Only what %1 has in common with these stays:")); });
+    const auto trim = [this](bool isOutline, const char *keep, bool isFrontOnly) {
+        if (!pieceInHand())
+            return;
+        if (m_session.bench() == Bench::Armature)
+            m_session.setBench(Bench::Sculpt);
+        m_view->beginTrim({isOutline, keep, isFrontOnly});
+    };
+    QMenu *cut = surface->addMenu(tr("&Trim in the view"));
+    add(cut, tr("By a &line"), "trimLine", QKeySequence(Qt::Key_X), [trim] { trim(false, "rest", false); });
+    add(cut, tr("By an &outline"), "trimOutline", QKeySequence(tr("Shift+X")), [trim] { trim(true, "rest", false); });
+    add(cut, tr("By an outline, &front limb only"), "trimFront", {}, [trim] { trim(true, "rest", true); });
+    cut->addSeparator();
+    add(cut, tr("&Part by a line (both stay)"), "partLine", {}, [trim] { trim(false, "both", false); });
+    add(cut, tr("Part by an o&utline (both stay)"), "partOutline", {}, [trim] { trim(true, "both", false); });
+    QMenu *split = surface->addMenu(tr("&Split"));
+    add(split, tr("What is &masked"), "splitMask", {}, [this] { onPiece({{"do", "piece.split"}, {"by", "mask"}}); });
+    add(split, tr("&Islands"), "splitIslands", {}, [this] { onPiece({{"do", "piece.split"}, {"by", "islands"}}); });
+    surface->addSeparator();
+    add(surface, tr("&Hole where it is masked"), "openMask", {}, [this] { onPiece({{"do", "piece.open"}}); });
+    add(surface, tr("Close holes…"), "closeHoles", {}, [this] { askOnPiece("piece.close", {}, {QStringLiteral("smooth")}); });
+    add(surface, tr("&Plate over the mask…"), "plate", {}, [this] {
+        askOnPiece("piece.shell", {{"thickness", 2}},
+                   {QStringLiteral("thickness"), QStringLiteral("side"), QStringLiteral("rim"), QStringLiteral("name")});
+    });
+    add(surface, tr("&Give thickness…"), "solidify", {}, [this] {
+        askOnPiece("piece.solidify", {{"thickness", 2}},
+                   {QStringLiteral("thickness"), QStringLiteral("side"), QStringLiteral("rim")});
+    });
+    surface->addSeparator();
+    m_liveKnit = add(surface, tr("&Live re-knit after each stroke"), "liveKnit", QKeySequence(Qt::Key_N), [this] {
+        if (const creature::Piece *piece = pieceInHand())
+            m_session.run({{"do", "piece.set"},
+                           {"piece", piece->id},
+                           {"live", piece->liveSpacing > 0 ? 0.0f : meanEdgeLength(piece->skin.shown)}});
+        showLiveKnit();
+    });
+    m_liveKnit->setCheckable(true);
+    connect(&m_session, &Session::creatureChanged, this, &MainWindow::showLiveKnit);
+    connect(&m_session, &Session::choiceChanged, this, &MainWindow::showLiveKnit);
+    add(surface, tr("&Density…"), "density", {}, [this] {
+        const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+        askOnPiece("piece.density",
+                   {{"edge", piece ? meanEdgeLength(piece->skin.shown) / 2 : 1},
+                    {"where", piece && piece->skin.hasMask() ? "masked" : "all"}},
+                   {QStringLiteral("edge"), QStringLiteral("where")});
+    });
+    add(surface, tr("S&implify…"), "simplify", {}, [this] {
+        const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+        askOnPiece("piece.simplify",
+                   {{"faces", piece ? std::max<std::size_t>(4, piece->skin.shown.topology->faceCount() / 4) : 4}},
+                   {QStringLiteral("faces"), QStringLiteral("mask")});
+    });
+    add(surface, tr("Pro&ject onto a piece…"), "project", {}, [this] {
+        const creature::Piece *piece = pieceInHand();
+        if (!piece)
+            return;
+        if (m_session.creature().pieces.size() < 2)
+            return showMessage(tr("There is only one piece; two are needed."), true);
+        const auto pieces =
+            askPieces(this, m_session.creature(), tr("Project"),
+                      tr("Whose shape do the faces of %1 take?").arg(QString::fromStdString(piece->name)), piece->id);
+        if (pieces)
+            m_session.runLong({{"do", "piece.project"}, {"piece", piece->id}, {"onto", pieces->at(1)}}, this);
+    });
+    surface->addSeparator();
+    QMenu *even = surface->addMenu(tr("&Resymmetrise"));
+    add(even, tr("From the &left"), "evenLeft", {}, [this] { onPiece({{"do", "piece.symmetrise"}, {"from", "left"}}); });
+    add(even, tr("From the &right"), "evenRight", {}, [this] { onPiece({{"do", "piece.symmetrise"}, {"from", "right"}}); });
+    add(even, tr("&Mean of both"), "evenMean", {}, [this] { onPiece({{"do", "piece.symmetrise"}, {"from", "average"}}); });
+    add(even, tr("Keep the difference as a la&yer"), "evenLayer", {}, [this] {
+        onPiece({{"do", "piece.symmetrise"}, {"from", "layer"}});
+    });
+    add(surface, tr("R&epair…"), "repair", {}, [this] { askOnPiece("piece.repair", {}, {QStringLiteral("smooth")}); });
+}
+
+void MainWindow::showLiveKnit()
+{
+    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+    m_liveKnit->setChecked(piece && piece->liveSpacing > 0);
+}
+
+} // namespace bonemoss::app
