@@ -236,6 +236,7 @@ void MainWindow::buildHelpMenu()
 {
     QMenu *help = menuBar()->addMenu(tr("&Help"));
     add(help, tr("&Planning, in the manual"), "manualPlan", {}, [this] { showManual(this, QStringLiteral("plan")); });
+    add(help, tr("&Surfaces, in the manual"), "manualSurface", {}, [this] { showManual(this, QStringLiteral("surface")); });
     add(help, tr("&Manual"), "manual", QKeySequence::HelpContents, [this] {
         static const char *const pages[] = {"armature", "sculpt", "detail"};
         showManual(this, QLatin1String(pages[int(m_session.bench())]));

@@ -54,13 +54,27 @@ void MainWindow::combine(const char *how, const QString &title, const QString &w
 void MainWindow::buildSurfaceMenu()
 {
     QMenu *surface = menuBar()->addMenu(tr("&Surface"));
-    QMenu *combined = surface->addMenu(tr("&Combine, with a sharp seam"));
+    QMenu *combined = surface->addMenu(tr("&Combine pieces"));
     add(combined, tr("&Join…"), "combineJoin", {},
         [this] { combine("join", tr("Join pieces"), tr("Which pieces become one with %1?")); });
     add(combined, tr("&Cut away…"), "combineCut", {},
         [this] { combine("cut", tr("Cut pieces away"), tr("Which pieces are cut out of %1?")); });
     add(combined, tr("Keep what is c&ommon…"), "combineCommon", {},
         [this] { combine("common", tr("Keep what is common"), tr("Only what %1 has in common with these stays:")); });
+    add(combined, tr("Join &softly…"), "combineSoft", {}, [this] {
+        const creature::Piece *piece = pieceInHand();
+        if (!piece || m_session.creature().pieces.size() < 2)
+            return piece ? showMessage(tr("There is only one piece; two are needed."), true) : void();
+        const auto pieces = askPieces(this, m_session.creature(), tr("Join softly"),
+                                      tr("Which pieces melt into %1?").arg(QString::fromStdString(piece->name)), piece->id);
+        if (!pieces)
+            return;
+        const float edge = meanEdgeLength(piece->skin.shown);
+        if (const auto command =
+                askCommand(this, "pieces.combine", {{"pieces", *pieces}, {"how", "join"}, {"melt", 6 * edge}, {"spacing", edge}},
+                           {QStringLiteral("melt"), QStringLiteral("spacing")}))
+            m_session.runLong(*command, this);
+    });
     const auto trim = [this](bool isOutline, const char *keep, bool isFrontOnly) {
         if (!pieceInHand())
             return;

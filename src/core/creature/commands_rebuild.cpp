@@ -3,6 +3,7 @@
 #include "creature/params.h"
 #include "detail/carry.h"
 #include "detail/symmetry.h"
+#include "field/mesh_distance.h"
 #include "mesh/nearest_faces.h"
 #include "mesh/parts.h"
 #include "solid/combine.h"
@@ -48,6 +49,44 @@ Result<Creature> put(const Creature &before, std::shared_ptr<Piece> piece)
     return after;
 }
 
+/// The first of some pieces with its new skin; the others gone unless they are kept.
+Creature withCombined(const Creature &before, const std::vector<const Piece *> &all, detail::Skin skin, bool isKept)
+{
+    auto piece = std::make_shared<Piece>(*all.front());
+    piece->skin = std::move(skin);
+    Creature after = before;
+    after.put(piece);
+    if (!isKept)
+        std::erase_if(after.pieces, [&](const auto &x) {
+            return std::any_of(all.begin() + 1, all.end(), [&](const Piece *gone) { return gone->id == x->id; });
+        });
+    return after;
+}
+
+/// Through the field, with a seam that melts.
+Result<Creature> combineSoftly(const Creature &before, const std::vector<const Piece *> &all, const Params &p,
+                               CommandContext &context)
+{
+    const std::string how = p.text("how");
+    const auto kind = how == "join" ? field::Blend::Join : how == "cut" ? field::Blend::Cut : field::Blend::Common;
+    const float spacing = p.has("spacing") ? p.number("spacing") : meanEdgeLength(all.front()->skin.shown);
+    std::vector<std::unique_ptr<field::DistanceSource>> parts;
+    std::vector<const detail::Skin *> skins;
+    for (const Piece *piece : all) {
+        auto distance = field::distanceOf(piece->skin.shown, spacing);
+        if (!distance)
+            return Error{distance.error().code, piece->name, distance.error().text()};
+        parts.push_back(std::move(*distance));
+        skins.push_back(&piece->skin);
+    }
+    const auto whole = field::blended(std::move(parts), kind, p.number("melt"));
+    auto knitted = field::knitSource(*whole, {spacing, 0}, context.progress);
+    if (!knitted)
+        return knitted.error();
+    context.notes.push_back(fmt::format("{} faces at {:.3g} mm", fmt::group_digits(knitted->mesh.faces.size()), spacing));
+    return withCombined(before, all, skinOn(knitted->mesh, detail::together(skins), context), p.isOn("keep"));
+}
+
 Result<Creature> combinePieces(const Creature &before, const Params &p, CommandContext &context)
 {
     std::vector<const Piece *> all;
@@ -63,6 +102,8 @@ Result<Creature> combinePieces(const Creature &before, const Params &p, CommandC
     }
     if (all.size() < 2)
         return Error{ErrorCode::BadValue, "pieces", "name two or more"};
+    if (p.has("melt"))
+        return combineSoftly(before, all, p, context);
     const std::string how = p.text("how");
     const auto kind = how == "join" ? solid::Combine::Join : how == "cut" ? solid::Combine::Cut : solid::Combine::Common;
     mesh::PolyMesh mesh = toPolyMesh(all.front()->skin.shown);
@@ -78,15 +119,7 @@ Result<Creature> combinePieces(const Creature &before, const Params &p, CommandC
         context.notes.insert(context.notes.end(), combined->notes.begin(), combined->notes.end());
         skins.push_back(&all[i]->skin);
     }
-    auto piece = std::make_shared<Piece>(*all.front());
-    piece->skin = skinOn(mesh, detail::together(skins), context);
-    Creature after = before;
-    after.put(piece);
-    if (!p.isOn("keep"))
-        std::erase_if(after.pieces, [&](const auto &x) {
-            return std::any_of(all.begin() + 1, all.end(), [&](const Piece *gone) { return gone->id == x->id; });
-        });
-    return after;
+    return withCombined(before, all, skinOn(mesh, detail::together(skins), context), p.isOn("keep"));
 }
 
 /// Both sides of the line where the mask is half; in: what is masked.
@@ -429,10 +462,13 @@ std::vector<CommandSpec> rebuildCommands()
     return {
         {"pieces.combine",
          "Combine pieces",
-         "Exact join, cut or common part of pieces with a sharp seam; the first one takes the result.",
+         "Join, cut or common part of pieces; the first one takes the result. Exact with a sharp seam, or (melt) knitted anew "
+         "with a soft one.",
          {required(plainParam(ParamKind::References, "pieces", "", "two or more; cut: the others from the first")),
           required(choiceParam("how", "what is kept", {"join", "cut", "common"})),
-          switchParam("keep", "leave the others beside it", "false")},
+          switchParam("keep", "leave the others beside it", "false"),
+          numberParam("melt", "mm", "over how many mm the pieces melt into each other; left out: exact", 0, 1000),
+          numberParam("spacing", "mm", "with melt: size of a cell; left out: as the first piece has it", 0.001, 1000)},
          combinePieces},
         {"piece.split",
          "Split piece",

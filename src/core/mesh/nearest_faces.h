@@ -36,6 +36,8 @@ private:
 /// (mm) of it once; a point with nothing in reach is looked up by itself. No hierarchy is built.
 /// O(points) for points within reach. Parallel; same result on any number of threads.
 std::vector<NearestFace> nearestFaces(const Surface &surface, std::span<const Vec3f> points, float reach);
+/// The same on this thread, where what lies beyond reach is left at the largest float.
+std::vector<NearestFace> nearestFacesWithin(const Surface &surface, std::span<const Vec3f> points, float reach);
 
 struct DistanceStats {
     double mean = 0, largest = 0; ///< mm

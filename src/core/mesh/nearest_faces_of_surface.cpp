@@ -164,8 +164,8 @@ NearestFace lookAlone(const Surface &s, Vec3f p)
 class Finder
 {
 public:
-    Finder(const Surface &s, std::span<const Vec3f> points, float reach, std::vector<NearestFace> &out)
-        : m_surface(s), m_points(points), m_reach(reach), m_out(out)
+    Finder(const Surface &s, std::span<const Vec3f> points, float reach, bool goesBeyond, std::vector<NearestFace> &out)
+        : m_surface(s), m_points(points), m_reach(reach), m_goesBeyond(goesBeyond), m_out(out)
     {}
     void find(std::size_t first, std::size_t end)
     {
@@ -201,7 +201,7 @@ private:
             if (!isCompact)
                 gather(m_surface, boxOf(i, i + 1), m_near);
             m_out[i] = m_near.nearest(m_points[i]);
-            if (m_out[i].distance > m_reach)
+            if (m_out[i].distance > m_reach && m_goesBeyond)
                 m_out[i] = lookAlone(m_surface, m_points[i]);
         }
     }
@@ -209,6 +209,7 @@ private:
     const Surface &m_surface;
     std::span<const Vec3f> m_points;
     float m_reach;
+    bool m_goesBeyond;
     std::vector<NearestFace> &m_out;
     Candidates m_all, m_near; // scratch
 };
@@ -219,7 +220,14 @@ std::vector<NearestFace> nearestFaces(const Surface &s, std::span<const Vec3f> p
 {
     std::vector<NearestFace> out(points.size());
     forEachBlock(points.size(), kRun * kRunsPerTask,
-                 [&](BlockRange task) { Finder(s, points, reach, out).find(task.begin, task.end); });
+                 [&](BlockRange task) { Finder(s, points, reach, true, out).find(task.begin, task.end); });
+    return out;
+}
+
+std::vector<NearestFace> nearestFacesWithin(const Surface &s, std::span<const Vec3f> points, float reach)
+{
+    std::vector<NearestFace> out(points.size());
+    Finder(s, points, reach, false, out).find(0, points.size());
     return out;
 }
 
