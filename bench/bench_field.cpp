@@ -2,6 +2,7 @@
 
 #include "armature/form.h"
 #include "base/random.h"
+#include "detail/carry.h"
 #include "field/knit.h"
 #include "io/mesh_file.h"
 #include "mesh/measures.h"
@@ -16,6 +17,7 @@
 #include <opensubdiv/far/primvarRefiner.h>
 #include <opensubdiv/far/topologyDescriptor.h>
 
+#include <cmath>
 #include <memory>
 #include <stdexcept>
 
@@ -83,6 +85,94 @@ Figure knitMeshFigure()
              fmt::format("{} triangles to {} vertices, {}; mean distance {:.4f} spacings against {:.4f}", input.faces.size(),
                          ours.positions.size(), m.closed ? "closed, manifold" : "NOT CLOSED", mean, theirMean)};
     return f;
+}
+
+/// Seconds OpenVDB takes for a bare surface of a mesh.
+double volumeSeconds(const mesh::PolyMesh &mesh, float spacing)
+{
+    std::vector<openvdb::Vec3s> points, out;
+    std::vector<openvdb::Vec3I> triangles, tri;
+    std::vector<openvdb::Vec4I> quad;
+    for (const Vec3f p : mesh.positions)
+        points.emplace_back(p.x, p.y, p.z);
+    for (const auto &t : triangulate(mesh))
+        triangles.emplace_back(t[0], t[1], t[2]);
+    openvdb::initialize();
+    const auto transform = openvdb::math::Transform::createLinearTransform(double(spacing));
+    return seconds([&] {
+        const auto grid = openvdb::tools::meshToLevelSet<openvdb::FloatGrid>(*transform, points, triangles, 1.5f);
+        openvdb::tools::volumeToMesh(*grid, out, tri, quad, 0.0, 0.0);
+    });
+}
+
+/// A modelled creature as a skin of about that many vertices, with a mask and layers of gentle waves.
+detail::Skin layeredSkin(std::size_t vertices, int layers)
+{
+    const auto knitted = field::knitMesh(largeMesh(), {0, vertices});
+    if (!knitted)
+        throw std::runtime_error(knitted.error().text());
+    detail::Skin s = detail::makeSkin(knitted->mesh, true);
+    std::vector<std::uint8_t> mask;
+    for (const Vec3f p : s.body.flatten())
+        mask.push_back(std::uint8_t(127 + 120 * std::sin(p.y * 0.2f)));
+    s.mask = mesh::BlockArray<std::uint8_t>(mask);
+    for (int k = 0; k < layers; ++k) {
+        detail::Layer l;
+        l.id = std::uint32_t(k + 1), l.name = fmt::format("layer {}", k);
+        std::vector<Vec3f> offsets;
+        for (std::size_t v = 0; v < s.body.size(); ++v)
+            offsets.push_back(s.shown.normals[v].unpack() * (0.05f * std::sin(s.body[v].x * (0.3f + 0.1f * float(k)))));
+        l.offsets = mesh::BlockArray<Vec3f>(offsets);
+        s.layers.push_back(std::move(l));
+    }
+    std::vector<std::uint32_t> all(s.body.blockCount());
+    for (std::uint32_t b = 0; b < all.size(); ++b)
+        all[b] = b;
+    detail::mixBlocks(s, all);
+    return s;
+}
+
+/// Median seconds of knitting a skin again at its own spacing, everything carried.
+double knitAgainSeconds(const detail::Skin &s, float spacing, int runs)
+{
+    std::vector<double> times;
+    for (int run = 0; run < runs; ++run)
+        times.push_back(seconds([&] {
+            const auto knitted = field::knitAgain(toPolyMesh(s.shown), spacing);
+            const detail::Carried carried = detail::carryOver(s, knitted->mesh, std::max(spacing, meanEdgeLength(s.shown)));
+        }));
+    return median(times);
+}
+
+Figure knitLiveFigure()
+{
+    const detail::Skin s = layeredSkin(100'000, 0);
+    const double ours = knitAgainSeconds(s, meanEdgeLength(s.shown), 15) * 1e3, frame = 33;
+    return {"knit.live",
+            ours,
+            "ms",
+            "one frame at 30 a second, ms",
+            frame,
+            ours / frame,
+            1,
+            false,
+            fmt::format("{} vertices with a mask, all threads", s.body.size())};
+}
+
+Figure knitCarryFigure()
+{
+    const detail::Skin s = layeredSkin(1'000'000, 12);
+    const float spacing = meanEdgeLength(s.shown);
+    const double ours = knitAgainSeconds(s, spacing, 5), theirs = volumeSeconds(toPolyMesh(s.shown), spacing);
+    return {"knit.carry",
+            ours,
+            "s",
+            "OpenVDB's bare surface, s",
+            theirs,
+            theirs / ours,
+            5,
+            true,
+            fmt::format("{} vertices, 12 layers and a mask, losses measured", s.body.size())};
 }
 
 struct Point {
@@ -187,7 +277,11 @@ Figure knitFormsFigure()
 
 std::vector<Entry> fieldFigures()
 {
-    return {{"knit.mesh", knitMeshFigure}, {"knit.forms", knitFormsFigure}, {"refine", refineFigure}};
+    return {{"knit.mesh", knitMeshFigure},
+            {"knit.live", knitLiveFigure},
+            {"knit.carry", knitCarryFigure},
+            {"knit.forms", knitFormsFigure},
+            {"refine", refineFigure}};
 }
 
 } // namespace bonemoss::bench

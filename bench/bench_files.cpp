@@ -22,10 +22,11 @@ std::filesystem::path scratch(const char *name)
     return std::filesystem::temp_directory_path() / fmt::format("bonemoss-bench-{}-{}", ::getpid(), name);
 }
 
-Figure importPly()
+/// ending  without its dot
+Figure importFigure(const std::string &ending)
 {
     const mesh::PolyMesh m = largeMesh();
-    const auto path = scratch("mesh.ply");
+    const auto path = scratch(("mesh." + ending).c_str());
     if (!io::writeMesh(path, m))
         throw std::runtime_error("cannot write to the temporary folder");
     const Pair t = medians(
@@ -35,7 +36,7 @@ Figure importPly()
             importer.ReadFile(path.string(), 0);
         });
     std::filesystem::remove(path);
-    return {"import.ply",
+    return {"import." + ending,
             t.a,
             "s",
             "assimp, s",
@@ -113,7 +114,11 @@ Figure start()
 
 std::vector<Entry> fileFigures()
 {
-    return {{"save.step", saveStep}, {"import.ply", importPly}, {"start", start}};
+    return {{"save.step", saveStep},
+            {"import.ply", [] { return importFigure("ply"); }},
+            {"import.obj", [] { return importFigure("obj"); }},
+            {"import.stl", [] { return importFigure("stl"); }},
+            {"start", start}};
 }
 
 } // namespace bonemoss::bench

@@ -3,6 +3,7 @@
 
 #include "detail/carry.h"
 #include "io/mesh_file.h"
+#include "mesh/measures.h"
 
 #include <algorithm>
 #include <fmt/format.h>
@@ -98,7 +99,9 @@ float reachFor(const detail::Skin &skin, const field::Knitted &knitted)
 
 Result<detail::Skin> reknitted(const detail::Skin &skin, field::Density density, CommandContext &context)
 {
-    auto knitted = field::knitMesh(toPolyMesh(skin.shown), density, context.progress);
+    const mesh::PolyMesh shown = toPolyMesh(skin.shown);
+    auto knitted = density.faces > 0 ? field::knitMesh(shown, density, context.progress)
+                                     : field::knitAgain(shown, density.spacing, context.progress);
     if (!knitted)
         return knitted.error();
     detail::Skin out;
@@ -136,6 +139,28 @@ Result<Creature> reknit(const Creature &before, const Params &p, CommandContext 
     return after;
 }
 
+/// What an imported mesh has that stands in the way of a solid, or may be meant in other units. Nothing is changed.
+void tellFaults(const mesh::PolyMesh &mesh, float scale, CommandContext &context)
+{
+    constexpr float kSmall = 2, kLarge = 20000; // mm
+    const mesh::Measures m = measure(mesh);
+    const auto tell = [&](std::size_t n, const char *what) {
+        if (n > 0)
+            context.notes.push_back(fmt::format("{} {}", n, what));
+    };
+    tell(m.boundaryEdges, "open edges: holes, which Repair or a re-knit close");
+    tell(m.nonManifoldEdges, "edges of more than two faces, which Repair parts");
+    tell(m.flippedEdges, "edges between faces that are turned against each other, which Repair turns");
+    if (m.components > 1)
+        context.notes.push_back(fmt::format("{} islands; all were kept", m.components));
+    const Vec3f size = m.bounds.size() * scale;
+    const float longest = std::max({size.x, size.y, size.z});
+    if (longest < kSmall || longest > kLarge)
+        context.notes.push_back(
+            fmt::format("its longest side is {:.4g} mm; if the file was in {}, import it with a scale of {:g}", longest,
+                        longest < kSmall ? "metres" : "thousandths of a millimetre", longest < kSmall ? 1000 : 0.001));
+}
+
 Result<Creature> importPiece(const Creature &before, const Params &p, CommandContext &context)
 {
     std::filesystem::path path = p.text("path");
@@ -146,6 +171,7 @@ Result<Creature> importPiece(const Creature &before, const Params &p, CommandCon
         return mesh.error();
     for (const io::Repair &r : mesh->repairs)
         context.notes.push_back(fmt::format("{}: {}", r.what, r.count));
+    tellFaults(mesh->mesh, p.number("scale"), context);
     const float scale = p.number("scale");
     for (Vec3f &q : mesh->mesh.positions)
         q *= scale;

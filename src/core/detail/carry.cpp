@@ -14,7 +14,7 @@ using mesh::BlockArray;
 using mesh::kBlockSize;
 using mesh::NearestFace;
 
-constexpr std::size_t kMeasured = 50000; // vertices at which losses are looked at
+constexpr std::size_t kMeasured = 50000; // vertices at which losses are looked at: at most so many, of few an eighth
 constexpr std::size_t kRun = 64;         // of them in a row
 
 template <typename T> auto blended(const BlockArray<T> &from, const NearestFace &at)
@@ -72,7 +72,8 @@ BlockArray<std::uint8_t> carried(const BlockArray<std::uint8_t> &old, std::span<
 std::vector<std::uint32_t> measuredVertices(std::size_t n)
 {
     std::vector<std::uint32_t> out;
-    const std::size_t runs = std::max<std::size_t>(1, std::min(n, kMeasured) / kRun);
+    const std::size_t runs =
+        std::max<std::size_t>(1, std::min(std::max<std::size_t>(n / 8, 4096), std::min(n, kMeasured)) / kRun);
     for (std::size_t k = 0; k < runs; ++k)
         for (std::size_t i = k * n / runs; i < std::min(n, k * n / runs + kRun); ++i)
             if (out.empty() || i > out.back())

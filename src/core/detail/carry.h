@@ -22,7 +22,7 @@ struct Carried {
 
 /// Brings body, layers (each apart, with its strength and switch) and mask of a skin on to a new mesh that follows
 /// its shown surface, each vertex taking over what lies nearest to it there. The new skin shows the new mesh; without
-/// a layer it shows what the old one did without it. The losses are measured backwards: at some 50,000 old
+/// a layer it shows what the old one did without it. The losses are measured backwards: at up to 50,000 old
 /// vertices, against the new surface.
 /// mesh  in the order its vertices shall have (as a knit gives them); reach (mm) as nearestFaces takes it, the
 ///       distance within which most of it lies from the old surface

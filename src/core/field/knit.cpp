@@ -161,6 +161,22 @@ Result<Knitted> knitSource(const DistanceSource &source, Density density, const 
     return knitted;
 }
 
+Result<Knitted> knitAgain(const mesh::PolyMesh &mesh, float spacing, const Progress &progress)
+{
+    Knitted out;
+    const auto grid = crossMesh(mesh, spacing, progress);
+    if (!grid)
+        return grid.error();
+    out.report.spacing = spacing;
+    out.report.filledEdges = grid->filledEdges;
+    out.mesh = surfaceNets(*grid, progress);
+    if (progress.isCancelled())
+        return Error{ErrorCode::Cancelled, "knit", "stopped on request"};
+    if (out.mesh.isEmpty())
+        return Error{ErrorCode::Empty, "knit", "everything is thinner than the spacing; choose a smaller one"};
+    return out;
+}
+
 Result<mesh::PolyMesh> previewSource(const DistanceSource &source, float spacing, const Progress &progress)
 {
     const auto grid = crossSource(source, spacing, progress);

@@ -47,6 +47,9 @@ struct Density {
 Result<Knitted> knitMesh(const mesh::PolyMesh &mesh, Density density, const Progress &progress = {});
 Result<Knitted> knitSource(const DistanceSource &source, Density density, const Progress &progress = {});
 
+/// The same at a given spacing (mm) without a forecast, for a skin that is knitted again while one works.
+Result<Knitted> knitAgain(const mesh::PolyMesh &mesh, float spacing, const Progress &progress = {});
+
 /// The same at a given spacing (mm) without forecast or report, for a skin that is shown while forms move.
 Result<mesh::PolyMesh> previewSource(const DistanceSource &source, float spacing, const Progress &progress = {});
 

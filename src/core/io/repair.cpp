@@ -1,6 +1,9 @@
 #include "io/mesh_file.h"
 
+#include "base/parallel.h"
+
 #include <algorithm>
+#include <bit>
 #include <fmt/format.h>
 #include <numeric>
 
@@ -11,27 +14,39 @@ namespace {
 /// A vertex with more faces than this would not fit the 16-bit corners of a block.
 constexpr std::uint32_t kMostFacesAtVertex = 4000;
 
-/// Gives equal points one number; the first of them stays. Returns how many went.
+/// Spreads a point's bits; 0 and -0 are one.
+std::uint64_t hashOf(Vec3f p)
+{
+    const auto bits = [](float v) { return std::uint64_t(std::bit_cast<std::uint32_t>(v + 0.0f)); };
+    std::uint64_t h = (bits(p.x) | bits(p.y) << 32) * 0x9E3779B97F4A7C15ull;
+    h = (h ^ h >> 32 ^ bits(p.z)) * 0xC2B2AE3D27D4EB4Full;
+    return h ^ h >> 29;
+}
+
+/// Gives equal points one number; the first of them stays. Returns how many went. O(points) on average.
 std::size_t mergeEqual(RawMesh &raw)
 {
-    std::vector<std::uint32_t> order(raw.positions.size());
-    std::iota(order.begin(), order.end(), 0u);
     const auto &p = raw.positions;
-    const auto less = [&](std::uint32_t a, std::uint32_t b) {
-        if (p[a].x != p[b].x)
-            return p[a].x < p[b].x;
-        if (p[a].y != p[b].y)
-            return p[a].y < p[b].y;
-        return p[a].z != p[b].z ? p[a].z < p[b].z : a < b;
-    };
-    std::sort(order.begin(), order.end(), less);
-    std::vector<std::uint32_t> target(order.size());
+    const std::size_t slots = std::bit_ceil(p.size() * 2 + 1);
+    std::vector<std::uint32_t> table(slots, kNone), target(p.size());
+    std::vector<std::uint64_t> hashes(p.size());
+    forEachBlock(p.size(), 65536, [&](BlockRange r) {
+        for (std::size_t i = r.begin; i < r.end; ++i)
+            hashes[i] = hashOf(p[i]) & (slots - 1);
+    });
+    constexpr std::size_t kAhead = 12; // slots fetched before their turn: each is a miss of the cache
     std::size_t merged = 0;
-    for (std::size_t i = 0, first = 0; i < order.size(); ++i) {
-        if (!(p[order[i]] == p[order[first]]))
-            first = i;
-        target[order[i]] = order[first];
-        merged += i != first;
+    for (std::size_t i = 0; i < p.size(); ++i) {
+        if (i + kAhead < p.size())
+            __builtin_prefetch(&table[hashes[i + kAhead]]);
+        std::size_t at = hashes[i];
+        while (table[at] != kNone && !(p[table[at]] == p[i]))
+            at = (at + 1) & (slots - 1);
+        if (table[at] == kNone)
+            table[at] = std::uint32_t(i);
+        else
+            ++merged;
+        target[i] = table[at];
     }
     for (std::uint32_t &c : raw.corners)
         c = target[c];

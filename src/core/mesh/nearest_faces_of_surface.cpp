@@ -14,7 +14,8 @@ namespace {
 constexpr std::size_t kRun = 64;  // points that share their candidates
 constexpr std::size_t kGroup = 8; // of them that share the nearer ones
 constexpr std::size_t kRunsPerTask = 16;
-constexpr float kCompact = 40; // times the reach: a box of points larger than this is looked at in parts
+constexpr float kFirst = 0.3f;  // of the reach: most points of a knit lie that near
+constexpr float kCompact = 120; // times that: a box of points larger than this is looked at in parts
 
 /// A face with its corners; the fourth one of a triangle is its third again.
 struct Corner4 {
@@ -160,12 +161,13 @@ NearestFace lookAlone(const Surface &s, Vec3f p)
     return best;
 }
 
-/// One task: a run of points that shares candidates, in parts where it jumps through space.
+/// One task: runs of points that share candidates, in parts where they jump through space.
 class Finder
 {
 public:
     Finder(const Surface &s, std::span<const Vec3f> points, float reach, bool goesBeyond, std::vector<NearestFace> &out)
-        : m_surface(s), m_points(points), m_reach(reach), m_goesBeyond(goesBeyond), m_out(out)
+        : m_surface(s), m_points(points), m_reach(goesBeyond ? kFirst * reach : reach), m_wholeReach(reach),
+          m_goesBeyond(goesBeyond), m_out(out)
     {}
     void find(std::size_t first, std::size_t end)
     {
@@ -202,16 +204,28 @@ private:
                 gather(m_surface, boxOf(i, i + 1), m_near);
             m_out[i] = m_near.nearest(m_points[i]);
             if (m_out[i].distance > m_reach && m_goesBeyond)
-                m_out[i] = lookAlone(m_surface, m_points[i]);
+                lookFarther(i);
         }
+    }
+
+    /// For a point with nothing near: within the whole reach, then anywhere.
+    void lookFarther(std::size_t i)
+    {
+        Box3f box;
+        box.add(m_points[i]);
+        box.grow(m_wholeReach);
+        gather(m_surface, box, m_alone);
+        m_out[i] = m_alone.nearest(m_points[i]);
+        if (m_out[i].distance > m_wholeReach)
+            m_out[i] = lookAlone(m_surface, m_points[i]);
     }
 
     const Surface &m_surface;
     std::span<const Vec3f> m_points;
-    float m_reach;
+    float m_reach, m_wholeReach;
     bool m_goesBeyond;
     std::vector<NearestFace> &m_out;
-    Candidates m_all, m_near; // scratch
+    Candidates m_all, m_near, m_alone; // scratch
 };
 
 } // namespace

@@ -57,6 +57,48 @@ private slots:
         QVERIFY(total["closed"].toBool());
         QVERIFY(std::abs(total["volumeMm3"].toDouble() / (4.0 / 3 * std::numbers::pi * 1000) - 1) < 2e-3);
     }
+    // Volumes by hand; exit codes as everywhere.
+    void verbsThatGiveNewFaces()
+    {
+        QVERIFY(bool(io::writeMesh(at("a.ply").toStdString(), test::box({0, 0, 0}, {20, 20, 20}))));
+        QVERIFY(bool(io::writeMesh(at("b.ply").toStdString(), test::box({10, 10, 10}, {30, 30, 30}))));
+        const auto first = [](const Ran &r) {
+            return QJsonDocument::fromJson(r.out).object()["pieces"].toArray().first().toObject();
+        };
+        const std::vector<std::pair<const char *, double>> hows = {{"join", 15000}, {"cut", 7000}, {"common", 1000}};
+        for (const auto &[how, volume] : hows) {
+            const Ran r = run({"boolean", at("a.ply"), at("b.ply"), "--how", how, "--out", at("ab.stl"), "--json"});
+            QVERIFY2(r.code == 0, r.err);
+            QVERIFY(std::abs(first(r)["volumeMm3"].toDouble() - volume) < 0.1);
+            QVERIFY(QFile::exists(at("ab.stl")));
+        }
+        const Ran light = run({"simplify", at("ball.ply"), "--faces", "2000", "--out", at("light.bonemoss"), "--json"});
+        QVERIFY2(light.code == 0 && light.err.contains("2,000 triangles"), light.err);
+        QVERIFY(std::abs(first(light)["faces"].toInt() - 2000) <= 20);
+        mesh::PolyMesh two = test::sphere(5, 12, 18);
+        append(two, test::sphere(4, 12, 18, {20, 0, 0}));
+        two.faces.erase(two.faces.begin() + 60);
+        QVERIFY(bool(io::writeMesh(at("two.obj").toStdString(), two)));
+        const Ran split = run({"split", at("two.obj"), "--out", at("two.bonemoss"), "--json"});
+        QVERIFY2(split.code == 0, split.err);
+        QCOMPARE(QJsonDocument::fromJson(split.out).object()["pieces"].toArray().size(), 2);
+        const Ran mended = run({"repair", at("two.obj"), "--out", at("mended.ply"), "--json"});
+        QVERIFY2(mended.code == 0 && mended.err.contains("1 holes were closed"), mended.err);
+        QVERIFY(first(mended)["closed"].toBool());
+        const Ran project = run({"project", at("light.bonemoss"), at("ball.ply"), "--out", at("laid.ply")});
+        QVERIFY2(project.code == 0, project.err);
+
+        put("sheet.obj", "v 0 0 0\nv 10 0 0\nv 10 0 10\nv 0 0 10\nf 1 4 3 2\n");
+        const Ran plate = run({"shell", at("sheet.obj"), "--thickness", "2", "--out", at("plate.stl"), "--json"});
+        QVERIFY2(plate.code == 0, plate.err);
+        QVERIFY(std::abs(first(plate)["volumeMm3"].toDouble() - 200) < 1e-3);
+
+        QCOMPARE(run({"boolean", at("a.ply"), at("b.ply"), "--out", at("ab.xyz")}).code, 2);
+        QCOMPARE(run({"boolean", at("a.ply"), at("nobody.ply"), "--out", at("n.stl")}).code, 3);
+        const Ran far = run({"simplify", at("a.ply"), "--faces", "5000", "--out", at("n.stl")});
+        QCOMPARE(far.code, 4); // more than there are
+        QVERIFY(!QFile::exists(at("n.stl")) && far.err.contains("triangles there are"));
+    }
     // A slab 40 x 40 stands by half its side; with a boom far out to the nose it tips that way.
     void standTellsBalanceAndProportions()
     {

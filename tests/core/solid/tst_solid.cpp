@@ -7,6 +7,11 @@
 #include "solid/shape_tools.h"
 #include "support/shapes.h"
 
+#include <QJsonArray>
+#include <QJsonDocument>
+#include <QJsonObject>
+#include <QProcess>
+#include <QTemporaryDir>
 #include <QtTest>
 
 #include <cmath>
@@ -39,6 +44,13 @@ template <typename Rule> PolyMesh without(const PolyMesh &m, const Rule &rule)
         kept[f] = !rule(middle);
     }
     return extract(m, kept);
+}
+
+PolyMesh moved(PolyMesh m, Vec3f by)
+{
+    for (Vec3f &p : m.positions)
+        p += by;
+    return m;
 }
 
 /// Smallest angle of each triangle, degrees.
@@ -113,6 +125,55 @@ private slots:
         QCOMPARE(done->notes.size(), std::size_t(1));
         QVERIFY(done->notes.front().find("second") != std::string::npos);
         QVERIFY(isNear(measure(done->mesh).volumeMm3, 40.0 * 20 * 40 - 2 * kPi / 3 * 1000, 5e-3)); // half a ball dug out
+    }
+    // Oracle: manifold-3d (npm), which works in another way altogether.
+    void combinesAsManifoldDoes()
+    {
+        const QString node = qEnvironmentVariable("BONEMOSS_NODE");
+        if (node.isEmpty() || !QFile::exists(node + "/node_modules/manifold-3d"))
+            QSKIP("manifold-3d is not installed; ./moss test does that");
+        const PolyMesh ball = moved(test::sphere(10, 24, 36), {}), box = test::box({-7, -8, -9}, {7, 8, 9}),
+                       ring = test::torus(10, 4, 40, 24);
+        const std::vector<std::pair<PolyMesh, PolyMesh>> pairs = {
+            {ball, moved(ball, {7.3f, 1.1f, 0.4f})}, {ball, moved(box, {5.1f, 2.3f, 1.7f})},
+            {box, moved(box, {3.3f, 4.4f, 5.5f})},   {ring, moved(ball, {9.7f, 0.3f, 0.2f})},
+            {ring, moved(ring, {6.1f, 1.9f, 2.7f})}, {ring, moved(box, {0.3f, 0.2f, 0.1f})},
+            {ball, moved(ring, {0.7f, 3.1f, 1.3f})}, {box, moved(ring, {8.3f, 0.9f, 0.7f})},
+            {box, moved(ball, {0.3f, 9.7f, 0.2f})},  {ball, moved(ball, {0.31f, 0.17f, 0.23f})}};
+        QJsonArray all;
+        const auto toJson = [](const PolyMesh &m) {
+            QJsonArray points, corners;
+            for (const Vec3f p : m.positions)
+                points << double(p.x) << double(p.y) << double(p.z);
+            for (const auto &t : triangulate(m))
+                corners << int(t[0]) << int(t[1]) << int(t[2]);
+            return QJsonObject{{"points", points}, {"triangles", corners}};
+        };
+        for (const auto &[a, b] : pairs)
+            all << QJsonObject{{"a", toJson(a)}, {"b", toJson(b)}};
+        QTemporaryDir dir;
+        QFile file(dir.filePath("pairs.json"));
+        QVERIFY(file.open(QFile::WriteOnly));
+        file.write(QJsonDocument(all).toJson());
+        file.close();
+        QVERIFY(QFile::copy(BONEMOSS_SOURCE_DIR "/tests/tools/booleans.js", node + "/booleans.js")
+                || QFile::exists(node + "/booleans.js"));
+        QProcess p;
+        p.setWorkingDirectory(node);
+        p.start("node", {"booleans.js", file.fileName()});
+        QVERIFY(p.waitForFinished(60000));
+        const QJsonArray theirs = QJsonDocument::fromJson(p.readAllStandardOutput()).array();
+        QCOMPARE(theirs.size(), qsizetype(pairs.size()));
+        for (std::size_t i = 0; i < pairs.size(); ++i)
+            for (const auto how : {Combine::Join, Combine::Cut, Combine::Common}) {
+                const auto ours = solid::combine(pairs[i].first, pairs[i].second, how);
+                QVERIFY2(bool(ours), qPrintable(QStringLiteral("pair %1").arg(i)));
+                const Measures m = measure(ours->mesh);
+                const QJsonArray their = theirs[qsizetype(i)].toArray()[int(how)].toArray();
+                QVERIFY(m.closed);
+                QVERIFY2(isNear(m.volumeMm3, their[0].toDouble(), 2e-4),
+                         qPrintable(QStringLiteral("pair %1: %2 and %3").arg(i).arg(m.volumeMm3).arg(their[0].toDouble())));
+            }
     }
     void nothingInCommonIsAnError()
     {
