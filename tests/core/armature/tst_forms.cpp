@@ -411,6 +411,42 @@ private slots:
         a.forms[1].repeat.guide = 77; // gone: the form stands alone
         QCOMPARE(placesOf(a, a.forms[1]).size(), std::size_t(1));
     }
+    // Property: forms that overlap in a row make one island without handles, in a ring one with one (Euler), whatever
+    // kinds, sizes and melting they have.
+    void randomRowsAndRingsKnitAsEulerSays()
+    {
+        for (std::uint64_t seed = 0; seed < 16; ++seed) {
+            const bool isRing = seed % 2;
+            const int n = 5 + int(seed % 4);
+            const auto any = [&](std::uint64_t k, float least, float most) {
+                return least + (most - least) * (randomSigned(seed, k) + 1) / 2;
+            };
+            armature::Armature a;
+            for (int i = 0; i < n; ++i) {
+                const auto k = std::uint64_t(i) * 10;
+                Form f;
+                f.id = std::uint32_t(i + 1);
+                f.kind = i % 3 == 0 ? FormKind::Ball : i % 3 == 1 ? FormKind::Ellipsoid : FormKind::Block;
+                const float r = any(k, 6, 7);
+                f.radii = {r, any(k + 1, 6, 7), any(k + 2, 6, 7)};
+                f.rounding = 1;
+                f.melt = any(k + 3, 0, 3);
+                const float angle = 2 * float(kPi) * float(i) / float(n), ring = 10 / (2 * std::sin(float(kPi) / float(n)));
+                f.place.move = isRing ? Vec3f{ring * std::cos(angle) * 1.7f, ring * std::sin(angle) * 1.7f, any(k + 4, -1, 1)}
+                                      : Vec3f{9 * float(i), any(k + 4, -2, 2), any(k + 5, -2, 2)};
+                if (isRing)
+                    f.radii = f.radii * 1.6f;
+                f.place.turn = fromEulerDeg({any(k + 6, -20, 20), any(k + 7, -20, 20), any(k + 8, -20, 20)});
+                a.forms.push_back(f);
+            }
+            const auto knitted = field::knitSource(*armature::makeDistance(a), {0.7f, 0});
+            QVERIFY(bool(knitted));
+            const mesh::Measures m = measure(knitted->mesh);
+            QVERIFY2(m.closed && m.nonManifoldEdges == 0 && m.flippedEdges == 0, qPrintable(QString::number(seed)));
+            QCOMPARE(m.components, std::size_t(1));
+            QVERIFY2(m.genus == (isRing ? 1 : 0), qPrintable(QStringLiteral("seed %1: genus %2").arg(seed).arg(m.genus)));
+        }
+    }
     void childFollowsItsParent()
     {
         Form a, b;
