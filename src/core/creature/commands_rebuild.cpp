@@ -19,13 +19,13 @@ namespace bonemoss::creature {
 
 namespace {
 
-/// A skin on a new mesh with what lay on `source` there.
-detail::Skin skinOn(const mesh::PolyMesh &mesh, const detail::Skin &source, CommandContext &context)
+/// A skin on a new mesh with what lay on `source` there. isPart: it is cut from it, and the rest was meant to go.
+detail::Skin skinOn(const mesh::PolyMesh &mesh, const detail::Skin &source, CommandContext &context, bool isPart = false)
 {
     const mesh::PolyMesh ordered = inSpatialOrder(mesh);
     if (source.layers.empty() && !source.hasMask())
         return detail::makeSkin(ordered, true);
-    detail::Carried carried = detail::carryOver(source, ordered, 1.5f * meanEdgeLength(source.shown), context.progress);
+    detail::Carried carried = detail::carryOver(source, ordered, 1.5f * meanEdgeLength(source.shown), context.progress, isPart);
     for (const detail::CarryLoss &loss : carried.losses)
         context.notes.push_back(loss.text());
     return std::move(carried.skin);
@@ -84,7 +84,7 @@ Result<Creature> combineSoftly(const Creature &before, const std::vector<const P
     if (!knitted)
         return knitted.error();
     context.notes.push_back(fmt::format("{} faces at {:.3g} mm", fmt::group_digits(knitted->mesh.faces.size()), spacing));
-    return withCombined(before, all, skinOn(knitted->mesh, detail::together(skins), context), p.isOn("keep"));
+    return withCombined(before, all, skinOn(knitted->mesh, detail::together(skins), context, true), p.isOn("keep"));
 }
 
 Result<Creature> combinePieces(const Creature &before, const Params &p, CommandContext &context)
@@ -119,7 +119,7 @@ Result<Creature> combinePieces(const Creature &before, const Params &p, CommandC
         context.notes.insert(context.notes.end(), combined->notes.begin(), combined->notes.end());
         skins.push_back(&all[i]->skin);
     }
-    return withCombined(before, all, skinOn(mesh, detail::together(skins), context), p.isOn("keep"));
+    return withCombined(before, all, skinOn(mesh, detail::together(skins), context, true), p.isOn("keep"));
 }
 
 /// Both sides of the line where the mask is half; in: what is masked.
@@ -180,7 +180,7 @@ Result<Creature> splitPiece(const Creature &before, const Params &p, CommandCont
     std::erase_if(parts, [](const mesh::PolyMesh &m) { return m.isEmpty(); });
     for (mesh::PolyMesh &m : parts)
         m = closedIf(p.isOn("close"), std::move(m), piece->name, context);
-    piece->skin = skinOn(parts.front(), old, context);
+    piece->skin = skinOn(parts.front(), old, context, true);
     Creature after = before;
     after.put(piece);
     for (std::size_t k = 1; k < parts.size(); ++k) {
@@ -225,7 +225,7 @@ Result<Creature> trimPiece(const Creature &before, const Params &p, CommandConte
         other = std::move(*common);
     }
     context.notes.insert(context.notes.end(), rest->notes.begin(), rest->notes.end());
-    piece->skin = skinOn(keep == "part" ? other->mesh : rest->mesh, old, context);
+    piece->skin = skinOn(keep == "part" ? other->mesh : rest->mesh, old, context, true);
     Creature after = before;
     after.put(piece);
     if (keep == "both") {
@@ -276,7 +276,7 @@ Result<Creature> openAtMask(const Creature &before, const Params &p, CommandCont
     const mesh::PolyMesh rest = extract(cut.mesh, flipped(cut.isIn));
     if (rest.isEmpty() || rest.faces.size() == cut.mesh.faces.size())
         return Error{ErrorCode::BadValue, piece->name, "nothing, or everything, is masked; mask where the hole shall be"};
-    piece->skin = skinOn(rest, detail::Skin(piece->skin), context);
+    piece->skin = skinOn(rest, detail::Skin(piece->skin), context, true);
     return put(before, piece);
 }
 

@@ -93,13 +93,21 @@ CarryLoss lossOf(std::string what, std::size_t n, const std::function<double(std
     return loss;
 }
 
-std::vector<CarryLoss> measured(const Skin &old, const Skin &now, float reach)
+std::vector<CarryLoss> measured(const Skin &old, const Skin &now, float reach, bool isPart)
 {
-    const std::vector<std::uint32_t> at = measuredVertices(old.body.size());
+    std::vector<std::uint32_t> at = measuredVertices(old.body.size());
     std::vector<Vec3f> points;
     for (const std::uint32_t v : at)
         points.push_back(old.shown.positions[v]);
-    const std::vector<NearestFace> nearest = nearestFaces(now.shown, points, reach);
+    std::vector<NearestFace> nearest =
+        isPart ? mesh::nearestFacesWithin(now.shown, points, reach) : nearestFaces(now.shown, points, reach);
+    if (isPart) {
+        std::size_t stayed = 0;
+        for (std::size_t i = 0; i < at.size(); ++i)
+            if (nearest[i].distance <= reach / 8)
+                at[stayed] = at[i], nearest[stayed++] = nearest[i];
+        at.resize(stayed), nearest.resize(stayed);
+    }
     std::vector<CarryLoss> out{lossOf("skin", at.size(), [&](std::size_t i) { return double(nearest[i].distance); })};
     for (std::size_t k = 0; k < old.layers.size(); ++k)
         out.push_back(lossOf(old.layers[k].name, at.size(), [&](std::size_t i) {
@@ -122,7 +130,7 @@ std::string CarryLoss::text() const
                    : fmt::format("{}: {:.2g} mm off on average, {:.2g} mm at most", what, mean, largest);
 }
 
-Carried carryOver(const Skin &old, const mesh::PolyMesh &mesh, float reach, const Progress &progress)
+Carried carryOver(const Skin &old, const mesh::PolyMesh &mesh, float reach, const Progress &progress, bool isPart)
 {
     Carried out;
     out.skin = makeSkin(mesh, true);
@@ -149,7 +157,7 @@ Carried carryOver(const Skin &old, const mesh::PolyMesh &mesh, float reach, cons
             }
     });
     progress.say(0.95f, "measuring what was lost");
-    out.losses = measured(old, now, reach);
+    out.losses = measured(old, now, reach, isPart);
     return out;
 }
 
