@@ -4,11 +4,11 @@
 #include "field/mesh_crossings.h"
 #include "field/source_crossings.h"
 #include "field/surface_nets.h"
+#include "mesh/parts.h"
 
 #include <chrono>
 #include <cmath>
 #include <functional>
-#include <numeric>
 
 namespace bonemoss::field {
 
@@ -46,40 +46,20 @@ constexpr std::size_t kCrumbFaces = 100; // a ball of some two cells radius
 /// the spacing, the lattice meets it here and there only. Returns how many.
 std::size_t dropCrumbs(mesh::PolyMesh &m)
 {
-    std::vector<std::uint32_t> parent(m.positions.size());
-    std::iota(parent.begin(), parent.end(), 0u);
-    const auto find = [&](std::uint32_t v) {
-        while (parent[v] != v)
-            v = parent[v] = parent[parent[v]];
-        return v;
-    };
+    std::uint32_t count = 0;
+    const std::vector<std::uint32_t> island = islandsOf(m, count);
+    std::vector<std::uint32_t> faces(count, 0);
     for (const mesh::Face &f : m.faces)
-        for (int c = 1; c < f.size(); ++c)
-            if (const std::uint32_t a = find(f.v[0]), b = find(f.v[std::size_t(c)]); a != b)
-                parent[std::max(a, b)] = std::min(a, b);
-    std::vector<std::uint32_t> faces(m.positions.size(), 0);
-    for (const mesh::Face &f : m.faces)
-        ++faces[find(f.v[0])];
+        ++faces[island[f.v[0]]];
     std::size_t crumbs = 0;
-    bool hasLarger = false;
     for (const std::uint32_t n : faces)
-        crumbs += n > 0 && n < kCrumbFaces, hasLarger = hasLarger || n >= kCrumbFaces;
-    if (crumbs == 0 || !hasLarger)
+        crumbs += n > 0 && n < kCrumbFaces;
+    if (crumbs == 0 || crumbs == count)
         return 0;
-    std::vector<std::uint32_t> place(m.positions.size(), kNone);
-    mesh::PolyMesh kept;
-    for (std::uint32_t v = 0; v < place.size(); ++v)
-        if (faces[find(v)] >= kCrumbFaces) {
-            place[v] = std::uint32_t(kept.positions.size());
-            kept.positions.push_back(m.positions[v]);
-        }
-    for (mesh::Face f : m.faces)
-        if (place[f.v[0]] != kNone) {
-            for (std::uint32_t &v : f.v)
-                v = v == kNone ? kNone : place[v];
-            kept.faces.push_back(f);
-        }
-    m = std::move(kept);
+    std::vector<bool> isKept(m.faces.size());
+    for (std::size_t f = 0; f < isKept.size(); ++f)
+        isKept[f] = faces[island[m.faces[f].v[0]]] >= kCrumbFaces;
+    m = extract(m, isKept);
     return crumbs;
 }
 
