@@ -117,12 +117,15 @@ bool Session::commitStroke(creature::LiveStroke &stroke, std::uint32_t pieceId, 
     if (old->liveSpacing > 0 && command.value("tool", std::string()) != "mask") {
         creature::CommandContext context;
         auto again = creature::reknitted(changed->skin, {old->liveSpacing, 0}, context);
-        if (!again) {
-            report(again.error());
-            return false;
+        if (again) { // without it the stroke stays all the same
+            changed->skin = std::move(*again);
+            done["reknit"] = old->liveSpacing;
+            if (context.notes.back().find("holes were closed") != std::string::npos)
+                emit noted(QString::fromStdString(context.notes.back()));
+        } else {
+            emit noted(tr("The stroke was kept, but the skin could not be knitted again: %1")
+                           .arg(QString::fromStdString(again.error().text())));
         }
-        changed->skin = std::move(*again);
-        done["reknit"] = old->liveSpacing;
     }
     Creature next = creature();
     next.put(std::move(changed));
