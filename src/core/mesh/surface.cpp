@@ -11,7 +11,6 @@ namespace {
 
 /// Position in one vector register; w is 0. (GCC's vector extension: four lanes on any machine.)
 typedef float Lanes __attribute__((vector_size(16)));
-typedef int LaneOrder __attribute__((vector_size(16)));
 
 Lanes load(Vec3f p)
 {
@@ -29,10 +28,13 @@ Lanes most(Lanes a, Lanes b)
 {
     return a > b ? a : b;
 }
+Lanes turned(Lanes a) // y, z, x
+{
+    return __builtin_shufflevector(a, a, 1, 2, 0, 3);
+}
 Lanes crossed(Lanes a, Lanes b)
 {
-    constexpr LaneOrder kNext{1, 2, 0, 3};
-    return __builtin_shuffle(a * __builtin_shuffle(b, kNext) - __builtin_shuffle(a, kNext) * b, kNext);
+    return turned(a * turned(b) - turned(a) * b);
 }
 
 /// Scratch of one thread, kept between blocks.
@@ -59,15 +61,14 @@ void addFaceNormals(const BlockFaces &faces, const Lanes *p, Lanes *n)
 /// Makes n normals unit and packs them. Reads up to three past the end.
 void packNormals(const Lanes *normal, PackedNormal *out, std::size_t n)
 {
-    typedef std::int32_t Whole __attribute__((vector_size(16)));
     typedef std::int16_t Packed __attribute__((vector_size(8)));
     for (std::size_t i = 0; i < n; i += 4) {
         const Lanes a = normal[i] * normal[i], b = normal[i + 1] * normal[i + 1];
         const Lanes c = normal[i + 2] * normal[i + 2], d = normal[i + 3] * normal[i + 3];
-        const Lanes ab = __builtin_shuffle(a, b, Whole{0, 4, 1, 5}), cd = __builtin_shuffle(c, d, Whole{0, 4, 1, 5});
-        const Lanes abZ = __builtin_shuffle(a, b, Whole{2, 6, 2, 6}), cdZ = __builtin_shuffle(c, d, Whole{2, 6, 2, 6});
-        const Lanes sum = (__builtin_shuffle(ab, cd, Whole{0, 1, 4, 5}) + __builtin_shuffle(ab, cd, Whole{2, 3, 6, 7}))
-                          + __builtin_shuffle(abZ, cdZ, Whole{0, 1, 4, 5});
+        const Lanes ab = __builtin_shufflevector(a, b, 0, 4, 1, 5), cd = __builtin_shufflevector(c, d, 0, 4, 1, 5);
+        const Lanes abZ = __builtin_shufflevector(a, b, 2, 6, 2, 6), cdZ = __builtin_shufflevector(c, d, 2, 6, 2, 6);
+        const Lanes sum = (__builtin_shufflevector(ab, cd, 0, 1, 4, 5) + __builtin_shufflevector(ab, cd, 2, 3, 6, 7))
+                          + __builtin_shufflevector(abZ, cdZ, 0, 1, 4, 5);
         Lanes inverse;
         for (int k = 0; k < 4; ++k)
             inverse[k] = std::sqrt(sum[k]);

@@ -50,6 +50,25 @@ class TestMeshFiles : public QObject
 {
     Q_OBJECT
 private slots:
+    /// Starting points and findings of the fuzzers: each is read, or refused with a reason.
+    void casesOfTheFuzzers()
+    {
+        std::size_t count = 0;
+        for (const auto &entry : std::filesystem::recursive_directory_iterator(BONEMOSS_SOURCE_DIR "/tests/fuzz/cases")) {
+            if (!entry.is_regular_file())
+                continue;
+            ++count;
+            const auto read = io::readMesh(entry.path());
+            if (!read)
+                QVERIFY2(!read.error().text().empty(), entry.path().c_str());
+            else
+                for (const mesh::Face &f : read->mesh.faces)
+                    for (int c = 0; c < f.size(); ++c)
+                        QVERIFY2(f.v[std::size_t(c)] < read->mesh.positions.size(), entry.path().c_str());
+        }
+        QVERIFY(count >= 10);
+    }
+
     void roundTrip_data()
     {
         QTest::addColumn<QString>("extension");
