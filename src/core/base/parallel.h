@@ -2,6 +2,7 @@
 
 #include <cstddef>
 #include <functional>
+#include <memory>
 #include <stop_token>
 #include <vector>
 
@@ -30,6 +31,20 @@ template <typename T, typename Body> T sumBlocks(std::size_t count, std::size_t 
         sum = sum + p;
     return sum;
 }
+
+/// Allocator of vectors whose new elements are not filled, for arrays that a loop writes whole: with elements of trivial
+/// construction, resize() then costs nothing.
+template <typename T> struct NoFill : std::allocator<T> {
+    template <typename U> struct rebind {
+        using other = NoFill<U>;
+    };
+    template <typename U> void construct(U *p) noexcept { ::new (static_cast<void *>(p)) U; }
+    template <typename U, typename... Args> void construct(U *p, Args &&...args)
+    {
+        std::construct_at(p, std::forward<Args>(args)...);
+    }
+};
+template <typename T> using RawVector = std::vector<T, NoFill<T>>;
 
 /// Limits loops to n threads while it lives (0: as many as the machine has). For tests and benches.
 class ThreadLimit
