@@ -53,6 +53,8 @@ std::vector<CommandSpec> armatureCommands();
 std::vector<CommandSpec> orderCommands();
 std::vector<CommandSpec> skinCommands();
 std::vector<CommandSpec> rebuildCommands();
+std::vector<CommandSpec> levelCommands();
+std::vector<CommandSpec> markCommands();
 std::vector<CommandSpec> sculptCommands();
 std::vector<CommandSpec> pictureCommands();
 std::vector<CommandSpec> manyCommands();

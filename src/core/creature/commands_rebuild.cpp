@@ -23,7 +23,7 @@ namespace {
 detail::Skin skinOn(const mesh::PolyMesh &mesh, const detail::Skin &source, CommandContext &context, bool isPart = false)
 {
     const mesh::PolyMesh ordered = inSpatialOrder(mesh);
-    if (source.layers.empty() && !source.hasMask())
+    if (source.isBare())
         return detail::makeSkin(ordered, true);
     detail::Carried carried = detail::carryOver(source, ordered, 1.5f * meanEdgeLength(source.shown), context.progress, isPart);
     for (const detail::CarryLoss &loss : carried.losses)
@@ -31,26 +31,10 @@ detail::Skin skinOn(const mesh::PolyMesh &mesh, const detail::Skin &source, Comm
     return std::move(carried.skin);
 }
 
-Creature withNew(Creature after, const std::string &name, detail::Skin skin)
-{
-    auto piece = std::make_shared<Piece>();
-    piece->id = after.nextId++;
-    piece->name = after.uniqueName(name);
-    piece->skin = std::move(skin);
-    after.pieces.push_back(std::move(piece));
-    return after;
-}
-
-/// The creature with the taken piece in its new shape.
-Result<Creature> put(const Creature &before, std::shared_ptr<Piece> piece)
-{
-    Creature after = before;
-    after.put(std::move(piece));
-    return after;
-}
+using Pieces = std::vector<std::shared_ptr<const Piece>>;
 
 /// The first of some pieces with its new skin; the others gone unless they are kept.
-Creature withCombined(const Creature &before, const std::vector<const Piece *> &all, detail::Skin skin, bool isKept)
+Creature withCombined(const Creature &before, const Pieces &all, detail::Skin skin, bool isKept)
 {
     auto piece = std::make_shared<Piece>(*all.front());
     piece->skin = std::move(skin);
@@ -58,21 +42,20 @@ Creature withCombined(const Creature &before, const std::vector<const Piece *> &
     after.put(piece);
     if (!isKept)
         std::erase_if(after.pieces, [&](const auto &x) {
-            return std::any_of(all.begin() + 1, all.end(), [&](const Piece *gone) { return gone->id == x->id; });
+            return std::any_of(all.begin() + 1, all.end(), [&](const auto &gone) { return gone->id == x->id; });
         });
     return after;
 }
 
 /// Through the field, with a seam that melts.
-Result<Creature> combineSoftly(const Creature &before, const std::vector<const Piece *> &all, const Params &p,
-                               CommandContext &context)
+Result<Creature> combineSoftly(const Creature &before, const Pieces &all, const Params &p, CommandContext &context)
 {
     const std::string how = p.text("how");
     const auto kind = how == "join" ? field::Blend::Join : how == "cut" ? field::Blend::Cut : field::Blend::Common;
     const float spacing = p.has("spacing") ? p.number("spacing") : meanEdgeLength(all.front()->skin.shown);
     std::vector<std::unique_ptr<field::DistanceSource>> parts;
     std::vector<const detail::Skin *> skins;
-    for (const Piece *piece : all) {
+    for (const auto &piece : all) {
         auto distance = field::distanceOf(piece->skin.shown, spacing);
         if (!distance)
             return Error{distance.error().code, piece->name, distance.error().text()};
@@ -89,7 +72,7 @@ Result<Creature> combineSoftly(const Creature &before, const std::vector<const P
 
 Result<Creature> combinePieces(const Creature &before, const Params &p, CommandContext &context)
 {
-    std::vector<const Piece *> all;
+    Pieces all;
     for (const auto &r : p.value("pieces")) {
         const auto it = std::find_if(before.pieces.begin(), before.pieces.end(),
                                      [&](const auto &x) { return r.is_string() ? r == x->name : r == x->id; });
@@ -97,8 +80,15 @@ Result<Creature> combinePieces(const Creature &before, const Params &p, CommandC
             return Error{ErrorCode::Unknown, "pieces", fmt::format("there is no piece {}", r.dump())};
         if ((*it)->isLocked)
             return Error{ErrorCode::BadValue, (*it)->name, "is locked; unlock it first"};
-        if (std::find(all.begin(), all.end(), it->get()) == all.end())
-            all.push_back(it->get());
+        if (std::any_of(all.begin(), all.end(), [&](const auto &x) { return x->id == (*it)->id; }))
+            continue;
+        all.push_back(*it);
+        if (!(*it)->skin.links.empty()) {
+            context.notes.push_back(fmt::format("the finest level of {} was taken", (*it)->name));
+            auto whole = std::make_shared<Piece>(**it);
+            whole->skin = wholeSkin(**it);
+            all.back() = std::move(whole);
+        }
     }
     if (all.size() < 2)
         return Error{ErrorCode::BadValue, "pieces", "name two or more"};
@@ -149,13 +139,36 @@ mesh::PolyMesh closedIf(bool isWanted, mesh::PolyMesh mesh, const std::string &n
 
 Result<Creature> splitPiece(const Creature &before, const Params &p, CommandContext &context)
 {
-    const auto taken = takePiece(before, p);
+    const auto taken = takeWhole(before, p, context);
     if (!taken)
         return taken.error();
     const std::shared_ptr<Piece> piece = *taken;
     const detail::Skin old = piece->skin;
     std::vector<mesh::PolyMesh> parts;
-    if (p.text("by") == "islands") {
+    std::vector<std::string> names; // of the parts, where they have one
+    const std::string by = p.text("by");
+    if (by == "groups") {
+        // A face is in the group that all its corners are in, those between two in that with the higher number.
+        const mesh::PolyMesh mesh = toPolyMesh(old.shown);
+        std::vector<std::uint16_t> groupOf(mesh.faces.size());
+        for (std::size_t f = 0; f < groupOf.size(); ++f)
+            for (int k = 0; k < mesh.faces[f].size(); ++k)
+                groupOf[f] = std::max(groupOf[f], old.groupOf[mesh.faces[f].v[std::size_t(k)]]);
+        std::vector<std::pair<std::uint16_t, std::string>> wanted{{std::uint16_t(0), piece->name}};
+        for (const detail::Group &g : old.groups)
+            wanted.push_back({g.number, g.name});
+        for (const auto &[number, name] : wanted) {
+            std::vector<bool> chosen(groupOf.size());
+            for (std::size_t f = 0; f < chosen.size(); ++f)
+                chosen[f] = groupOf[f] == number;
+            if (std::find(chosen.begin(), chosen.end(), true) == chosen.end())
+                continue;
+            parts.push_back(extract(mesh, chosen));
+            names.push_back(name);
+        }
+        if (parts.size() < 2)
+            return Error{ErrorCode::BadValue, piece->name, "is all in one group, or in none; make groups first"};
+    } else if (by == "islands") {
         const mesh::PolyMesh mesh = toPolyMesh(old.shown);
         std::uint32_t count = 0;
         const std::vector<std::uint32_t> island = islandsOf(mesh, count);
@@ -185,14 +198,15 @@ Result<Creature> splitPiece(const Creature &before, const Params &p, CommandCont
     after.put(piece);
     for (std::size_t k = 1; k < parts.size(); ++k) {
         CommandContext quiet{context.folder, context.progress, {}}; // the losses were told once
-        after = withNew(std::move(after), p.has("name") ? p.text("name") : piece->name + " part", skinOn(parts[k], old, quiet));
+        const std::string name = p.has("name") ? p.text("name") : names.empty() ? piece->name + " part" : names[k];
+        after = withNewPiece(std::move(after), name, skinOn(parts[k], old, quiet));
     }
     return after;
 }
 
 Result<Creature> trimPiece(const Creature &before, const Params &p, CommandContext &context)
 {
-    const auto taken = takePiece(before, p);
+    const auto taken = takeWhole(before, p, context);
     if (!taken)
         return taken.error();
     const std::shared_ptr<Piece> piece = *taken;
@@ -230,15 +244,15 @@ Result<Creature> trimPiece(const Creature &before, const Params &p, CommandConte
     after.put(piece);
     if (keep == "both") {
         CommandContext quiet{context.folder, context.progress, {}};
-        after =
-            withNew(std::move(after), p.has("name") ? p.text("name") : piece->name + " part", skinOn(other->mesh, old, quiet));
+        after = withNewPiece(std::move(after), p.has("name") ? p.text("name") : piece->name + " part",
+                             skinOn(other->mesh, old, quiet));
     }
     return after;
 }
 
 Result<Creature> closeHoles(const Creature &before, const Params &p, CommandContext &context)
 {
-    const auto taken = takePiece(before, p);
+    const auto taken = takeWhole(before, p, context);
     if (!taken)
         return taken.error();
     const std::shared_ptr<Piece> piece = *taken;
@@ -263,12 +277,12 @@ Result<Creature> closeHoles(const Creature &before, const Params &p, CommandCont
         fmt::format("{} holes closed{}", closed.holes,
                     closed.left ? fmt::format(", {} left open: their borders touch themselves", closed.left) : std::string()));
     piece->skin = skinOn(closed.mesh, detail::Skin(piece->skin), context);
-    return put(before, piece);
+    return putBack(before, piece);
 }
 
 Result<Creature> openAtMask(const Creature &before, const Params &p, CommandContext &context)
 {
-    const auto taken = takePiece(before, p);
+    const auto taken = takeWhole(before, p, context);
     if (!taken)
         return taken.error();
     const std::shared_ptr<Piece> piece = *taken;
@@ -277,7 +291,7 @@ Result<Creature> openAtMask(const Creature &before, const Params &p, CommandCont
     if (rest.isEmpty() || rest.faces.size() == cut.mesh.faces.size())
         return Error{ErrorCode::BadValue, piece->name, "nothing, or everything, is masked; mask where the hole shall be"};
     piece->skin = skinOn(rest, detail::Skin(piece->skin), context, true);
-    return put(before, piece);
+    return putBack(before, piece);
 }
 
 /// A plate over a sheet; sunk ones lie under its surface, centred ones half and half.
@@ -303,12 +317,13 @@ Result<Creature> makeShell(const Creature &before, const Params &p, CommandConte
     const mesh::PolyMesh sheet = extract(cut.mesh, cut.isIn);
     if (sheet.isEmpty())
         return Error{ErrorCode::BadValue, piece.name, "nothing is masked; mask where the plate shall be"};
-    return withNew(before, p.has("name") ? p.text("name") : piece.name + " plate", detail::makeSkin(plateOver(sheet, p), false));
+    return withNewPiece(before, p.has("name") ? p.text("name") : piece.name + " plate",
+                        detail::makeSkin(plateOver(sheet, p), false));
 }
 
 Result<Creature> solidify(const Creature &before, const Params &p, CommandContext &context)
 {
-    const auto taken = takePiece(before, p);
+    const auto taken = takeWhole(before, p, context);
     if (!taken)
         return taken.error();
     const std::shared_ptr<Piece> piece = *taken;
@@ -316,12 +331,12 @@ Result<Creature> solidify(const Creature &before, const Params &p, CommandContex
     if (solid::openBorders(sheet).empty())
         return Error{ErrorCode::BadValue, piece->name, "is closed already; a plate comes from an open sheet or a mask"};
     piece->skin = skinOn(plateOver(sheet, p), detail::Skin(piece->skin), context);
-    return put(before, piece);
+    return putBack(before, piece);
 }
 
 Result<Creature> simplifyPiece(const Creature &before, const Params &p, CommandContext &context)
 {
-    const auto taken = takePiece(before, p);
+    const auto taken = takeWhole(before, p, context);
     if (!taken)
         return taken.error();
     const std::shared_ptr<Piece> piece = *taken;
@@ -339,12 +354,12 @@ Result<Creature> simplifyPiece(const Creature &before, const Params &p, CommandC
     for (const detail::CarryLoss &loss : carried.losses)
         context.notes.push_back(loss.text());
     piece->skin = std::move(carried.skin);
-    return put(before, piece);
+    return putBack(before, piece);
 }
 
 Result<Creature> changeDensity(const Creature &before, const Params &p, CommandContext &context)
 {
-    const auto taken = takePiece(before, p);
+    const auto taken = takeWhole(before, p, context);
     if (!taken)
         return taken.error();
     const std::shared_ptr<Piece> piece = *taken;
@@ -379,13 +394,13 @@ Result<Creature> changeDensity(const Creature &before, const Params &p, CommandC
         return even.error();
     context.notes.push_back(fmt::format("{} faces", fmt::group_digits(even->faces.size())));
     piece->skin = skinOn(*even, detail::Skin(piece->skin), context);
-    return put(before, piece);
+    return putBack(before, piece);
 }
 
 /// Everything that keeps a piece from being a solid, as far as it can be mended without making it anew.
 Result<Creature> repairPiece(const Creature &before, const Params &p, CommandContext &context)
 {
-    const auto taken = takePiece(before, p);
+    const auto taken = takeWhole(before, p, context);
     if (!taken)
         return taken.error();
     const std::shared_ptr<Piece> piece = *taken;
@@ -397,13 +412,13 @@ Result<Creature> repairPiece(const Creature &before, const Params &p, CommandCon
         return before;
     }
     piece->skin = skinOn(mended.mesh, detail::Skin(piece->skin), context);
-    return put(before, piece);
+    return putBack(before, piece);
 }
 
 /// The faces of one piece on the shape of another, with what lies on it.
 Result<Creature> projectPiece(const Creature &before, const Params &p, CommandContext &context)
 {
-    const auto taken = takePiece(before, p);
+    const auto taken = takeWhole(before, p, context);
     if (!taken)
         return taken.error();
     const auto onto = findPiece(before, p, "onto");
@@ -412,20 +427,18 @@ Result<Creature> projectPiece(const Creature &before, const Params &p, CommandCo
     const std::shared_ptr<Piece> piece = *taken;
     if (*onto == piece->id)
         return Error{ErrorCode::BadValue, "onto", "must be another piece"};
-    const detail::Skin &fine = before.piece(*onto)->skin;
+    const detail::Skin fine = wholeSkin(*before.piece(*onto));
     mesh::PolyMesh mesh = toPolyMesh(piece->skin.shown);
     const auto nearest = nearestFaces(fine.shown, mesh.positions, p.number("reach"));
     double sum = 0, largest = 0;
     for (std::size_t v = 0; v < mesh.positions.size(); ++v) {
-        const auto &[corners, w, distance] = nearest[v];
-        mesh.positions[v] = fine.shown.positions[corners[0]] * w[0] + fine.shown.positions[corners[1]] * w[1]
-                            + fine.shown.positions[corners[2]] * w[2];
-        sum += double(distance), largest = std::max(largest, double(distance));
+        mesh.positions[v] = mesh::pointOf(fine.shown, nearest[v]);
+        sum += double(nearest[v].distance), largest = std::max(largest, double(nearest[v].distance));
     }
     context.notes.push_back(fmt::format("points went {:.2g} mm on average, {:.2g} mm at most",
                                         sum / double(std::max<std::size_t>(1, mesh.positions.size())), largest));
     piece->skin = skinOn(mesh, fine, context);
-    return put(before, piece);
+    return putBack(before, piece);
 }
 
 Result<Creature> symmetrisePiece(const Creature &before, const Params &p, CommandContext &context)
@@ -472,8 +485,8 @@ std::vector<CommandSpec> rebuildCommands()
          combinePieces},
         {"piece.split",
          "Split piece",
-         "Makes pieces of its islands, or of what is masked and what is not, closed on both sides.",
-         {pieceParam(), required(choiceParam("by", "what parts it", {"islands", "mask"})),
+         "Makes pieces of its islands, of its groups, or of what is masked and what is not, closed on both sides.",
+         {pieceParam(), required(choiceParam("by", "what parts it", {"islands", "mask", "groups"})),
           switchParam("close", "close both sides", "true"), name},
          splitPiece},
         {"piece.trim",

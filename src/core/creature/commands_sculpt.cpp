@@ -1,3 +1,4 @@
+#include "detail/levels.h"
 #include "creature/params.h"
 #include "creature/reknit.h"
 #include "creature/stroke_command.h"
@@ -36,13 +37,6 @@ sculpt::StrokeSettings settingsOf(const Params &p)
     s.turn = p.number("turn") * kRadians;
     s.seed = std::uint32_t(p.integer("seed"));
     return s;
-}
-
-Result<Creature> putBack(const Creature &before, std::shared_ptr<Piece> piece)
-{
-    Creature after = before;
-    after.put(std::move(piece));
-    return after;
 }
 
 Result<Creature> stroke(const Creature &before, const Params &p, CommandContext &context)

@@ -2,6 +2,7 @@
 #include "creature/reknit.h"
 
 #include "detail/carry.h"
+#include "detail/levels.h"
 #include "io/mesh_file.h"
 #include "mesh/measures.h"
 
@@ -24,15 +25,21 @@ Result<field::Density> densityOf(const Params &p)
     return d;
 }
 
-Creature withPiece(const Creature &before, const std::string &name, detail::Skin skin)
+/// Within which distance of a skin (mm) most vertices knitted from it lie.
+float reachFor(const detail::Skin &skin, const field::Knitted &knitted)
 {
-    Creature after = before;
-    auto piece = std::make_shared<Piece>();
-    piece->id = after.nextId++;
-    piece->name = after.uniqueName(name);
-    piece->skin = std::move(skin);
-    after.pieces.push_back(std::move(piece));
-    return after;
+    return std::max(knitted.report.spacing, meanEdgeLength(skin.shown));
+}
+
+/// What was knitted from a skin, with what lay on it.
+detail::Skin carriedTo(const detail::Skin &skin, const field::Knitted &knitted, CommandContext &context)
+{
+    if (skin.isBare())
+        return detail::makeSkin(knitted.mesh, true);
+    detail::Carried carried = detail::carryOver(skin, knitted.mesh, reachFor(skin, knitted), context.progress);
+    for (const detail::CarryLoss &loss : carried.losses)
+        context.notes.push_back(loss.text());
+    return std::move(carried.skin);
 }
 
 Result<Creature> knitForms(const Creature &before, const Params &p, CommandContext &context)
@@ -56,7 +63,7 @@ Result<Creature> knitForms(const Creature &before, const Params &p, CommandConte
     if (knitted->report.crumbs > 0)
         context.notes.push_back(fmt::format("{} crumbs of tips thinner than the spacing were left out", knitted->report.crumbs));
     context.progress.say(0.8f, "blocks");
-    return withPiece(before, p.text("name"), detail::makeSkin(knitted->mesh, true));
+    return withNewPiece(before, p.text("name"), detail::makeSkin(knitted->mesh, true));
 }
 
 Result<Creature> knitPieces(const Creature &before, const Params &p, CommandContext &context)
@@ -65,6 +72,7 @@ Result<Creature> knitPieces(const Creature &before, const Params &p, CommandCont
     if (!density)
         return density.error();
     mesh::PolyMesh all;
+    std::vector<detail::Skin> skins;
     std::vector<std::uint32_t> used;
     for (const auto &piece : before.pieces) {
         const bool asked = !p.has("pieces") ? !piece->isHidden
@@ -74,7 +82,8 @@ Result<Creature> knitPieces(const Creature &before, const Params &p, CommandCont
         if (!asked)
             continue;
         used.push_back(piece->id);
-        mesh::append(all, toPolyMesh(piece->skin.shown));
+        skins.push_back(wholeSkin(*piece));
+        mesh::append(all, toPolyMesh(skins.back().shown));
     }
     if (used.empty() || (p.has("pieces") && used.size() != p.value("pieces").size()))
         return Error{ErrorCode::Unknown, "pieces", "one of them is not there, or none is shown"};
@@ -86,33 +95,27 @@ Result<Creature> knitPieces(const Creature &before, const Params &p, CommandCont
     Creature after = before;
     if (!p.isOn("keep"))
         std::erase_if(after.pieces, [&](const auto &x) { return std::find(used.begin(), used.end(), x->id) != used.end(); });
-    return withPiece(after, p.text("name"), detail::makeSkin(knitted->mesh, true));
-}
-
-/// Within which distance of a skin (mm) most vertices knitted from it lie.
-float reachFor(const detail::Skin &skin, const field::Knitted &knitted)
-{
-    return std::max(knitted.report.spacing, meanEdgeLength(skin.shown));
+    std::vector<const detail::Skin *> parts;
+    for (const detail::Skin &s : skins)
+        parts.push_back(&s);
+    return withNewPiece(after, p.text("name"), carriedTo(detail::together(parts), *knitted, context));
 }
 
 } // namespace
 
 Result<detail::Skin> reknitted(const detail::Skin &skin, field::Density density, CommandContext &context)
 {
+    if (!skin.links.empty()) {
+        context.notes.push_back(
+            fmt::format("it had {} levels; the finest was taken, and is its only one now", skin.links.size() + 1));
+        return reknitted(detail::finest(skin, context.progress), density, context);
+    }
     const mesh::PolyMesh shown = toPolyMesh(skin.shown);
     auto knitted = density.faces > 0 ? field::knitMesh(shown, density, context.progress)
                                      : field::knitAgain(shown, density.spacing, context.progress);
     if (!knitted)
         return knitted.error();
-    detail::Skin out;
-    if (skin.layers.empty() && !skin.hasMask()) {
-        out = detail::makeSkin(knitted->mesh, true);
-    } else {
-        detail::Carried carried = detail::carryOver(skin, knitted->mesh, reachFor(skin, *knitted), context.progress);
-        out = std::move(carried.skin);
-        for (const detail::CarryLoss &loss : carried.losses)
-            context.notes.push_back(loss.text());
-    }
+    detail::Skin out = carriedTo(skin, *knitted, context);
     context.notes.push_back(
         fmt::format("{} faces at {:.3g} mm", fmt::group_digits(knitted->mesh.faces.size()), knitted->report.spacing));
     if (knitted->report.filledEdges > 0)
@@ -134,9 +137,7 @@ Result<Creature> reknit(const Creature &before, const Params &p, CommandContext 
     if (!skin)
         return skin.error();
     (*taken)->skin = std::move(*skin);
-    Creature after = before;
-    after.put(*taken);
-    return after;
+    return putBack(before, *taken);
 }
 
 /// What an imported mesh has that stands in the way of a solid, or may be meant in other units. Nothing is changed.
@@ -175,7 +176,7 @@ Result<Creature> importPiece(const Creature &before, const Params &p, CommandCon
     const float scale = p.number("scale");
     for (Vec3f &q : mesh->mesh.positions)
         q *= scale;
-    return withPiece(before, p.has("name") ? p.text("name") : path.stem().string(), detail::makeSkin(mesh->mesh, false));
+    return withNewPiece(before, p.has("name") ? p.text("name") : path.stem().string(), detail::makeSkin(mesh->mesh, false));
 }
 
 Result<Creature> setPiece(const Creature &before, const Params &p, CommandContext &)
@@ -192,9 +193,7 @@ Result<Creature> setPiece(const Creature &before, const Params &p, CommandContex
         piece->isLocked = p.isOn("locked");
     if (p.has("live"))
         piece->liveSpacing = p.number("live");
-    Creature after = before;
-    after.put(std::move(piece));
-    return after;
+    return putBack(before, std::move(piece));
 }
 
 Result<Creature> removePiece(const Creature &before, const Params &p, CommandContext &)
@@ -209,23 +208,6 @@ Result<Creature> removePiece(const Creature &before, const Params &p, CommandCon
     std::erase_if(after.armature.targets, [&](const auto &t) { return t.form == *id; });
     if (after.armature.unitForm == *id)
         after.armature.unitForm = 0;
-    return after;
-}
-
-Result<Creature> refinePiece(const Creature &before, const Params &p, CommandContext &context)
-{
-    constexpr std::size_t kMostFaces = 24'000'000;
-    const auto id = findPiece(before, p);
-    if (!id)
-        return id.error();
-    auto piece = std::make_shared<Piece>(*before.piece(*id));
-    if (piece->skin.shown.topology->faceCount() * 4 > kMostFaces)
-        return Error{ErrorCode::TooLarge, piece->name, fmt::format("would pass {} faces", kMostFaces)};
-    piece->skin = detail::refine(piece->skin, context.progress);
-    if (context.progress.isCancelled())
-        return Error{ErrorCode::Cancelled, "refine", "stopped on request"};
-    Creature after = before;
-    after.put(std::move(piece));
     return after;
 }
 
@@ -269,11 +251,6 @@ std::vector<CommandSpec> skinCommands()
           numberParam("live", "mm", "knitted again at this spacing at the end of each stroke; 0 for not", 0, 1000)},
          setPiece},
         {"piece.remove", "Remove piece", "Removes a piece.", {pieceParam()}, removePiece},
-        {"piece.refine",
-         "Refine",
-         "One Catmull-Clark step: four times the faces, layers and mask kept.",
-         {pieceParam()},
-         refinePiece},
     };
 }
 

@@ -1,5 +1,7 @@
 #include "creature/params.h"
 
+#include "detail/levels.h"
+
 #include <algorithm>
 #include <fmt/format.h>
 #include <numbers>
@@ -173,6 +175,38 @@ Result<std::shared_ptr<Piece>> takePiece(const Creature &c, const Params &p)
     if (c.piece(*id)->isLocked)
         return Error{ErrorCode::BadValue, c.piece(*id)->name, "is locked; unlock it first"};
     return std::make_shared<Piece>(*c.piece(*id));
+}
+
+detail::Skin wholeSkin(const Piece &piece)
+{
+    return piece.skin.links.empty() ? piece.skin : detail::finest(piece.skin);
+}
+
+Result<std::shared_ptr<Piece>> takeWhole(const Creature &c, const Params &p, CommandContext &context)
+{
+    auto taken = takePiece(c, p);
+    if (!taken || (*taken)->skin.links.empty())
+        return taken;
+    context.notes.push_back(fmt::format("{} had {} levels; the finest was taken, and is its only one now", (*taken)->name,
+                                        (*taken)->skin.links.size() + 1));
+    (*taken)->skin = wholeSkin(**taken);
+    return taken;
+}
+
+Creature withNewPiece(Creature creature, const std::string &name, detail::Skin skin)
+{
+    auto piece = std::make_shared<Piece>();
+    piece->id = creature.nextId++;
+    piece->name = creature.uniqueName(name);
+    piece->skin = std::move(skin);
+    creature.pieces.push_back(std::move(piece));
+    return creature;
+}
+
+Creature putBack(Creature creature, std::shared_ptr<const Piece> piece)
+{
+    creature.put(std::move(piece));
+    return creature;
 }
 
 Result<std::uint32_t> findLayer(const Piece &piece, const json &r)

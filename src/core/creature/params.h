@@ -35,7 +35,16 @@ Result<std::uint32_t> findForm(const Creature &c, const nlohmann::json &referenc
 Result<std::uint32_t> findPiece(const Creature &c, const Params &params, const char *name = "piece");
 /// A copy of the piece a command is about, to be changed and put back; refused when it is locked.
 Result<std::shared_ptr<Piece>> takePiece(const Creature &c, const Params &params);
+/// The same for a command that gives it new faces: its finest level alone. context is told when that leaves levels behind.
+Result<std::shared_ptr<Piece>> takeWhole(const Creature &c, const Params &params, CommandContext &context);
+/// The finest level of a piece that a command only looks at.
+detail::Skin wholeSkin(const Piece &piece);
 Result<std::uint32_t> findLayer(const Piece &piece, const nlohmann::json &reference);
+
+/// The creature with one more piece, under that name or one like it.
+Creature withNewPiece(Creature creature, const std::string &name, detail::Skin skin);
+/// The creature with a taken piece in its new shape.
+Creature putBack(Creature creature, std::shared_ptr<const Piece> piece);
 
 // Rows for tables.
 ParamSpec numberParam(std::string name, std::string unit, std::string text, double least, double most, std::string missing = "");

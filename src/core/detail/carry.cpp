@@ -25,6 +25,11 @@ template <typename T> auto blended(const BlockArray<T> &from, const NearestFace 
     return sum;
 }
 
+std::uint32_t nearestCorner(const NearestFace &at)
+{
+    return at.corners[std::size_t(std::max_element(at.weights.begin(), at.weights.end()) - at.weights.begin())];
+}
+
 /// Offsets on the new vertices; blocks where there is nothing stay missing.
 BlockArray<Vec3f> carried(const BlockArray<Vec3f> &old, std::span<const NearestFace> nearest)
 {
@@ -64,6 +69,26 @@ BlockArray<std::uint8_t> carried(const BlockArray<std::uint8_t> &old, std::span<
         for (std::size_t i = 0; i < block->values.size(); ++i) // a blend of bytes is a byte
             block->values[i] = std::uint8_t(blended(old, nearest[r.begin * kBlockSize + i]) + 0.5f);
         out.put(r.begin, std::move(block));
+    });
+    return out;
+}
+
+/// Numbers that do not blend: that of the nearest corner.
+template <typename T> BlockArray<T> taken(const BlockArray<T> &old, std::span<const NearestFace> nearest)
+{
+    BlockArray<T> out(nearest.size());
+    if (old.isBlank())
+        return out;
+    forEachBlock(out.blockCount(), 1, [&](BlockRange r) {
+        auto block = std::make_shared<mesh::Block<T>>();
+        block->values.resize(out.countIn(r.begin));
+        bool isBlank = true;
+        for (std::size_t i = 0; i < block->values.size(); ++i) {
+            block->values[i] = old[nearestCorner(nearest[r.begin * kBlockSize + i])];
+            isBlank = isBlank && block->values[i] == 0;
+        }
+        if (!isBlank)
+            out.put(r.begin, std::move(block));
     });
     return out;
 }
@@ -113,12 +138,22 @@ std::vector<CarryLoss> measured(const Skin &old, const Skin &now, float reach, b
         out.push_back(lossOf(old.layers[k].name, at.size(), [&](std::size_t i) {
             return double(length(old.layers[k].offsets[at[i]] - blended(now.layers[k].offsets, nearest[i])));
         }));
-    if (old.hasMask()) {
-        out.push_back(lossOf("mask", at.size(), [&](std::size_t i) {
-            return std::abs(double(old.mask[at[i]]) - double(blended(now.mask, nearest[i]))) / 255;
-        }));
+    const auto share = [&](const std::string &what, const auto &off) {
+        out.push_back(lossOf(what, at.size(), off));
         out.back().isShare = true;
-    }
+    };
+    const auto maskLoss = [&](const std::string &what, const BlockArray<std::uint8_t> &was, const BlockArray<std::uint8_t> &is) {
+        if (!was.isBlank())
+            share(what, [&](std::size_t i) { return std::abs(double(was[at[i]]) - double(blended(is, nearest[i]))) / 255; });
+    };
+    maskLoss("mask", old.mask, now.mask);
+    for (std::size_t k = 0; k < old.masks.size(); ++k)
+        maskLoss("mask " + old.masks[k].name, old.masks[k].values, now.masks[k].values);
+    if (!old.groups.empty())
+        share("groups", [&](std::size_t i) { return old.groupOf[at[i]] == now.groupOf[nearestCorner(nearest[i])] ? 0.0 : 1.0; });
+    if (old.hasHidden())
+        share("hidden parts",
+              [&](std::size_t i) { return old.shown.hidden[at[i]] == now.shown.hidden[nearestCorner(nearest[i])] ? 0.0 : 1.0; });
     return out;
 }
 
@@ -137,13 +172,18 @@ Carried carryOver(const Skin &old, const mesh::PolyMesh &mesh, float reach, cons
     Skin &now = out.skin;
     progress.say(0.75f, "looking up what lay there");
     const std::vector<NearestFace> nearest = nearestFaces(old.shown, mesh.positions, reach);
-    progress.say(0.85f, "layers and mask");
+    progress.say(0.85f, "layers, masks and groups");
     for (const Layer &l : old.layers) {
         Layer moved = l;
         moved.offsets = carried(l.offsets, nearest);
         now.layers.push_back(std::move(moved));
     }
     now.mask = carried(old.mask, nearest);
+    for (const KeptMask &m : old.masks)
+        now.masks.push_back({m.name, carried(m.values, nearest)});
+    now.groups = old.groups;
+    now.groupOf = taken(old.groupOf, nearest);
+    now.shown.hidden = taken(old.shown.hidden, nearest);
     for (std::size_t b = 0; b < now.body.blockCount(); ++b)
         if (std::any_of(now.layers.begin(), now.layers.end(), [&](const Layer &l) { return l.offsets.has(b); }))
             now.body.edit(b); // so that the loop below only writes
@@ -164,23 +204,27 @@ Carried carryOver(const Skin &old, const mesh::PolyMesh &mesh, float reach, cons
 Skin together(std::span<const Skin *const> skins)
 {
     mesh::PolyMesh all;
-    std::vector<std::uint8_t> mask;
     struct Whole {
         Layer layer;
         std::vector<Vec3f> offsets;
     };
     std::vector<Whole> layers;
-    bool isMasked = false;
     std::vector<Vec3f> body;
+    std::vector<std::uint8_t> mask, hidden;
+    std::vector<std::pair<std::string, std::vector<std::uint8_t>>> masks;
+    std::vector<Group> groups;
+    std::vector<std::uint16_t> groupOf;
+    const auto append = [](auto &to, const auto &blocks) {
+        const auto values = blocks.flatten();
+        to.insert(to.end(), values.begin(), values.end());
+    };
     for (const Skin *s : skins) {
         const std::size_t first = all.positions.size();
         mesh::append(all, toPolyMesh(s->shown));
         const std::size_t n = all.positions.size();
-        const std::vector<Vec3f> own = s->body.flatten();
-        body.insert(body.end(), own.begin(), own.end());
-        isMasked = isMasked || s->hasMask();
-        const std::vector<std::uint8_t> m = s->mask.flatten();
-        mask.insert(mask.end(), m.begin(), m.end());
+        append(body, s->body);
+        append(mask, s->mask);
+        append(hidden, s->shown.hidden);
         for (const Layer &l : s->layers) {
             auto it = std::find_if(layers.begin(), layers.end(), [&](const Whole &w) {
                 return w.layer.name == l.name && w.layer.strength == l.strength && w.layer.isOn == l.isOn
@@ -189,18 +233,45 @@ Skin together(std::span<const Skin *const> skins)
             if (it == layers.end())
                 it = layers.insert(layers.end(), Whole{l, {}});
             it->offsets.resize(first);
-            const std::vector<Vec3f> offsets = l.offsets.flatten();
-            it->offsets.insert(it->offsets.end(), offsets.begin(), offsets.end());
+            append(it->offsets, l.offsets);
         }
         for (Whole &w : layers)
             w.offsets.resize(n);
+        for (const KeptMask &m : s->masks) {
+            auto it = std::find_if(masks.begin(), masks.end(), [&](const auto &kept) { return kept.first == m.name; });
+            if (it == masks.end())
+                it = masks.insert(masks.end(), {m.name, {}});
+            it->second.resize(first);
+            append(it->second, m.values);
+        }
+        for (auto &kept : masks)
+            kept.second.resize(n);
+        std::vector<std::uint16_t> number(std::size_t(s->freeGroup()), 0); // what each of its groups is called here
+        for (const Group &g : s->groups) {
+            auto it = std::find_if(groups.begin(), groups.end(), [&](const Group &x) { return x.name == g.name; });
+            if (it == groups.end())
+                it = groups.insert(groups.end(), {std::uint16_t(groups.size() + 1), g.name});
+            number[g.number] = it->number;
+        }
+        for (const std::uint16_t g : s->groupOf.flatten())
+            groupOf.push_back(g < number.size() ? number[g] : std::uint16_t(0));
     }
+    const auto blocksOf = [](const auto &values) {
+        using T = typename std::decay_t<decltype(values)>::value_type;
+        const bool isBlank = std::all_of(values.begin(), values.end(), [](T v) { return v == T{}; });
+        return isBlank ? BlockArray<T>(values.size()) : BlockArray<T>(values);
+    };
     Skin out;
     out.shown = mesh::makeSurface(all);
     out.body = BlockArray<Vec3f>(body);
-    out.mask = isMasked ? BlockArray<std::uint8_t>(mask) : BlockArray<std::uint8_t>(mask.size());
+    out.mask = blocksOf(mask);
+    out.shown.hidden = blocksOf(hidden);
+    for (auto &[name, values] : masks)
+        out.masks.push_back({name, blocksOf(values)});
+    out.groups = std::move(groups);
+    out.groupOf = blocksOf(groupOf);
     for (Whole &w : layers) {
-        w.layer.offsets = BlockArray<Vec3f>(w.offsets);
+        w.layer.offsets = blocksOf(w.offsets);
         out.layers.push_back(std::move(w.layer));
     }
     return out;

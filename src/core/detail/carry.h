@@ -9,9 +9,9 @@ namespace bonemoss::detail {
 
 /// What a thing lost on its way to a new mesh: how far what is found there now lies from what was there before.
 struct CarryLoss {
-    std::string what; ///< "skin", a layer's name, "mask"
+    std::string what; ///< "skin", a layer's name, "mask", "mask NAME", "groups", "hidden parts"
     double mean = 0, largest = 0;
-    bool isShare = false; ///< of the whole range of a mask, else mm
+    bool isShare = false; ///< of the whole range of a mask, or of the skin that is in another group or hidden now; else mm
     std::string text() const;
 };
 
@@ -20,7 +20,8 @@ struct Carried {
     std::vector<CarryLoss> losses; ///< the skin's own first, then layers from below, then the mask
 };
 
-/// Brings body, layers (each apart, with its strength and switch) and mask of a skin on to a new mesh that follows
+/// Brings body, layers (each apart, with its strength and switch), masks, groups and hidden parts of a skin on to a new
+/// mesh that follows
 /// its shown surface, each vertex taking over what lies nearest to it there. The new skin shows the new mesh; without
 /// a layer it shows what the old one did without it. The losses are measured backwards: at up to 50,000 old
 /// vertices, against the new surface.
@@ -31,7 +32,7 @@ struct Carried {
 Carried carryOver(const Skin &old, const mesh::PolyMesh &mesh, float reach, const Progress &progress = {}, bool isPart = false);
 
 /// Several skins as one surface of several shells. Layers of one name (and strength and switch) become one, others
-/// stay apart.
+/// stay apart; so do kept masks and groups, by their names.
 Skin together(std::span<const Skin *const> skins);
 
 } // namespace bonemoss::detail

@@ -1,7 +1,6 @@
 #include "detail/skin.h"
 
 #include "base/parallel.h"
-#include "mesh/subdivide.h"
 
 #include <algorithm>
 #include <numeric>
@@ -27,6 +26,31 @@ Layer *Skin::layer(std::uint32_t id)
     return nullptr;
 }
 
+const KeptMask *Skin::keptMask(const std::string &name) const
+{
+    const auto it = std::find_if(masks.begin(), masks.end(), [&](const KeptMask &m) { return m.name == name; });
+    return it == masks.end() ? nullptr : &*it;
+}
+
+const Group *Skin::group(const std::string &name) const
+{
+    const auto it = std::find_if(groups.begin(), groups.end(), [&](const Group &g) { return g.name == name; });
+    return it == groups.end() ? nullptr : &*it;
+}
+
+bool Skin::isBare() const
+{
+    return layers.empty() && masks.empty() && groups.empty() && !hasMask() && !hasHidden();
+}
+
+std::uint16_t Skin::freeGroup() const
+{
+    std::uint16_t number = 1;
+    for (const Group &g : groups)
+        number = std::max(number, std::uint16_t(g.number + 1));
+    return number;
+}
+
 std::size_t Skin::memoryBytes() const
 {
     std::size_t bytes = shown.topology ? shown.topology->memoryBytes() : 0;
@@ -35,8 +59,9 @@ std::size_t Skin::memoryBytes() const
         bytes += n * (sizeof(Vec3f) + sizeof(mesh::PackedNormal));
         if (!shown.positions.sharesWith(body, b))
             bytes += n * sizeof(Vec3f);
-        if (mask.has(b))
-            bytes += n;
+        bytes += n * (mask.has(b) + shown.hidden.has(b) + 2 * groupOf.has(b));
+        for (const KeptMask &m : masks)
+            bytes += n * m.values.has(b);
         for (const Layer &l : layers)
             if (l.offsets.has(b))
                 bytes += n * sizeof(Vec3f);
@@ -52,6 +77,7 @@ Skin makeSkin(const mesh::PolyMesh &given, bool isOrdered)
     skin.shown = mesh::makeSurface(mesh);
     skin.body = skin.shown.positions;
     skin.mask = BlockArray<std::uint8_t>(mesh.positions.size());
+    skin.groupOf = BlockArray<std::uint16_t>(mesh.positions.size());
     return skin;
 }
 
@@ -173,74 +199,6 @@ void deform(Skin &skin, const SpaceMap &map)
         }
     }
     mixBlocks(skin, all);
-}
-
-Skin refine(const Skin &skin, const Progress &progress)
-{
-    progress.say(0, "new faces");
-    const std::vector<mesh::Face> faces = skin.shown.topology->faces();
-    const mesh::Subdivision rule(skin.body.size(), faces);
-    Skin out;
-    if (progress.isCancelled())
-        return out;
-    progress.say(0.4f, "new points");
-    out.body = BlockArray<Vec3f>(rule.apply(skin.body.flatten()));
-    for (const Layer &l : skin.layers) {
-        if (progress.isCancelled())
-            return out;
-        Layer fine = l;
-        fine.offsets = BlockArray<Vec3f>(out.body.size());
-        if (!l.offsets.isBlank()) {
-            const BlockArray<Vec3f> all(rule.apply(l.offsets.flatten()));
-            for (std::size_t b = 0; b < all.blockCount(); ++b) {
-                const Vec3f *p = all.data(b);
-                if (std::any_of(p, p + all.countIn(b), [](Vec3f v) { return !(v == Vec3f{}); }))
-                    fine.offsets.takeFrom(all, b);
-            }
-        }
-        out.layers.push_back(std::move(fine));
-    }
-    out.mask = BlockArray<std::uint8_t>(out.body.size());
-    if (skin.hasMask()) {
-        const std::vector<std::uint8_t> bytes = skin.mask.flatten();
-        const std::vector<float> fine = rule.apply(std::vector<float>(bytes.begin(), bytes.end()));
-        std::vector<std::uint8_t> rounded(fine.size());
-        for (std::size_t i = 0; i < fine.size(); ++i)
-            rounded[i] = std::uint8_t(std::clamp(std::lround(fine[i]), 0l, 255l));
-        out.mask = BlockArray<std::uint8_t>(rounded);
-    }
-    if (progress.isCancelled())
-        return out;
-    progress.say(0.6f, "blocks");
-    out.shown = mesh::makeSurface(mesh::Topology::build(out.body.size(), rule.faces()), out.body);
-    std::vector<std::uint32_t> layered;
-    for (std::uint32_t b = 0; b < out.body.blockCount(); ++b)
-        if (std::any_of(out.layers.begin(), out.layers.end(), [&](const Layer &l) { return l.offsets.has(b); }))
-            layered.push_back(b);
-    mixBlocks(out, layered);
-    return out;
-}
-
-Status mergeDown(Skin &skin, std::uint32_t id)
-{
-    const auto it = std::find_if(skin.layers.begin(), skin.layers.end(), [&](const Layer &l) { return l.id == id; });
-    if (it == skin.layers.end())
-        return Error{ErrorCode::Unknown, "layer", "it is not there any more"};
-    const std::vector<std::uint32_t> blocks = blocksWith(*it);
-    const float strength = it->shownStrength();
-    Layer *below = it == skin.layers.begin() ? nullptr : &*(it - 1);
-    if (below && std::abs(below->shownStrength()) < 0.01f)
-        return Error{ErrorCode::BadValue, below->name, "the layer below is off or at 0 %; switch it on first"};
-    const float scale = below ? strength / below->shownStrength() : strength;
-    for (const std::uint32_t b : blocks) {
-        Vec3f *to = below ? below->offsets.edit(b) : skin.body.edit(b);
-        const Vec3f *from = it->offsets.data(b);
-        for (std::size_t i = 0; i < skin.body.countIn(b); ++i)
-            to[i] += from[i] * scale;
-    }
-    skin.layers.erase(it);
-    mixBlocks(skin, blocks);
-    return Done{};
 }
 
 void invertMask(Skin &skin)

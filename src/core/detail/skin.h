@@ -22,18 +22,49 @@ struct Layer {
     float shownStrength() const { return isOn ? strength : 0; }
 };
 
+/// A mask put by under a name.
+struct KeptMask {
+    std::string name;
+    mesh::BlockArray<std::uint8_t> values;
+};
+
+/// Skin that was given a number and a name to be found again by.
+struct Group {
+    std::uint16_t number = 0; ///< from 1
+    std::string name;
+};
+
+struct Skin;
+
+/// Two neighbouring levels at a moment when they agreed. Neither has links itself.
+struct LevelLink {
+    std::shared_ptr<const Skin> coarse, fine;
+};
+
 /// A surface one can sculpt: body, layers over it, mask, and what they add up to.
 /// Invariant: shown = body + sum of strength times layer, block by block. A value; copies share blocks.
 struct Skin {
     mesh::BlockArray<Vec3f> body;
     std::vector<Layer> layers;           ///< lowest first
     mesh::BlockArray<std::uint8_t> mask; ///< 255 keeps a vertex as it is
-    mesh::Surface shown;
+    std::vector<KeptMask> masks;
+    std::vector<Group> groups;
+    mesh::BlockArray<std::uint16_t> groupOf; ///< of each vertex, 0 for none
+    mesh::Surface shown;                     ///< with what of it is hidden
+    std::vector<LevelLink> links;            ///< between its levels, from the coarsest (see levels.h)
+    std::size_t level = 0;                   ///< the one in hand: what the members above are
 
     bool isEmpty() const { return shown.isEmpty(); }
     const Layer *layer(std::uint32_t id) const;
     Layer *layer(std::uint32_t id);
     bool hasMask() const { return !mask.isBlank(); }
+    bool hasHidden() const { return !shown.hidden.isBlank(); }
+    const KeptMask *keptMask(const std::string &name) const;
+    const Group *group(const std::string &name) const;
+    /// Whether it is only a surface: no layer, mask, group or hidden part that would have to be carried along.
+    bool isBare() const;
+    /// A number that no group has yet.
+    std::uint16_t freeGroup() const;
     std::size_t memoryBytes() const;
 };
 
@@ -56,12 +87,6 @@ void shift(Skin &skin, Vec3f by);
 /// Changes space about the skin: body as the map says, layers turned along with it; masked vertices stay in the
 /// share that their mask says. O(vertices).
 void deform(Skin &skin, const SpaceMap &map);
-
-/// One Catmull-Clark step of body, every layer and the mask: the rule is linear, so layers stay apart.
-Skin refine(const Skin &skin, const Progress &progress = {});
-
-/// Adds a layer at its strength to the one below it, or to the body.
-Status mergeDown(Skin &skin, std::uint32_t layer);
 
 void invertMask(Skin &skin);
 void clearMask(Skin &skin);

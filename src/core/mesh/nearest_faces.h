@@ -14,6 +14,12 @@ struct NearestFace {
     float distance = 0; ///< mm
 };
 
+inline Vec3f pointOf(const Surface &s, const NearestFace &at)
+{
+    return s.positions[at.corners[0]] * at.weights[0] + s.positions[at.corners[1]] * at.weights[1]
+           + s.positions[at.corners[2]] * at.weights[2];
+}
+
 /// Many nearest-point queries against one mesh, over Embree's hierarchy.
 /// Build O(F log F), a query O(log F) near the surface; queries may run on many threads.
 class NearestFaces

@@ -281,6 +281,21 @@ template <typename T> std::vector<T> Subdivision::applyTo(const std::vector<T> &
     return out;
 }
 
+std::vector<std::uint16_t> Subdivision::spread(const std::vector<std::uint16_t> &values) const
+{
+    std::vector<std::uint16_t> out(m_place.size());
+    each(m_vertices, [&](std::size_t v) { out[m_place[v]] = values[v]; });
+    each(m_edges.size(),
+         [&](std::size_t e) { out[m_place[edgePlace(e)]] = std::min(values[m_edges[e].a], values[m_edges[e].b]); });
+    each(m_oldFaces.size(), [&](std::size_t f) {
+        std::uint16_t highest = 0;
+        for (int c = 0; c < m_oldFaces[f].size(); ++c)
+            highest = std::max(highest, values[m_oldFaces[f].v[std::size_t(c)]]);
+        out[m_place[facePlace(f)]] = highest;
+    });
+    return out;
+}
+
 /// Rounds of x += G (b - S x), where G takes the mean about each old vertex with the weights that it has in the new
 /// ones: 3/8 of an edge point, 1/4 of a face point.
 template <typename T> std::vector<T> Subdivision::fitTo(const std::vector<T> &values) const

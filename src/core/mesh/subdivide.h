@@ -31,6 +31,10 @@ public:
     std::vector<Vec3f> apply(const std::vector<Vec3f> &values) const;
     std::vector<float> apply(const std::vector<float> &values) const;
 
+    /// Numbers that do not blend: an edge point takes the lower of its ends' values, a face point the highest of its corners'.
+    /// So a flag of hidden faces (those with a flagged corner) hides just the faces made of them.
+    std::vector<std::uint16_t> spread(const std::vector<std::uint16_t> &values) const;
+
     /// Old values whose subdivision comes near the given new ones (least squares, approached in a few rounds): what a
     /// coarse level becomes when the fine one was changed. Exact for what subdivision itself made only in the limit.
     std::vector<Vec3f> fit(const std::vector<Vec3f> &values) const;

@@ -151,6 +151,7 @@ Surface makeSurface(std::shared_ptr<const Topology> topology, BlockArray<Vec3f> 
     s.positions = std::move(positions);
     s.normals = BlockArray<PackedNormal>(s.positions.size());
     s.bounds.resize(s.positions.blockCount());
+    s.hidden = BlockArray<std::uint8_t>(s.positions.size());
     std::vector<std::uint32_t> all(s.positions.blockCount());
     for (std::size_t b = 0; b < all.size(); ++b)
         all[b] = std::uint32_t(b);

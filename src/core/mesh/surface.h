@@ -26,6 +26,7 @@ struct Surface {
     BlockArray<Vec3f> positions;
     BlockArray<PackedNormal> normals;
     std::vector<std::shared_ptr<const BlockBounds>> bounds;
+    BlockArray<std::uint8_t> hidden; ///< 1: the faces about this vertex are not drawn, met by rays or changed by dabs
 
     bool isEmpty() const { return !topology || topology->faceCount() == 0; }
     Box3f box() const;
@@ -60,6 +61,14 @@ struct Hit {
     Vec3f point;
     Vec3f normal; ///< of the smooth surface, unit
 };
+/// Whether a face is left out because one of its corners is hidden.
+inline bool isHidden(const Surface &s, const Face &f)
+{
+    for (int k = 0; k < f.size(); ++k)
+        if (s.hidden[f.v[std::size_t(k)]])
+            return true;
+    return false;
+}
 /// Nearest hit in front of the origin, from either side of a face. O(blocks + faces near the ray).
 std::optional<Hit> castRay(const Surface &surface, const Ray &ray);
 /// Nearest point of the surface to p. O(blocks + faces near p).

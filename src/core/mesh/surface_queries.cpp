@@ -74,6 +74,7 @@ std::optional<Hit> castRay(const Surface &s, const Ray &ray)
     const auto inverse = [](float d) { return 1 / (std::abs(d) > 1e-12f ? d : 1e-12f); };
     const Vec3f inv{inverse(ray.direction.x), inverse(ray.direction.y), inverse(ray.direction.z)};
     constexpr float kFar = std::numeric_limits<float>::max();
+    const bool isWhole = s.hidden.isBlank();
     std::vector<std::pair<float, std::uint32_t>> entered;
     for (std::size_t b = 0; b < s.bounds.size(); ++b)
         if (const auto t = enterBox(ray, inv, s.bounds[b]->box, kFar))
@@ -96,7 +97,7 @@ std::optional<Hit> castRay(const Surface &s, const Ray &ray)
                 if (k.count == 4)
                     if (const auto e = hitTriangle(ray, k.p[0], k.p[2], k.p[3]); e && (!d || *e < *d))
                         d = e;
-                if (d && *d < best.distance)
+                if (d && *d < best.distance && (isWhole || !isHidden(s, s.topology->faceOf(b, i))))
                     best = {*d, b, std::uint32_t(i), ray.origin + ray.direction * *d, {}};
             }
         }
@@ -114,6 +115,7 @@ std::optional<Hit> nearestPoint(const Surface &s, Vec3f p)
         order.push_back({squaredDistance(s.bounds[b]->box, p), std::uint32_t(b)});
     std::sort(order.begin(), order.end());
     float best = std::numeric_limits<float>::max();
+    const bool isWhole = s.hidden.isBlank();
     Hit hit;
     for (const auto &[d, b] : order) {
         if (d >= best)
@@ -125,6 +127,8 @@ std::optional<Hit> nearestPoint(const Surface &s, Vec3f p)
                 continue;
             const std::size_t step = BlockBounds::kClusterFaces;
             for (std::size_t i = c * step; i < std::min(drawn, (c + 1) * step); ++i) {
+                if (!isWhole && isHidden(s, s.topology->faceOf(b, i)))
+                    continue;
                 const Corners k = cornersOf(s, b, i);
                 for (int half = 0; half < k.count - 2; ++half) {
                     const Vec3f v = k.p[half + 1], w = k.p[half + 2];

@@ -93,6 +93,9 @@ void DabWeights::weigh(const mesh::Surface &surface, const Dab &dab, std::uint32
     if (spread.facesTheBrush)
         for (std::size_t i = 0; i < n; ++i)
             w[i] *= std::min(std::max(facing[i] * 4 + 0.2f, 0.0f), 1.0f);
+    if (const std::uint8_t *hidden = surface.hidden.data(b))
+        for (std::size_t i = 0; i < n; ++i)
+            w[i] = hidden[i] ? 0 : w[i];
 }
 
 void DabWeights::findGroups(const mesh::Surface &surface, const Dab &dab, std::uint32_t b, Part &part)

@@ -2,6 +2,7 @@
 #include "detail/symmetry.h"
 #include "field/knit.h"
 #include "mesh/measures.h"
+#include "support/pieces.h"
 #include "support/shapes.h"
 
 #include <QtTest>
@@ -13,58 +14,13 @@
 using namespace bonemoss;
 using creature::Creature;
 using nlohmann::json;
+using test::isSaid;
+using test::masked;
+using test::notes;
+using test::run;
+using test::withPieces;
 
 namespace {
-
-std::vector<std::string> notes; // of the last command
-
-Result<Creature> run(const Creature &c, const json &command)
-{
-    creature::CommandContext context;
-    auto next = creature::apply(c, command, context);
-    notes = context.notes;
-    return next;
-}
-
-bool isSaid(const char *words)
-{
-    return std::any_of(notes.begin(), notes.end(), [&](const std::string &n) { return n.find(words) != std::string::npos; });
-}
-
-/// Pieces from meshes, named a, b, c; each with a layer called "relief" that lifts it by 0.2 mm along x.
-Creature withPieces(std::initializer_list<mesh::PolyMesh> meshes)
-{
-    Creature c;
-    char name = 'a';
-    for (const mesh::PolyMesh &m : meshes) {
-        auto piece = std::make_shared<creature::Piece>();
-        piece->id = c.nextId++;
-        piece->name = std::string(1, name++);
-        piece->skin = detail::makeSkin(m, false);
-        detail::Layer l;
-        l.id = c.nextId++, l.name = "relief", l.strength = 0.5f;
-        l.offsets = mesh::BlockArray<Vec3f>(std::vector<Vec3f>(piece->skin.body.size(), {0.2f, 0, 0}));
-        piece->skin.layers.push_back(l);
-        std::vector<std::uint32_t> all(piece->skin.body.blockCount());
-        for (std::uint32_t b = 0; b < all.size(); ++b)
-            all[b] = b;
-        detail::mixBlocks(piece->skin, all);
-        c.pieces.push_back(std::move(piece));
-    }
-    return c;
-}
-
-template <typename Rule> Creature masked(Creature c, const Rule &rule)
-{
-    auto piece = std::make_shared<creature::Piece>(*c.pieces.front());
-    for (std::size_t b = 0; b < piece->skin.mask.blockCount(); ++b) {
-        std::uint8_t *m = piece->skin.mask.edit(b);
-        for (std::size_t i = 0; i < piece->skin.mask.countIn(b); ++i)
-            m[i] = rule(piece->skin.shown.positions.data(b)[i]) ? 255 : 0;
-    }
-    c.put(piece);
-    return c;
-}
 
 mesh::Measures measured(const Creature &c, std::size_t piece = 0)
 {

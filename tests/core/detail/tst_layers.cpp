@@ -1,4 +1,5 @@
 #include "detail/carry.h"
+#include "detail/levels.h"
 #include "field/knit.h"
 #include "mesh/subdivide.h"
 #include "support/shapes.h"
@@ -148,7 +149,7 @@ private slots:
         addLayer(s, 1, 0.6f);
         raise(s, 1, {0, 20, 0});
         const mesh::PolyMesh want = mesh::subdivide(toPolyMesh(s.shown), 1);
-        detail::Skin fine = detail::refine(s);
+        detail::Skin fine = *detail::refine(s);
         QCOMPARE(fine.body.size(), want.positions.size());
         float worst = 0;
         for (std::size_t i = 0; i < want.positions.size(); ++i)

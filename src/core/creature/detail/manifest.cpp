@@ -4,6 +4,7 @@
 #include <cstring>
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
+#include <unordered_map>
 #define XXH_INLINE_ALL
 #include <xxhash.h>
 
@@ -165,7 +166,26 @@ armature::Form readForm(const json &j)
 
 namespace {
 
-template <typename T> Result<mesh::BlockArray<T>> readArray(const json &list, std::size_t size, const ReadBlob &read)
+/// Reads what a piece is made of. What its states share in the file they share again in memory.
+class PieceReader
+{
+public:
+    PieceReader(const ReadBlob &read, std::vector<std::string> &damage) : m_read(read), m_damage(damage) {}
+    Result<std::shared_ptr<const Piece>> piece(const json &j);
+
+private:
+    template <typename T> Result<mesh::BlockArray<T>> array(const json &list, std::size_t size);
+    Result<std::shared_ptr<const mesh::Topology>> topology(const json &list, std::size_t vertices);
+    Result<detail::Skin> skin(const json &j, const std::string &name);
+    void readLevels(const json &j, Piece &piece);
+
+    const ReadBlob &m_read;
+    std::vector<std::string> &m_damage;
+    std::unordered_map<std::string, std::shared_ptr<void>> m_blocks; ///< by kind and content
+    std::unordered_map<std::string, std::shared_ptr<const mesh::Topology>> m_topologies;
+};
+
+template <typename T> Result<mesh::BlockArray<T>> PieceReader::array(const json &list, std::size_t size)
 {
     mesh::BlockArray<T> out(size);
     if (list.size() != out.blockCount())
@@ -173,14 +193,22 @@ template <typename T> Result<mesh::BlockArray<T>> readArray(const json &list, st
     for (std::size_t b = 0; b < list.size(); ++b) {
         if (list[b].is_null())
             continue;
-        const auto bytes = read(list[b].get<std::string>());
-        if (!bytes)
-            return bytes.error();
-        if (bytes->size() != out.countIn(b) * sizeof(T))
+        const std::string hash = list[b].get<std::string>();
+        std::shared_ptr<void> &seen = m_blocks[fmt::format("{}:{}", sizeof(T), hash)];
+        if (!seen) {
+            const auto bytes = m_read(hash);
+            if (!bytes)
+                return bytes.error();
+            if (bytes->size() != out.countIn(b) * sizeof(T))
+                return Error{ErrorCode::Damaged, "", "a block has the wrong size"};
+            auto block = std::make_shared<mesh::Block<T>>();
+            block->values.resize(out.countIn(b));
+            std::memcpy(block->values.data(), bytes->data(), bytes->size());
+            seen = block;
+        }
+        auto block = std::static_pointer_cast<mesh::Block<T>>(seen);
+        if (block->values.size() != out.countIn(b))
             return Error{ErrorCode::Damaged, "", "a block has the wrong size"};
-        auto block = std::make_shared<mesh::Block<T>>();
-        block->values.resize(out.countIn(b));
-        std::memcpy(block->values.data(), bytes->data(), bytes->size());
         out.put(b, std::move(block));
     }
     return out;
@@ -217,14 +245,17 @@ Result<std::shared_ptr<const mesh::BlockFaces>> readFaces(const std::vector<std:
     return std::shared_ptr<const mesh::BlockFaces>(f);
 }
 
-Result<std::shared_ptr<const mesh::Topology>> readTopology(const json &list, std::size_t vertices, const ReadBlob &read)
+Result<std::shared_ptr<const mesh::Topology>> PieceReader::topology(const json &list, std::size_t vertices)
 {
     const std::size_t count = mesh::blockCountFor(vertices);
     if (list.size() != count)
         return Error{ErrorCode::Damaged, "", "a list of faces has the wrong length"};
+    std::shared_ptr<const mesh::Topology> &known = m_topologies[list.dump()];
+    if (known && known->vertexCount() == vertices)
+        return known;
     std::vector<std::shared_ptr<const mesh::BlockFaces>> blocks;
     for (std::size_t b = 0; b < count; ++b) {
-        const auto bytes = read(list[b].get<std::string>());
+        const auto bytes = m_read(list[b].get<std::string>());
         if (!bytes)
             return bytes.error();
         auto faces = readFaces(*bytes, std::min(mesh::kBlockSize, vertices - b * mesh::kBlockSize), vertices);
@@ -232,39 +263,50 @@ Result<std::shared_ptr<const mesh::Topology>> readTopology(const json &list, std
             return faces.error();
         blocks.push_back(std::move(*faces));
     }
-    return mesh::Topology::fromBlocks(vertices, std::move(blocks));
+    return known = mesh::Topology::fromBlocks(vertices, std::move(blocks));
 }
 
-Result<std::shared_ptr<const Piece>> readPiece(const json &j, const ReadBlob &read, std::vector<std::string> &damage)
+Result<detail::Skin> PieceReader::skin(const json &j, const std::string &name)
 {
-    auto piece = std::make_shared<Piece>();
-    piece->id = j.at("id"), piece->name = j.at("name"), piece->isHidden = j.at("hidden"), piece->isLocked = j.at("locked");
-    piece->liveSpacing = j.value("live", 0.0f);
     const std::size_t n = j.at("vertices").get<std::size_t>();
-    auto topology = readTopology(j.at("faces"), n, read);
-    if (!topology)
-        return topology.error();
-    auto body = readArray<Vec3f>(j.at("body"), n, read);
+    auto faces = topology(j.at("faces"), n);
+    if (!faces)
+        return faces.error();
+    auto body = array<Vec3f>(j.at("body"), n);
     if (!body)
         return body.error();
     for (std::size_t b = 0; b < body->blockCount(); ++b)
         if (!body->has(b))
             return Error{ErrorCode::Damaged, "", "a block of the body is missing"};
-    detail::Skin &skin = piece->skin;
+    detail::Skin skin;
     skin.body = std::move(*body);
-    skin.mask = mesh::BlockArray<std::uint8_t>(n);
-    if (auto mask = readArray<std::uint8_t>(j.at("mask"), n, read))
-        skin.mask = std::move(*mask);
-    else
-        damage.push_back(fmt::format("the mask of {} could not be read and is empty now", piece->name));
-    skin.shown = mesh::makeSurface(std::move(*topology), skin.body);
+    // What cannot be read of the rest is left empty, and told.
+    const auto readOr = [&]<typename T>(T, const json &list, const std::string &what) {
+        auto values = array<T>(list, n);
+        if (!values)
+            m_damage.push_back(fmt::format("{} of {} could not be read and is empty now", what, name));
+        return values ? std::move(*values) : mesh::BlockArray<T>(n);
+    };
+    skin.mask = readOr(std::uint8_t{}, j.at("mask"), "the mask");
+    for (const json &m : j.value("masks", json::array())) {
+        const std::string mask = m.at("name");
+        skin.masks.push_back({mask, readOr(std::uint8_t{}, m.at("values"), "mask " + mask)});
+    }
+    for (const json &g : j.value("groups", json::array()))
+        skin.groups.push_back({g.at("number").get<std::uint16_t>(), g.at("name")});
+    skin.groupOf = mesh::BlockArray<std::uint16_t>(n);
+    if (j.contains("groupOf"))
+        skin.groupOf = readOr(std::uint16_t{}, j.at("groupOf"), "the groups");
+    skin.shown = mesh::makeSurface(std::move(*faces), skin.body);
+    if (j.contains("hiddenSkin"))
+        skin.shown.hidden = readOr(std::uint8_t{}, j.at("hiddenSkin"), "what is hidden");
     std::vector<bool> layered(skin.body.blockCount(), false);
     for (const json &l : j.at("layers")) {
         detail::Layer layer;
         layer.id = l.at("id"), layer.name = l.at("name"), layer.strength = l.at("strength"), layer.isOn = l.at("on");
-        auto offsets = readArray<Vec3f>(l.at("offsets"), n, read);
+        auto offsets = array<Vec3f>(l.at("offsets"), n);
         if (!offsets) {
-            damage.push_back(fmt::format("layer {} of {} could not be read and is left out", layer.name, piece->name));
+            m_damage.push_back(fmt::format("layer {} of {} could not be read and is left out", layer.name, name));
             continue;
         }
         layer.offsets = std::move(*offsets);
@@ -278,10 +320,103 @@ Result<std::shared_ptr<const Piece>> readPiece(const json &j, const ReadBlob &re
             blocks.push_back(b);
     if (!blocks.empty())
         detail::mixBlocks(skin, blocks);
+    return skin;
+}
+
+/// Levels that cannot be read are left out together: a half of them would not fit.
+void PieceReader::readLevels(const json &j, Piece &piece)
+{
+    std::vector<std::shared_ptr<const detail::Skin>> states;
+    std::vector<std::string> damage;
+    PieceReader quiet(m_read, damage);
+    std::swap(quiet.m_blocks, m_blocks);
+    for (const json &state : j.at("states"))
+        if (auto read = quiet.skin(state, piece.name))
+            states.push_back(std::make_shared<const detail::Skin>(std::move(*read)));
+        else
+            damage.push_back(read.error().text());
+    if (!damage.empty() || states.size() != j.at("states").size()) {
+        m_damage.push_back(fmt::format("the other levels of {} could not be read and are left out", piece.name));
+        return;
+    }
+    detail::Skin &skin = piece.skin;
+    for (const json &link : j.at("links"))
+        skin.links.push_back({states.at(link.at(0).get<std::size_t>()), states.at(link.at(1).get<std::size_t>())});
+    skin.level = std::min(j.at("level").get<std::size_t>(), skin.links.size());
+    const auto fits = [](const detail::Skin &a, const detail::Skin &b) { return a.body.size() == b.body.size(); };
+    for (std::size_t k = 0; k < skin.links.size(); ++k)
+        if ((k == skin.level && !fits(*skin.links[k].coarse, skin)) || (k + 1 == skin.level && !fits(*skin.links[k].fine, skin))
+            || (k > 0 && !fits(*skin.links[k].coarse, *skin.links[k - 1].fine))) {
+            m_damage.push_back(fmt::format("the levels of {} do not fit each other and are left out", piece.name));
+            skin.links.clear();
+            skin.level = 0;
+            return;
+        }
+}
+
+Result<std::shared_ptr<const Piece>> PieceReader::piece(const json &j)
+{
+    auto piece = std::make_shared<Piece>();
+    piece->id = j.at("id"), piece->name = j.at("name"), piece->isHidden = j.at("hidden"), piece->isLocked = j.at("locked");
+    piece->liveSpacing = j.value("live", 0.0f);
+    auto read = skin(j, piece->name);
+    if (!read)
+        return read.error();
+    piece->skin = std::move(*read);
+    if (j.contains("levels"))
+        readLevels(j.at("levels"), *piece);
     return std::shared_ptr<const Piece>(piece);
 }
 
 constexpr std::size_t kPictureChunk = 4u << 20; // below the largest block a store takes
+
+json writeSkin(const detail::Skin &skin, const WriteBlob &write)
+{
+    json faces = json::array(), layers = json::array(), masks = json::array(), groups = json::array();
+    for (std::size_t b = 0; b < skin.shown.topology->blockCount(); ++b) {
+        const auto block = skin.shown.topology->shareBlock(b);
+        faces.push_back(write(block->contentHash, [&] { return bytesOfFaces(*block); }));
+    }
+    for (const auto &l : skin.layers)
+        layers.push_back({{"id", l.id},
+                          {"name", l.name},
+                          {"strength", l.strength},
+                          {"on", l.isOn},
+                          {"offsets", writeArray(l.offsets, write)}});
+    for (const auto &m : skin.masks)
+        masks.push_back({{"name", m.name}, {"values", writeArray(m.values, write)}});
+    for (const auto &g : skin.groups)
+        groups.push_back({{"number", g.number}, {"name", g.name}});
+    return {{"vertices", skin.body.size()},
+            {"faces", faces},
+            {"body", writeArray(skin.body, write)},
+            {"mask", writeArray(skin.mask, write)},
+            {"masks", masks},
+            {"groups", groups},
+            {"groupOf", writeArray(skin.groupOf, write)},
+            {"hiddenSkin", writeArray(skin.shown.hidden, write)},
+            {"layers", layers}};
+}
+
+/// Each state once, and the links by number.
+json writeLevels(const detail::Skin &skin, const WriteBlob &write)
+{
+    std::vector<const detail::Skin *> states;
+    json written = json::array(), links = json::array();
+    const auto numberOf = [&](const detail::Skin *state) {
+        const auto it = std::find(states.begin(), states.end(), state);
+        if (it != states.end())
+            return std::size_t(it - states.begin());
+        states.push_back(state);
+        written.push_back(writeSkin(*state, write));
+        return states.size() - 1;
+    };
+    for (const detail::LevelLink &link : skin.links) {
+        const std::size_t coarse = numberOf(link.coarse.get()), fine = numberOf(link.fine.get());
+        links.push_back({coarse, fine});
+    }
+    return {{"level", skin.level}, {"states", written}, {"links", links}};
+}
 
 json writeReference(const Reference &r, const WriteBlob &write)
 {
@@ -353,27 +488,12 @@ json toManifest(const Creature &c, const WriteBlob &write)
     for (const auto &f : c.armature.forms)
         forms.push_back(writeForm(f));
     for (const auto &p : c.pieces) {
-        json faces = json::array(), layers = json::array();
-        for (std::size_t b = 0; b < p->skin.shown.topology->blockCount(); ++b) {
-            const auto block = p->skin.shown.topology->shareBlock(b);
-            faces.push_back(write(block->contentHash, [&] { return bytesOfFaces(*block); }));
-        }
-        for (const auto &l : p->skin.layers)
-            layers.push_back({{"id", l.id},
-                              {"name", l.name},
-                              {"strength", l.strength},
-                              {"on", l.isOn},
-                              {"offsets", writeArray(l.offsets, write)}});
-        pieces.push_back({{"id", p->id},
-                          {"name", p->name},
-                          {"hidden", p->isHidden},
-                          {"locked", p->isLocked},
-                          {"live", p->liveSpacing},
-                          {"vertices", p->skin.body.size()},
-                          {"faces", faces},
-                          {"body", writeArray(p->skin.body, write)},
-                          {"mask", writeArray(p->skin.mask, write)},
-                          {"layers", layers}});
+        json piece = writeSkin(p->skin, write);
+        piece.update(
+            {{"id", p->id}, {"name", p->name}, {"hidden", p->isHidden}, {"locked", p->isLocked}, {"live", p->liveSpacing}});
+        if (!p->skin.links.empty())
+            piece["levels"] = writeLevels(p->skin, write);
+        pieces.push_back(std::move(piece));
     }
     json targets = json::array();
     for (const auto &t : c.armature.targets)
@@ -414,7 +534,7 @@ Result<Creature> fromManifest(const json &m, const ReadBlob &read, std::vector<s
         for (const json &f : m.at("forms"))
             c.armature.forms.push_back(readForm(f));
         for (const json &p : m.at("pieces")) {
-            auto piece = readPiece(p, read, damage);
+            auto piece = PieceReader(read, damage).piece(p);
             if (piece)
                 c.pieces.push_back(std::move(*piece));
             else

@@ -1,0 +1,36 @@
+#pragma once
+
+#include "detail/skin.h"
+
+namespace bonemoss::detail {
+
+// Levels: a skin may carry coarser and finer states of itself, each one Catmull-Clark step apart. What a finer level has
+// over the subdivided coarser one is kept in the frame of that surface, so it rides along when the large form turns.
+// The frames are those of the body: layers stay sums.
+
+/// One step finer, with a level kept below; layers, masks, groups and hidden parts come along by the same linear rule.
+/// BadValue when a finer level is there already.
+Result<Skin> refine(const Skin &skin, const Progress &progress = {});
+
+/// The same skin with another of its levels in hand. What was changed since that level was left comes over to it: going
+/// down as the least-squares fit, going up with the detail turned. Unchanged, the other level comes back bit for bit
+/// and at once; else O(vertices of the finer level).
+Result<Skin> atLevel(const Skin &skin, std::size_t level, const Progress &progress = {});
+
+/// The finest level without those below: what a change of faces starts from.
+Skin finest(const Skin &skin, const Progress &progress = {});
+
+void dropLower(Skin &skin);
+void dropHigher(Skin &skin);
+
+/// Finds up to `count` levels below a skin by undoing subdivision in its faces: its vertices are numbered anew but stay
+/// bit for bit where they are. It must have one level. BadValue when its faces did not come from subdivision.
+Result<Skin> findLower(const Skin &skin, std::size_t count, const Progress &progress = {});
+
+/// One skin of states of which each is one step finer than that before, the finest in hand. O(1) beside copies of blocks' addresses.
+Skin linked(std::vector<Skin> states);
+
+/// Adds a layer to the one below it or to the body, at all levels.
+Status mergeDown(Skin &skin, std::uint32_t layer);
+
+} // namespace bonemoss::detail
