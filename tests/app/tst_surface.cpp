@@ -6,7 +6,9 @@
 #include <QDialogButtonBox>
 #include <QDoubleSpinBox>
 #include <QLabel>
+#include <QLineEdit>
 #include <QListWidget>
+#include <QMenu>
 #include <QPushButton>
 #include <nlohmann/json.hpp>
 
@@ -81,6 +83,71 @@ private slots:
         QCOMPARE(session().creature().pieces.size(), std::size_t(2));
         QVERIFY(measured(0).closed && measured(1).closed);
         QVERIFY(std::abs((measured(0).volumeMm3 + measured(1).volumeMm3) / whole - 1) < 1e-3);
+    }
+    void levelsByButtonAndKey()
+    {
+        knitBall();
+        QVERIFY(!find<QAbstractButton>("coarserButton")->isVisible()); // with one level there is nothing to choose
+        const auto faces = skin().shown.topology->faceCount();
+        trigger("refine");
+        QCOMPARE(find<QLabel>("levelLabel")->text(), QStringLiteral("Level 2 of 2"));
+        QVERIFY(!find<QAbstractButton>("finerButton")->isEnabled());
+        const auto fine = skin().shown.positions.flatten();
+        const float high = skin().shown.box().hi.y;
+        click("coarserButton");
+        QCOMPARE(skin().shown.topology->faceCount(), faces);
+        QVERIFY(!find<QAbstractButton>("refineButton")->isEnabled()); // there is a finer level already
+        session().run({{"do", "sculpt.stroke"},
+                       {"piece", session().piece()},
+                       {"tool", "raise"},
+                       {"size", 9},
+                       {"strength", 1},
+                       {"samples", {{0, 20, 0}, {3, 20, 0}, {0, 20, 0}}}});
+        trigger("levelFiner");
+        QVERIFY(skin().shown.positions.size() == fine.size() && skin().shown.positions.flatten() != fine);
+        QVERIFY(skin().shown.box().hi.y > high + 0.2f);
+        trigger("levelsLower");
+        QCOMPARE(skin().links.size(), std::size_t(0));
+        accept("commandDialog");
+        trigger("levelsFind");
+        QVERIFY(skin().links.size() >= 1);
+        session().undo();
+        QCOMPARE(skin().links.size(), std::size_t(0));
+    }
+    void masksGroupsAndHiding()
+    {
+        knitBall();
+        maskAbout(20);
+        accept("commandDialog", [](QDialog *d) { d->findChild<QLineEdit *>("ask_name")->setText("crown"); });
+        trigger("maskKeep");
+        accept("commandDialog", [](QDialog *d) { d->findChild<QLineEdit *>("ask_name")->setText("cap & collar"); });
+        trigger("groupMake");
+        QVERIFY(skin().keptMask("crown") && skin().group("cap & collar") && view().showsGroups());
+        trigger("maskClear");
+        QVERIFY(!skin().hasMask());
+        const auto pick = [&](const char *menu) {
+            QMenu *names = find<QMenu>(menu);
+            emit names->aboutToShow();
+            QCOMPARE(names->actions().size(), 1);
+            names->actions().front()->trigger();
+        };
+        pick("maskTake");
+        QCOMPARE(skin().mask.flatten(), skin().keptMask("crown")->values.flatten());
+        const auto shownOnTop = [&] { return castRay(skin().shown, {{0, 60, 0}, {0, -1, 0}})->point.y; };
+        QVERIFY(shownOnTop() > 19);
+        const QImage before = view().grabFramebuffer();
+        pick("hideGroup");
+        QVERIFY(shownOnTop() < -19); // from above one sees the floor of the ball
+        QVERIFY(view().grabFramebuffer() != before);
+        trigger("hideSwap");
+        QVERIFY(shownOnTop() > 19);
+        trigger("hideNothing");
+        QVERIFY(!skin().hasHidden());
+        pick("groupRemove");
+        pick("maskForget");
+        QVERIFY(skin().groups.empty() && skin().masks.empty());
+        emit find<QMenu>("hideGroup")->aboutToShow();
+        QVERIFY(!find<QMenu>("hideGroup")->actions().front()->isEnabled()); // "There are no groups"
     }
     void escapeLeavesTheCut()
     {

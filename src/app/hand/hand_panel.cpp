@@ -15,7 +15,9 @@
 #include <QPainter>
 #include <QPushButton>
 #include <QScrollArea>
+#include <QToolButton>
 #include <QVBoxLayout>
+#include <nlohmann/json.hpp>
 
 namespace bonemoss::app {
 
@@ -287,6 +289,26 @@ void HandPanel::fillTool()
     box("pressureToStrength", tr("Pen pressure sets strength"), &StrokeSettings::pressureToStrength);
     box("pressureToSize", tr("Pen pressure sets size"), &StrokeSettings::pressureToSize);
     box("reverse", tr("Reversed"), &StrokeSettings::isReversed);
+    auto *levels = new QHBoxLayout;
+    const auto step = [&](const char *name, const QString &sign, const QString &tip, const char *to) {
+        auto *button = new QToolButton;
+        button->setObjectName(QString::fromLatin1(name));
+        button->setText(sign);
+        button->setToolTip(tip);
+        connect(button, &QToolButton::clicked, this, [this, to] {
+            m_session.runLong({{"do", "piece.level"}, {"piece", m_session.piece()}, {"to", to}}, window());
+        });
+        return button;
+    };
+    auto *coarser =
+        step("coarserButton", QStringLiteral("−"), tr("One level coarser; finer detail waits and rides along"), "coarser");
+    auto *finer = step("finerButton", QStringLiteral("+"), tr("One level finer"), "finer");
+    auto *level = new QLabel;
+    level->setObjectName(QStringLiteral("levelLabel"));
+    level->setAlignment(Qt::AlignCenter);
+    levels->addWidget(coarser);
+    levels->addWidget(level, 1);
+    levels->addWidget(finer);
     auto *row = new QHBoxLayout;
     auto *reknit = new QPushButton(tr("Re-knit…"));
     reknit->setObjectName(QStringLiteral("reknitButton"));
@@ -299,13 +321,20 @@ void HandPanel::fillTool()
     row->addWidget(reknit);
     row->addWidget(refine);
     column->addSpacing(6);
+    column->addLayout(levels);
     column->addLayout(row);
     if (m_session.bench() == Bench::Sculpt)
         column->addWidget(new DeformSettings(m_session, m_hand));
-    m_refresh.push_back([this, reknit, refine] {
-        const bool has = m_session.piece() != 0;
-        reknit->setEnabled(has);
-        refine->setEnabled(has);
+    m_refresh.push_back([this, reknit, refine, coarser, finer, level] {
+        const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+        const std::size_t at = piece ? piece->skin.level : 0, last = piece ? piece->skin.links.size() : 0;
+        reknit->setEnabled(piece);
+        refine->setEnabled(piece && at == last);
+        for (QWidget *w : {static_cast<QWidget *>(coarser), static_cast<QWidget *>(finer), static_cast<QWidget *>(level)})
+            w->setVisible(last > 0);
+        coarser->setEnabled(at > 0);
+        finer->setEnabled(at < last);
+        level->setText(tr("Level %1 of %2").arg(at + 1).arg(last + 1));
     });
 }
 

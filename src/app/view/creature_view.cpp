@@ -113,6 +113,7 @@ Scene CreatureView::scene()
     s.creature = m_cages.preview() ? m_cages.preview() : deformed ? deformed : m_preview ? m_preview.get() : &m_forms.shown();
     s.showForms = showsForms();
     s.showPieces = !showsForms() || m_showSkin;
+    s.showGroups = m_showGroups;
     s.chosenForms = m_session.forms();
     s.litForm = showsForms() ? m_forms.lit() : 0;
     s.chosenPiece = m_session.piece();
@@ -298,6 +299,12 @@ void CreatureView::setParallel(bool on)
 {
     m_camera.isParallel = on;
     touchCamera();
+}
+
+void CreatureView::setShowGroups(bool on)
+{
+    m_showGroups = on;
+    update();
 }
 
 void CreatureView::setShowSkin(bool on)

@@ -46,6 +46,8 @@ public:
     const LiveSkin &liveSkin() const { return m_live; }
     QString balanceWords() const; ///< how the forms stand, empty when not known
     bool showsSkin() const { return m_showSkin; }
+    void setShowGroups(bool on);
+    bool showsGroups() const { return m_showGroups; }
     QString viewName() const;
     QString viewKey() const;                ///< of the anatomical view that is looked from, empty for a free view
     QString hint() const { return m_hint; } ///< what a press here will do, in words
@@ -134,8 +136,8 @@ private:
     QPointF m_last, m_pressed;
     Qt::KeyboardModifiers m_modifiers; ///< held at the event in hand
     float m_adjustStart = 0;
-    bool m_penDown = false, m_showSkin = false, m_showLive = true, m_showTimes = false, m_moving = false, m_drewLight = false,
-         m_framed = false;
+    bool m_penDown = false, m_showSkin = false, m_showGroups = false, m_showLive = true, m_showTimes = false, m_moving = false,
+         m_drewLight = false, m_framed = false;
     double m_fullFrameMs = 0, m_lastFrameMs = 0, m_strokeMs = 0;
     QTimer m_settle;
     QElapsedTimer m_strokeClock;

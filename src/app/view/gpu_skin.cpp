@@ -5,6 +5,7 @@
 #include <meshoptimizer.h>
 
 #include <algorithm>
+#include <cmath>
 
 namespace bonemoss::app {
 
@@ -47,6 +48,28 @@ void findCavity(const mesh::Surface &s, std::size_t b, float scale, std::vector<
     }
 }
 
+bool isSame(const mesh::BlockArray<std::uint8_t> &a, const mesh::BlockArray<std::uint8_t> &b)
+{
+    for (std::size_t k = 0; k < std::min(a.blockCount(), b.blockCount()); ++k)
+        if (!a.sharesWith(b, k))
+            return false;
+    return a.size() == b.size();
+}
+
+/// Colours far apart for numbers that follow each other, all of one muted kind, and how much of the clay stays under
+/// them: all of it for 0, as without this attribute.
+std::array<std::uint8_t, 4> groupTint(std::uint16_t number)
+{
+    if (number == 0)
+        return {0, 0, 0, 255};
+    const float turn = std::fmod(float(number) * 0.618034f, 1.0f); // the golden section spreads them evenly
+    const auto channel = [&](float shift) {
+        const float wave = 0.5f + 0.5f * std::cos((turn + shift) * 6.2831853f);
+        return std::uint8_t(255 * (0.22f + 0.5f * wave));
+    };
+    return {channel(0), channel(0.333f), channel(0.667f), 105};
+}
+
 /// The same block, or both none; a block that is gone is never taken for a new one at its address.
 bool isSame(const std::shared_ptr<const void> &now, const std::weak_ptr<const void> &sent)
 {
@@ -59,6 +82,8 @@ std::shared_ptr<const LightIndices> makeLightIndices(const mesh::Surface &surfac
 {
     auto light = std::make_shared<LightIndices>();
     light->topology = surface.topology;
+    light->hidden = surface.hidden;
+    const bool isWhole = surface.hidden.isBlank();
     const mesh::Topology &t = *surface.topology;
     light->blocks.resize(t.blockCount());
     const double share = std::min(1.0, double(wanted) / double(std::max<std::size_t>(1, t.faceCount() * 2)));
@@ -68,6 +93,8 @@ std::shared_ptr<const LightIndices> makeLightIndices(const mesh::Surface &surfac
         std::vector<std::uint32_t> indices;
         for (std::size_t i = 0; i < f.drawnFaces; ++i) {
             const mesh::LocalFace &l = f.faces[i];
+            if (!isWhole && mesh::isHidden(surface, t.faceOf(b, i)))
+                continue;
             indices.insert(indices.end(), {l.v[0], l.v[1], l.v[2]});
             if (l.size() == 4)
                 indices.insert(indices.end(), {l.v[0], l.v[2], l.v[3]});
@@ -94,6 +121,7 @@ GpuSkin::GpuSkin(QOpenGLFunctions_3_3_Core &gl) : m_gl(gl)
     m_vertices.create();
     m_indices.create();
     m_lightIndices.create();
+    m_tints.create();
     for (QOpenGLVertexArrayObject *array : {&m_array, &m_lightArray}) {
         array->bind();
         m_vertices.bind();
@@ -111,9 +139,11 @@ GpuSkin::GpuSkin(QOpenGLFunctions_3_3_Core &gl) : m_gl(gl)
 
 GpuSkin::~GpuSkin() = default;
 
-void GpuSkin::sendTopology()
+void GpuSkin::sendTopology(const mesh::Surface &surface)
 {
     const mesh::Topology &t = *m_topology;
+    const bool isWhole = surface.hidden.isBlank();
+    m_hidden = surface.hidden;
     m_full.resize(t.blockCount());
     std::vector<std::uint32_t> indices;
     indices.reserve(t.faceCount() * 6);
@@ -121,6 +151,8 @@ void GpuSkin::sendTopology()
         m_full[b].first = std::uint32_t(indices.size());
         for (std::size_t i = 0; i < t.block(b).drawnFaces; ++i) {
             const mesh::Face f = t.faceOf(b, i);
+            if (!isWhole && mesh::isHidden(surface, f))
+                continue;
             indices.insert(indices.end(), {f.v[0], f.v[1], f.v[2]});
             if (f.size() == 4)
                 indices.insert(indices.end(), {f.v[0], f.v[2], f.v[3]});
@@ -132,9 +164,13 @@ void GpuSkin::sendTopology()
     m_indices.bind();
     m_indices.allocate(indices.data(), int(indices.size() * 4));
     m_array.release();
+    m_light.reset();
+    if (m_sentPositions.size() == t.blockCount() && m_vertexCount == t.vertexCount())
+        return; // only what is hidden changed
+    m_vertexCount = t.vertexCount();
     m_vertices.bind();
     m_vertices.allocate(int(t.vertexCount() * sizeof(Vertex)));
-    m_light.reset();
+    m_groupOf = {};
     m_sentPositions.assign(t.blockCount(), {});
     m_sentMask = m_sentNormals = m_sentPositions;
 }
@@ -157,9 +193,11 @@ void GpuSkin::sendBlock(const mesh::Surface &surface, const mesh::BlockArray<std
 void GpuSkin::update(const mesh::Surface &surface, const mesh::BlockArray<std::uint8_t> &mask,
                      const std::vector<std::uint32_t> &dirty)
 {
-    if (m_topology != surface.topology) {
+    if (m_topology != surface.topology || !isSame(m_hidden, surface.hidden)) {
+        if (m_topology != surface.topology)
+            m_sentPositions.clear();
         m_topology = surface.topology;
-        sendTopology();
+        sendTopology(surface);
         m_cavityScale = 500 / std::max(meanEdgeLength(surface), 1e-6f);
     }
     std::vector<bool> wanted(m_topology->blockCount(), false);
@@ -174,9 +212,46 @@ void GpuSkin::update(const mesh::Surface &surface, const mesh::BlockArray<std::u
     }
 }
 
+void GpuSkin::updateGroups(const mesh::BlockArray<std::uint16_t> *groupOf)
+{
+    const bool isWanted = groupOf && groupOf->size() == m_vertexCount && !groupOf->isBlank();
+    if (!isWanted) {
+        if (m_groupOf.size())
+            for (QOpenGLVertexArrayObject *array : {&m_array, &m_lightArray}) {
+                array->bind();
+                m_gl.glDisableVertexAttribArray(4);
+                array->release();
+            }
+        m_groupOf = {};
+        return;
+    }
+    const bool isNew = m_groupOf.size() != groupOf->size();
+    m_tints.bind();
+    if (isNew)
+        m_tints.allocate(int(m_vertexCount * 4));
+    std::vector<std::array<std::uint8_t, 4>> tints;
+    for (std::size_t b = 0; b < groupOf->blockCount(); ++b) {
+        if (!isNew && groupOf->sharesWith(m_groupOf, b))
+            continue;
+        tints.assign(groupOf->countIn(b), groupTint(0));
+        if (const std::uint16_t *g = groupOf->data(b))
+            std::transform(g, g + tints.size(), tints.begin(), groupTint);
+        m_tints.write(int(b * mesh::kBlockSize * 4), tints.data(), int(tints.size() * 4));
+    }
+    m_groupOf = *groupOf;
+    if (isNew)
+        for (QOpenGLVertexArrayObject *array : {&m_array, &m_lightArray}) {
+            array->bind();
+            m_tints.bind();
+            m_gl.glEnableVertexAttribArray(4);
+            m_gl.glVertexAttribPointer(4, 4, GL_UNSIGNED_BYTE, GL_TRUE, 4, nullptr);
+            array->release();
+        }
+}
+
 void GpuSkin::setLight(std::shared_ptr<const LightIndices> light)
 {
-    if (!light || light->topology != m_topology)
+    if (!light || light->topology != m_topology || !isSame(light->hidden, m_hidden))
         return;
     m_light = std::move(light);
     std::vector<std::uint32_t> indices;

@@ -12,9 +12,10 @@
 namespace bonemoss::app {
 
 /// Fewer triangles over the same vertices, block by block, with block borders kept, so that light
-/// and full blocks fit side by side. Depends on the topology only.
+/// and full blocks fit side by side. Depends on the topology and on what is hidden.
 struct LightIndices {
     std::shared_ptr<const mesh::Topology> topology;
+    mesh::BlockArray<std::uint8_t> hidden;
     std::vector<std::vector<std::uint32_t>> blocks;
 };
 /// Made on any thread; aims at wantedTriangles in all. O(F log F).
@@ -34,7 +35,9 @@ public:
     /// edited in place during a stroke).
     void update(const mesh::Surface &surface, const mesh::BlockArray<std::uint8_t> &mask,
                 const std::vector<std::uint32_t> &dirty = {});
-    /// Light indices come later from a worker; ignored when the topology has changed since.
+    /// Tints the skin by group, or (null) shows it plain.
+    void updateGroups(const mesh::BlockArray<std::uint16_t> *groupOf);
+    /// Light indices come later from a worker; ignored when the topology, or what is hidden, has changed since.
     void setLight(std::shared_ptr<const LightIndices> light);
     bool hasLight() const { return m_light != nullptr; }
     std::size_t triangles(bool light) const { return light && m_light ? m_lightTriangles : m_fullTriangles; }
@@ -46,19 +49,22 @@ private:
     struct Range {
         std::uint32_t first = 0, count = 0; ///< indices
     };
-    void sendTopology();
+    void sendTopology(const mesh::Surface &surface);
     void sendBlock(const mesh::Surface &surface, const mesh::BlockArray<std::uint8_t> &mask, std::size_t b);
 
     QOpenGLFunctions_3_3_Core &m_gl;
     QOpenGLVertexArrayObject m_array, m_lightArray;
     QOpenGLBuffer m_vertices{QOpenGLBuffer::VertexBuffer}, m_indices{QOpenGLBuffer::IndexBuffer},
-        m_lightIndices{QOpenGLBuffer::IndexBuffer};
+        m_lightIndices{QOpenGLBuffer::IndexBuffer}, m_tints{QOpenGLBuffer::VertexBuffer};
     std::shared_ptr<const mesh::Topology> m_topology;
+    mesh::BlockArray<std::uint8_t> m_hidden;   ///< as the indices were made
+    mesh::BlockArray<std::uint16_t> m_groupOf; ///< as it is tinted; empty for not
     std::shared_ptr<const LightIndices> m_light;
     /// What was sent, without a share in it: a stroke edits its blocks in place only while it alone holds them.
     std::vector<std::weak_ptr<const void>> m_sentPositions, m_sentMask, m_sentNormals;
     std::vector<Range> m_full, m_lightRanges;
     float m_cavityScale = 1;
+    std::size_t m_vertexCount = 0;
     std::size_t m_fullTriangles = 0, m_lightTriangles = 0;
 };
 

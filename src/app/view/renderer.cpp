@@ -15,9 +15,11 @@ layout(location = 0) in vec3 position;
 layout(location = 1) in vec3 normal;
 layout(location = 2) in float mask;
 layout(location = 3) in float cavity;
+layout(location = 4) in vec4 groupTint;
 uniform mat4 view, projection;
 out vec3 vNormal, vPlace;
 out float vMask, vCavity;
+out vec4 vGroup;
 void main()
 {
     vec4 p = view * vec4(position, 1.0);
@@ -25,6 +27,7 @@ void main()
     vNormal = mat3(view) * normal;
     vMask = mask;
     vCavity = cavity;
+    vGroup = groupTint;
     gl_Position = projection * p;
 })";
 
@@ -33,6 +36,7 @@ void main()
 constexpr const char *kClayFragment = R"(#version 330 core
 in vec3 vNormal, vPlace;
 in float vMask, vCavity;
+in vec4 vGroup;
 uniform mat4 view;
 uniform vec3 colour, tint;
 uniform float tintShare, alpha;
@@ -51,7 +55,7 @@ void main()
     float hollow = clamp(vCavity, -1.0, 1.0);
     float open = hollow < 0.0 ? 1.0 + 0.55 * hollow : 1.0;
     vec3 light = sky * open + vec3(1.08, 1.0, 0.88) * (0.72 * lit + 0.28 * wrap * wrap) * mix(1.0, open, 0.6);
-    vec3 base = mix(colour, tint, tintShare);
+    vec3 base = mix(mix(colour, tint, tintShare), vGroup.rgb, 1.0 - vGroup.a);
     base = mix(base, base * vec3(0.34, 0.42, 0.45), vMask);
     vec3 c = base * light;
     c *= 1.0 + 0.22 * max(hollow, 0.0);
@@ -231,6 +235,7 @@ void Renderer::update(const Scene &scene)
                 gpu->update(*scene.strokeSurface, *scene.strokeMask, scene.strokeDirty);
             else
                 gpu->update(p->skin.shown, p->skin.mask);
+            gpu->updateGroups(scene.showGroups ? &p->skin.groupOf : nullptr);
         }
     updateForms(scene);
     updateCages(scene);

@@ -31,6 +31,7 @@ struct Scene {
     std::span<const std::uint32_t> chosenForms;
     std::uint32_t litForm = 0, chosenPiece = 0;
     const mesh::Surface *liveSkin = nullptr;      ///< what the forms would knit into, shown through
+    bool showGroups = false;                      ///< skin tinted by group
     bool preferLight = false;                     ///< lighter version, where there is one
     const mesh::Surface *strokeSurface = nullptr; ///< shown instead of the chosen piece during a stroke
     const mesh::BlockArray<std::uint8_t> *strokeMask = nullptr;

@@ -60,6 +60,8 @@ void CreatureView::paintLabels(QPainter &p) const
                     .arg(QString::fromStdString(piece->name), grouped(piece->skin.shown.topology->faceCount()))
                     .arg(double(mesh::meanEdgeLength(piece->skin.shown)), 0, 'f', 2)
                     .arg(double(c.heightMm), 0, 'g', 5);
+        if (piece->skin.hasHidden())
+            line += tr(" · a part is hidden");
     }
     p.drawText(QPointF(14, 42), line);
     QString third;

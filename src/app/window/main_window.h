@@ -56,6 +56,10 @@ private:
     void buildViewMenu();
     void buildCreatureMenu();
     void buildSurfaceMenu();
+    void buildMaskMenu();
+    using NamesOf = std::vector<std::string> (*)(const detail::Skin &);
+    void addNames(QMenu *menu, const QString &title, const char *objectName, const QString &none, NamesOf namesOf,
+                  nlohmann::json command, const char *key);
     const creature::Piece *pieceInHand();
     void onPiece(nlohmann::json command);
     void askOnPiece(const char *name, nlohmann::json given, const QStringList &asked);
@@ -102,7 +106,7 @@ private:
     PlanPanel *m_plan = nullptr;
     PicturesPanel *m_pictures = nullptr;
     PictureBoard *m_boardOver = nullptr;
-    QAction *m_liveKnit = nullptr;
+    QAction *m_liveKnit = nullptr, *m_groupsShown = nullptr;
     HandPanel *m_handPanel = nullptr;
     AnglesStrip *m_angles = nullptr;
     PenSimulator *m_pen = nullptr;

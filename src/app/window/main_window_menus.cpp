@@ -40,6 +40,7 @@ void MainWindow::buildMenus()
     buildViewMenu();
     buildCreatureMenu();
     buildSurfaceMenu();
+    buildMaskMenu();
     buildHelpMenu();
 }
 
@@ -136,6 +137,9 @@ void MainWindow::buildViewMenu()
     QAction *board = add(view, tr("Picture &board over the view"), "boardOver", QKeySequence(Qt::Key_B), [] {});
     board->setCheckable(true);
     connect(board, &QAction::toggled, this, &MainWindow::showBoardOver);
+    m_groupsShown = add(view, tr("&Groups in colour"), "showGroups", {}, [] {});
+    m_groupsShown->setCheckable(true);
+    connect(m_groupsShown, &QAction::toggled, m_view, &CreatureView::setShowGroups);
     add(view, tr("Solo"), "solo", QKeySequence(Qt::Key_QuoteLeft), [this] { m_anatomy->toggleSolo(); });
     add(view, tr("&Hide panels"), "panels", QKeySequence(Qt::Key_Tab), [this] {
         m_panelsHidden = !m_panelsHidden;
@@ -158,14 +162,6 @@ void MainWindow::buildCreatureMenu()
     add(creature, tr("&Re-knit skin…"), "reknit", QKeySequence(tr("Ctrl+Shift+K")), [this] { reknit(); });
     add(creature, tr("&Refine skin"), "refine", QKeySequence(tr("Ctrl+R")), [this] { refine(); });
     add(creature, tr("&Fuse shown pieces…"), "fuse", {}, [this] { fuse(); });
-    creature->addSeparator();
-    const auto mask = [this](const char *what) {
-        if (m_session.piece())
-            m_session.run({{"do", what}, {"piece", m_session.piece()}});
-    };
-    add(creature, tr("&Invert mask"), "maskInvert", QKeySequence(tr("Ctrl+I")), [mask] { mask("mask.invert"); });
-    add(creature, tr("&Clear mask"), "maskClear", QKeySequence(tr("Ctrl+Shift+I")), [mask] { mask("mask.clear"); });
-    add(creature, tr("&Blur mask"), "maskBlur", {}, [mask] { mask("mask.blur"); });
     creature->addSeparator();
     add(creature, tr("&Mirror strokes"), "mirror", QKeySequence(Qt::Key_M), [this] { m_hand.setMirrored(!m_hand.isMirrored()); });
     add(creature, tr("Layer off and on"), "layerToggle", QKeySequence(Qt::Key_L), [this] { m_layers->toggleChosen(); });

@@ -91,6 +91,7 @@ void MainWindow::buildSurfaceMenu()
     add(cut, tr("Part by an o&utline (both stay)"), "partOutline", {}, [trim] { trim(true, "both", false); });
     QMenu *split = surface->addMenu(tr("&Split"));
     add(split, tr("What is &masked"), "splitMask", {}, [this] { onPiece({{"do", "piece.split"}, {"by", "mask"}}); });
+    add(split, tr("&Groups"), "splitGroups", {}, [this] { onPiece({{"do", "piece.split"}, {"by", "groups"}}); });
     add(split, tr("&Islands"), "splitIslands", {}, [this] { onPiece({{"do", "piece.split"}, {"by", "islands"}}); });
     surface->addSeparator();
     add(surface, tr("&Hole where it is masked"), "openMask", {}, [this] { onPiece({{"do", "piece.open"}}); });
@@ -140,6 +141,20 @@ void MainWindow::buildSurfaceMenu()
             m_session.runLong({{"do", "piece.project"}, {"piece", piece->id}, {"onto", pieces->at(1)}}, this);
     });
     surface->addSeparator();
+    QMenu *levels = surface->addMenu(tr("Le&vels"));
+    const auto level = [this](const char *to) { onPiece({{"do", "piece.level"}, {"to", to}}); };
+    add(levels, tr("&Finer"), "levelFiner", QKeySequence(tr("Ctrl+Up")), [level] { level("finer"); });
+    add(levels, tr("&Coarser"), "levelCoarser", QKeySequence(tr("Ctrl+Down")), [level] { level("coarser"); });
+    levels->addSeparator();
+    add(levels, tr("Delete &lower levels"), "levelsLower", {}, [this] {
+        onPiece({{"do", "piece.levels.drop"}, {"which", "lower"}});
+    });
+    add(levels, tr("Delete &higher levels"), "levelsHigher", {}, [this] {
+        onPiece({{"do", "piece.levels.drop"}, {"which", "higher"}});
+    });
+    add(levels, tr("&Rebuild lower levels…"), "levelsFind", {}, [this] {
+        askOnPiece("piece.levels.find", {}, {QStringLiteral("count"), QStringLiteral("how")});
+    });
     QMenu *even = surface->addMenu(tr("&Resymmetrise"));
     add(even, tr("From the &left"), "evenLeft", {}, [this] { onPiece({{"do", "piece.symmetrise"}, {"from", "left"}}); });
     add(even, tr("From the &right"), "evenRight", {}, [this] { onPiece({{"do", "piece.symmetrise"}, {"from", "right"}}); });

@@ -77,23 +77,37 @@ public:
         const std::size_t scene = m_doc.value("scene", std::size_t(0));
         if (scene < scenes.size())
             for (const json &n : scenes[scene].value("nodes", json::array()))
-                readNode(n.get<std::size_t>(), {}, 0);
+                readNode(n.get<std::size_t>(), {});
         else
-            for (std::size_t i = 0; i < m_doc.value("nodes", json::array()).size(); ++i)
-                readNode(i, {}, 0);
+            readRoots();
         if (!m_problem.empty())
             return malformed(m_problem);
         return std::move(m_raw);
     }
 
 private:
-    void readNode(std::size_t index, const Matrix &parent, int depth)
+    /// Without a scene: every node that hangs below no other.
+    void readRoots()
+    {
+        const json nodes = m_doc.value("nodes", json::array());
+        std::vector<bool> isChild(nodes.size());
+        for (const json &node : nodes)
+            for (const json &c : node.value("children", json::array()))
+                isChild.at(c.get<std::size_t>()) = true;
+        for (std::size_t i = 0; i < nodes.size(); ++i)
+            if (!isChild[i])
+                readNode(i, {});
+    }
+
+    void readNode(std::size_t index, const Matrix &parent)
     {
         const json &node = m_doc.at("nodes").at(index);
-        if (depth > 64) {
-            m_problem = "nodes are nested in a circle";
+        m_isPlaced.resize(m_doc.at("nodes").size());
+        if (m_isPlaced[index]) { // the standard allows one parent only; with two, copies could double at each step down
+            m_problem = "a node hangs below two others, or below itself";
             return;
         }
+        m_isPlaced[index] = true;
         Matrix local;
         if (node.contains("matrix")) {
             for (std::size_t i = 0; i < 16; ++i)
@@ -116,7 +130,7 @@ private:
             for (const json &p : m_doc.at("meshes").at(node["mesh"].get<std::size_t>()).at("primitives"))
                 readPrimitive(p, whole);
         for (const json &c : node.value("children", json::array()))
-            readNode(c.get<std::size_t>(), whole, depth + 1);
+            readNode(c.get<std::size_t>(), whole);
     }
 
     void readPrimitive(const json &p, const Matrix &place)
@@ -126,9 +140,11 @@ private:
         const auto first = std::uint32_t(m_raw.positions.size());
         std::size_t count = 0;
         eachElement(p["attributes"]["POSITION"].get<std::size_t>(), 3, [&](const std::byte *b, int type) {
-            Vec3f v;
-            if (type != 5126)
+            if (type != 5126) {
                 m_problem = "positions are not 32-bit floats";
+                return;
+            }
+            Vec3f v;
             std::memcpy(&v, b, 12);
             m_raw.positions.push_back(place.apply(v) * kMmPerMetre);
             ++count;
@@ -179,6 +195,7 @@ private:
     json m_doc;
     std::vector<std::vector<std::byte>> m_buffers;
     RawMesh m_raw;
+    std::vector<bool> m_isPlaced; ///< nodes
     std::string m_problem;
 };
 
