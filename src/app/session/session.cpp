@@ -116,7 +116,7 @@ bool Session::commitStroke(creature::LiveStroke &stroke, std::uint32_t pieceId, 
     json done = command;
     if (old->liveSpacing > 0 && command.value("tool", std::string()) != "mask") {
         creature::CommandContext context;
-        auto again = creature::reknitted(changed->skin, {old->liveSpacing, 0}, context);
+        auto again = creature::reknitted(changed->skin, {old->liveSpacing, 0}, context, false);
         if (again) { // without it the stroke stays all the same
             changed->skin = std::move(*again);
             done["reknit"] = old->liveSpacing;

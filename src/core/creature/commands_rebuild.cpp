@@ -25,7 +25,7 @@ detail::Skin skinOn(const mesh::PolyMesh &mesh, const detail::Skin &source, Comm
     const mesh::PolyMesh ordered = inSpatialOrder(mesh);
     if (source.isBare())
         return detail::makeSkin(ordered, true);
-    detail::Carried carried = detail::carryOver(source, ordered, 1.5f * meanEdgeLength(source.shown), context.progress, isPart);
+    detail::Carried carried = detail::carryOver(source, ordered, 1.5f * meanEdgeLength(source.shown), context.progress, {isPart});
     for (const detail::CarryLoss &loss : carried.losses)
         context.notes.push_back(loss.text());
     return std::move(carried.skin);

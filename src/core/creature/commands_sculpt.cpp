@@ -53,7 +53,7 @@ Result<Creature> stroke(const Creature &before, const Params &p, CommandContext 
     if (const Status done = live.finish((*piece)->skin); !done)
         return done.error();
     if (p.has("reknit") && p.number("reknit") > 0) {
-        auto again = reknitted((*piece)->skin, {p.number("reknit"), 0}, context);
+        auto again = reknitted((*piece)->skin, {p.number("reknit"), 0}, context, false);
         if (!again)
             return again.error();
         (*piece)->skin = std::move(*again);

@@ -32,11 +32,12 @@ float reachFor(const detail::Skin &skin, const field::Knitted &knitted)
 }
 
 /// What was knitted from a skin, with what lay on it.
-detail::Skin carriedTo(const detail::Skin &skin, const field::Knitted &knitted, CommandContext &context)
+detail::Skin carriedTo(const detail::Skin &skin, const field::Knitted &knitted, CommandContext &context, bool isMeasured = true)
 {
     if (skin.isBare())
         return detail::makeSkin(knitted.mesh, true);
-    detail::Carried carried = detail::carryOver(skin, knitted.mesh, reachFor(skin, knitted), context.progress);
+    detail::Carried carried =
+        detail::carryOver(skin, knitted.mesh, reachFor(skin, knitted), context.progress, {false, isMeasured, knitted.near});
     for (const detail::CarryLoss &loss : carried.losses)
         context.notes.push_back(loss.text());
     return std::move(carried.skin);
@@ -103,19 +104,19 @@ Result<Creature> knitPieces(const Creature &before, const Params &p, CommandCont
 
 } // namespace
 
-Result<detail::Skin> reknitted(const detail::Skin &skin, field::Density density, CommandContext &context)
+Result<detail::Skin> reknitted(const detail::Skin &skin, field::Density density, CommandContext &context, bool isMeasured)
 {
     if (!skin.links.empty()) {
         context.notes.push_back(
             fmt::format("it had {} levels; the finest was taken, and is its only one now", skin.links.size() + 1));
-        return reknitted(detail::finest(skin, context.progress), density, context);
+        return reknitted(detail::finest(skin, context.progress), density, context, isMeasured);
     }
     const mesh::PolyMesh shown = toPolyMesh(skin.shown);
     auto knitted = density.faces > 0 ? field::knitMesh(shown, density, context.progress)
                                      : field::knitAgain(shown, density.spacing, context.progress);
     if (!knitted)
         return knitted.error();
-    detail::Skin out = carriedTo(skin, *knitted, context);
+    detail::Skin out = carriedTo(skin, *knitted, context, isMeasured);
     context.notes.push_back(
         fmt::format("{} faces at {:.3g} mm", fmt::group_digits(knitted->mesh.faces.size()), knitted->report.spacing));
     if (knitted->report.filledEdges > 0)

@@ -7,7 +7,7 @@
 namespace bonemoss::creature {
 
 /// A skin knitted anew at another density, with layers and mask carried over; context is told the losses and the
-/// number of faces. Errors as field::knitMesh.
-Result<detail::Skin> reknitted(const detail::Skin &skin, field::Density density, CommandContext &context);
+/// number of faces. isMeasured: off while one works, when the losses of each stroke would say little and cost much. Errors as field::knitMesh.
+Result<detail::Skin> reknitted(const detail::Skin &skin, field::Density density, CommandContext &context, bool isMeasured = true);
 
 } // namespace bonemoss::creature

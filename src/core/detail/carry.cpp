@@ -165,13 +165,17 @@ std::string CarryLoss::text() const
                    : fmt::format("{}: {:.2g} mm off on average, {:.2g} mm at most", what, mean, largest);
 }
 
-Carried carryOver(const Skin &old, const mesh::PolyMesh &mesh, float reach, const Progress &progress, bool isPart)
+Carried carryOver(const Skin &old, const mesh::PolyMesh &mesh, float reach, const Progress &progress, CarryHints hints)
 {
     Carried out;
     out.skin = makeSkin(mesh, true);
     Skin &now = out.skin;
     progress.say(0.75f, "looking up what lay there");
-    const std::vector<NearestFace> nearest = nearestFaces(old.shown, mesh.positions, reach);
+    // On a skin much finer than the mesh the crossings are too few to tell the nearest face.
+    const bool isKnown = !hints.near.empty() && meanEdgeLength(old.shown) > meanEdgeLength(now.shown) / 2;
+    const std::vector<NearestFace> nearest =
+        isKnown ? nearestFaces(old.shown, old.shown.topology->faces(), mesh.positions, hints.near)
+                : nearestFaces(old.shown, mesh.positions, reach);
     progress.say(0.85f, "layers, masks and groups");
     for (const Layer &l : old.layers) {
         Layer moved = l;
@@ -197,7 +201,8 @@ Carried carryOver(const Skin &old, const mesh::PolyMesh &mesh, float reach, cons
             }
     });
     progress.say(0.95f, "measuring what was lost");
-    out.losses = measured(old, now, reach, isPart);
+    if (hints.isMeasured)
+        out.losses = measured(old, now, reach, hints.isPart);
     return out;
 }
 

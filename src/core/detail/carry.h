@@ -1,6 +1,7 @@
 #pragma once
 
 #include "detail/skin.h"
+#include "mesh/nearest_faces.h"
 
 #include <string>
 #include <vector>
@@ -15,6 +16,15 @@ struct CarryLoss {
     std::string text() const;
 };
 
+/// What is known about a mesh that things are carried to.
+struct CarryHints {
+    bool isPart =
+        false; ///< it follows a part of the skin only; what lies farther than an eighth of reach from it was meant to go, and is no loss
+    bool isMeasured = true; ///< losses are looked for
+    std::span<const mesh::FacesNear> near =
+        {}; ///< faces of the old shown skin about each of its vertices, as knitAgain tells them
+};
+
 struct Carried {
     Skin skin;
     std::vector<CarryLoss> losses; ///< the skin's own first, then layers from below, then the mask
@@ -25,11 +35,10 @@ struct Carried {
 /// its shown surface, each vertex taking over what lies nearest to it there. The new skin shows the new mesh; without
 /// a layer it shows what the old one did without it. The losses are measured backwards: at up to 50,000 old
 /// vertices, against the new surface.
-/// isPart  the mesh follows a part of the skin only; what lies farther than an eighth of reach from it was meant to go, and is no loss
 /// mesh  in the order its vertices shall have (as a knit gives them); reach (mm) as nearestFaces takes it, the
 ///       distance within which most of it lies from the old surface
 /// O(vertices of both). Same bits on any number of threads.
-Carried carryOver(const Skin &old, const mesh::PolyMesh &mesh, float reach, const Progress &progress = {}, bool isPart = false);
+Carried carryOver(const Skin &old, const mesh::PolyMesh &mesh, float reach, const Progress &progress = {}, CarryHints hints = {});
 
 /// Several skins as one surface of several shells. Layers of one name (and strength and switch) become one, others
 /// stay apart; so do kept masks and groups, by their names.

@@ -144,12 +144,12 @@ Result<Knitted> knitSource(const DistanceSource &source, Density density, const 
 Result<Knitted> knitAgain(const mesh::PolyMesh &mesh, float spacing, const Progress &progress)
 {
     Knitted out;
-    const auto grid = crossMesh(mesh, spacing, progress);
+    const auto grid = crossMesh(mesh, spacing, progress, true);
     if (!grid)
         return grid.error();
     out.report.spacing = spacing;
     out.report.filledEdges = grid->filledEdges;
-    out.mesh = surfaceNets(*grid, progress);
+    out.mesh = surfaceNets(*grid, progress, &out.near);
     if (progress.isCancelled())
         return Error{ErrorCode::Cancelled, "knit", "stopped on request"};
     if (out.mesh.isEmpty())

@@ -2,6 +2,7 @@
 
 #include "base/progress.h"
 #include "base/result.h"
+#include "mesh/nearest_faces.h"
 #include "mesh/poly_mesh.h"
 
 #include <span>
@@ -34,6 +35,7 @@ struct KnitReport {
 struct Knitted {
     mesh::PolyMesh mesh;
     KnitReport report;
+    std::vector<mesh::FacesNear> near; ///< faces of the input about each vertex; of knitAgain only
 };
 
 /// How dense a knit shall be: a spacing in mm, or a face count when faces is above 0.
@@ -47,7 +49,8 @@ struct Density {
 Result<Knitted> knitMesh(const mesh::PolyMesh &mesh, Density density, const Progress &progress = {});
 Result<Knitted> knitSource(const DistanceSource &source, Density density, const Progress &progress = {});
 
-/// The same at a given spacing (mm) without a forecast, for a skin that is knitted again while one works.
+/// The same at a given spacing (mm) without a forecast, for a skin that is knitted again while one works; tells the faces
+/// about each vertex.
 Result<Knitted> knitAgain(const mesh::PolyMesh &mesh, float spacing, const Progress &progress = {});
 
 /// The same at a given spacing (mm) without forecast or report, for a skin that is shown while forms move.

@@ -59,11 +59,10 @@ template <typename Visit> void scanTriangle(const Lattice &a, const Lattice &b0,
         }
 }
 
-/// Records of one chunk of triangles; buffers are kept between calls.
+/// Records of one chunk of triangles.
 void scanChunk(const mesh::PolyMesh &mesh, const std::vector<Lattice> &points, BlockRange r, const SignGrid &grid,
-               std::vector<Crossing> &out)
+               detail::Records &out, bool keepsFaces)
 {
-    out.clear();
     const auto record = [&](int axis, std::int64_t i, std::int64_t j, double at, int step) {
         const double cell = at * (1.0 / double(kSub));
         const std::int64_t k = std::int64_t(cell); // coordinates are positive
@@ -72,11 +71,12 @@ void scanChunk(const mesh::PolyMesh &mesh, const std::vector<Lattice> &points, B
         const auto part = std::uint32_t((cell - double(k)) * 65536.0);
         const std::size_t block = grid.denseIndex(int(q[0] >> 3), int(q[1] >> 3), int(q[2] >> 3));
         const std::uint32_t local = std::uint32_t((q[0] & 7) << 6 | (q[2] & 7) << 3 | (q[1] & 7)) | std::uint32_t(axis) << 9;
-        out.push_back(
+        out.crossings.push_back(
             {std::uint32_t(block), std::uint16_t(local | (step > 0 ? 0x8000u : 0u)), std::uint16_t(std::min(part, 65535u))});
     };
     for (std::size_t f = r.begin; f < r.end; ++f) {
         const mesh::Face &face = mesh.faces[f];
+        const std::size_t before = out.crossings.size();
         for (int half = 0; half < face.size() - 2; ++half) {
             const Lattice &a = points[face.v[0]], &b = points[face.v[std::size_t(half) + 1]],
                           &c = points[face.v[std::size_t(half) + 2]];
@@ -84,6 +84,8 @@ void scanChunk(const mesh::PolyMesh &mesh, const std::vector<Lattice> &points, B
                 scanTriangle(a, b, c, axis,
                              [&](std::int64_t i, std::int64_t j, double at, int step) { record(axis, i, j, at, step); });
         }
+        if (keepsFaces)
+            out.faces.insert(out.faces.end(), out.crossings.size() - before, std::uint32_t(f));
     }
 }
 
@@ -138,7 +140,7 @@ double signedVolume(const mesh::PolyMesh &mesh, Vec3f middle)
 
 } // namespace
 
-Result<SignGrid> crossMesh(const mesh::PolyMesh &mesh, float spacing, const Progress &progress)
+Result<SignGrid> crossMesh(const mesh::PolyMesh &mesh, float spacing, const Progress &progress, bool keepsFaces)
 {
     assert(spacing > 0);
     if (mesh.faces.empty())
@@ -149,13 +151,13 @@ Result<SignGrid> crossMesh(const mesh::PolyMesh &mesh, float spacing, const Prog
         return laid.error();
     const std::vector<Lattice> points = toLattice(mesh, grid);
     const std::size_t chunks = (mesh.faces.size() + kTrianglesPerChunk - 1) / kTrianglesPerChunk;
-    std::vector<std::vector<Crossing>> records(chunks);
+    std::vector<detail::Records> records(chunks);
     const bool isInsideOut = signedVolume(mesh, box.centre()) < 0;
     const bool scanned = forEachBlock(mesh.faces.size(), kTrianglesPerChunk, progress.stop, [&](BlockRange r) {
-        std::vector<Crossing> &mine = records[r.begin / kTrianglesPerChunk];
-        scanChunk(mesh, points, r, grid, mine);
+        detail::Records &mine = records[r.begin / kTrianglesPerChunk];
+        scanChunk(mesh, points, r, grid, mine, keepsFaces);
         if (isInsideOut)
-            for (Crossing &c : mine)
+            for (Crossing &c : mine.crossings)
                 c.edge ^= 0x8000u;
     });
     if (!scanned)

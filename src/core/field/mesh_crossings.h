@@ -15,6 +15,7 @@ namespace bonemoss::field {
 /// Cost follows the surface area in cells; O(cells of the box / 512) besides. Same bits on any number
 /// of threads. TooLarge when a side would pass SignGrid::kMaxBlocksPerSide blocks; Empty without faces.
 /// Way: Wang, Leung & Chen 2010, "Layered depth-normal images"; tie rule of exact rasterisation.
-Result<SignGrid> crossMesh(const mesh::PolyMesh &mesh, float spacing, const Progress &progress = {});
+/// keepsFaces  the grid also tells which face each crossing lies on
+Result<SignGrid> crossMesh(const mesh::PolyMesh &mesh, float spacing, const Progress &progress = {}, bool keepsFaces = false);
 
 } // namespace bonemoss::field

@@ -33,6 +33,8 @@ struct SignGrid {
     /// bit. Slot s owns [crossingStart[s], crossingStart[s + 1]).
     std::vector<std::uint32_t> crossingStart;
     std::vector<std::uint16_t> crossings;
+    std::vector<std::uint32_t>
+        crossingFaces;           ///< face of the input at each crossing, kNone where it was filled; only if asked for
     std::size_t filledEdges = 0; ///< changed edges without a crossing: where a hole was closed
     std::size_t badLines = 0;    ///< lattice lines whose crossings did not pair up: holes or flipped faces
 

@@ -129,15 +129,15 @@ public:
         return vertexAt(around[which], std::size_t(x & 7), (z & 7) * 8 + (y & 7), edge);
     }
 
-    float crossing(std::uint32_t s, int axis, std::size_t x, int bit) const
+    std::uint32_t crossingAt(std::uint32_t s, int axis, std::size_t x, int bit) const
     {
         const std::uint64_t changed = changedEdges(m_words[s], axis, x);
-        const std::uint32_t rank = m_grid.crossingStart[s] + m_slots[s].edgesBefore[std::size_t(axis) * 8 + x]
-                                   + std::uint32_t(std::popcount(changed & ((1ull << bit) - 1)));
-        return float(m_grid.crossings[rank]) * (1.0f / 65536.0f);
+        return m_grid.crossingStart[s] + m_slots[s].edgesBefore[std::size_t(axis) * 8 + x]
+               + std::uint32_t(std::popcount(changed & ((1ull << bit) - 1)));
     }
 
-    void placeVertices(std::uint32_t s, Vec3f *out) const
+    /// near  faces at the crossings that make each vertex, or null
+    void placeVertices(std::uint32_t s, Vec3f *out, mesh::FacesNear *near) const
     {
         const Slot &slot = m_slots[s];
         if (slot.cells == 0)
@@ -148,10 +148,10 @@ public:
             around[k] = m_grid.blockState(at.x + (k & 1), at.y + (k >> 1 & 1), at.z + (k >> 2));
         for (std::size_t x = 0; x < 8; ++x)
             for (std::uint64_t m = slot.active[x]; m; m &= m - 1)
-                placeCell(s, around, x, std::countr_zero(m), out);
+                placeCell(s, around, x, std::countr_zero(m), out, near);
     }
 
-    void placeCell(std::uint32_t s, const std::uint32_t *around, std::size_t x, int bit, Vec3f *out) const
+    void placeCell(std::uint32_t s, const std::uint32_t *around, std::size_t x, int bit, Vec3f *out, mesh::FacesNear *near) const
     {
         const unsigned c = configurationOf(m_words[s], x, bit);
         const SplitCell *split = splitAt(m_slots[s], x, bit);
@@ -159,6 +159,8 @@ public:
         std::array<Vec3f, 4> sum{};
         std::array<float, 4> count{};
         std::array<std::uint8_t, 4> anyEdge{};
+        std::array<mesh::FacesNear, 4> faces;
+        faces.fill({kNone, kNone, kNone, kNone});
         for (unsigned e = 0; e < 12; ++e) {
             if (sheets.of[e] == 255)
                 continue;
@@ -166,8 +168,11 @@ public:
             const int ox = axis == 0 ? 0 : b, oy = axis == 0 ? b : axis == 1 ? 0 : d, oz = axis == 2 ? 0 : d;
             const int ex = int(x) + ox, ey = (bit & 7) + oy, ez = (bit >> 3) + oz;
             const std::uint32_t owner = around[(ex >> 3) | (ey >> 3) << 1 | (ez >> 3) << 2];
-            const float t = crossing(owner, axis, std::size_t(ex & 7), (ez & 7) * 8 + (ey & 7));
+            const std::uint32_t rank = crossingAt(owner, axis, std::size_t(ex & 7), (ez & 7) * 8 + (ey & 7));
+            const float t = float(m_grid.crossings[rank]) * (1.0f / 65536.0f);
             const std::size_t sheet = sheets.of[e];
+            if (near)
+                note(faces[sheet], m_grid.crossingFaces[rank]);
             sum[sheet] +=
                 Vec3f{float(ox) + (axis == 0 ? t : 0), float(oy) + (axis == 1 ? t : 0), float(oz) + (axis == 2 ? t : 0)};
             count[sheet] += 1;
@@ -175,8 +180,26 @@ public:
         }
         const auto at = m_grid.coords[s];
         const Vec3f base{float(at.x * 8 + int(x)), float(at.y * 8 + (bit & 7)), float(at.z * 8 + (bit >> 3))};
-        for (std::size_t k = 0; k < sheets.count; ++k)
-            out[vertexAt(s, x, bit, anyEdge[k])] = m_grid.origin + (base + sum[k] * (1 / count[k])) * m_grid.spacing;
+        for (std::size_t k = 0; k < sheets.count; ++k) {
+            const std::uint32_t v = vertexAt(s, x, bit, anyEdge[k]);
+            out[v] = m_grid.origin + (base + sum[k] * (1 / count[k])) * m_grid.spacing;
+            if (near)
+                near[v] = faces[k];
+        }
+    }
+
+    static void note(mesh::FacesNear &faces, std::uint32_t face)
+    {
+        if (face == kNone)
+            return;
+        for (std::uint32_t &f : faces) {
+            if (f == face)
+                return;
+            if (f == kNone) {
+                f = face;
+                return;
+            }
+        }
     }
 
     void placeQuads(std::uint32_t s, mesh::Face *out) const
@@ -214,7 +237,7 @@ public:
         return f;
     }
 
-    mesh::PolyMesh run(const Progress &progress)
+    mesh::PolyMesh run(const Progress &progress, std::vector<mesh::FacesNear> *near)
     {
         const std::size_t n = m_slots.size();
         mesh::PolyMesh mesh;
@@ -230,9 +253,11 @@ public:
         }
         mesh.positions.resize(vertices);
         mesh.faces.resize(quads);
+        if (near)
+            near->resize(vertices);
         if (!forEachBlock(n, kSlotsPerTask, progress.stop, [&](BlockRange r) {
                 for (std::size_t s = r.begin; s < r.end; ++s) {
-                    placeVertices(std::uint32_t(s), mesh.positions.data());
+                    placeVertices(std::uint32_t(s), mesh.positions.data(), near ? near->data() : nullptr);
                     placeQuads(std::uint32_t(s), mesh.faces.data());
                 }
             }))
@@ -248,9 +273,9 @@ private:
 
 } // namespace
 
-mesh::PolyMesh surfaceNets(const SignGrid &grid, const Progress &progress)
+mesh::PolyMesh surfaceNets(const SignGrid &grid, const Progress &progress, std::vector<mesh::FacesNear> *near)
 {
-    return Net(grid).run(progress);
+    return Net(grid).run(progress, near);
 }
 
 std::size_t countQuads(const SignGrid &grid)

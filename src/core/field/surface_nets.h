@@ -2,7 +2,7 @@
 
 #include "base/progress.h"
 #include "field/sign_grid.h"
-#include "mesh/poly_mesh.h"
+#include "mesh/nearest_faces.h"
 
 namespace bonemoss::field {
 
@@ -13,7 +13,8 @@ namespace bonemoss::field {
 /// before it is written; same bits on any number of threads. Cancelled: an empty mesh.
 /// Ways: Gibson 1998, "Constrained elastic surface nets"; Nielson 2004, "Dual marching cubes" (a
 /// vertex per sheet); Wenger 2013, "Isosurfaces", ch. 3.7 (edges met by four quads and their cure).
-mesh::PolyMesh surfaceNets(const SignGrid &grid, const Progress &progress = {});
+/// near  filled, when given, with the faces that the crossings about each vertex lie on; the grid must keep them
+mesh::PolyMesh surfaceNets(const SignGrid &grid, const Progress &progress = {}, std::vector<mesh::FacesNear> *near = nullptr);
 
 /// Number of quads surfaceNets would make, without making them.
 std::size_t countQuads(const SignGrid &grid);

@@ -14,6 +14,9 @@ struct NearestFace {
     float distance = 0; ///< mm
 };
 
+/// Some faces about a point, by number; kNone where there are fewer.
+using FacesNear = std::array<std::uint32_t, 4>;
+
 inline Vec3f pointOf(const Surface &s, const NearestFace &at)
 {
     return s.positions[at.corners[0]] * at.weights[0] + s.positions[at.corners[1]] * at.weights[1]
@@ -44,6 +47,12 @@ private:
 std::vector<NearestFace> nearestFaces(const Surface &surface, std::span<const Vec3f> points, float reach);
 /// The same on this thread, where what lies beyond reach is left at the largest float.
 std::vector<NearestFace> nearestFacesWithin(const Surface &surface, std::span<const Vec3f> points, float reach);
+
+/// The same where the faces about each point are known, as a knit knows them: the nearest of those; a point with none is
+/// looked up. O(points). So a thin part's two sides are never taken for each other.
+/// faces  surface.topology->faces()
+std::vector<NearestFace> nearestFaces(const Surface &surface, std::span<const Face> faces, std::span<const Vec3f> points,
+                                      std::span<const FacesNear> near);
 
 struct DistanceStats {
     double mean = 0, largest = 0; ///< mm

@@ -238,6 +238,30 @@ std::vector<NearestFace> nearestFaces(const Surface &s, std::span<const Vec3f> p
     return out;
 }
 
+std::vector<NearestFace> nearestFaces(const Surface &s, std::span<const Face> faces, std::span<const Vec3f> points,
+                                      std::span<const FacesNear> near)
+{
+    std::vector<NearestFace> out(points.size());
+    forEachBlock(points.size(), kRun * kRunsPerTask, [&](BlockRange r) {
+        for (std::size_t i = r.begin; i < r.end; ++i) {
+            NearestFace best;
+            best.distance = std::numeric_limits<float>::max();
+            for (const std::uint32_t f : near[i]) {
+                if (f == kNone)
+                    break;
+                Corner4 c{faces[f], {}};
+                for (std::size_t k = 0; k < std::size_t(c.face.size()); ++k)
+                    c.p[k] = s.positions[c.face.v[k]];
+                if (c.face.size() == 3)
+                    c.p[3] = c.p[2];
+                look(c, points[i], best);
+            }
+            out[i] = near[i][0] == kNone ? lookAlone(s, points[i]) : best;
+        }
+    });
+    return out;
+}
+
 std::vector<NearestFace> nearestFacesWithin(const Surface &s, std::span<const Vec3f> points, float reach)
 {
     std::vector<NearestFace> out(points.size());

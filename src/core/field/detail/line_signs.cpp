@@ -2,6 +2,7 @@
 
 #include "base/parallel.h"
 
+#include <algorithm>
 #include <atomic>
 #include <bit>
 #include <cstring>
@@ -13,6 +14,7 @@ namespace {
 struct Binned {
     std::vector<std::uint32_t> start; // by slot, size slots + 1
     std::vector<Crossing> records;
+    std::vector<std::uint32_t> faces; // beside them, or none
 };
 
 /// Slots for every block with crossings and its neighbours towards minus, whose cells they bound.
@@ -45,7 +47,7 @@ void placeSlots(SignGrid &grid)
     grid.signs.assign(grid.coords.size(), {});
 }
 
-Binned bin(const SignGrid &grid, const std::vector<std::vector<Crossing>> &records, const std::vector<std::uint32_t> &counts)
+Binned bin(const SignGrid &grid, const std::vector<Records> &records, const std::vector<std::uint32_t> &counts)
 {
     Binned out;
     out.start.resize(grid.coords.size() + 1);
@@ -57,11 +59,17 @@ Binned bin(const SignGrid &grid, const std::vector<std::vector<Crossing>> &recor
     }
     out.start.back() = sum;
     out.records.resize(sum);
+    const bool keepsFaces = std::any_of(records.begin(), records.end(), [](const Records &r) { return !r.faces.empty(); });
+    out.faces.resize(keepsFaces ? sum : 0);
     std::vector<std::uint32_t> cursor(out.start.begin(), out.start.end() - 1);
     forEachBlock(records.size(), 1, [&](BlockRange r) {
-        for (const Crossing &c : records[r.begin]) {
-            std::atomic_ref<std::uint32_t> next(cursor[grid.blockAt[c.block]]);
-            out.records[next.fetch_add(1, std::memory_order_relaxed)] = c;
+        const Records &mine = records[r.begin];
+        for (std::size_t i = 0; i < mine.crossings.size(); ++i) {
+            std::atomic_ref<std::uint32_t> next(cursor[grid.blockAt[mine.crossings[i].block]]);
+            const std::uint32_t at = next.fetch_add(1, std::memory_order_relaxed);
+            out.records[at] = mine.crossings[i];
+            if (keepsFaces)
+                out.faces[at] = mine.faces[i];
         }
     });
     return out;
@@ -304,10 +312,12 @@ void placeCrossings(SignGrid &g, const Binned &bins, const std::vector<std::uint
     for (std::size_t s = 0; s < slots; ++s)
         g.crossingStart[s + 1] += g.crossingStart[s];
     g.crossings.resize(g.crossingStart.back());
+    g.crossingFaces.resize(bins.faces.empty() ? 0 : g.crossings.size());
     g.filledEdges = sumBlocks<std::size_t>(slots, 256, [&](BlockRange r) {
         std::size_t filled = 0;
         constexpr std::int32_t kUnset = -1;
         std::array<std::int32_t, 1536> part;
+        std::array<std::uint32_t, 1536> face;
         for (std::size_t s = r.begin; s < r.end; ++s) {
             part.fill(kUnset);
             const std::uint32_t bin = binOf[s];
@@ -315,16 +325,24 @@ void placeCrossings(SignGrid &g, const Binned &bins, const std::vector<std::uint
                 const Crossing &c = bins.records[i];
                 if (c.enters() == bool(g.signs[s][c.x()] >> c.bit() & 1))
                     continue; // an edge that starts inside wants the way out, and the other way round
-                std::int32_t &p = part[c.axis() * 512 + c.x() * 64 + c.bit()];
-                if (p == kUnset || (c.enters() ? c.part < p : c.part > p))
+                const std::size_t edge = c.axis() * 512 + c.x() * 64 + c.bit();
+                std::int32_t &p = part[edge];
+                const bool isOuter = p == kUnset || (c.enters() ? c.part < p : c.part > p);
+                // The order of records is no one's: of two faces at one place the lower stands.
+                if (!bins.faces.empty() && (isOuter || (c.part == p && bins.faces[i] < face[edge])))
+                    face[edge] = bins.faces[i];
+                if (isOuter)
                     p = c.part;
             }
             std::uint16_t *out = g.crossings.data() + g.crossingStart[s];
             for (int axis = 0; axis < 3; ++axis)
                 for (std::size_t x = 0; x < 8; ++x)
                     for (std::uint64_t m = changedEdges(words[s], axis, x); m; m &= m - 1) {
-                        const std::int32_t p = part[std::size_t(axis) * 512 + x * 64 + std::size_t(std::countr_zero(m))];
+                        const std::size_t edge = std::size_t(axis) * 512 + x * 64 + std::size_t(std::countr_zero(m));
+                        const std::int32_t p = part[edge];
                         filled += p == kUnset;
+                        if (!bins.faces.empty())
+                            g.crossingFaces[std::size_t(out - g.crossings.data())] = p == kUnset ? kNone : face[edge];
                         *out++ = p == kUnset ? 0x8000 : std::uint16_t(p);
                     }
         }
@@ -334,12 +352,12 @@ void placeCrossings(SignGrid &g, const Binned &bins, const std::vector<std::uint
 
 } // namespace
 
-void resolveLines(SignGrid &grid, const std::vector<std::vector<Crossing>> &records)
+void resolveLines(SignGrid &grid, const std::vector<Records> &records)
 {
     const std::size_t dense = std::size_t(grid.nx) * std::size_t(grid.ny) * std::size_t(grid.nz);
     std::vector<std::uint32_t> counts(dense, 0);
     forEachBlock(records.size(), 1, [&](BlockRange r) {
-        for (const Crossing &c : records[r.begin])
+        for (const Crossing &c : records[r.begin].crossings)
             std::atomic_ref<std::uint32_t>(counts[c.block]).fetch_add(1, std::memory_order_relaxed);
     });
     grid.blockAt.assign(dense, SignGrid::kOutside);

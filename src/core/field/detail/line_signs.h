@@ -16,9 +16,15 @@ struct Crossing {
     unsigned bit() const { return unsigned(edge) & 63; }
 };
 
+/// Loose crossings, and the face each lies on where those are kept.
+struct Records {
+    std::vector<Crossing> crossings;
+    std::vector<std::uint32_t> faces;
+};
+
 /// Fills blocks, signs and crossings of a grid from loose records. Results do not depend on the order
 /// of records nor on threads. Lines are walked along x; where some do not pair up, along all three
 /// axes, and the directions vote sample by sample.
-void resolveLines(SignGrid &grid, const std::vector<std::vector<Crossing>> &records);
+void resolveLines(SignGrid &grid, const std::vector<Records> &records);
 
 } // namespace bonemoss::field::detail
