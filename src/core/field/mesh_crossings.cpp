@@ -18,7 +18,7 @@ constexpr std::int64_t kSub = 1 << kSubBits;
 constexpr std::size_t kTrianglesPerChunk = 8192;
 
 struct Lattice {
-    std::int64_t p[3]; // 1/4096 cells
+    std::int32_t p[3]; // 1/4096 cells; 3,000 cells a side leave room
 };
 
 /// Which lattice lines pass through a triangle seen along `axis`, and where they cross it.
@@ -27,8 +27,13 @@ struct Lattice {
 template <typename Visit> void scanTriangle(const Lattice &a, const Lattice &b0, const Lattice &c0, int axis, const Visit &visit)
 {
     const int u = (axis + 1) % 3, v = (axis + 2) % 3;
+    const auto up = [](std::int32_t x) { return (x + std::int32_t(kSub) - 1) >> kSubBits; };
+    const std::int32_t u0 = up(std::min({a.p[u], b0.p[u], c0.p[u]})), u1 = std::max({a.p[u], b0.p[u], c0.p[u]}) >> kSubBits;
+    const std::int32_t v0 = up(std::min({a.p[v], b0.p[v], c0.p[v]})), v1 = std::max({a.p[v], b0.p[v], c0.p[v]}) >> kSubBits;
+    if (u0 > u1 || v0 > v1)
+        return; // no line in its box
     const auto edge = [&](const Lattice &s, const Lattice &e, std::int64_t pu, std::int64_t pv) {
-        return (e.p[u] - s.p[u]) * (pv - s.p[v]) - (e.p[v] - s.p[v]) * (pu - s.p[u]);
+        return std::int64_t(e.p[u] - s.p[u]) * (pv - s.p[v]) - std::int64_t(e.p[v] - s.p[v]) * (pu - s.p[u]);
     };
     const std::int64_t area = edge(a, b0, c0.p[u], c0.p[v]);
     if (area == 0)
@@ -36,20 +41,15 @@ template <typename Visit> void scanTriangle(const Lattice &a, const Lattice &b0,
     const Lattice &b = area > 0 ? b0 : c0, &c = area > 0 ? c0 : b0;
     const std::int64_t total = area > 0 ? area : -area;
     const auto owns = [&](const Lattice &s, const Lattice &e) {
-        const std::int64_t du = e.p[u] - s.p[u], dv = e.p[v] - s.p[v];
+        const std::int32_t du = e.p[u] - s.p[u], dv = e.p[v] - s.p[v];
         return dv > 0 || (dv == 0 && du < 0);
     };
     const std::int64_t ta = owns(b, c) ? 0 : 1, tb = owns(c, a) ? 0 : 1, tc = owns(a, b) ? 0 : 1;
-    const auto up = [](std::int64_t x) { return (x + kSub - 1) >> kSubBits; };
-    const std::int64_t u0 = up(std::min({a.p[u], b.p[u], c.p[u]}));
-    const std::int64_t u1 = std::max({a.p[u], b.p[u], c.p[u]}) >> kSubBits;
-    const std::int64_t v0 = up(std::min({a.p[v], b.p[v], c.p[v]}));
-    const std::int64_t v1 = std::max({a.p[v], b.p[v], c.p[v]}) >> kSubBits;
     const double inv = 1.0 / double(total);
     for (std::int64_t j = v0; j <= v1; ++j)
         for (std::int64_t i = u0; i <= u1; ++i) {
-            const std::int64_t wa = edge(b, c, i << kSubBits, j << kSubBits);
-            const std::int64_t wb = edge(c, a, i << kSubBits, j << kSubBits);
+            const std::int64_t wa = edge(b, c, i * kSub, j * kSub);
+            const std::int64_t wb = edge(c, a, i * kSub, j * kSub);
             const std::int64_t wc = total - wa - wb;
             if (wa < ta || wb < tb || wc < tc)
                 continue;
@@ -112,7 +112,7 @@ std::vector<Lattice> toLattice(const mesh::PolyMesh &mesh, const SignGrid &grid)
         for (std::size_t i = r.begin; i < r.end; ++i) {
             const Vec3f p = mesh.positions[i];
             for (int axis = 0; axis < 3; ++axis)
-                points[i].p[axis] = std::int64_t((double(at(p, axis)) - double(at(grid.origin, axis))) * scale + 0.5);
+                points[i].p[axis] = std::int32_t((double(at(p, axis)) - double(at(grid.origin, axis))) * scale + 0.5);
         }
     });
     return points;

@@ -247,7 +247,8 @@ std::vector<NearestFace> nearestFaces(const Surface &s, std::span<const Face> fa
             NearestFace best;
             best.distance = std::numeric_limits<float>::max();
             for (const std::uint32_t f : near[i]) {
-                if (f == kNone)
+                const bool isWithin = best.weights[0] > 0 && best.weights[1] > 0 && best.weights[2] > 0;
+                if (f == kNone || isWithin) // straight above a face through which the knit went: no other is nearer but by a fold
                     break;
                 Corner4 c{faces[f], {}};
                 for (std::size_t k = 0; k < std::size_t(c.face.size()); ++k)
