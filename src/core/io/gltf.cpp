@@ -1,6 +1,7 @@
 // glTF 2.0 (Khronos Group, ISO/IEC 12113:2022): metres in the file, millimetres here.
 #include "io/mesh_file.h"
 
+#include <cmath>
 #include <cstring>
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
@@ -45,6 +46,19 @@ std::vector<std::byte> fromBase64(std::string_view text)
     return out;
 }
 
+/// A count, an offset or a number of something. The library would take what fits no whole number for whatever comes of it.
+std::size_t whole(const json &j)
+{
+    const double v = j.is_number() ? j.get<double>() : -1;
+    if (!(v >= 0 && v < 9e15 && v == std::floor(v))) // all that a double holds exactly
+        throw std::runtime_error("a number that counts is not a whole number");
+    return std::size_t(v);
+}
+std::size_t whole(const json &object, const char *key, std::size_t missing)
+{
+    return object.contains(key) ? whole(object[key]) : missing;
+}
+
 struct Matrix {
     float m[16] = {1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1}; // column by column
     Vec3f apply(Vec3f p) const
@@ -74,10 +88,10 @@ public:
     Result<RawMesh> run()
     {
         const json &scenes = m_doc.value("scenes", json::array());
-        const std::size_t scene = m_doc.value("scene", std::size_t(0));
+        const std::size_t scene = whole(m_doc, "scene", 0);
         if (scene < scenes.size())
             for (const json &n : scenes[scene].value("nodes", json::array()))
-                readNode(n.get<std::size_t>(), {});
+                readNode(whole(n), {});
         else
             readRoots();
         if (!m_problem.empty())
@@ -93,7 +107,7 @@ private:
         std::vector<bool> isChild(nodes.size());
         for (const json &node : nodes)
             for (const json &c : node.value("children", json::array()))
-                isChild.at(c.get<std::size_t>()) = true;
+                isChild.at(whole(c)) = true;
         for (std::size_t i = 0; i < nodes.size(); ++i)
             if (!isChild[i])
                 readNode(i, {});
@@ -125,21 +139,21 @@ private:
             for (std::size_t i = 0; i < 3; ++i)
                 local.m[12 + i] = v("translation", i, 0);
         }
-        const Matrix whole = parent * local;
+        const Matrix placed = parent * local;
         if (node.contains("mesh"))
-            for (const json &p : m_doc.at("meshes").at(node["mesh"].get<std::size_t>()).at("primitives"))
-                readPrimitive(p, whole);
+            for (const json &p : m_doc.at("meshes").at(whole(node["mesh"])).at("primitives"))
+                readPrimitive(p, placed);
         for (const json &c : node.value("children", json::array()))
-            readNode(c.get<std::size_t>(), whole);
+            readNode(whole(c), placed);
     }
 
     void readPrimitive(const json &p, const Matrix &place)
     {
-        if (p.value("mode", 4) != 4 || !p.contains("attributes") || !p["attributes"].contains("POSITION"))
+        if (whole(p, "mode", 4) != 4 || !p.contains("attributes") || !p["attributes"].contains("POSITION"))
             return;
         const auto first = std::uint32_t(m_raw.positions.size());
         std::size_t count = 0;
-        eachElement(p["attributes"]["POSITION"].get<std::size_t>(), 3, [&](const std::byte *b, int type) {
+        eachElement(whole(p["attributes"]["POSITION"]), 3, [&](const std::byte *b, int type) {
             if (type != 5126) {
                 m_problem = "positions are not 32-bit floats";
                 return;
@@ -160,7 +174,7 @@ private:
             return;
         }
         std::vector<std::uint32_t> all;
-        eachElement(p["indices"].get<std::size_t>(), 1, [&](const std::byte *b, int type) {
+        eachElement(whole(p["indices"]), 1, [&](const std::byte *b, int type) {
             std::uint32_t v = 0;
             std::memcpy(&v, b, type == 5125 ? 4 : type == 5123 ? 2 : 1);
             all.push_back(v);
@@ -176,13 +190,13 @@ private:
             m_problem = "sparse accessors are not read";
             return;
         }
-        const json &view = m_doc.at("bufferViews").at(a["bufferView"].get<std::size_t>());
-        const auto &buffer = m_buffers.at(view.at("buffer").get<std::size_t>());
-        const int type = a.at("componentType").get<int>();
+        const json &view = m_doc.at("bufferViews").at(whole(a["bufferView"]));
+        const auto &buffer = m_buffers.at(whole(view.at("buffer")));
+        const int type = int(std::min<std::size_t>(whole(a.at("componentType")), 65535));
         const std::size_t size = (type == 5126 || type == 5125 ? 4u : type == 5123 || type == 5122 ? 2u : 1u) * components;
-        const std::size_t stride = view.value("byteStride", size);
-        const std::size_t begin = view.value("byteOffset", std::size_t(0)) + a.value("byteOffset", std::size_t(0));
-        const std::size_t count = a.at("count").get<std::size_t>();
+        const std::size_t stride = whole(view, "byteStride", size);
+        const std::size_t begin = whole(view, "byteOffset", 0) + whole(a, "byteOffset", 0);
+        const std::size_t count = whole(a.at("count"));
         if (count == 0 || begin > buffer.size() || size > buffer.size() - begin
             || (count - 1) > (buffer.size() - begin - size) / std::max<std::size_t>(stride, 1)) {
             m_problem = "an accessor reaches past the end of its buffer";
