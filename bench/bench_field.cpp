@@ -138,9 +138,10 @@ double knitAgainSeconds(const detail::Skin &s, float spacing, int runs, bool isM
     std::vector<double> times;
     for (int run = 0; run < runs; ++run)
         times.push_back(seconds([&] {
-            const auto knitted = field::knitAgain(toPolyMesh(s.shown), spacing);
+            const mesh::PolyMesh shown = toPolyMesh(s.shown);
+            const auto knitted = field::knitAgain(shown, spacing);
             const detail::Carried carried = detail::carryOver(s, knitted->mesh, std::max(spacing, meanEdgeLength(s.shown)), {},
-                                                              {false, isMeasured, knitted->near});
+                                                              {false, isMeasured, knitted->near, &shown});
         }));
     return median(times);
 }

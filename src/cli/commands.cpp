@@ -66,7 +66,7 @@ Result<std::vector<Part>> readParts(const std::filesystem::path &file)
             fmt::print(stderr, "bonemoss-cli: {}: {}\n", file.string(), d);
         for (const auto &p : loaded->creature.pieces)
             if (!p->isHidden)
-                parts.push_back({p->name, toPolyMesh(p->skin.shown)});
+                parts.push_back({p->name, creature::meshOf(*p)});
         return parts;
     }
     auto read = io::readMesh(file);
@@ -249,7 +249,7 @@ int replay(const std::filesystem::path &recipe, const std::filesystem::path &out
         std::vector<Part> parts;
         for (const auto &p : made->pieces)
             if (!p->isHidden)
-                parts.push_back({p->name, toPolyMesh(p->skin.shown)});
+                parts.push_back({p->name, creature::meshOf(*p)});
         if (const int failed = writeOut(path, joined(parts), "skin"))
             return failed;
     }

@@ -73,7 +73,7 @@ Status write(const creature::Creature &c, const std::filesystem::path &out)
         return creature::saveAs(out, c);
     mesh::PolyMesh all;
     for (const auto &p : c.pieces)
-        mesh::append(all, toPolyMesh(p->skin.shown));
+        mesh::append(all, creature::meshOf(*p));
     return io::writeMesh(out, all);
 }
 
@@ -103,7 +103,7 @@ int rework(const std::vector<std::filesystem::path> &inputs, const std::filesyst
     if (asJson) {
         json pieces = json::array();
         for (const auto &p : c.pieces) {
-            const mesh::Measures m = measure(toPolyMesh(p->skin.shown));
+            const mesh::Measures m = measure(creature::meshOf(*p));
             pieces.push_back({{"name", p->name},
                               {"vertices", m.vertices},
                               {"faces", m.faces},

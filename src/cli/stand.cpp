@@ -28,7 +28,7 @@ Result<mesh::PolyMesh> bodyOf(const creature::Creature &c, float &tolerance)
     mesh::PolyMesh all;
     for (const auto &p : c.pieces)
         if (!p->isHidden) {
-            append(all, toPolyMesh(p->skin.shown));
+            append(all, creature::meshOf(*p));
             tolerance = std::max(tolerance, meanEdgeLength(p->skin.shown));
         }
     if (!all.isEmpty())

@@ -285,7 +285,7 @@ bool Session::exportMesh(const QString &path, QStringList &warnings)
     for (const auto &p : creature().pieces) {
         if (p->isHidden)
             continue;
-        const mesh::PolyMesh part = toPolyMesh(p->skin.shown);
+        const mesh::PolyMesh part = creature::meshOf(*p);
         const mesh::Measures m = mesh::measure(part);
         if (!m.closed)
             warnings << tr("%1 is not closed: %2 open edges, %3 edges of more than two faces")

@@ -100,6 +100,11 @@ void MainWindow::buildSurfaceMenu()
         askOnPiece("piece.shell", {{"thickness", 2}},
                    {QStringLiteral("thickness"), QStringLiteral("side"), QStringLiteral("rim"), QStringLiteral("name")});
     });
+    add(surface, tr("&Offset copy…"), "offset", {}, [this] {
+        const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+        askOnPiece("piece.offset", {{"by", 2}, {"spacing", piece ? meanEdgeLength(piece->skin.shown) : 1}},
+                   {QStringLiteral("by"), QStringLiteral("spacing"), QStringLiteral("name")});
+    });
     add(surface, tr("&Give thickness…"), "solidify", {}, [this] {
         askOnPiece("piece.solidify", {{"thickness", 2}},
                    {QStringLiteral("thickness"), QStringLiteral("side"), QStringLiteral("rim")});

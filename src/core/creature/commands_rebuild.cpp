@@ -2,6 +2,7 @@
 // on the old skin is carried over to the new one.
 #include "creature/params.h"
 #include "detail/carry.h"
+#include "detail/local_density.h"
 #include "detail/symmetry.h"
 #include "field/mesh_distance.h"
 #include "mesh/nearest_faces.h"
@@ -83,12 +84,11 @@ Result<Creature> combinePieces(const Creature &before, const Params &p, CommandC
         if (std::any_of(all.begin(), all.end(), [&](const auto &x) { return x->id == (*it)->id; }))
             continue;
         all.push_back(*it);
-        if (!(*it)->skin.links.empty()) {
+        if (!(*it)->skin.links.empty())
             context.notes.push_back(fmt::format("the finest level of {} was taken", (*it)->name));
-            auto whole = std::make_shared<Piece>(**it);
-            whole->skin = wholeSkin(**it);
-            all.back() = std::move(whole);
-        }
+        auto whole = std::make_shared<Piece>(**it);
+        whole->skin = wholeSkin(**it);
+        all.back() = std::move(whole);
     }
     if (all.size() < 2)
         return Error{ErrorCode::BadValue, "pieces", "name two or more"};
@@ -313,12 +313,38 @@ Result<Creature> makeShell(const Creature &before, const Params &p, CommandConte
     if (!id)
         return id.error();
     const Piece &piece = *before.piece(*id);
-    const mesh::CutMesh cut = cutAtMask(piece.skin);
+    const mesh::CutMesh cut = cutAtMask(wholeSkin(piece));
     const mesh::PolyMesh sheet = extract(cut.mesh, cut.isIn);
     if (sheet.isEmpty())
         return Error{ErrorCode::BadValue, piece.name, "nothing is masked; mask where the plate shall be"};
     return withNewPiece(before, p.has("name") ? p.text("name") : piece.name + " plate",
                         detail::makeSkin(plateOver(sheet, p), false));
+}
+
+/// A piece of its own at an even distance outside or inside of another.
+Result<Creature> offsetCopy(const Creature &before, const Params &p, CommandContext &context)
+{
+    const auto id = findPiece(before, p); // a locked piece may be copied from
+    if (!id)
+        return id.error();
+    const Piece &piece = *before.piece(*id);
+    const float by = p.number("by"), spacing = p.has("spacing") ? p.number("spacing") : meanEdgeLength(piece.skin.shown);
+    if (by == 0)
+        return Error{ErrorCode::BadValue, "by", "must be above 0 for a copy outside, below 0 for one inside"};
+    if (!solid::openBorders(toPolyMesh(piece.skin.shown)).empty())
+        return Error{ErrorCode::BadValue, piece.name, "has open borders, so it has no inside; close its holes first"};
+    auto distance = field::distanceOf(piece.skin.shown, spacing);
+    if (!distance)
+        return Error{distance.error().code, piece.name, distance.error().detail};
+    const auto moved = field::offsetBy(std::move(*distance), by);
+    auto knitted = field::knitSource(*moved, {spacing, 0}, context.progress);
+    if (!knitted)
+        return knitted.error().code == ErrorCode::Empty
+                   ? Error{ErrorCode::Empty, piece.name,
+                           fmt::format("is nowhere thicker than {:g} mm; nothing would be left", -2 * by)}
+                   : knitted.error();
+    context.notes.push_back(fmt::format("{} faces at {:.3g} mm", fmt::group_digits(knitted->mesh.faces.size()), spacing));
+    return withNewPiece(before, p.has("name") ? p.text("name") : piece.name + " offset", detail::makeSkin(knitted->mesh, true));
 }
 
 Result<Creature> solidify(const Creature &before, const Params &p, CommandContext &context)
@@ -453,6 +479,8 @@ Result<Creature> symmetrisePiece(const Creature &before, const Params &p, Comman
                      : from == "average" ? detail::Symmetry::Average
                                          : detail::Symmetry::Layer;
     Creature after = before;
+    if (piece->skin.links.empty())
+        detail::compact(piece->skin);
     const auto report = detail::symmetrise(piece->skin, how, how == detail::Symmetry::Layer ? after.nextId++ : 0);
     context.notes.push_back(
         fmt::format("the halves lay {:.2g} mm apart on average, {:.2g} mm at most", report.meanMm, report.largestMm));
@@ -513,6 +541,12 @@ std::vector<CommandSpec> rebuildCommands()
          "Makes a closed plate of even thickness over what is masked, as a piece of its own.",
          {pieceParam(), thickness, side, rim, name},
          makeShell},
+        {"piece.offset",
+         "Offset copy",
+         "Knits a closed copy at an even distance outside or inside, as a piece of its own.",
+         {pieceParam(), required(numberParam("by", "mm", "how far outside; below 0 inside", -1000, 1000)),
+          numberParam("spacing", "mm", "size of a cell; left out: as the piece has it", 0.001, 1000), name},
+         offsetCopy},
         {"piece.solidify",
          "Give thickness",
          "Makes a closed plate of an open sheet.",

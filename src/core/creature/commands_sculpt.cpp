@@ -1,5 +1,7 @@
 #include "detail/levels.h"
 #include "creature/params.h"
+#include "detail/local_density.h"
+#include "sculpt/dab.h"
 #include "creature/reknit.h"
 #include "creature/stroke_command.h"
 
@@ -36,6 +38,7 @@ sculpt::StrokeSettings settingsOf(const Params &p)
     s.randomTurn = p.number("randomTurn");
     s.turn = p.number("turn") * kRadians;
     s.seed = std::uint32_t(p.integer("seed"));
+    s.edge = p.number("edge");
     return s;
 }
 
@@ -47,6 +50,9 @@ Result<Creature> stroke(const Creature &before, const Params &p, CommandContext 
     const auto layer = findLayer(**piece, p.value("layer"));
     if (!layer)
         return layer.error();
+    if (changesFaces(settingsOf(p).tool) && !(*piece)->skin.links.empty())
+        return Error{ErrorCode::BadValue, (*piece)->name,
+                     "has levels, and this tool makes new faces; delete the levels below and above the one in hand first"};
     LiveStroke live((*piece)->skin, settingsOf(p), *layer);
     for (const sculpt::PenSample &s : p.samples("samples"))
         live.add(s);
@@ -186,6 +192,7 @@ std::vector<ParamSpec> strokeParams()
         numberParam("randomTurn", "", "of each print, 1 for any angle", 0, 1, "0"),
         numberParam("turn", "deg", "of the picture", -360, 360, "0"),
         seed,
+        numberParam("edge", "", "tools that change faces: length of the edges wanted, of the size", 0.01, 1, "0.12"),
         numberParam("reknit", "mm", "knits the piece again at this spacing when the stroke is done", 0, 1000),
     };
 }
@@ -194,12 +201,59 @@ std::vector<ParamSpec> strokeParams()
 
 LiveStroke::LiveStroke(const detail::Skin &skin, sculpt::StrokeSettings settings, std::uint32_t layer)
     : m_surface(std::make_unique<mesh::Surface>(skin.shown)), m_mask(std::make_unique<mesh::BlockArray<std::uint8_t>>(skin.mask)),
-      m_layer(layer), m_tool(settings.tool), m_stroke(*m_surface, *m_mask, std::move(settings))
-{}
+      m_layer(layer), m_settings(settings),
+      m_stroke(*m_surface, *m_mask, std::move(settings), [this](const sculpt::DabPair &pair) { return evenOut(pair); })
+{
+    if (changesFaces(m_settings.tool))
+        m_skin = skin;
+}
+
+/// Takes over what was moved since the last change of faces.
+Status LiveStroke::fold()
+{
+    if (m_settings.tool != sculpt::Tool::Tendril)
+        return Done{};
+    const Status taken = detail::takeSculpted(m_skin, *m_surface, m_stroke.touched(), m_layer);
+    if (taken)
+        *m_surface = m_skin.shown;
+    return taken;
+}
+
+std::vector<std::uint32_t> LiveStroke::evenOut(const sculpt::DabPair &pair)
+{
+    if (m_folded)
+        m_folded = fold();
+    if (!m_folded)
+        return {};
+    std::vector<detail::Spot> spots;
+    for (int k = 0; k < pair.count; ++k)
+        spots.push_back({pair.dabs[k].centre, pair.dabs[k].normal, pair.dabs[k].radius});
+    using detail::Evening;
+    const Evening how = m_settings.tool == sculpt::Tool::Sparser  ? Evening::Coarser
+                        : m_settings.tool == sculpt::Tool::Denser ? Evening::Finer
+                                                                  : Evening::Both;
+    const auto changed = detail::evenOut(m_skin, spots, m_settings.edge * pair.dabs[0].radius, how);
+    if (!changed.empty()) {
+        *m_surface = m_skin.shown;
+        *m_mask = m_skin.mask;
+    }
+    return changed;
+}
 
 Status LiveStroke::finish(detail::Skin &skin)
 {
-    if (m_tool == sculpt::Tool::Mask) {
+    if (changesFaces(m_settings.tool)) {
+        if (m_folded)
+            m_folded = fold();
+        if (!m_folded)
+            return m_folded;
+        constexpr std::size_t kRoom = 8; // one part in so many may stay unused
+        if (m_skin.shown.topology->unusedCount() * kRoom > m_skin.body.size())
+            detail::compact(m_skin);
+        skin = m_skin;
+        return Done{};
+    }
+    if (m_settings.tool == sculpt::Tool::Mask) {
         skin.mask = *m_mask;
         return Done{};
     }
@@ -234,6 +288,8 @@ json strokeCommand(std::uint32_t piece, std::uint32_t layer, const sculpt::Strok
         c["stamp"] = s.stamp, c["depth"] = s.depth, c["drag"] = s.isDragged;
         c["randomTurn"] = s.randomTurn, c["turn"] = std::clamp(s.turn / kRadians, -360.0f, 360.0f), c["seed"] = s.seed;
     }
+    if (changesFaces(s.tool))
+        c["edge"] = s.edge;
     return c;
 }
 

@@ -32,12 +32,14 @@ float reachFor(const detail::Skin &skin, const field::Knitted &knitted)
 }
 
 /// What was knitted from a skin, with what lay on it.
-detail::Skin carriedTo(const detail::Skin &skin, const field::Knitted &knitted, CommandContext &context, bool isMeasured = true)
+/// from: its shown mesh, where the knit tells the faces about each vertex.
+detail::Skin carriedTo(const detail::Skin &skin, const field::Knitted &knitted, CommandContext &context, bool isMeasured = true,
+                       const mesh::PolyMesh *from = nullptr)
 {
     if (skin.isBare())
         return detail::makeSkin(knitted.mesh, true);
     detail::Carried carried =
-        detail::carryOver(skin, knitted.mesh, reachFor(skin, knitted), context.progress, {false, isMeasured, knitted.near});
+        detail::carryOver(skin, knitted.mesh, reachFor(skin, knitted), context.progress, {false, isMeasured, knitted.near, from});
     for (const detail::CarryLoss &loss : carried.losses)
         context.notes.push_back(loss.text());
     return std::move(carried.skin);
@@ -116,7 +118,7 @@ Result<detail::Skin> reknitted(const detail::Skin &skin, field::Density density,
                                      : field::knitAgain(shown, density.spacing, context.progress);
     if (!knitted)
         return knitted.error();
-    detail::Skin out = carriedTo(skin, *knitted, context, isMeasured);
+    detail::Skin out = carriedTo(skin, *knitted, context, isMeasured, &shown);
     context.notes.push_back(
         fmt::format("{} faces at {:.3g} mm", fmt::group_digits(knitted->mesh.faces.size()), knitted->report.spacing));
     if (knitted->report.filledEdges > 0)

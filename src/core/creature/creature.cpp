@@ -1,5 +1,7 @@
 #include "creature/creature.h"
 
+#include "detail/local_density.h"
+
 #include "base/parallel.h"
 
 #include <algorithm>
@@ -71,6 +73,15 @@ Box3f Creature::bounds() const
             box.add(armature::makeDistance(armature, shown)->bounds());
     }
     return box;
+}
+
+mesh::PolyMesh meshOf(const Piece &piece)
+{
+    if (piece.skin.isEmpty() || piece.skin.shown.topology->unusedCount() == 0)
+        return toPolyMesh(piece.skin.shown);
+    detail::Skin skin = piece.skin;
+    detail::compact(skin);
+    return toPolyMesh(skin.shown);
 }
 
 std::size_t Creature::faceCount() const

@@ -40,6 +40,9 @@ struct Creature {
     std::size_t memoryBytes() const;
 };
 
+/// The faces of a piece as files take them: without unused vertices.
+mesh::PolyMesh meshOf(const Piece &piece);
+
 /// Forms and pieces in the length of the unit that was chosen.
 std::vector<armature::Proportion> proportionsOf(const Creature &creature);
 /// Length of that unit in mm; 0 when there is none.

@@ -179,16 +179,17 @@ Result<std::shared_ptr<Piece>> takePiece(const Creature &c, const Params &p)
 
 detail::Skin wholeSkin(const Piece &piece)
 {
-    return piece.skin.links.empty() ? piece.skin : detail::finest(piece.skin);
+    return detail::finest(piece.skin);
 }
 
 Result<std::shared_ptr<Piece>> takeWhole(const Creature &c, const Params &p, CommandContext &context)
 {
     auto taken = takePiece(c, p);
-    if (!taken || (*taken)->skin.links.empty())
+    if (!taken)
         return taken;
-    context.notes.push_back(fmt::format("{} had {} levels; the finest was taken, and is its only one now", (*taken)->name,
-                                        (*taken)->skin.links.size() + 1));
+    if (!(*taken)->skin.links.empty())
+        context.notes.push_back(fmt::format("{} had {} levels; the finest was taken, and is its only one now", (*taken)->name,
+                                            (*taken)->skin.links.size() + 1));
     (*taken)->skin = wholeSkin(**taken);
     return taken;
 }

@@ -15,6 +15,7 @@ namespace bonemoss::creature {
 class LiveStroke
 {
 public:
+    /// A tool that changes faces needs a skin of one level.
     LiveStroke(const detail::Skin &skin, sculpt::StrokeSettings settings, std::uint32_t layer);
 
     void add(const sculpt::PenSample &sample) { m_stroke.add(sample); }
@@ -26,10 +27,15 @@ public:
     Status finish(detail::Skin &skin);
 
 private:
+    Status fold();
+    std::vector<std::uint32_t> evenOut(const sculpt::DabPair &pair);
+
+    detail::Skin m_skin; ///< what the stroke has made of it, for tools that change faces
+    Status m_folded = Done{};
     std::unique_ptr<mesh::Surface> m_surface;
     std::unique_ptr<mesh::BlockArray<std::uint8_t>> m_mask;
     std::uint32_t m_layer;
-    sculpt::Tool m_tool;
+    sculpt::StrokeSettings m_settings;
     sculpt::Stroke m_stroke;
 };
 

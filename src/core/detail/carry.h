@@ -23,6 +23,7 @@ struct CarryHints {
     bool isMeasured = true; ///< losses are looked for
     std::span<const mesh::FacesNear> near =
         {}; ///< faces of the old shown skin about each of its vertices, as knitAgain tells them
+    const mesh::PolyMesh *from = nullptr; ///< with that: toPolyMesh of the old shown skin
 };
 
 struct Carried {

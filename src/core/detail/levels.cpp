@@ -1,6 +1,7 @@
 #include "detail/levels.h"
 
 #include "base/parallel.h"
+#include "detail/local_density.h"
 #include "mesh/coarsen.h"
 #include "mesh/subdivide.h"
 
@@ -529,6 +530,8 @@ Result<Skin> refine(const Skin &skin, const Progress &progress)
     if (skin.level < skin.links.size())
         return Error{ErrorCode::BadValue, "refine", "there is a finer level already; step up to it, or delete the higher levels"};
     progress.say(0, "new faces");
+    if (skin.links.empty() && skin.shown.topology->unusedCount() > 0)
+        return refine(finest(skin), progress);
     Subdivision rule(skin.body.size(), skin.shown.topology->faces());
     const Error stopped{ErrorCode::Cancelled, "refine", "stopped on request"};
     if (progress.isCancelled())
@@ -575,6 +578,7 @@ Skin finest(const Skin &skin, const Progress &progress)
     Skin out = top ? std::move(*top) : skin; // only a stop keeps it from getting there
     out.links.clear();
     out.level = 0;
+    compact(out);
     return out;
 }
 

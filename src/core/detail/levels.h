@@ -17,7 +17,7 @@ Result<Skin> refine(const Skin &skin, const Progress &progress = {});
 /// and at once; else O(vertices of the finer level).
 Result<Skin> atLevel(const Skin &skin, std::size_t level, const Progress &progress = {});
 
-/// The finest level without those below: what a change of faces starts from.
+/// The finest level without those below, and without unused vertices: what a change of faces starts from.
 Skin finest(const Skin &skin, const Progress &progress = {});
 
 void dropLower(Skin &skin);

@@ -96,6 +96,30 @@ private:
     float m_melt;
 };
 
+class Offset final : public DistanceSource
+{
+public:
+    Offset(std::unique_ptr<DistanceSource> solid, float mm) : m_solid(std::move(solid)), m_mm(mm) {}
+    Box3f bounds() const override
+    {
+        Box3f box = m_solid->bounds();
+        box.grow(std::max(0.0f, m_mm));
+        return box;
+    }
+    void sample(const Box3f &around, std::span<const Vec3f> points, std::span<float> values) const override
+    {
+        Box3f wide = around; // the surface that counts lies that far away
+        wide.grow(std::abs(m_mm));
+        m_solid->sample(wide, points, values);
+        for (float &v : values)
+            v -= m_mm;
+    }
+
+private:
+    std::unique_ptr<DistanceSource> m_solid;
+    float m_mm;
+};
+
 } // namespace
 
 Result<std::unique_ptr<DistanceSource>> distanceOf(const mesh::Surface &surface, float spacing)
@@ -109,6 +133,11 @@ Result<std::unique_ptr<DistanceSource>> distanceOf(const mesh::Surface &surface,
 std::unique_ptr<DistanceSource> blended(std::vector<std::unique_ptr<DistanceSource>> parts, Blend how, float melt)
 {
     return std::make_unique<Blended>(std::move(parts), how, melt);
+}
+
+std::unique_ptr<DistanceSource> offsetBy(std::unique_ptr<DistanceSource> solid, float mm)
+{
+    return std::make_unique<Offset>(std::move(solid), mm);
 }
 
 } // namespace bonemoss::field

@@ -19,4 +19,7 @@ enum class Blend { Join, Cut, Common };
 /// other over `melt` mm. A. Ricci, "A Constructive Geometry for Computer Graphics", 1973, with a quadratic blend.
 std::unique_ptr<DistanceSource> blended(std::vector<std::unique_ptr<DistanceSource>> parts, Blend how, float melt);
 
+/// A solid grown by some mm, or (below 0) shrunk: edges and corners of what grows become round.
+std::unique_ptr<DistanceSource> offsetBy(std::unique_ptr<DistanceSource> solid, float mm);
+
 } // namespace bonemoss::field

@@ -3,6 +3,7 @@
 #include "base/parallel.h"
 #include "field/detail/sheet_table.h"
 
+#include <algorithm>
 #include <bit>
 
 namespace bonemoss::field {
@@ -36,6 +37,39 @@ unsigned configurationOf(const CornerWords &w, std::size_t x, int bit)
            | get(w.yz[x]) << 6 | get(w.yz[x + 1]) << 7;
 }
 
+/// Cells of a word that more than one sheet may cross: those with a face whose corners alternate, and those where two
+/// opposite corners differ from all others. (All other cells have one; W. Lorensen, H. Cline, "Marching Cubes", 1987,
+/// lists the cases.)
+std::uint64_t maySplit(const CornerWords &w, std::size_t x)
+{
+    const std::uint64_t c[8] = {w.a[x], w.a[x + 1], w.y[x], w.y[x + 1], w.z[x], w.z[x + 1], w.yz[x], w.yz[x + 1]};
+    static constexpr unsigned kFaces[6][4] = {{0, 1, 3, 2}, {4, 5, 7, 6}, {0, 2, 6, 4}, {1, 3, 7, 5}, {0, 4, 5, 1}, {2, 6, 7, 3}};
+    std::uint64_t found = 0;
+    for (const auto &f : kFaces)
+        found |= (c[f[0]] ^ c[f[1]]) & (c[f[1]] ^ c[f[2]]) & (c[f[2]] ^ c[f[3]]);
+    for (unsigned k = 0; k < 4; ++k) {
+        std::uint64_t all = ~0ull, any = 0;
+        for (unsigned o = 0; o < 8; ++o)
+            if (o != k && o != 7 - k)
+                all &= c[o], any |= c[o];
+        found |= (c[k] & c[7 - k] & ~any) | (all & ~(c[k] | c[7 - k]));
+    }
+    return found;
+}
+
+/// Along each axis: what is added to the number of a cell (x * 64 + z * 8 + y), and where a word's samples at 0 lie.
+constexpr unsigned kStride[3] = {64, 1, 8};
+constexpr std::uint64_t kAtZero[3] = {~0ull, 0x0101010101010101ull, 0xffull};
+
+/// The four cells about an edge, counter-clockwise seen from its end: steps along the two other axes.
+constexpr unsigned kBack[4][2] = {{1, 1}, {0, 1}, {0, 0}, {1, 0}};
+
+/// The edge as such a cell numbers it: offsets along the other axes in rising order.
+constexpr unsigned edgeInCell(int axis, unsigned backU, unsigned backV)
+{
+    return unsigned(axis) * 4 + (axis == 1 ? backV + 2 * backU : backU + 2 * backV);
+}
+
 /// Everything the passes share.
 class Net
 {
@@ -66,7 +100,7 @@ public:
             slot.active[x] = any & ~all;
             slot.before[x] = slot.cells;
             slot.cells = std::uint16_t(slot.cells + std::popcount(slot.active[x]));
-            for (std::uint64_t m = slot.active[x]; m; m &= m - 1)
+            for (std::uint64_t m = slot.active[x] & maySplit(w, x); m; m &= m - 1)
                 noteSplit(slot, s, x, std::countr_zero(m));
         }
         for (int axis = 0; axis < 3; ++axis)
@@ -129,62 +163,142 @@ public:
         return vertexAt(around[which], std::size_t(x & 7), (z & 7) * 8 + (y & 7), edge);
     }
 
-    std::uint32_t crossingAt(std::uint32_t s, int axis, std::size_t x, int bit) const
+    /// What one slot's vertices and quads are worked out with; kept from slot to slot.
+    struct Work {
+        std::array<std::uint16_t, 512> vertex;  // of each cell with a surface, counted from the slot's start
+        std::vector<std::array<float, 4>> sums; // of each vertex: x, y, z of its crossings, and how many
+        std::vector<mesh::FacesNear> near;
+    };
+    static constexpr std::uint16_t kSplit = 0x8000; // the cell has several: its edge tells which
+
+    static std::uint32_t vertexIn(const Slot &slot, std::uint16_t found, unsigned cell, unsigned edge)
     {
-        const std::uint64_t changed = changedEdges(m_words[s], axis, x);
-        return m_grid.crossingStart[s] + m_slots[s].edgesBefore[std::size_t(axis) * 8 + x]
-               + std::uint32_t(std::popcount(changed & ((1ull << bit) - 1)));
+        if (!(found & kSplit))
+            return found;
+        const auto c = std::find_if(slot.split.begin(), slot.split.end(), [&](const SplitCell &k) { return k.cell == cell; });
+        const std::uint8_t sheet = c->sheets.of[edge];
+        return sheet == 0 ? found & std::uint32_t(kSplit - 1) : slot.cells + c->extra + sheet - 1u;
     }
 
+    /// Vertices at the mean of their crossings, and the quads about the slot's edges.
     /// near  faces at the crossings that make each vertex, or null
-    void placeVertices(std::uint32_t s, Vec3f *out, mesh::FacesNear *near) const
+    void placeSlot(std::uint32_t s, Work &work, Vec3f *positions, mesh::Face *faces, mesh::FacesNear *near) const
     {
         const Slot &slot = m_slots[s];
-        if (slot.cells == 0)
+        if (slot.cells == 0 && slot.quads == 0)
             return;
-        const auto at = m_grid.coords[s];
-        std::uint32_t around[8]; // slots towards +
-        for (int k = 0; k < 8; ++k)
-            around[k] = m_grid.blockState(at.x + (k & 1), at.y + (k >> 1 & 1), at.z + (k >> 2));
+        std::uint16_t next = 0;
         for (std::size_t x = 0; x < 8; ++x)
             for (std::uint64_t m = slot.active[x]; m; m &= m - 1)
-                placeCell(s, around, x, std::countr_zero(m), out, near);
+                work.vertex[x << 6 | std::size_t(std::countr_zero(m))] = next++;
+        for (const SplitCell &c : slot.split)
+            work.vertex[c.cell] |= kSplit;
+        const std::size_t count = std::size_t(slot.cells) + slot.extras;
+        work.sums.assign(count, {});
+        if (near)
+            work.near.assign(count, {kNone, kNone, kNone, kNone});
+        const auto at = m_grid.coords[s];
+        std::uint32_t before[8], after[8]; // slots towards - and +
+        for (int k = 0; k < 8; ++k) {
+            before[k] = m_grid.blockState(at.x - (k & 1), at.y - (k >> 1 & 1), at.z - (k >> 2));
+            after[k] = m_grid.blockState(at.x + (k & 1), at.y + (k >> 1 & 1), at.z + (k >> 2));
+        }
+        mesh::Face *out = faces + slot.quadStart;
+        std::uint32_t rank = m_grid.crossingStart[s];
+        ownEdges<0>(s, work, before, rank, out, near);
+        ownEdges<1>(s, work, before, rank, out, near);
+        ownEdges<2>(s, work, before, rank, out, near);
+        for (int beyond = 1; beyond < 4; ++beyond) {
+            edgesBeyond<0>(s, work, after, beyond & 1, beyond >> 1, near);
+            edgesBeyond<1>(s, work, after, beyond & 1, beyond >> 1, near);
+            edgesBeyond<2>(s, work, after, beyond & 1, beyond >> 1, near);
+        }
+        const Vec3f base{float(at.x * 8), float(at.y * 8), float(at.z * 8)};
+        for (std::size_t v = 0; v < count; ++v) {
+            const auto &sum = work.sums[v];
+            positions[slot.vertexStart + v] = m_grid.origin + (base + Vec3f{sum[0], sum[1], sum[2]} * (1 / sum[3])) * m_grid.spacing;
+            if (near)
+                near[slot.vertexStart + v] = work.near[v];
+        }
     }
 
-    void placeCell(std::uint32_t s, const std::uint32_t *around, std::size_t x, int bit, Vec3f *out, mesh::FacesNear *near) const
+    /// A crossing's share in the vertex of a cell.
+    template <int Axis>
+    void add(Work &work, std::uint32_t vertex, int x, int y, int z, std::uint32_t rank, bool keepsFaces) const
     {
-        const unsigned c = configurationOf(m_words[s], x, bit);
-        const SplitCell *split = splitAt(m_slots[s], x, bit);
-        const Sheets &sheets = split ? split->sheets : detail::sheetsOf(c);
-        std::array<Vec3f, 4> sum{};
-        std::array<float, 4> count{};
-        std::array<std::uint8_t, 4> anyEdge{};
-        std::array<mesh::FacesNear, 4> faces;
-        faces.fill({kNone, kNone, kNone, kNone});
-        for (unsigned e = 0; e < 12; ++e) {
-            if (sheets.of[e] == 255)
-                continue;
-            const int axis = int(e / 4), b = int(e & 1), d = int(e >> 1 & 1);
-            const int ox = axis == 0 ? 0 : b, oy = axis == 0 ? b : axis == 1 ? 0 : d, oz = axis == 2 ? 0 : d;
-            const int ex = int(x) + ox, ey = (bit & 7) + oy, ez = (bit >> 3) + oz;
-            const std::uint32_t owner = around[(ex >> 3) | (ey >> 3) << 1 | (ez >> 3) << 2];
-            const std::uint32_t rank = crossingAt(owner, axis, std::size_t(ex & 7), (ez & 7) * 8 + (ey & 7));
-            const float t = float(m_grid.crossings[rank]) * (1.0f / 65536.0f);
-            const std::size_t sheet = sheets.of[e];
-            if (near)
-                note(faces[sheet], m_grid.crossingFaces[rank]);
-            sum[sheet] +=
-                Vec3f{float(ox) + (axis == 0 ? t : 0), float(oy) + (axis == 1 ? t : 0), float(oz) + (axis == 2 ? t : 0)};
-            count[sheet] += 1;
-            anyEdge[sheet] = std::uint8_t(e);
-        }
-        const auto at = m_grid.coords[s];
-        const Vec3f base{float(at.x * 8 + int(x)), float(at.y * 8 + (bit & 7)), float(at.z * 8 + (bit >> 3))};
-        for (std::size_t k = 0; k < sheets.count; ++k) {
-            const std::uint32_t v = vertexAt(s, x, bit, anyEdge[k]);
-            out[v] = m_grid.origin + (base + sum[k] * (1 / count[k])) * m_grid.spacing;
-            if (near)
-                near[v] = faces[k];
+        std::array<float, 4> &sum = work.sums[vertex];
+        const float t = float(m_grid.crossings[rank]) * (1.0f / 65536.0f);
+        sum[0] += float(x) + (Axis == 0 ? t : 0);
+        sum[1] += float(y) + (Axis == 1 ? t : 0);
+        sum[2] += float(z) + (Axis == 2 ? t : 0);
+        sum[3] += 1;
+        if (keepsFaces)
+            note(work.near[vertex], m_grid.crossingFaces[rank]);
+    }
+
+    /// The slot's own edges along an axis: their crossings go to the cells about them that are the slot's, their quads out.
+    template <int Axis>
+    void ownEdges(std::uint32_t s, Work &work, const std::uint32_t *before, std::uint32_t &rank, mesh::Face *&out,
+                  const mesh::FacesNear *near) const
+    {
+        constexpr int u = (Axis + 1) % 3, v = (Axis + 2) % 3;
+        const Slot &slot = m_slots[s];
+        for (std::size_t x = 0; x < 8; ++x)
+            for (std::uint64_t m = changedEdges(m_words[s], Axis, x); m; m &= m - 1, ++rank) {
+                const unsigned bit = unsigned(std::countr_zero(m)), cell = unsigned(x << 6) | bit;
+                const int p[3] = {int(x), int(bit & 7), int(bit >> 3)};
+                std::array<std::uint32_t, 4> corner;
+                for (unsigned k = 0; k < 4; ++k) {
+                    const unsigned edge = edgeInCell(Axis, kBack[k][0], kBack[k][1]);
+                    const bool isBeforeU = kBack[k][0] && p[u] == 0, isBeforeV = kBack[k][1] && p[v] == 0;
+                    if (isBeforeU || isBeforeV) {
+                        int q[3] = {p[0], p[1], p[2]};
+                        q[u] -= int(kBack[k][0]), q[v] -= int(kBack[k][1]);
+                        corner[k] = vertexNear(before, q[0], q[1], q[2], edge);
+                        continue;
+                    }
+                    const unsigned there = cell - kBack[k][0] * kStride[u] - kBack[k][1] * kStride[v];
+                    const std::uint32_t vertex = vertexIn(slot, work.vertex[there], there, edge);
+                    corner[k] = slot.vertexStart + vertex;
+                    add<Axis>(work, vertex, p[0], p[1], p[2], rank, near);
+                }
+                const bool startInside = m_words[s].a[x] >> bit & 1;
+                *out++ = startInside ? mesh::Face{corner} : mesh::Face{{corner[3], corner[2], corner[1], corner[0]}};
+            }
+    }
+
+    /// Edges of a slot beyond (towards + along one or both of the other axes) that bound this slot's last cells.
+    template <int Axis>
+    void edgesBeyond(std::uint32_t s, Work &work, const std::uint32_t *after, bool beyondU, bool beyondV,
+                     const mesh::FacesNear *near) const
+    {
+        constexpr int u = (Axis + 1) % 3, v = (Axis + 2) % 3;
+        const std::uint32_t n = after[unsigned(beyondU) << u | unsigned(beyondV) << v];
+        if (n >= SignGrid::kInside)
+            return;
+        const Slot &slot = m_slots[s];
+        const std::uint64_t mask = (beyondU ? kAtZero[u] : ~0ull) & (beyondV ? kAtZero[v] : ~0ull);
+        const bool isFirstWord = (beyondU && u == 0) || (beyondV && v == 0);
+        for (std::size_t x = 0; x < (isFirstWord ? 1u : 8u); ++x) {
+            const std::uint64_t changed = changedEdges(m_words[n], Axis, x);
+            for (std::uint64_t m = changed & mask; m; m &= m - 1) {
+                const unsigned bit = unsigned(std::countr_zero(m));
+                const std::uint32_t rank = m_grid.crossingStart[n] + m_slots[n].edgesBefore[std::size_t(Axis) * 8 + x]
+                                           + std::uint32_t(std::popcount(changed & ((1ull << bit) - 1)));
+                int p[3] = {int(x), int(bit & 7), int(bit >> 3)};
+                p[u] += beyondU ? 8 : 0, p[v] += beyondV ? 8 : 0;
+                for (unsigned k = 0; k < 4; ++k) {
+                    if ((beyondU && !kBack[k][0]) || (beyondV && !kBack[k][1]))
+                        continue; // a cell of the slot beyond
+                    int q[3] = {p[0], p[1], p[2]};
+                    q[u] -= int(kBack[k][0]), q[v] -= int(kBack[k][1]);
+                    if (q[u] < 0 || q[v] < 0)
+                        continue; // one of a slot before
+                    const unsigned there = unsigned(q[0] << 6 | q[2] << 3 | q[1]);
+                    add<Axis>(work, vertexIn(slot, work.vertex[there], there, edgeInCell(Axis, kBack[k][0], kBack[k][1])), p[0],
+                              p[1], p[2], rank, near);
+                }
+            }
         }
     }
 
@@ -200,41 +314,6 @@ public:
                 return;
             }
         }
-    }
-
-    void placeQuads(std::uint32_t s, mesh::Face *out) const
-    {
-        const auto at = m_grid.coords[s];
-        if (m_slots[s].quads == 0)
-            return;
-        std::uint32_t around[8]; // slots towards -
-        for (int k = 0; k < 8; ++k)
-            around[k] = m_grid.blockState(at.x - (k & 1), at.y - (k >> 1 & 1), at.z - (k >> 2));
-        out += m_slots[s].quadStart;
-        for (int axis = 0; axis < 3; ++axis)
-            for (std::size_t x = 0; x < 8; ++x)
-                for (std::uint64_t m = changedEdges(m_words[s], axis, x); m; m &= m - 1) {
-                    const int bit = std::countr_zero(m);
-                    const bool startInside = m_words[s].a[x] >> bit & 1;
-                    *out++ = quadAround(around, axis, int(x), bit & 7, bit >> 3, startInside);
-                }
-    }
-
-    /// The four cells about an edge, counter-clockwise seen from its end.
-    mesh::Face quadAround(const std::uint32_t *around, int axis, int x, int y, int z, bool startInside) const
-    {
-        const int u = (axis + 1) % 3, v = (axis + 2) % 3;
-        static constexpr int kStep[4][2] = {{-1, -1}, {0, -1}, {0, 0}, {-1, 0}};
-        mesh::Face f;
-        for (std::size_t k = 0; k < 4; ++k) {
-            int p[3] = {x, y, z};
-            p[u] += kStep[k][0], p[v] += kStep[k][1];
-            // The edge as that cell numbers it: offsets along the other axes in rising order.
-            const unsigned ou = unsigned(-kStep[k][0]), ov = unsigned(-kStep[k][1]);
-            const unsigned edge = unsigned(axis) * 4 + (u < v ? ou + 2 * ov : ov + 2 * ou);
-            f.v[startInside ? k : 3 - k] = vertexNear(around, p[0], p[1], p[2], edge);
-        }
-        return f;
     }
 
     mesh::PolyMesh run(const Progress &progress, std::vector<mesh::FacesNear> *near)
@@ -256,10 +335,9 @@ public:
         if (near)
             near->resize(vertices);
         if (!forEachBlock(n, kSlotsPerTask, progress.stop, [&](BlockRange r) {
-                for (std::size_t s = r.begin; s < r.end; ++s) {
-                    placeVertices(std::uint32_t(s), mesh.positions.data(), near ? near->data() : nullptr);
-                    placeQuads(std::uint32_t(s), mesh.faces.data());
-                }
+                Work work;
+                for (std::size_t s = r.begin; s < r.end; ++s)
+                    placeSlot(std::uint32_t(s), work, mesh.positions.data(), mesh.faces.data(), near ? near->data() : nullptr);
             }))
             return {};
         return mesh;

@@ -1,6 +1,7 @@
 // glTF 2.0 (Khronos Group, ISO/IEC 12113:2022): metres in the file, millimetres here.
 #include "io/mesh_file.h"
 
+#include <algorithm>
 #include <cmath>
 #include <cstring>
 #include <fmt/format.h>
@@ -111,6 +112,8 @@ private:
         for (std::size_t i = 0; i < nodes.size(); ++i)
             if (!isChild[i])
                 readNode(i, {});
+        if (std::find(m_isPlaced.begin(), m_isPlaced.end(), false) != m_isPlaced.end() || m_isPlaced.size() < nodes.size())
+            m_problem = "nodes hang below each other in a circle";
     }
 
     void readNode(std::size_t index, const Matrix &parent)

@@ -86,6 +86,19 @@ public:
         }
         return p->values.data();
     }
+    /// Adds T{} at the end; copies the last block where it grows. n must not be below size().
+    void grow(std::size_t n)
+    {
+        assert(n >= m_size);
+        if (!m_blocks.empty() && m_blocks.back() && n > m_size && countIn(m_blocks.size() - 1) < kBlockSize) {
+            auto last = std::make_shared<Block<T>>();
+            last->values = m_blocks.back()->values;
+            last->values.resize(std::min(kBlockSize, n - (m_blocks.size() - 1) * kBlockSize));
+            m_blocks.back() = std::move(last);
+        }
+        m_size = n;
+        m_blocks.resize(blockCountFor(n));
+    }
     std::vector<T> flatten() const
     {
         std::vector<T> all;

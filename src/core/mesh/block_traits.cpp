@@ -80,4 +80,28 @@ std::uint8_t BlockFaces::traits() const
     return found;
 }
 
+std::vector<std::uint16_t> BlockFaces::unused() const
+{
+    std::vector<std::uint8_t> isUsed(own, 0);
+    for (const LocalFace &f : faces)
+        for (const std::uint16_t v : f.v)
+            if (v < own)
+                isUsed[v] = 1;
+    std::vector<std::uint16_t> out;
+    for (std::size_t i = 0; i < own; ++i)
+        if (!isUsed[i])
+            out.push_back(std::uint16_t(i));
+    return out;
+}
+
+std::uint32_t BlockFaces::unusedCount() const
+{
+    const std::atomic_ref<std::uint32_t> kept(m_unused); // as above
+    if (const std::uint32_t known = kept.load(std::memory_order_relaxed); known != kUncounted)
+        return known;
+    const auto count = std::uint32_t(unused().size());
+    kept.store(count, std::memory_order_relaxed);
+    return count;
+}
+
 } // namespace bonemoss::mesh

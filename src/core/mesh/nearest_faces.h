@@ -50,8 +50,8 @@ std::vector<NearestFace> nearestFacesWithin(const Surface &surface, std::span<co
 
 /// The same where the faces about each point are known, as a knit knows them: the nearest of those; a point with none is
 /// looked up. O(points). So a thin part's two sides are never taken for each other.
-/// faces  surface.topology->faces()
-std::vector<NearestFace> nearestFaces(const Surface &surface, std::span<const Face> faces, std::span<const Vec3f> points,
+/// mesh  toPolyMesh(surface)
+std::vector<NearestFace> nearestFaces(const Surface &surface, const PolyMesh &mesh, std::span<const Vec3f> points,
                                       std::span<const FacesNear> near);
 
 struct DistanceStats {

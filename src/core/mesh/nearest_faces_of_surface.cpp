@@ -238,27 +238,70 @@ std::vector<NearestFace> nearestFaces(const Surface &s, std::span<const Vec3f> p
     return out;
 }
 
-std::vector<NearestFace> nearestFaces(const Surface &s, std::span<const Face> faces, std::span<const Vec3f> points,
+namespace {
+
+/// Whether p lies straight above a triangle; then fills best.
+bool isAbove(Vec3f p, const Face &f, const std::array<std::size_t, 3> &k, const Vec3f *at, NearestFace &best)
+{
+    const Vec3f a = at[f.v[k[0]]], e = at[f.v[k[1]]] - a, g = at[f.v[k[2]]] - a, r = p - a;
+    const float ee = dot(e, e), eg = dot(e, g), gg = dot(g, g), re = dot(r, e), rg = dot(r, g);
+    const float v = gg * re - eg * rg, w = ee * rg - eg * re, whole = ee * gg - eg * eg;
+    if (!(v > 0 && w > 0 && v + w < whole))
+        return false;
+    const float y = v / whole, z = w / whole;
+    best = {{f.v[k[0]], f.v[k[1]], f.v[k[2]]}, {1 - y - z, y, z}, length(e * y + g * z - r)};
+    return true;
+}
+
+Corner4 cornersOf(const Face &f, const Vec3f *at)
+{
+    Corner4 c{f, {}};
+    for (std::size_t k = 0; k < 4; ++k)
+        c.p[k] = at[f.v[f.v[k] == kNone ? 2 : k]];
+    return c;
+}
+
+/// The nearest of the faces about a point. One that it lies straight above has none nearer but by a fold, and is looked for
+/// from the face with the nearest middle on.
+NearestFace nearestOf(Vec3f p, const FacesNear &near, const PolyMesh &mesh)
+{
+    NearestFace best;
+    const Vec3f *at = mesh.positions.data();
+    std::array<float, 4> far;
+    std::size_t count = 0;
+    for (; count < 4 && near[count] != kNone; ++count) {
+        const Face &f = mesh.faces[near[count]];
+        far[count] = squaredLength((at[f.v[0]] + at[f.v[2]]) * 0.5f - p);
+    }
+    for (std::size_t n = 0; n < count; ++n) {
+        const auto k = std::size_t(std::min_element(far.begin(), far.begin() + std::ptrdiff_t(count)) - far.begin());
+        far[k] = std::numeric_limits<float>::max();
+        const Face &f = mesh.faces[near[k]];
+        if (f.size() == 3) {
+            if (isAbove(p, f, {0, 1, 2}, at, best))
+                return best;
+            continue;
+        }
+        const bool isTurned = squaredLength(at[f.v[1]] - at[f.v[3]]) < squaredLength(at[f.v[0]] - at[f.v[2]]);
+        if (isTurned ? isAbove(p, f, {0, 1, 3}, at, best) || isAbove(p, f, {1, 2, 3}, at, best)
+                     : isAbove(p, f, {0, 1, 2}, at, best) || isAbove(p, f, {0, 2, 3}, at, best))
+            return best;
+    }
+    best.distance = std::numeric_limits<float>::max();
+    for (std::size_t n = 0; n < count; ++n)
+        look(cornersOf(mesh.faces[near[n]], at), p, best);
+    return best;
+}
+
+} // namespace
+
+std::vector<NearestFace> nearestFaces(const Surface &s, const PolyMesh &mesh, std::span<const Vec3f> points,
                                       std::span<const FacesNear> near)
 {
     std::vector<NearestFace> out(points.size());
     forEachBlock(points.size(), kRun * kRunsPerTask, [&](BlockRange r) {
-        for (std::size_t i = r.begin; i < r.end; ++i) {
-            NearestFace best;
-            best.distance = std::numeric_limits<float>::max();
-            for (const std::uint32_t f : near[i]) {
-                const bool isWithin = best.weights[0] > 0 && best.weights[1] > 0 && best.weights[2] > 0;
-                if (f == kNone || isWithin) // straight above a face through which the knit went: no other is nearer but by a fold
-                    break;
-                Corner4 c{faces[f], {}};
-                for (std::size_t k = 0; k < std::size_t(c.face.size()); ++k)
-                    c.p[k] = s.positions[c.face.v[k]];
-                if (c.face.size() == 3)
-                    c.p[3] = c.p[2];
-                look(c, points[i], best);
-            }
-            out[i] = near[i][0] == kNone ? lookAlone(s, points[i]) : best;
-        }
+        for (std::size_t i = r.begin; i < r.end; ++i)
+            out[i] = near[i][0] == kNone ? lookAlone(s, points[i]) : nearestOf(points[i], near[i], mesh);
     });
     return out;
 }

@@ -99,9 +99,17 @@ std::shared_ptr<const BlockBounds> makeBounds(const BlockFaces &faces, const std
         bounds->clusters[c] = {store(lo), store(hi)};
     }
     Lanes lo = empty, hi = -empty;
-    for (const Lanes v : p)
-        lo = least(lo, v), hi = most(hi, v);
-    if (!p.empty())
+    const bool isFull = faces.unusedCount() == 0; // else the clusters hold every own vertex that counts
+    for (std::size_t i = isFull ? 0 : faces.own; i < p.size(); ++i)
+        lo = least(lo, p[i]), hi = most(hi, p[i]);
+    if (!isFull)
+        for (const Box3f &c : bounds->clusters)
+            lo = least(lo, load(c.lo)), hi = most(hi, load(c.hi));
+    for (std::size_t f = isFull ? faces.faces.size() : faces.drawnFaces; f < faces.faces.size(); ++f)
+        for (const std::uint16_t v : faces.faces[f].v) // those of neighbours have own corners too
+            if (v != kLocalNone)
+                lo = least(lo, p[v]), hi = most(hi, p[v]);
+    if (!p.empty() && (isFull || !faces.faces.empty()))
         bounds->box = {store(lo), store(hi)};
     return bounds;
 }

@@ -3,7 +3,8 @@
 #include "base/parallel.h"
 
 #include <algorithm>
-#include <atomic>
+#include <numeric>
+#include <unordered_set>
 
 namespace bonemoss::mesh {
 
@@ -164,6 +165,70 @@ std::shared_ptr<const Topology> Topology::fromBlocks(std::size_t vertexCount,
     for (const auto &b : topology->m_blocks)
         topology->m_faceCount += b->drawnFaces;
     return topology;
+}
+
+namespace {
+
+struct FaceHash {
+    std::size_t operator()(const Face &f) const
+    {
+        std::uint64_t h = 0;
+        for (const std::uint32_t v : f.v)
+            h = (h ^ v) * 0x9e3779b97f4a7c15ull;
+        return std::size_t(h ^ h >> 29);
+    }
+};
+
+} // namespace
+
+std::shared_ptr<const Topology> Topology::replaced(const Topology &old, std::size_t vertexCount, std::span<const Face> without,
+                                                   std::span<const Face> with)
+{
+    assert(vertexCount >= old.vertexCount());
+    auto topology = std::make_shared<Topology>();
+    topology->m_vertexCount = vertexCount;
+    topology->m_faceCount = old.m_faceCount - without.size() + with.size();
+    topology->m_blocks = old.m_blocks;
+    topology->m_blocks.resize(blockCountFor(vertexCount));
+    std::vector<std::vector<Face>> added(topology->m_blocks.size());
+    std::vector<std::uint8_t> isTouched(topology->m_blocks.size(), 0);
+    const auto touch = [&](std::uint32_t b) { isTouched[b] = 1; };
+    for (const Face &f : without)
+        forEachTouchedBlock(f, touch);
+    for (const Face &f : with)
+        forEachTouchedBlock(f, [&](std::uint32_t b) { isTouched[b] = 1, added[b].push_back(f); });
+    for (std::size_t b = old.blockCount() ? old.blockCount() - 1 : 0; b < topology->m_blocks.size(); ++b)
+        if (b >= old.blockCount() || old.block(b).own != std::min(kBlockSize, vertexCount - b * kBlockSize))
+            isTouched[b] = 1; // new, or the last one, which has grown
+    const std::unordered_set<Face, FaceHash> gone(without.begin(), without.end());
+    std::vector<std::uint32_t> touched;
+    for (std::uint32_t b = 0; b < isTouched.size(); ++b)
+        if (isTouched[b])
+            touched.push_back(b);
+    forEachBlock(touched.size(), 1, [&](BlockRange r) {
+        const std::uint32_t b = touched[r.begin];
+        std::vector<Face> faces;
+        if (b < old.blockCount())
+            for (std::size_t i = 0; i < old.block(b).faces.size(); ++i)
+                if (const Face f = old.faceOf(b, i); !gone.contains(f))
+                    faces.push_back(f);
+        faces.insert(faces.end(), added[b].begin(), added[b].end());
+        std::vector<std::uint32_t> row(faces.size());
+        std::iota(row.begin(), row.end(), 0u);
+        auto block = std::make_shared<BlockFaces>();
+        block->own = std::uint32_t(std::min(kBlockSize, vertexCount - b * kBlockSize));
+        fillBlock(b, row, faces, *block);
+        topology->m_blocks[b] = std::move(block);
+    });
+    return topology;
+}
+
+std::size_t Topology::unusedCount() const
+{
+    std::size_t n = 0;
+    for (const auto &b : m_blocks)
+        n += b->unusedCount();
+    return n;
 }
 
 Face Topology::faceOf(std::size_t b, std::size_t i) const

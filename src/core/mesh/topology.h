@@ -29,6 +29,9 @@ struct BlockFaces {
     /// first call, O(faces), then kept; any thread may ask.
     bool isOnePiece() const { return traits() & kOnePiece; }
     bool isClosed() const { return traits() & kClosed; }
+    /// Own vertices that no face uses: room left by faces taken away. Which they are; O(faces).
+    std::vector<std::uint16_t> unused() const;
+    std::uint32_t unusedCount() const; ///< how many; found at the first call, then kept
 
     mutable std::array<std::uint64_t, 2> contentHash{};
 
@@ -36,6 +39,8 @@ private:
     enum Trait : std::uint8_t { kKnown = 1, kOnePiece = 2, kClosed = 4 };
     std::uint8_t traits() const;
     mutable std::uint8_t m_traits = 0;
+    mutable std::uint32_t m_unused = kUncounted;
+    static constexpr std::uint32_t kUncounted = 0xffffffffu;
 };
 
 /// Number of groups that the faces of a block make of those local vertices (own and borrowed) that are
@@ -54,7 +59,14 @@ public:
     static std::shared_ptr<const Topology> fromBlocks(std::size_t vertexCount,
                                                       std::vector<std::shared_ptr<const BlockFaces>> blocks);
 
+    /// The same with some faces (given as the topology has them) taken out and others put in; the rest of the blocks is
+    /// shared. vertexCount may grow. A vertex that loses its faces stays as an unused one. O(blocks + faces of those changed).
+    static std::shared_ptr<const Topology> replaced(const Topology &old, std::size_t vertexCount, std::span<const Face> without,
+                                                    std::span<const Face> with);
+
     std::size_t vertexCount() const { return m_vertexCount; }
+    /// Vertices that no face uses. O(blocks), of new ones O(faces).
+    std::size_t unusedCount() const;
     std::size_t faceCount() const { return m_faceCount; }
     std::size_t blockCount() const { return m_blocks.size(); }
     const BlockFaces &block(std::size_t b) const { return *m_blocks[b]; }

@@ -13,9 +13,12 @@ namespace bonemoss::sculpt {
 
 namespace {
 
-constexpr std::array<std::string_view, kToolCount> kTools{"raise", "swell", "crease", "tug", "smooth", "stamp", "mask"};
+constexpr std::array<std::string_view, kToolCount> kTools{"raise", "swell", "crease", "tug", "smooth", "stamp", "mask",
+                                                         "tendril", "denser", "sparser"};
 constexpr float kDabHeight = 0.07f; // of the radius, for Raise and Swell at full strength
 constexpr float kCreaseDepth = 0.10f;
+constexpr float kTendrilStep = 0.2f;   // of the radius, at most between two changes of faces
+constexpr float kTendrilReach = 1.25f; // of the radius: the faces that the pull stretches
 
 /// Unit axes of a picture lying on the surface: v away from the floor where that is defined.
 void pictureAxes(Dab &dab, float turn)
@@ -42,11 +45,13 @@ std::optional<Tool> toolNamed(std::string_view name)
     return {};
 }
 
-Stroke::Stroke(mesh::Surface &surface, mesh::BlockArray<std::uint8_t> &mask, StrokeSettings settings)
+Stroke::Stroke(mesh::Surface &surface, mesh::BlockArray<std::uint8_t> &mask, StrokeSettings settings, EvenOut evenOut)
     : m_surface(surface), m_mask(mask), m_start(surface), m_settings(std::move(settings)),
       m_touched(surface.positions.blockCount(), false), m_dirty(surface.positions.blockCount(), false),
-      m_work(new DabWork{surface, mask, m_settings, {}})
-{}
+      m_work(new DabWork{surface, mask, m_settings, {}}), m_evenOut(std::move(evenOut))
+{
+    assert(!changesFaces(m_settings.tool) || m_evenOut);
+}
 
 Stroke::~Stroke() = default;
 
@@ -71,6 +76,10 @@ void Stroke::add(const PenSample &given)
         m_last.sample = s;
         return tugTo(s);
     }
+    if (m_hasLast && m_settings.tool == Tool::Tendril) {
+        m_last.sample = s;
+        return drawOutTo(s);
+    }
     if (m_hasLast && m_settings.tool == Tool::Stamp && m_settings.isDragged) {
         m_last.sample = s;
         return stampTo(s);
@@ -85,7 +94,7 @@ void Stroke::add(const PenSample &given)
         return walkTo(now);
     m_hasLast = true;
     m_last = now;
-    if (m_settings.tool == Tool::Tug)
+    if (m_settings.tool == Tool::Tug || m_settings.tool == Tool::Tendril)
         startTug(s, *hit);
     else if (m_settings.tool == Tool::Stamp && m_settings.isDragged)
         m_grab.centre = hit->point, m_grab.normal = hit->normal;
@@ -138,7 +147,10 @@ void Stroke::dabAt(const PenSample &s, const mesh::Hit &hit)
     }
     case Tool::Smooth: dab.amount = strength; break;
     case Tool::Mask: dab.amount = sign * strength; break;
-    case Tool::Tug: break;
+    case Tool::Tug:
+    case Tool::Tendril:
+    case Tool::Denser:
+    case Tool::Sparser: break;
     }
     print(dab);
 }
@@ -150,13 +162,15 @@ void Stroke::print(Dab dab)
     if (m_settings.tool == Tool::Raise || m_settings.tool == Tool::Crease || m_settings.tool == Tool::Stamp)
         dab.normal = areaNormal(m_surface, blocks, dab);
     const DabPair pair = withTwin(dab, m_settings.isMirrored);
+    m_lastDab = dab;
+    if (changesFaces(m_settings.tool))
+        return changeFaces(pair);
     if (m_settings.tool == Tool::Smooth)
         applySmooth(*m_work, pair, blocks, 1 + int(dab.amount * 3));
     else if (m_settings.tool == Tool::Mask)
         applyMask(*m_work, pair, blocks);
     else
         applyDab(*m_work, pair, blocks, m_settings.tool == Tool::Stamp ? image::builtInStamp(m_settings.stamp) : nullptr);
-    m_lastDab = dab;
     mark(blocks);
 }
 
@@ -172,24 +186,26 @@ void Stroke::startTug(const PenSample &s, const mesh::Hit &hit)
     m_lastDab = m_grab;
 }
 
-void Stroke::tugTo(const PenSample &s)
+Vec3f Stroke::targetOf(const PenSample &s) const
 {
     // With a ray the pull stays in the plane of the start, square to the view; without, it follows.
-    Vec3f target = s.origin;
-    if (!(s.direction == Vec3f{}))
-        target = s.origin + s.direction * m_grabDepth;
-    const Vec3f pull = (target - m_grab.centre) * m_settings.strength;
-    const Vec3f twin = mirrored(pull);
-    forEachBlock(m_grabBlocks.size(), 1, [&](BlockRange r) {
+    return s.direction == Vec3f{} ? s.origin : s.origin + s.direction * m_grabDepth;
+}
+
+/// Each vertex by the pair's drags in the share of its weights, from where it is in `from`.
+void Stroke::moveAlong(const DabPair &pair, const mesh::Surface &start, const std::vector<std::uint32_t> &blocks)
+{
+    const Vec3f pull = pair.dabs[0].drag, twin = pair.dabs[1].drag;
+    forEachBlock(blocks.size(), 1, [&](BlockRange r) {
         const float *first = m_work->weights[0].of(r.begin);
-        const float *second = m_settings.isMirrored ? m_work->weights[1].of(r.begin) : nullptr;
+        const float *second = pair.count == 2 ? m_work->weights[1].of(r.begin) : nullptr;
         if (!first && !second)
             return;
-        const std::uint32_t b = m_grabBlocks[r.begin];
-        const Vec3f *from = m_start.positions.data(b);
+        const std::uint32_t b = blocks[r.begin];
+        const Vec3f *from = start.positions.data(b);
         const std::uint8_t *masked = m_mask.data(b);
         Vec3f *out = m_surface.positions.edit(b);
-        for (std::size_t i = 0; i < m_start.positions.countIn(b); ++i) {
+        for (std::size_t i = 0; i < start.positions.countIn(b); ++i) {
             const float w0 = first ? first[i] : 0, w1 = second ? second[i] : 0;
             if (w0 + w1 == 0)
                 continue;
@@ -198,9 +214,49 @@ void Stroke::tugTo(const PenSample &s)
             out[i] = from[i] + (pull * w0 + twin * w1) * share;
         }
     });
-    updateBlocks(m_surface, m_grabBlocks);
-    m_lastDab.centre = m_grab.centre + pull;
-    mark(m_grabBlocks);
+    updateBlocks(m_surface, blocks);
+    mark(blocks);
+}
+
+void Stroke::tugTo(const PenSample &s)
+{
+    Dab dab = m_grab;
+    dab.drag = (targetOf(s) - m_grab.centre) * m_settings.strength;
+    moveAlong(withTwin(dab, m_settings.isMirrored), m_start, m_grabBlocks);
+    m_lastDab.centre = m_grab.centre + dab.drag;
+}
+
+/// Pulls what is under the ball along with it, step by step; what stays behind gets the faces it needs.
+void Stroke::drawOutTo(const PenSample &s)
+{
+    const float pressure = std::clamp(s.pressure, 0.0f, 1.0f);
+    m_grab.radius = m_settings.size * (m_settings.pressureToSize ? 0.25f + 0.75f * pressure : 1.0f);
+    const Vec3f way = targetOf(s) - m_grab.centre;
+    const float far = length(way);
+    const int steps = int(far / (kTendrilStep * m_grab.radius)); // the rest of the way is taken with the next sample
+    for (int k = 0; k < steps; ++k) {
+        Dab dab = m_grab;
+        dab.drag = way * (kTendrilStep * m_grab.radius / far);
+        const DabPair pair = withTwin(dab, m_settings.isMirrored);
+        const std::vector<std::uint32_t> blocks = blocksOf(m_surface, pair);
+        m_work->weigh(pair, blocks, false);
+        const mesh::Surface before = m_surface;
+        moveAlong(pair, before, blocks);
+        m_grab.centre += dab.drag;
+        m_grab.normal = normalized(dab.drag);
+        dab = m_grab;
+        dab.radius *= kTendrilReach;
+        changeFaces(withTwin(dab, m_settings.isMirrored));
+    }
+    m_lastDab = m_grab;
+}
+
+void Stroke::changeFaces(const DabPair &pair)
+{
+    const std::vector<std::uint32_t> changed = m_evenOut(pair);
+    m_touched.resize(m_surface.positions.blockCount(), false);
+    m_dirty.resize(m_surface.positions.blockCount(), false);
+    mark(changed);
 }
 
 void Stroke::stampTo(const PenSample &s)

@@ -3,16 +3,22 @@
 #include "mesh/surface.h"
 #include "sculpt/falloff.h"
 
+#include <functional>
 #include <string>
 #include <string_view>
 #include <vector>
 
 namespace bonemoss::sculpt {
 
-enum class Tool { Raise, Swell, Crease, Tug, Smooth, Stamp, Mask };
-inline constexpr std::size_t kToolCount = 7;
+enum class Tool { Raise, Swell, Crease, Tug, Smooth, Stamp, Mask, Tendril, Denser, Sparser };
+inline constexpr std::size_t kToolCount = 10;
 std::string_view nameOf(Tool tool);
 std::optional<Tool> toolNamed(std::string_view name);
+/// Whether strokes of it give the skin new faces.
+constexpr bool changesFaces(Tool tool)
+{
+    return tool == Tool::Tendril || tool == Tool::Denser || tool == Tool::Sparser;
+}
 
 /// One reading of the pen: a ray into the creature (mm) and how hard it was pressed. With a zero
 /// direction the origin itself is meant, and the surface point nearest to it.
@@ -41,6 +47,9 @@ struct StrokeSettings {
     float randomTurn = 0;   ///< stamp: 0 none, 1 any angle
     float turn = 0;         ///< stamp: radians
     std::uint32_t seed = 1;
+    float edge = 0.12f; ///< tools that change faces: length of the edges wanted, of the radius
+
+    float edgeMm() const { return edge * size; }
 };
 
 /// One print of a tool on the surface.
@@ -54,6 +63,11 @@ struct Dab {
 };
 
 struct DabWork;
+struct DabPair;
+
+/// Gives the skin under a dab and its twin other faces and brings surface and mask of the stroke in line. Returns the
+/// blocks that changed.
+using EvenOut = std::function<std::vector<std::uint32_t>(const DabPair &)>;
 
 /// Runs one stroke on a surface as samples arrive. The surface belongs to the caller and is edited in
 /// place, block by block, copying only blocks that other states share; nothing else is touched.
@@ -63,7 +77,8 @@ class Stroke
 {
 public:
     /// mask: 255 keeps a vertex as it is. Only the Mask tool changes it.
-    Stroke(mesh::Surface &surface, mesh::BlockArray<std::uint8_t> &mask, StrokeSettings settings);
+    /// evenOut: needed by tools that change faces.
+    Stroke(mesh::Surface &surface, mesh::BlockArray<std::uint8_t> &mask, StrokeSettings settings, EvenOut evenOut = {});
     ~Stroke();
     Stroke(const Stroke &) = delete;
     Stroke &operator=(const Stroke &) = delete;
@@ -88,6 +103,10 @@ private:
     void tugTo(const PenSample &s);
     void stampTo(const PenSample &s);
     void startTug(const PenSample &s, const mesh::Hit &hit);
+    void drawOutTo(const PenSample &s);
+    void moveAlong(const DabPair &pair, const mesh::Surface &from, const std::vector<std::uint32_t> &blocks);
+    void changeFaces(const DabPair &pair);
+    Vec3f targetOf(const PenSample &s) const;
     void print(Dab dab);
     void mark(const std::vector<std::uint32_t> &blocks);
 
@@ -102,7 +121,8 @@ private:
     Dab m_lastDab;
     std::vector<bool> m_touched, m_dirty;
     std::unique_ptr<DabWork> m_work;
-    // Tug
+    EvenOut m_evenOut;
+    // Tug, Tendril
     Dab m_grab;
     float m_grabDepth = 0;
     std::vector<std::uint32_t> m_grabBlocks;

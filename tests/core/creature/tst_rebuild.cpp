@@ -58,6 +58,27 @@ private slots:
         QVERIFY(measured(*joined).closed);
         QCOMPARE(c.pieces.size(), std::size_t(2)); // the creature before is as it was
     }
+    // A ball's offset is a ball; a box grown by r has the volume of Steiner's formula: V + r A + pi r^2 (a + b + c) + 4/3 pi r^3.
+    void offsetCopies()
+    {
+        const Creature ball = withPieces({test::sphere(20, 60, 90)});
+        for (const double by : {3.0, -4.0}) {
+            const auto copy = run(ball, {{"do", "piece.offset"}, {"by", by}, {"spacing", 0.7}});
+            QVERIFY2(bool(copy), copy ? "" : copy.error().text().c_str());
+            QCOMPARE(copy->pieces.size(), std::size_t(2));
+            QVERIFY(measured(*copy, 1).closed && measured(*copy, 1).genus == 0);
+            QVERIFY(isNear(measured(*copy, 1).volumeMm3, 4.0 / 3 * std::numbers::pi * std::pow(20 + by, 3), 0.02));
+        }
+        const Creature box = withPieces({test::box({0, 0, 0}, {20, 16, 12})});
+        const auto grown = run(box, {{"do", "piece.offset"}, {"by", 2}, {"spacing", 0.5}});
+        QVERIFY2(bool(grown), grown ? "" : grown.error().text().c_str());
+        const double steiner = 3840 + 2 * 1504 + std::numbers::pi * 4 * 48 + 4.0 / 3 * std::numbers::pi * 8;
+        QVERIFY2(isNear(measured(*grown, 1).volumeMm3, steiner, 0.02),
+                 qPrintable(QString::number(measured(*grown, 1).volumeMm3)));
+        QVERIFY(!run(box, {{"do", "piece.offset"}, {"by", -7}, {"spacing", 0.5}})); // it is 12 mm thick
+        QVERIFY(!run(box, {{"do", "piece.offset"}, {"by", 0}}));
+        QVERIFY(!run(withPieces({test::plane(10, 5)}), {{"do", "piece.offset"}, {"by", 1}}));
+    }
     // Two balls that coincide and melt over k bulge by k/4 (the blend's own definition, by hand); apart they are just
     // two. Far from the seam the surface stays where it was.
     void softJoinMelts()
