@@ -27,6 +27,11 @@ HandModel::HandModel(Session &session, QObject *parent) : QObject(parent), m_ses
     of(Tool::Stamp).falloff = sculpt::Falloff::Plateau;
     of(Tool::Stamp).spacing = 1.2f;
     of(Tool::Stamp).isDragged = true;
+    of(Tool::Tendril).strength = 1;
+    of(Tool::Tendril).falloff = sculpt::Falloff::Plateau;
+    of(Tool::Tendril).edge = 0.22f;
+    of(Tool::Denser).spacing = of(Tool::Sparser).spacing = 0.3f;
+    of(Tool::Sparser).edge = 0.3f;
     connect(&session, &Session::benchChanged, this, [this] {
         m_deform.isOn = false; // it was about something else
         emit toolChanged();
@@ -42,7 +47,8 @@ Tool HandModel::tool() const
 std::vector<Tool> HandModel::toolsOf(Bench bench) const
 {
     if (bench == Bench::Sculpt)
-        return {Tool::Raise, Tool::Swell, Tool::Tug, Tool::Crease, Tool::Smooth, Tool::Mask};
+        return {Tool::Raise, Tool::Swell, Tool::Tug, Tool::Crease, Tool::Smooth, Tool::Mask,
+                Tool::Tendril, Tool::Denser, Tool::Sparser};
     if (bench == Bench::Detail)
         return {Tool::Stamp, Tool::Crease, Tool::Raise, Tool::Swell, Tool::Smooth, Tool::Mask};
     return {};
@@ -152,6 +158,7 @@ void HandModel::load()
         number("spacing", tool.spacing, 0.02f, 4);
         number("steadiness", tool.steadiness, 0, 0.95f);
         number("depth", tool.depth, 0, 100);
+        number("edge", tool.edge, 0.02f, 0.6f);
         tool.isConnected = s.value(group + QStringLiteral("connected"), true).toBool();
     }
     m_isMirrored = s.value(QStringLiteral("tools/mirror"), true).toBool();
@@ -167,6 +174,7 @@ void HandModel::store() const
         s.setValue(group + QStringLiteral("spacing"), tool.spacing);
         s.setValue(group + QStringLiteral("steadiness"), tool.steadiness);
         s.setValue(group + QStringLiteral("depth"), tool.depth);
+        s.setValue(group + QStringLiteral("edge"), tool.edge);
         s.setValue(group + QStringLiteral("connected"), tool.isConnected);
     }
     s.setValue(QStringLiteral("tools/mirror"), m_isMirrored);
@@ -182,6 +190,9 @@ QString toolTitle(Tool tool)
     case Tool::Smooth: return HandModel::tr("Smooth");
     case Tool::Stamp: return HandModel::tr("Stamp");
     case Tool::Mask: return HandModel::tr("Mask");
+    case Tool::Tendril: return HandModel::tr("Tendril");
+    case Tool::Denser: return HandModel::tr("Denser");
+    case Tool::Sparser: return HandModel::tr("Sparser");
     }
     return {};
 }
@@ -196,6 +207,9 @@ QString toolHint(Tool tool)
     case Tool::Smooth: return HandModel::tr("Smooth evens the skin and keeps its volume");
     case Tool::Stamp: return HandModel::tr("Stamp presses a height picture into the chosen layer");
     case Tool::Mask: return HandModel::tr("Mask keeps what it covers as it is");
+    case Tool::Tendril: return HandModel::tr("Tendril draws a limb out of the skin, with new faces as it grows");
+    case Tool::Denser: return HandModel::tr("Denser gives the skin shorter edges");
+    case Tool::Sparser: return HandModel::tr("Sparser gives the skin longer edges");
     }
     return {};
 }

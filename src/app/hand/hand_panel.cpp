@@ -163,9 +163,11 @@ void HandPanel::rebuildTiles()
             const auto group = [bench](Tool t) {
                 if (bench == Bench::Detail && (t == Tool::Stamp || t == Tool::Crease))
                     return HandPanel::tr("Press");
-                return t == Tool::Raise || t == Tool::Swell  ? HandPanel::tr("Build")
-                       : t == Tool::Tug || t == Tool::Crease ? HandPanel::tr("Move and carve")
-                                                             : HandPanel::tr("Settle and keep");
+                if (t == Tool::Denser || t == Tool::Sparser)
+                    return HandPanel::tr("Faces");
+                return t == Tool::Raise || t == Tool::Swell                          ? HandPanel::tr("Build")
+                       : t == Tool::Tug || t == Tool::Crease || t == Tool::Tendril ? HandPanel::tr("Move and carve")
+                                                                                     : HandPanel::tr("Settle and keep");
             };
             QStringList order;
             for (const Tool t : tools)
@@ -263,7 +265,10 @@ void HandPanel::fillTool()
         slider("depth", tr("Depth"), {0.02, 20, true, tr("mm"), 2}, &StrokeSettings::depth);
     }
     slider("size", tr("Size"), {0.2, 100, true, tr("mm"), 1}, &StrokeSettings::size);
-    slider("strength", tr("Strength"), {0, 1, false, QStringLiteral("%"), 0, 100}, &StrokeSettings::strength);
+    if (changesFaces(tool))
+        slider("edge", tr("Edges"), {0.02, 0.6, true, tr("of size"), 2}, &StrokeSettings::edge);
+    if (tool != Tool::Denser && tool != Tool::Sparser)
+        slider("strength", tr("Strength"), {0, 1, false, QStringLiteral("%"), 0, 100}, &StrokeSettings::strength);
     if (tool == Tool::Stamp)
         slider("randomTurn", tr("Random turn"), {0, 1, false, QStringLiteral("%"), 0, 100}, &StrokeSettings::randomTurn);
     slider("spacing", tr("Spacing"), {0.02, 4, true, tr("of size"), 2}, &StrokeSettings::spacing);

@@ -1,5 +1,7 @@
 #include "app/hand/tool_picture.h"
 
+#include "creature/stroke_command.h"
+
 #include <algorithm>
 #include <cmath>
 
@@ -27,10 +29,47 @@ mesh::PolyMesh strip(bool bumpy)
     return m;
 }
 
+/// The strip under a tool that changes its faces, seen from above: the edges that are there afterwards.
+QPainterPath facesPicture(sculpt::Tool tool)
+{
+    detail::Skin skin = detail::makeSkin(strip(false), false);
+    sculpt::StrokeSettings settings;
+    settings.tool = tool;
+    settings.size = 12;
+    settings.isMirrored = false;
+    settings.edge = 0.3f;
+    const auto stroke = [&](float edge) {
+        settings.edge = edge;
+        creature::LiveStroke live(skin, settings, 0);
+        live.add({{0, 0, 0}, {}, 1, 0});
+        (void)live.finish(skin);
+    };
+    settings.tool = sculpt::Tool::Sparser; // a coarse start, so that single edges can be seen
+    settings.size = 60;
+    stroke(0.08f);
+    settings.tool = tool;
+    settings.size = 14;
+    for (int k = 0; k < 3; ++k)
+        stroke(tool == sculpt::Tool::Denser ? 0.13f : 0.7f);
+    QPainterPath path;
+    const mesh::PolyMesh m = toPolyMesh(skin.shown);
+    for (const mesh::Face &f : m.faces)
+        for (std::size_t c = 0, n = std::size_t(f.size()); c < n; ++c) {
+            const Vec3f a = m.positions[f.v[c]], b = m.positions[f.v[(c + 1) % n]];
+            if (f.v[c] > f.v[(c + 1) % n])
+                continue;
+            path.moveTo(50 + double(a.x) * 1.8, 20 + double(a.z) * 3.6);
+            path.lineTo(50 + double(b.x) * 1.8, 20 + double(b.z) * 3.6);
+        }
+    return path;
+}
+
 } // namespace
 
 QPainterPath toolPicture(sculpt::Tool tool)
 {
+    if (tool == sculpt::Tool::Denser || tool == sculpt::Tool::Sparser)
+        return facesPicture(tool);
     mesh::Surface s = mesh::makeSurface(strip(tool == sculpt::Tool::Smooth));
     mesh::BlockArray<std::uint8_t> mask(s.positions.size());
     sculpt::StrokeSettings settings;
@@ -42,8 +81,11 @@ QPainterPath toolPicture(sculpt::Tool tool)
     settings.depth = 5;
     settings.falloff =
         tool == sculpt::Tool::Mask || tool == sculpt::Tool::Stamp ? sculpt::Falloff::Plateau : sculpt::Falloff::Dome;
-    sculpt::Stroke stroke(s, mask, settings);
-    if (tool == sculpt::Tool::Tug) {
+    sculpt::Stroke stroke(s, mask, settings, [](const sculpt::DabPair &) { return std::vector<std::uint32_t>(); });
+    if (tool == sculpt::Tool::Tendril) {
+        for (int k = 0; k < 12; ++k)
+            stroke.add({{0.5f * float(k), 1.6f * float(k), 0}, {}, 1, 0});
+    } else if (tool == sculpt::Tool::Tug) {
         stroke.add({{0, 0, 0}, {}, 1, 0});
         stroke.add({{9, 9, 0}, {}, 1, 0});
     } else { // across the strip, so that the section cuts the stroke

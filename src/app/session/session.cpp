@@ -114,7 +114,8 @@ bool Session::commitStroke(creature::LiveStroke &stroke, std::uint32_t pieceId, 
         return false;
     }
     json done = command;
-    if (old->liveSpacing > 0 && command.value("tool", std::string()) != "mask") {
+    const auto tool = sculpt::toolNamed(command.value("tool", std::string()));
+    if (old->liveSpacing > 0 && tool && *tool != sculpt::Tool::Mask && !changesFaces(*tool)) {
         creature::CommandContext context;
         auto again = creature::reknitted(changed->skin, {old->liveSpacing, 0}, context, false);
         if (again) { // without it the stroke stays all the same

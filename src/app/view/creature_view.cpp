@@ -664,8 +664,10 @@ void CreatureView::updateHint()
         const sculpt::StrokeSettings s = m_strokes.settingsFor(m_held);
         const QString bench = m_session.bench() == Bench::Detail ? tr("Detail") : tr("Sculpt");
         hint = bench + QStringLiteral(" · ") + toolHint(s.tool);
-        if (s.isReversed)
-            hint += s.tool == sculpt::Tool::Mask ? tr(" · taking away") : tr(" · digging");
+        if (s.isReversed && s.tool != sculpt::Tool::Tendril)
+            hint += s.tool == sculpt::Tool::Mask ? tr(" · taking away") : changesFaces(s.tool) ? tr(" · the other way") : tr(" · digging");
+        if (changesFaces(s.tool))
+            hint += tr(" · edges of %1 mm").arg(double(s.edgeMm()), 0, 'f', 2);
     }
     if (hint != m_hint)
         emit hintChanged(m_hint = hint);

@@ -139,6 +139,29 @@ GpuSkin::GpuSkin(QOpenGLFunctions_3_3_Core &gl) : m_gl(gl)
 
 GpuSkin::~GpuSkin() = default;
 
+namespace {
+
+/// The triangles that a block draws.
+void addIndices(const mesh::Surface &surface, std::size_t b, bool isWhole, std::vector<std::uint32_t> &out)
+{
+    const mesh::Topology &t = *surface.topology;
+    for (std::size_t i = 0; i < t.block(b).drawnFaces; ++i) {
+        const mesh::Face f = t.faceOf(b, i);
+        if (!isWhole && mesh::isHidden(surface, f))
+            continue;
+        out.insert(out.end(), {f.v[0], f.v[1], f.v[2]});
+        if (f.size() == 4)
+            out.insert(out.end(), {f.v[0], f.v[2], f.v[3]});
+    }
+}
+
+constexpr std::size_t withRoom(std::size_t n)
+{
+    return n + n / 4 + 4096;
+}
+
+} // namespace
+
 void GpuSkin::sendTopology(const mesh::Surface &surface)
 {
     const mesh::Topology &t = *m_topology;
@@ -149,30 +172,74 @@ void GpuSkin::sendTopology(const mesh::Surface &surface)
     indices.reserve(t.faceCount() * 6);
     for (std::size_t b = 0; b < t.blockCount(); ++b) {
         m_full[b].first = std::uint32_t(indices.size());
-        for (std::size_t i = 0; i < t.block(b).drawnFaces; ++i) {
-            const mesh::Face f = t.faceOf(b, i);
-            if (!isWhole && mesh::isHidden(surface, f))
-                continue;
-            indices.insert(indices.end(), {f.v[0], f.v[1], f.v[2]});
-            if (f.size() == 4)
-                indices.insert(indices.end(), {f.v[0], f.v[2], f.v[3]});
-        }
-        m_full[b].count = std::uint32_t(indices.size()) - m_full[b].first;
+        addIndices(surface, b, isWhole, indices);
+        m_full[b].count = m_full[b].room = std::uint32_t(indices.size()) - m_full[b].first;
     }
     m_fullTriangles = indices.size() / 3;
+    m_indexEnd = indices.size();
+    m_indexRoom = withRoom(m_indexEnd);
     m_array.bind();
     m_indices.bind();
-    m_indices.allocate(indices.data(), int(indices.size() * 4));
+    m_indices.allocate(int(m_indexRoom * 4));
+    m_indices.write(0, indices.data(), int(indices.size() * 4));
     m_array.release();
     m_light.reset();
     if (m_sentPositions.size() == t.blockCount() && m_vertexCount == t.vertexCount())
         return; // only what is hidden changed
     m_vertexCount = t.vertexCount();
+    m_vertexRoom = withRoom(m_vertexCount);
     m_vertices.bind();
-    m_vertices.allocate(int(t.vertexCount() * sizeof(Vertex)));
+    m_vertices.allocate(int(m_vertexRoom * sizeof(Vertex)));
     m_groupOf = {};
     m_sentPositions.assign(t.blockCount(), {});
     m_sentMask = m_sentNormals = m_sentPositions;
+}
+
+/// Sends the faces of those blocks only that are others than before, each in its place or at the end. False when there is
+/// no room left.
+bool GpuSkin::sendChangedFaces(const mesh::Surface &surface, const mesh::Topology &before)
+{
+    const mesh::Topology &t = *surface.topology;
+    if (t.blockCount() < before.blockCount() || t.vertexCount() > m_vertexRoom || m_full.size() != before.blockCount())
+        return false;
+    const bool isWhole = surface.hidden.isBlank();
+    std::vector<std::pair<std::size_t, std::vector<std::uint32_t>>> changed;
+    std::size_t end = m_indexEnd;
+    for (std::size_t b = 0; b < t.blockCount(); ++b)
+        if (b >= before.blockCount() || t.shareBlock(b) != before.shareBlock(b)) {
+            changed.push_back({b, {}});
+            addIndices(surface, b, isWhole, changed.back().second);
+            if (b >= m_full.size() || changed.back().second.size() > m_full[b].room)
+                end += changed.back().second.size() * 5 / 4;
+        }
+    if (end > m_indexRoom)
+        return false;
+    m_full.resize(t.blockCount());
+    m_array.bind();
+    m_indices.bind();
+    for (auto &[b, indices] : changed) {
+        Range &r = m_full[b];
+        const std::vector<std::uint32_t> nothing(r.room, 0);
+        if (indices.size() > r.room) {
+            if (r.room > 0)
+                m_indices.write(int(r.first * 4), nothing.data(), int(nothing.size() * 4));
+            r.first = std::uint32_t(m_indexEnd);
+            r.room = std::uint32_t(indices.size() * 5 / 4);
+            m_indexEnd += r.room;
+        }
+        m_fullTriangles = m_fullTriangles + indices.size() / 3 - r.count / 3;
+        r.count = std::uint32_t(indices.size());
+        indices.resize(r.room, 0); // faces without area
+        m_indices.write(int(r.first * 4), indices.data(), int(indices.size() * 4));
+    }
+    m_array.release();
+    m_light.reset();
+    m_hidden = surface.hidden;
+    m_vertexCount = t.vertexCount();
+    m_sentPositions.resize(t.blockCount());
+    m_sentMask.resize(t.blockCount());
+    m_sentNormals.resize(t.blockCount());
+    return true;
 }
 
 void GpuSkin::sendBlock(const mesh::Surface &surface, const mesh::BlockArray<std::uint8_t> &mask, std::size_t b)
@@ -193,12 +260,16 @@ void GpuSkin::sendBlock(const mesh::Surface &surface, const mesh::BlockArray<std
 void GpuSkin::update(const mesh::Surface &surface, const mesh::BlockArray<std::uint8_t> &mask,
                      const std::vector<std::uint32_t> &dirty)
 {
-    if (m_topology != surface.topology || !isSame(m_hidden, surface.hidden)) {
-        if (m_topology != surface.topology)
-            m_sentPositions.clear();
-        m_topology = surface.topology;
-        sendTopology(surface);
-        m_cavityScale = 500 / std::max(meanEdgeLength(surface), 1e-6f);
+    const bool isHiddenSame = isSame(m_hidden, surface.hidden) || (m_hidden.isBlank() && surface.hidden.isBlank());
+    if (m_topology != surface.topology || !isHiddenSame) {
+        const auto before = std::exchange(m_topology, surface.topology);
+        const bool isEdited = before && before != m_topology && isHiddenSame;
+        if (!isEdited || !sendChangedFaces(surface, *before)) {
+            if (before != m_topology)
+                m_sentPositions.clear();
+            sendTopology(surface);
+            m_cavityScale = 500 / std::max(meanEdgeLength(surface), 1e-6f);
+        }
     }
     std::vector<bool> wanted(m_topology->blockCount(), false);
     for (const std::uint32_t b : dirty)
@@ -278,7 +349,7 @@ void GpuSkin::draw(bool light, const std::vector<std::uint32_t> &full)
     };
     if (!light || !m_light) {
         m_array.bind();
-        range({0, std::uint32_t(m_fullTriangles * 3)});
+        range({0, std::uint32_t(m_indexEnd)});
         m_array.release();
         return;
     }

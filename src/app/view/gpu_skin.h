@@ -48,8 +48,10 @@ public:
 private:
     struct Range {
         std::uint32_t first = 0, count = 0; ///< indices
+        std::uint32_t room = 0;             ///< that it may grow to
     };
     void sendTopology(const mesh::Surface &surface);
+    bool sendChangedFaces(const mesh::Surface &surface, const mesh::Topology &before);
     void sendBlock(const mesh::Surface &surface, const mesh::BlockArray<std::uint8_t> &mask, std::size_t b);
 
     QOpenGLFunctions_3_3_Core &m_gl;
@@ -64,7 +66,8 @@ private:
     std::vector<std::weak_ptr<const void>> m_sentPositions, m_sentMask, m_sentNormals;
     std::vector<Range> m_full, m_lightRanges;
     float m_cavityScale = 1;
-    std::size_t m_vertexCount = 0;
+    std::size_t m_vertexCount = 0, m_vertexRoom = 0;
+    std::size_t m_indexEnd = 0, m_indexRoom = 0; ///< indices in use (gaps are faces without area), and allocated
     std::size_t m_fullTriangles = 0, m_lightTriangles = 0;
 };
 

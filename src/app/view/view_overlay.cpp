@@ -162,7 +162,11 @@ void CreatureView::paintRing(QPainter &p) const
         p.drawPath(ring);
         p.drawPath(stem);
         QPen pen(moss, twin ? 1.3 : 1.8);
-        if (s.isReversed)
+        if (changesFaces(s.tool)) { // beads
+            pen.setWidthF(twin ? 3 : 4);
+            pen.setCapStyle(Qt::RoundCap);
+            pen.setDashPattern({0.01, s.isReversed ? 3.4 : 2.2});
+        } else if (s.isReversed)
             pen.setDashPattern({5, 4});
         p.setPen(pen);
         p.drawPath(ring);

@@ -58,7 +58,7 @@ Result<Creature> stroke(const Creature &before, const Params &p, CommandContext 
         live.add(s);
     if (const Status done = live.finish((*piece)->skin); !done)
         return done.error();
-    if (p.has("reknit") && p.number("reknit") > 0) {
+    if (p.has("reknit") && p.number("reknit") > 0 && !changesFaces(settingsOf(p).tool)) {
         auto again = reknitted((*piece)->skin, {p.number("reknit"), 0}, context, false);
         if (!again)
             return again.error();
@@ -229,10 +229,10 @@ std::vector<std::uint32_t> LiveStroke::evenOut(const sculpt::DabPair &pair)
     for (int k = 0; k < pair.count; ++k)
         spots.push_back({pair.dabs[k].centre, pair.dabs[k].normal, pair.dabs[k].radius});
     using detail::Evening;
-    const Evening how = m_settings.tool == sculpt::Tool::Sparser  ? Evening::Coarser
-                        : m_settings.tool == sculpt::Tool::Denser ? Evening::Finer
-                                                                  : Evening::Both;
-    const auto changed = detail::evenOut(m_skin, spots, m_settings.edge * pair.dabs[0].radius, how);
+    const Evening how = m_settings.tool == sculpt::Tool::Tendril                                    ? Evening::Both
+                        : (m_settings.tool == sculpt::Tool::Denser) != m_settings.isReversed ? Evening::Finer
+                                                                                              : Evening::Coarser;
+    const auto changed = detail::evenOut(m_skin, spots, pair.dabs[0].amount, how);
     if (!changed.empty()) {
         *m_surface = m_skin.shown;
         *m_mask = m_skin.mask;

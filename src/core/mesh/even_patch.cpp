@@ -12,7 +12,7 @@ using Triangle = std::array<std::uint32_t, 3>;
 
 constexpr float kLong = 4.0f / 3, kShort = 4.0f / 5; // of the wanted length; the paper's section 4
 constexpr float kSameWay = 0.5f;                     // least cosine between a triangle's normal before and after a change
-constexpr float kFlat = 0.7f;                        // least cosine across an edge that may be turned: sharper ones are form
+constexpr float kFlat = 0.7f;                        // least cosine across an edge that may be turned, or about a vertex that may slide: sharper is form
 
 struct Edge {
     std::uint32_t a, b;
@@ -32,6 +32,11 @@ public:
         for (const Edge &e : edges()) // a border stays
             if (std::uint32_t two[2]; trianglesOf(e.a, e.b, two) != 2)
                 m_isFixed[e.a] = m_isFixed[e.b] = 1;
+        // Beside an edge that stays, its own length is the finest that triangles without slivers can have.
+        for (const Edge &e : edges())
+            if (isKept(e))
+                for (const std::uint32_t v : {e.a, e.b})
+                    m_edge[v] = std::max(m_edge[v], lengthOf(e));
     }
 
     void splitLong(std::size_t mostVertices)
@@ -91,6 +96,8 @@ public:
                 mean += m_p[k[0]] + m_p[k[1]] + m_p[k[2]] - m_p[v];
             }
             const Vec3f n = normalized(normal);
+            if (!isFlat(v, n))
+                continue; // the tip of a limb or the line of a ridge would be worn down
             Vec3f move = mean * (0.5f / float(m_about[v].size())) - m_p[v];
             move -= n * dot(move, n);
             if (!isOpenMove(v, m_p[v] + move))
@@ -219,6 +226,14 @@ private:
                 return false;
         }
         return true;
+    }
+
+    bool isFlat(std::uint32_t v, Vec3f normal) const
+    {
+        return std::all_of(m_about[v].begin(), m_about[v].end(), [&](std::uint32_t t) {
+            const Vec3f n = normalOf(m_triangles[t]);
+            return dot(n, normal) > kFlat * length(n);
+        });
     }
 
     bool mayCollapse(Edge e) const

@@ -18,7 +18,7 @@ constexpr std::array<std::string_view, kToolCount> kTools{"raise", "swell", "cre
 constexpr float kDabHeight = 0.07f; // of the radius, for Raise and Swell at full strength
 constexpr float kCreaseDepth = 0.10f;
 constexpr float kTendrilStep = 0.2f;   // of the radius, at most between two changes of faces
-constexpr float kTendrilReach = 1.25f; // of the radius: the faces that the pull stretches
+constexpr float kTendrilReach = 1.5f; // of the radius: the faces that the pull stretches
 
 /// Unit axes of a picture lying on the surface: v away from the floor where that is defined.
 void pictureAxes(Dab &dab, float turn)
@@ -147,10 +147,10 @@ void Stroke::dabAt(const PenSample &s, const mesh::Hit &hit)
     }
     case Tool::Smooth: dab.amount = strength; break;
     case Tool::Mask: dab.amount = sign * strength; break;
-    case Tool::Tug:
-    case Tool::Tendril:
     case Tool::Denser:
-    case Tool::Sparser: break;
+    case Tool::Sparser: dab.amount = m_settings.edge * dab.radius; break;
+    case Tool::Tug:
+    case Tool::Tendril: break;
     }
     print(dab);
 }
@@ -231,12 +231,12 @@ void Stroke::drawOutTo(const PenSample &s)
 {
     const float pressure = std::clamp(s.pressure, 0.0f, 1.0f);
     m_grab.radius = m_settings.size * (m_settings.pressureToSize ? 0.25f + 0.75f * pressure : 1.0f);
-    const Vec3f way = targetOf(s) - m_grab.centre;
-    const float far = length(way);
-    const int steps = int(far / (kTendrilStep * m_grab.radius)); // the rest of the way is taken with the next sample
-    for (int k = 0; k < steps; ++k) {
+    const Vec3f target = targetOf(s);
+    const float step = kTendrilStep * m_grab.radius;
+    // What is left of the way is taken with the next sample; a mask may hold the tip back, so steps are counted.
+    for (int most = int(2 * length(target - m_grab.centre) / step); most > 0 && length(target - m_grab.centre) >= step; --most) {
         Dab dab = m_grab;
-        dab.drag = way * (kTendrilStep * m_grab.radius / far);
+        dab.drag = normalized(target - m_grab.centre) * step;
         const DabPair pair = withTwin(dab, m_settings.isMirrored);
         const std::vector<std::uint32_t> blocks = blocksOf(m_surface, pair);
         m_work->weigh(pair, blocks, false);
@@ -245,8 +245,11 @@ void Stroke::drawOutTo(const PenSample &s)
         m_grab.centre += dab.drag;
         m_grab.normal = normalized(dab.drag);
         dab = m_grab;
+        dab.amount = m_settings.edge * dab.radius;
         dab.radius *= kTendrilReach;
         changeFaces(withTwin(dab, m_settings.isMirrored));
+        if (const auto tip = mesh::nearestPoint(m_surface, m_grab.centre)) // new faces wear it down a little
+            m_grab.centre = tip->point;
     }
     m_lastDab = m_grab;
 }

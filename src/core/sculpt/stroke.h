@@ -59,7 +59,7 @@ struct Dab {
     Vec3f drag;           ///< Tug: mm from where it was taken
     Vec3f u, v;           ///< Stamp: unit axes of the picture
     float radius = 1;
-    float amount = 0; ///< mm for Raise, Swell, Crease, Stamp; share for Smooth, Mask
+    float amount = 0; ///< mm for Raise, Swell, Crease, Stamp; of edges for what changes faces; share for Smooth, Mask
 };
 
 struct DabWork;
