@@ -241,8 +241,8 @@ int replay(const std::filesystem::path &recipe, const std::filesystem::path &out
     const auto made = creature::replay({}, *commands, context);
     if (!made)
         return fail(made.error(), kFailed);
-    for (const std::string &note : context.notes)
-        fmt::print(stderr, "bonemoss-cli: {}\n", note);
+    for (const Note &note : context.notes)
+        fmt::print(stderr, "bonemoss-cli: {}\n", creature::told(note));
     if (const Status saved = creature::saveAs(out, *made); !saved)
         return fail(saved.error(), kFailed);
     for (const auto &path : exports) {

@@ -27,8 +27,8 @@ Status run(creature::Creature &c, const json &command)
     creature::CommandContext context;
     context.folder = std::filesystem::current_path();
     auto next = creature::apply(c, command, context);
-    for (const std::string &note : context.notes)
-        fmt::print(stderr, "bonemoss-cli: {}\n", note);
+    for (const Note &note : context.notes)
+        fmt::print(stderr, "bonemoss-cli: {}\n", creature::told(note));
     if (!next)
         return next.error();
     c = std::move(*next);

@@ -12,7 +12,9 @@ inline Result<creature::Creature> run(const creature::Creature &c, const nlohman
 {
     creature::CommandContext context;
     auto next = creature::apply(c, command, context);
-    notes = context.notes;
+    notes.clear();
+    for (const Note &n : context.notes)
+        notes.push_back(creature::told(n));
     return next;
 }
 

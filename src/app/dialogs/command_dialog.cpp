@@ -45,7 +45,9 @@ QVBoxLayout *begin(QDialog &dialog, const QString &title, const QString &words)
     return column;
 }
 
-void end(QDialog &dialog, QVBoxLayout *column, const QString &go)
+/// command  what would be done now, or null when too little is chosen yet
+void end(QDialog &dialog, QVBoxLayout *column, const QString &go, const std::function<std::optional<json>()> &command = {},
+         const TryOut &tryOut = {})
 {
     auto *buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel);
     buttons->button(QDialogButtonBox::Ok)->setText(go);
@@ -53,6 +55,16 @@ void end(QDialog &dialog, QVBoxLayout *column, const QString &go)
     QObject::connect(buttons, &QDialogButtonBox::accepted, &dialog, &QDialog::accept);
     QObject::connect(buttons, &QDialogButtonBox::rejected, &dialog, &QDialog::reject);
     column->addWidget(buttons);
+    if (!tryOut)
+        return;
+    auto *preview = buttons->addButton(QObject::tr("Preview"), QDialogButtonBox::ActionRole);
+    preview->setObjectName(QStringLiteral("previewButton"));
+    preview->setToolTip(QObject::tr("Shows it in the view without doing it"));
+    QObject::connect(preview, &QPushButton::clicked, &dialog, [command, tryOut] {
+        if (const auto now = command())
+            tryOut(&*now);
+    });
+    QObject::connect(&dialog, &QDialog::finished, &dialog, [tryOut] { tryOut(nullptr); });
 }
 
 /// A field for a parameter, and what reads it.
@@ -109,7 +121,7 @@ std::pair<QWidget *, std::function<json()>> fieldFor(const creature::ParamSpec &
 
 } // namespace
 
-std::optional<json> askCommand(QWidget *parent, const char *name, json given, const QStringList &asked)
+std::optional<json> askCommand(QWidget *parent, const char *name, json given, const QStringList &asked, const TryOut &tryOut)
 {
     const creature::CommandSpec *spec = creature::findCommand(name);
     QDialog dialog(parent);
@@ -130,18 +142,21 @@ std::optional<json> askCommand(QWidget *parent, const char *name, json given, co
             readers.push_back({p.name, read});
         }
     column->addLayout(form);
-    end(dialog, column, QString::fromStdString(spec->title));
-    if (dialog.exec() != QDialog::Accepted)
-        return {};
-    given["do"] = name;
-    for (const auto &[key, read] : readers)
-        if (json value = read(); !(value.is_string() && value.get_ref<const std::string &>().empty()))
-            given[key] = std::move(value);
-    return given;
+    const auto command = [&]() -> std::optional<json> {
+        json out = given;
+        out["do"] = name;
+        for (const auto &[key, read] : readers)
+            if (json value = read(); !(value.is_string() && value.get_ref<const std::string &>().empty()))
+                out[key] = std::move(value);
+        return out;
+    };
+    end(dialog, column, QString::fromStdString(spec->title), command, tryOut);
+    return dialog.exec() == QDialog::Accepted ? command() : std::nullopt;
 }
 
 std::optional<std::vector<std::uint32_t>> askPieces(QWidget *parent, const creature::Creature &creature, const QString &title,
-                                                    const QString &words, std::uint32_t first)
+                                                    const QString &words, std::uint32_t first, const json &command,
+                                                    const TryOut &tryOut)
 {
     QDialog dialog(parent);
     dialog.setObjectName(QStringLiteral("piecesDialog"));
@@ -160,14 +175,23 @@ std::optional<std::vector<std::uint32_t>> askPieces(QWidget *parent, const creat
     if (list->count() == 1)
         list->item(0)->setCheckState(Qt::Checked);
     column->addWidget(list);
-    end(dialog, column, title);
-    if (dialog.exec() != QDialog::Accepted)
-        return {};
-    std::vector<std::uint32_t> out{first};
-    for (int i = 0; i < list->count(); ++i)
-        if (list->item(i)->checkState() == Qt::Checked)
-            out.push_back(list->item(i)->data(Qt::UserRole).toUInt());
-    return out.size() < 2 ? std::nullopt : std::optional(out);
+    const auto chosen = [&]() -> std::optional<std::vector<std::uint32_t>> {
+        std::vector<std::uint32_t> out{first};
+        for (int i = 0; i < list->count(); ++i)
+            if (list->item(i)->checkState() == Qt::Checked)
+                out.push_back(list->item(i)->data(Qt::UserRole).toUInt());
+        return out.size() < 2 ? std::nullopt : std::optional(out);
+    };
+    const auto now = [&]() -> std::optional<json> {
+        const auto pieces = chosen();
+        if (!pieces)
+            return {};
+        json out = command;
+        out["pieces"] = *pieces;
+        return out;
+    };
+    end(dialog, column, title, now, tryOut);
+    return dialog.exec() == QDialog::Accepted ? chosen() : std::nullopt;
 }
 
 } // namespace bonemoss::app

@@ -5,6 +5,7 @@
 #include <QStringList>
 #include <nlohmann/json_fwd.hpp>
 
+#include <functional>
 #include <optional>
 #include <vector>
 
@@ -12,14 +13,21 @@ class QWidget;
 
 namespace bonemoss::app {
 
+/// Shows what a command would do, or (null) the creature as it is.
+using TryOut = std::function<void(const nlohmann::json *command)>;
+
 /// Asks for the numbers, choices and switches of a command, as its table knows them. Null when it was cancelled.
 /// name   of the command
 /// given  values that are settled, or to begin from where they are also asked
 /// asked  parameters that are shown, in that order
-std::optional<nlohmann::json> askCommand(QWidget *parent, const char *name, nlohmann::json given, const QStringList &asked);
+/// tryOut when given, a button shows what would come of it
+std::optional<nlohmann::json> askCommand(QWidget *parent, const char *name, nlohmann::json given, const QStringList &asked,
+                                         const TryOut &tryOut = {});
 
 /// Asks which pieces go with `first`, which stands at the head of the result. Null when it was cancelled or none was ticked.
+/// command  the rest of the command that takes them, for tryOut
 std::optional<std::vector<std::uint32_t>> askPieces(QWidget *parent, const creature::Creature &creature, const QString &title,
-                                                    const QString &words, std::uint32_t first);
+                                                    const QString &words, std::uint32_t first, const nlohmann::json &command,
+                                                    const TryOut &tryOut = {});
 
 } // namespace bonemoss::app

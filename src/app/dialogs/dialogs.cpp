@@ -7,6 +7,7 @@
 #include <QDoubleSpinBox>
 #include <QFileInfo>
 #include <QFormLayout>
+#include <QGridLayout>
 #include <QHeaderView>
 #include <QKeySequenceEdit>
 #include <QLabel>
@@ -213,6 +214,46 @@ void showList(QWidget *parent, const QString &title, const QString &intro, const
     QObject::connect(buttons, &QDialogButtonBox::accepted, &dialog, &QDialog::accept);
     column->addWidget(buttons);
     dialog.exec();
+}
+
+void showReport(QWidget *parent, const QString &title, const QString &intro, const std::vector<Note> &notes,
+                const std::function<void(std::optional<Vec3f>)> &showMe)
+{
+    delete parent->findChild<QDialog *>(QStringLiteral("reportDialog")); // one at a time
+    auto *dialog = new QDialog(parent, Qt::Tool);
+    dialog->setObjectName(QStringLiteral("reportDialog"));
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    dialog->setWindowTitle(title);
+    auto *column = new QVBoxLayout(dialog);
+    column->addWidget(heading(title));
+    auto *words = new QLabel(intro);
+    words->setWordWrap(true);
+    words->setMinimumWidth(380);
+    column->addWidget(words);
+    auto *rows = new QGridLayout;
+    rows->setColumnStretch(0, 1);
+    int row = 0;
+    for (const Note &note : notes) {
+        auto *text = new QLabel(QString::fromStdString(note.text));
+        text->setWordWrap(true);
+        rows->addWidget(text, row, 0);
+        if (note.at) {
+            auto *button = new QPushButton(QObject::tr("Show me"));
+            button->setObjectName(QStringLiteral("showMe%1").arg(row));
+            button->setAccessibleName(QObject::tr("Show me: %1").arg(text->text()));
+            QObject::connect(button, &QPushButton::clicked, dialog, [at = *note.at, showMe] { showMe(at); });
+            rows->addWidget(button, row, 1);
+        }
+        ++row;
+    }
+    column->addLayout(rows);
+    column->addStretch();
+    auto *buttons = new QDialogButtonBox(QDialogButtonBox::Close);
+    QObject::connect(buttons, &QDialogButtonBox::rejected, dialog, &QDialog::close);
+    QObject::connect(dialog, &QObject::destroyed, parent, [showMe] { showMe({}); });
+    column->addWidget(buttons);
+    dialog->move(parent->mapToGlobal(QPoint(16, parent->height() - dialog->sizeHint().height() - 60)));
+    dialog->show();
 }
 
 const std::vector<Sample> &samples()

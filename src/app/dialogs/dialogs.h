@@ -24,6 +24,11 @@ void showAbout(QWidget *parent);
 /// Repairs, warnings and the like, one line each.
 void showList(QWidget *parent, const QString &title, const QString &intro, const QStringList &lines);
 
+/// The same of what a command said, beside the window: notes with a place have a button that flies there.
+/// showMe(null) when it closes.
+void showReport(QWidget *parent, const QString &title, const QString &intro, const std::vector<Note> &notes,
+                const std::function<void(std::optional<Vec3f>)> &showMe);
+
 /// The page one sees first: samples, a new creature, files of late.
 class StartPage : public QDialog
 {

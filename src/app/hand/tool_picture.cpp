@@ -29,37 +29,37 @@ mesh::PolyMesh strip(bool bumpy)
     return m;
 }
 
-/// The strip under a tool that changes its faces, seen from above: the edges that are there afterwards.
+/// A sheet under a tool that changes its faces, seen from above: the edges that are there afterwards.
 QPainterPath facesPicture(sculpt::Tool tool)
 {
-    detail::Skin skin = detail::makeSkin(strip(false), false);
+    const bool isFiner = tool == sculpt::Tool::Denser;
+    const int across = isFiner ? 10 : 20, up = isFiner ? 4 : 8;
+    const float cell = 88.0f / float(across); // the picture is 100 by 40
+    mesh::PolyMesh sheet;
+    for (int j = 0; j <= up; ++j)
+        for (int i = 0; i <= across; ++i)
+            sheet.positions.push_back({(float(i) - float(across) / 2) * cell, 0, (float(j) - float(up) / 2) * cell});
+    for (int j = 0; j < up; ++j)
+        for (int i = 0; i < across; ++i) {
+            const auto at = [&](int a, int b) { return std::uint32_t(b * (across + 1) + a); };
+            sheet.faces.push_back({{at(i, j), at(i, j + 1), at(i + 1, j + 1), at(i + 1, j)}});
+        }
+    detail::Skin skin = detail::makeSkin(sheet, false);
     sculpt::StrokeSettings settings;
     settings.tool = tool;
-    settings.size = 12;
+    settings.size = 34;
     settings.isMirrored = false;
-    settings.edge = 0.3f;
-    const auto stroke = [&](float edge) {
-        settings.edge = edge;
-        creature::LiveStroke live(skin, settings, 0);
-        live.add({{0, 0, 0}, {}, 1, 0});
-        (void)live.finish(skin);
-    };
-    settings.tool = sculpt::Tool::Sparser; // a coarse start, so that single edges can be seen
-    settings.size = 60;
-    stroke(0.08f);
-    settings.tool = tool;
-    settings.size = 14;
-    for (int k = 0; k < 3; ++k)
-        stroke(tool == sculpt::Tool::Denser ? 0.13f : 0.7f);
+    settings.edge = (isFiner ? 4.5f : 11.0f) / settings.size;
+    creature::LiveStroke live(skin, settings, 0);
+    live.add({{0, 0, 0}, {}, 1, 0});
+    (void)live.finish(skin);
     QPainterPath path;
     const mesh::PolyMesh m = toPolyMesh(skin.shown);
     for (const mesh::Face &f : m.faces)
         for (std::size_t c = 0, n = std::size_t(f.size()); c < n; ++c) {
             const Vec3f a = m.positions[f.v[c]], b = m.positions[f.v[(c + 1) % n]];
-            if (f.v[c] > f.v[(c + 1) % n])
-                continue;
-            path.moveTo(50 + double(a.x) * 1.8, 20 + double(a.z) * 3.6);
-            path.lineTo(50 + double(b.x) * 1.8, 20 + double(b.z) * 3.6);
+            path.moveTo(50 + double(a.x), 20 + double(a.z));
+            path.lineTo(50 + double(b.x), 20 + double(b.z));
         }
     return path;
 }

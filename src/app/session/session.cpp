@@ -77,30 +77,58 @@ bool Session::run(const json &command)
         return false;
     }
     publish(std::move(*next), command);
-    for (const std::string &note : context.notes)
-        emit noted(QString::fromStdString(note));
+    tell(std::move(context.notes));
     return true;
 }
+
+namespace {
+
+/// A command on a worker, on a state that stays as it is.
+Result<Creature> applied(const Creature &before, const json &command, std::vector<Note> &notes, QWidget *window)
+{
+    return runOnWorker<Result<Creature>>(window, QString::fromStdString(creature::titleOf(command)), [&](const Progress &progress) {
+        creature::CommandContext context{{}, progress, {}};
+        auto result = creature::apply(before, command, context);
+        notes = std::move(context.notes);
+        return result;
+    });
+}
+
+} // namespace
 
 bool Session::runLong(const json &command, QWidget *window)
 {
     const auto before = share();
-    auto notes = std::make_shared<std::vector<std::string>>();
-    auto next =
-        runOnWorker<Result<Creature>>(window, QString::fromStdString(creature::titleOf(command)), [&](const Progress &progress) {
-            creature::CommandContext context{{}, progress, {}};
-            auto result = creature::apply(*before, command, context);
-            *notes = context.notes;
-            return result;
-        });
+    std::vector<Note> notes;
+    auto next = applied(*before, command, notes, window);
     if (!next) {
         report(next.error());
         return false;
     }
     publish(std::move(*next), command);
-    for (const std::string &note : *notes)
-        emit noted(QString::fromStdString(note));
+    tell(std::move(notes));
     return true;
+}
+
+std::shared_ptr<const Creature> Session::tryOut(const json &command, QWidget *window)
+{
+    const auto before = share();
+    std::vector<Note> notes;
+    auto next = applied(*before, command, notes, window);
+    if (!next) {
+        report(next.error());
+        return nullptr;
+    }
+    for (const Note &note : notes)
+        emit noted(QString::fromStdString(note.text));
+    return std::make_shared<const Creature>(std::move(*next));
+}
+
+void Session::tell(std::vector<Note> notes)
+{
+    m_notes = std::move(notes);
+    for (const Note &note : m_notes)
+        emit noted(QString::fromStdString(note.text));
 }
 
 bool Session::commitStroke(creature::LiveStroke &stroke, std::uint32_t pieceId, const json &command)
@@ -121,8 +149,8 @@ bool Session::commitStroke(creature::LiveStroke &stroke, std::uint32_t pieceId, 
         if (again) { // without it the stroke stays all the same
             changed->skin = std::move(*again);
             done["reknit"] = old->liveSpacing;
-            if (context.notes.back().find("holes were closed") != std::string::npos)
-                emit noted(QString::fromStdString(context.notes.back()));
+            if (context.notes.back().text.find("holes were closed") != std::string::npos)
+                emit noted(QString::fromStdString(context.notes.back().text));
         } else {
             emit noted(tr("The stroke was kept, but the skin could not be knitted again: %1")
                            .arg(QString::fromStdString(again.error().text())));

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/note.h"
 #include "creature/history.h"
 #include "creature/rescue.h"
 #include "creature/stroke_command.h"
@@ -33,6 +34,10 @@ public:
     bool run(const nlohmann::json &command);
     /// Applies a command on a worker, with progress and cancel in a dialog when it takes long.
     bool runLong(const nlohmann::json &command, QWidget *window);
+    /// What the last command said, with places where it named any.
+    const std::vector<Note> &notes() const { return m_notes; }
+    /// What a command would make of the creature, worked out as runLong does; nothing is changed. Null when it failed, and said.
+    std::shared_ptr<const creature::Creature> tryOut(const nlohmann::json &command, QWidget *window);
     /// Takes over a finished stroke; its result was already worked out while it was drawn.
     bool commitStroke(creature::LiveStroke &stroke, std::uint32_t piece, const nlohmann::json &command);
 
@@ -86,8 +91,10 @@ private:
     void replaceAll(std::shared_ptr<const creature::Creature> creature, const QString &path, const QString &title, bool saved);
     void keepSafe(const nlohmann::json *command);
     void report(const Error &error);
+    void tell(std::vector<Note> notes);
 
     std::unique_ptr<creature::History> m_history;
+    std::vector<Note> m_notes;
     std::shared_ptr<const creature::Creature> m_saved;
     std::unique_ptr<creature::Rescue> m_rescue;
     QString m_path, m_rescueFolder;

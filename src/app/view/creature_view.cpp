@@ -317,10 +317,37 @@ void CreatureView::setPreview(std::shared_ptr<const creature::Piece> piece)
 {
     m_preview.reset();
     if (piece) {
-        m_preview = std::make_unique<creature::Creature>(m_session.creature());
-        m_preview->put(std::move(piece));
+        auto shown = std::make_shared<creature::Creature>(m_session.creature());
+        shown->put(std::move(piece));
+        m_preview = std::move(shown);
         m_moving = true;
         m_settle.start();
+    }
+    update();
+}
+
+void CreatureView::showTriedOut(std::shared_ptr<const creature::Creature> creature)
+{
+    m_preview = std::move(creature);
+    update();
+}
+
+void CreatureView::showPlace(std::optional<Vec3f> at)
+{
+    m_place = at;
+    if (at) {
+        portrait::Camera c = m_camera;
+        const float near = std::max(m_session.creature().bounds().diagonal() / 10, 1e-3f);
+        Box3f box;
+        box.add(*at);
+        box.grow(near);
+        // From where the skin there faces, if that is known; an open border or a pocket may face anywhere.
+        if (const creature::Piece *piece = m_session.creature().piece(m_session.piece()))
+            if (const auto hit = mesh::nearestPoint(piece->skin.shown, *at)) {
+                const Vec3f up = std::abs(hit->normal.y) < 0.95f ? Vec3f{0, 1, 0} : Vec3f{0, 0, 1};
+                c.turn = portrait::turnLooking(-hit->normal, up);
+            }
+        setCamera(portrait::framing(c, box, projection().aspect()));
     }
     update();
 }
@@ -667,7 +694,7 @@ void CreatureView::updateHint()
         if (s.isReversed && s.tool != sculpt::Tool::Tendril)
             hint += s.tool == sculpt::Tool::Mask ? tr(" · taking away") : changesFaces(s.tool) ? tr(" · the other way") : tr(" · digging");
         if (changesFaces(s.tool))
-            hint += tr(" · edges of %1 mm").arg(double(s.edgeMm()), 0, 'f', 2);
+            hint += (s.tool == sculpt::Tool::Tendril ? tr(" · edges of at most %1 mm") : tr(" · edges of %1 mm")).arg(double(s.edgeMm()), 0, 'f', 2);
     }
     if (hint != m_hint)
         emit hintChanged(m_hint = hint);

@@ -54,6 +54,11 @@ public:
     Projection projection() const { return {m_camera, QSizeF(size())}; }
     /// Shows a piece as it would be (a layer slider on its way); null shows the creature again.
     void setPreview(std::shared_ptr<const creature::Piece> piece);
+    /// Shows a creature that was only tried out; null shows the one there is.
+    void showTriedOut(std::shared_ptr<const creature::Creature> creature);
+    /// Flies to a place on the creature (mm) and marks it; null takes the mark away.
+    void showPlace(std::optional<Vec3f> at);
+    std::optional<Vec3f> place() const { return m_place; }
     bool isLight() const { return m_drewLight; }
     /// Writes the pen samples of the last stroke, as fractions of the view, for the pen simulator.
     struct PenMark {
@@ -143,7 +148,9 @@ private:
     QElapsedTimer m_strokeClock;
     std::vector<PenMark> m_pen;
     std::optional<mesh::Hit> m_ring;
-    std::unique_ptr<creature::Creature> m_preview;
+    std::shared_ptr<const creature::Creature> m_preview;
+    std::optional<Vec3f> m_place;
+    void paintPlace(QPainter &p) const;
     std::shared_ptr<std::atomic<bool>> m_alive;
     std::vector<std::uint32_t> m_lightOrdered;
     std::shared_ptr<const creature::Creature> m_shadowOf;

@@ -118,6 +118,21 @@ void CreatureView::paintBalance(QPainter &p) const
     p.drawEllipse(foot, 3, 3);
 }
 
+/// Where something was found: a ring with four ticks in lichen, over the creature.
+void CreatureView::paintPlace(QPainter &p) const
+{
+    if (!m_place)
+        return;
+    const QPointF at = projection().toScreen(*m_place);
+    for (const auto &[colour, width] : {std::pair{theme().field, 5.0}, std::pair{theme().lichen, 2.4}}) {
+        p.setPen(QPen(colour, width));
+        p.setBrush(Qt::NoBrush);
+        p.drawEllipse(at, 15, 15);
+        for (const QPointF way : {QPointF(0, -1), QPointF(0, 1), QPointF(-1, 0), QPointF(1, 0)})
+            p.drawLine(at + way * 15, at + way * 24);
+    }
+}
+
 void CreatureView::paintTape(QPainter &p) const
 {
     if (!showsForms() || m_hand.formTile() != FormTile::Tape)
@@ -196,6 +211,7 @@ void CreatureView::paintOverlay()
     m_deform.paint(p, projection());
     m_trim.paint(p, projection());
     paintTape(p);
+    paintPlace(p);
     paintBalance(p);
     paintLabels(p);
     paintCompass(p, m_camera, size());

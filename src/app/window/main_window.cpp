@@ -327,17 +327,13 @@ bool MainWindow::openPath(const QString &path)
         return true;
     }
     // A mesh becomes a piece of the creature at hand; its repairs are told.
-    QStringList repairs;
-    const auto note = connect(&m_session, &Session::noted, this, [&](const QString &t) { repairs << t; });
     const bool done =
         m_session.runLong({{"do", "piece.import"}, {"path", QFileInfo(path).absoluteFilePath().toStdString()}}, this);
-    disconnect(note);
     if (done) {
         m_session.choosePiece(m_session.creature().pieces.back()->id);
         m_session.setBench(Bench::Sculpt);
         m_view->frameAll();
-        if (!repairs.isEmpty() && m_asks)
-            showList(this, tr("Repairs"), tr("The mesh was taken in whole. These things were put right on the way:"), repairs);
+        reportNotes(tr("What was found"), tr("The mesh was taken in whole; nothing was reduced. This was put right or is worth knowing:"));
     }
     return done;
 }

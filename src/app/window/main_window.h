@@ -63,6 +63,8 @@ private:
     const creature::Piece *pieceInHand();
     void onPiece(nlohmann::json command);
     void askOnPiece(const char *name, nlohmann::json given, const QStringList &asked);
+    void tryOut(const nlohmann::json *command);
+    void reportNotes(const QString &title, const QString &intro);
     void combine(const char *how, const QString &title, const QString &words);
     void showLiveKnit();
     void buildPenMenu(QMenu *pen);

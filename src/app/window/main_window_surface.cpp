@@ -1,9 +1,11 @@
 // The Surface menu: what gives pieces new faces.
 #include "app/dialogs/command_dialog.h"
+#include "app/dialogs/dialogs.h"
 #include "app/view/creature_view.h"
 #include "app/window/main_window.h"
 
 #include <QMenuBar>
+#include <QPointer>
 #include <nlohmann/json.hpp>
 
 namespace bonemoss::app {
@@ -35,8 +37,23 @@ void MainWindow::askOnPiece(const char *name, json given, const QStringList &ask
     if (!piece)
         return;
     given["piece"] = piece->id;
-    if (const auto command = askCommand(this, name, std::move(given), asked))
+    if (const auto command = askCommand(this, name, std::move(given), asked, [this](const json *now) { tryOut(now); }))
         m_session.runLong(*command, this);
+}
+
+void MainWindow::tryOut(const json *command)
+{
+    m_view->showTriedOut(command ? m_session.tryOut(*command, this) : std::shared_ptr<const creature::Creature>());
+}
+
+/// What the last command said, with buttons that fly to the places it named.
+void MainWindow::reportNotes(const QString &title, const QString &intro)
+{
+    if (!m_session.notes().empty() && m_asks)
+        showReport(this, title, intro, m_session.notes(), [view = QPointer(m_view)](std::optional<Vec3f> at) {
+            if (view)
+                view->showPlace(at);
+        });
 }
 
 void MainWindow::combine(const char *how, const QString &title, const QString &words)
@@ -46,7 +63,8 @@ void MainWindow::combine(const char *how, const QString &title, const QString &w
         return;
     if (m_session.creature().pieces.size() < 2)
         return showMessage(tr("There is only one piece; two are needed."), true);
-    const auto pieces = askPieces(this, m_session.creature(), title, words.arg(QString::fromStdString(piece->name)), piece->id);
+    const auto pieces = askPieces(this, m_session.creature(), title, words.arg(QString::fromStdString(piece->name)), piece->id,
+                                  {{"do", "pieces.combine"}, {"how", how}}, [this](const json *now) { tryOut(now); });
     if (pieces)
         m_session.runLong({{"do", "pieces.combine"}, {"pieces", *pieces}, {"how", how}}, this);
 }
@@ -66,13 +84,13 @@ void MainWindow::buildSurfaceMenu()
         if (!piece || m_session.creature().pieces.size() < 2)
             return piece ? showMessage(tr("There is only one piece; two are needed."), true) : void();
         const auto pieces = askPieces(this, m_session.creature(), tr("Join softly"),
-                                      tr("Which pieces melt into %1?").arg(QString::fromStdString(piece->name)), piece->id);
+                                      tr("Which pieces melt into %1?").arg(QString::fromStdString(piece->name)), piece->id, {});
         if (!pieces)
             return;
         const float edge = meanEdgeLength(piece->skin.shown);
         if (const auto command =
                 askCommand(this, "pieces.combine", {{"pieces", *pieces}, {"how", "join"}, {"melt", 6 * edge}, {"spacing", edge}},
-                           {QStringLiteral("melt"), QStringLiteral("spacing")}))
+                           {QStringLiteral("melt"), QStringLiteral("spacing")}, [this](const json *now) { tryOut(now); }))
             m_session.runLong(*command, this);
     });
     const auto trim = [this](bool isOutline, const char *keep, bool isFrontOnly) {
@@ -120,6 +138,11 @@ void MainWindow::buildSurfaceMenu()
     m_liveKnit->setCheckable(true);
     connect(&m_session, &Session::creatureChanged, this, &MainWindow::showLiveKnit);
     connect(&m_session, &Session::choiceChanged, this, &MainWindow::showLiveKnit);
+    add(surface, tr("Re-&knit where it is masked…"), "reknitMasked", {}, [this] {
+        const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+        askOnPiece("piece.reknit", {{"spacing", piece ? meanEdgeLength(piece->skin.shown) : 1}, {"where", "masked"}},
+                   {QStringLiteral("spacing")});
+    });
     add(surface, tr("&Density…"), "density", {}, [this] {
         const creature::Piece *piece = m_session.creature().piece(m_session.piece());
         askOnPiece("piece.density",
@@ -141,7 +164,7 @@ void MainWindow::buildSurfaceMenu()
             return showMessage(tr("There is only one piece; two are needed."), true);
         const auto pieces =
             askPieces(this, m_session.creature(), tr("Project"),
-                      tr("Whose shape do the faces of %1 take?").arg(QString::fromStdString(piece->name)), piece->id);
+                      tr("Whose shape do the faces of %1 take?").arg(QString::fromStdString(piece->name)), piece->id, {});
         if (pieces)
             m_session.runLong({{"do", "piece.project"}, {"piece", piece->id}, {"onto", pieces->at(1)}}, this);
     });
@@ -167,7 +190,13 @@ void MainWindow::buildSurfaceMenu()
     add(even, tr("Keep the difference as a la&yer"), "evenLayer", {}, [this] {
         onPiece({{"do", "piece.symmetrise"}, {"from", "layer"}});
     });
-    add(surface, tr("R&epair…"), "repair", {}, [this] { askOnPiece("piece.repair", {}, {QStringLiteral("smooth")}); });
+    add(surface, tr("R&epair…"), "repair", {}, [this] {
+        if (!pieceInHand())
+            return;
+        const auto command = askCommand(this, "piece.repair", {{"piece", m_session.piece()}}, {QStringLiteral("smooth")});
+        if (command && m_session.runLong(*command, this))
+            reportNotes(tr("Repair"), tr("This was found and mended; no face was reduced:"));
+    });
 }
 
 void MainWindow::showLiveKnit()

@@ -76,6 +76,12 @@ Result<Creature> apply(const Creature &before, const json &command, CommandConte
     return spec->apply(before, *params, context);
 }
 
+std::string told(const Note &note)
+{
+    return note.at ? fmt::format("{} (first near {:.4g}, {:.4g}, {:.4g})", note.text, note.at->x, note.at->y, note.at->z)
+                   : note.text;
+}
+
 std::string titleOf(const json &command)
 {
     const CommandSpec *spec = findCommand(command.value("do", std::string()));

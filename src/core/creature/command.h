@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/note.h"
 #include "base/progress.h"
 #include "base/result.h"
 #include "creature/creature.h"
@@ -17,7 +18,7 @@ namespace bonemoss::creature {
 struct CommandContext {
     std::filesystem::path folder; ///< relative paths in commands start here
     Progress progress;
-    std::vector<std::string> notes; ///< filled: plain sentences about what was done or lost
+    std::vector<Note> notes; ///< filled: what was done or lost
 };
 
 enum class ParamKind { Number, Integer, Switch, Text, Choice, Point, Points, Numbers, Reference, References, Samples };
@@ -65,6 +66,9 @@ std::vector<CommandSpec> cageCommands();
 /// Checks the parameters against the command's table and applies it. The old creature is never
 /// changed; on an error nothing has happened. command: {"do": NAME, parameters...}.
 Result<Creature> apply(const Creature &before, const nlohmann::json &command, CommandContext &context);
+
+/// A note in one line, with its place.
+std::string told(const Note &note);
 
 /// The words the history shows for a command.
 std::string titleOf(const nlohmann::json &command);

@@ -431,7 +431,7 @@ Result<Creature> repairPiece(const Creature &before, const Params &p, CommandCon
         return taken.error();
     const std::shared_ptr<Piece> piece = *taken;
     solid::Mended mended = solid::mend(toPolyMesh(piece->skin.shown), p.isOn("smooth"));
-    for (const std::string &note : mended.notes)
+    for (const Note &note : mended.notes)
         context.notes.push_back(note);
     if (!mended.isChanged) {
         context.notes.push_back("nothing had to be mended");

@@ -5,6 +5,7 @@
 #include "detail/levels.h"
 #include "io/mesh_file.h"
 #include "mesh/measures.h"
+#include "solid/patch_in.h"
 
 #include <algorithm>
 #include <fmt/format.h>
@@ -128,11 +129,49 @@ Result<detail::Skin> reknitted(const detail::Skin &skin, field::Density density,
 
 namespace {
 
+/// The masked part of a skin knitted anew at a spacing; the rest keeps its faces.
+Result<detail::Skin> reknittedWhereMasked(const detail::Skin &skin, float spacing, CommandContext &context)
+{
+    const mesh::PolyMesh shown = toPolyMesh(skin.shown);
+    std::vector<bool> region(shown.faces.size(), true);
+    for (std::size_t f = 0; f < region.size(); ++f)
+        for (int k = 0; k < shown.faces[f].size(); ++k)
+            region[f] = region[f] && skin.mask[shown.faces[f].v[std::size_t(k)]] > 127;
+    const auto count = std::size_t(std::count(region.begin(), region.end(), true));
+    if (count == 0 || count == region.size())
+        return Error{ErrorCode::BadValue, "mask", "nothing, or everything, is masked; mask the part that shall be knitted again"};
+    const auto knitted = field::knitAgain(shown, spacing, context.progress);
+    if (!knitted)
+        return knitted.error();
+    const auto patched = solid::patchedIn(shown, std::move(region), knitted->mesh, knitted->near, spacing);
+    if (!patched)
+        return patched.error();
+    const mesh::PolyMesh ordered = inSpatialOrder(*patched);
+    detail::Carried carried =
+        detail::carryOver(skin, ordered, std::max(spacing, 1.5f * meanEdgeLength(skin.shown)), context.progress);
+    context.notes.push_back(fmt::format("{} faces, {:.3g} mm where it was masked", fmt::group_digits(ordered.faces.size()), spacing));
+    for (const detail::CarryLoss &loss : carried.losses)
+        context.notes.push_back(loss.text());
+    return std::move(carried.skin);
+}
+
 Result<Creature> reknit(const Creature &before, const Params &p, CommandContext &context)
 {
     const auto density = densityOf(p);
     if (!density)
         return density.error();
+    if (p.text("where") == "masked") {
+        if (density->faces > 0)
+            return Error{ErrorCode::BadValue, "faces", "are for the whole skin; give a spacing for a part of it"};
+        const auto whole = takeWhole(before, p, context);
+        if (!whole)
+            return whole.error();
+        auto part = reknittedWhereMasked((*whole)->skin, density->spacing, context);
+        if (!part)
+            return Error{part.error().code, (*whole)->name, part.error().text()};
+        (*whole)->skin = std::move(*part);
+        return putBack(before, *whole);
+    }
     const auto taken = takePiece(before, p);
     if (!taken)
         return taken.error();
@@ -148,13 +187,13 @@ void tellFaults(const mesh::PolyMesh &mesh, float scale, CommandContext &context
 {
     constexpr float kSmall = 2, kLarge = 20000; // mm
     const mesh::Measures m = measure(mesh);
-    const auto tell = [&](std::size_t n, const char *what) {
+    const auto tell = [&](std::size_t n, const char *what, std::optional<Vec3f> first) {
         if (n > 0)
-            context.notes.push_back(fmt::format("{} {}", n, what));
+            context.notes.push_back({fmt::format("{} {}", n, what), first ? std::optional(*first * scale) : first});
     };
-    tell(m.boundaryEdges, "open edges: holes, which Repair or a re-knit close");
-    tell(m.nonManifoldEdges, "edges of more than two faces, which Repair parts");
-    tell(m.flippedEdges, "edges between faces that are turned against each other, which Repair turns");
+    tell(m.boundaryEdges, "open edges: holes, which Repair or a re-knit close", m.firstBoundary);
+    tell(m.nonManifoldEdges, "edges of more than two faces, which Repair parts", m.firstNonManifold);
+    tell(m.flippedEdges, "edges between faces that are turned against each other, which Repair turns", m.firstFlipped);
     if (m.components > 1)
         context.notes.push_back(fmt::format("{} islands; all were kept", m.components));
     const Vec3f size = m.bounds.size() * scale;
@@ -174,7 +213,8 @@ Result<Creature> importPiece(const Creature &before, const Params &p, CommandCon
     if (!mesh)
         return mesh.error();
     for (const io::Repair &r : mesh->repairs)
-        context.notes.push_back(fmt::format("{}: {}", r.what, r.count));
+        context.notes.push_back(
+            {fmt::format("{}: {}", r.what, r.count), r.first ? std::optional(*r.first * p.number("scale")) : std::nullopt});
     tellFaults(mesh->mesh, p.number("scale"), context);
     const float scale = p.number("scale");
     for (Vec3f &q : mesh->mesh.positions)
@@ -236,8 +276,10 @@ std::vector<CommandSpec> skinCommands()
          knitPieces},
         {"piece.reknit",
          "Re-knit",
-         "Rebuilds a skin at another spacing; layers and mask are carried over.",
-         {pieceParam(), spacing, faces},
+         "Rebuilds a skin, or what of it is masked, at another spacing; layers and masks are carried over.",
+         {pieceParam(), spacing, faces,
+          choiceParam("where", "the whole skin, or what is masked, with all other faces left as they are", {"whole", "masked"},
+                      "\"whole\"")},
          reknit},
         {"piece.import",
          "Import",

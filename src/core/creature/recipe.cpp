@@ -73,7 +73,7 @@ Result<Creature> replay(const Creature &start, const std::vector<json> &commands
         context.progress.say(float(i) / float(commands.size()), titleOf(commands[i]));
         CommandContext inner{context.folder, {context.progress.stop, {}}, {}};
         auto next = apply(now, commands[i], inner);
-        for (std::string &note : inner.notes)
+        for (Note &note : inner.notes)
             context.notes.push_back(std::move(note));
         if (!next)
             return Error{next.error().code, fmt::format("command {} ({})", i + 1, next.error().subject), next.error().detail};

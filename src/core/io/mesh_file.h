@@ -7,6 +7,7 @@
 #include <cstddef>
 #include <filesystem>
 #include <functional>
+#include <optional>
 #include <span>
 #include <string>
 #include <vector>
@@ -17,6 +18,7 @@ namespace bonemoss::io {
 struct Repair {
     std::string what; ///< "corners of polygons fanned into triangles", ...
     std::size_t count = 0;
+    std::optional<Vec3f> first = {}; ///< where, as the file has it
 };
 
 struct ImportedMesh {

@@ -114,19 +114,27 @@ Result<ImportedMesh> repair(RawMesh raw)
         if (c >= raw.positions.size())
             return malformed(fmt::format("a face refers to point {} of {}", c, raw.positions.size()));
     ImportedMesh out;
-    const auto note = [&](const char *what, std::size_t n) {
+    const auto note = [&](const char *what, std::size_t n, std::optional<Vec3f> first = {}) {
         if (n > 0)
-            out.repairs.push_back({what, n});
+            out.repairs.push_back({what, n, first});
+    };
+    std::optional<Vec3f> firstFanned, firstDegenerate, firstFlat;
+    const auto meet = [&](std::size_t &count, std::optional<Vec3f> &first, std::uint32_t corner) {
+        if (count++ == 0)
+            first = raw.positions[corner];
     };
     if (raw.mergeEqualPoints)
         note("equal points joined", mergeEqual(raw));
-    std::size_t fanned = 0, degenerate = 0, unused = 0;
+    std::size_t fanned = 0, degenerate = 0, flat = 0, unused = 0;
     out.mesh.faces.reserve(raw.faceEnds.size());
     const auto add = [&](std::uint32_t a, std::uint32_t b, std::uint32_t c, std::uint32_t d) {
         if (a == b || b == c || c == a || (d != kNone && (d == a || d == b || d == c))) {
-            ++degenerate;
+            meet(degenerate, firstDegenerate, a);
             return;
         }
+        const auto &p = raw.positions;
+        if (d == kNone && cross(p[b] - p[a], p[c] - p[a]) == Vec3f{})
+            meet(flat, firstFlat, a);
         out.mesh.faces.push_back({{a, b, c, d}});
     };
     std::uint32_t begin = 0;
@@ -135,17 +143,18 @@ Result<ImportedMesh> repair(RawMesh raw)
         const std::uint32_t n = end - begin;
         begin = end;
         if (n < 3) {
-            ++degenerate;
+            n > 0 ? meet(degenerate, firstDegenerate, c[0]) : void(++degenerate);
         } else if (n <= 4) {
             add(c[0], c[1], c[2], n == 4 ? c[3] : kNone);
         } else {
-            ++fanned;
+            meet(fanned, firstFanned, c[0]);
             for (std::uint32_t k = 1; k + 1 < n; ++k)
                 add(c[0], c[k], c[k + 1], kNone);
         }
     }
-    note("polygons of more than four corners cut into triangles", fanned);
-    note("faces without area (repeated corners) left out", degenerate);
+    note("polygons of more than four corners cut into triangles", fanned, firstFanned);
+    note("faces without area (repeated corners) left out", degenerate, firstDegenerate);
+    note("faces without area (corners in a line) kept, as their neighbours need them", flat, firstFlat);
     if (out.mesh.faces.empty())
         return Error{ErrorCode::Empty, "", "it holds no faces"};
     out.mesh.positions = std::move(raw.positions);

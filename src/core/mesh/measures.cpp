@@ -72,9 +72,15 @@ void countEdges(const PolyMesh &mesh, Measures &m)
             forward += (keys[j] & 1) == 0;
         const std::size_t n = j - i;
         ++edges;
-        m.boundaryEdges += n == 1;
-        m.nonManifoldEdges += n > 2;
-        m.flippedEdges += n == 2 && forward != 1;
+        const Vec3f at = mesh.positions[keys[i] >> 32];
+        const auto count = [&](bool isMet, std::size_t &number, std::optional<Vec3f> &first) {
+            number += isMet;
+            if (isMet && !first)
+                first = at;
+        };
+        count(n == 1, m.boundaryEdges, m.firstBoundary);
+        count(n > 2, m.nonManifoldEdges, m.firstNonManifold);
+        count(n == 2 && forward != 1, m.flippedEdges, m.firstFlipped);
         i = j;
     }
     m.closed = !mesh.faces.empty() && m.boundaryEdges + m.nonManifoldEdges + m.flippedEdges == 0;

@@ -2,6 +2,8 @@
 
 #include "mesh/poly_mesh.h"
 
+#include <optional>
+
 namespace bonemoss::mesh {
 
 /// What can be counted and weighed of a mesh. Volume, centre and genus mean what they say only where
@@ -11,6 +13,7 @@ struct Measures {
     std::size_t boundaryEdges = 0;    ///< edges with one face
     std::size_t nonManifoldEdges = 0; ///< edges with more than two faces
     std::size_t flippedEdges = 0;     ///< edges whose two faces run the same way along them
+    std::optional<Vec3f> firstBoundary, firstNonManifold, firstFlipped; ///< an end of the first of each
     std::size_t components = 0;       ///< islands joined by shared vertices
     std::ptrdiff_t genus = 0;         ///< handles summed over islands; 0 where not closed
     bool closed = false;              ///< every edge has exactly two faces that run opposite ways

@@ -180,6 +180,9 @@ void Stroke::startTug(const PenSample &s, const mesh::Hit &hit)
     m_grab.normal = hit.normal;
     m_grab.radius = m_settings.size * (m_settings.pressureToSize ? 0.25f + 0.75f * s.pressure : 1.0f);
     m_grabDepth = dot(hit.point - s.origin, s.direction);
+    const mesh::Face f = m_surface.topology->faceOf(hit.block, hit.face);
+    for (std::size_t k = 0, n = std::size_t(f.size()); k < n; ++k)
+        m_grabEdge += length(m_surface.positions[f.v[k]] - m_surface.positions[f.v[(k + 1) % n]]) / float(n);
     const DabPair pair = withTwin(m_grab, m_settings.isMirrored);
     m_grabBlocks = blocksOf(m_start, pair);
     m_work->weigh(pair, m_grabBlocks, false);
@@ -245,7 +248,7 @@ void Stroke::drawOutTo(const PenSample &s)
         m_grab.centre += dab.drag;
         m_grab.normal = normalized(dab.drag);
         dab = m_grab;
-        dab.amount = m_settings.edge * dab.radius;
+        dab.amount = std::min(m_settings.edge * dab.radius, m_grabEdge);
         dab.radius *= kTendrilReach;
         changeFaces(withTwin(dab, m_settings.isMirrored));
         if (const auto tip = mesh::nearestPoint(m_surface, m_grab.centre)) // new faces wear it down a little

@@ -47,7 +47,7 @@ struct StrokeSettings {
     float randomTurn = 0;   ///< stamp: 0 none, 1 any angle
     float turn = 0;         ///< stamp: radians
     std::uint32_t seed = 1;
-    float edge = 0.12f; ///< tools that change faces: length of the edges wanted, of the radius
+    float edge = 0.12f; ///< tools that change faces: length of the edges wanted, of the radius; of Tendril at most
 
     float edgeMm() const { return edge * size; }
 };
@@ -125,6 +125,7 @@ private:
     // Tug, Tendril
     Dab m_grab;
     float m_grabDepth = 0;
+    float m_grabEdge = 0; // mm, of the face that was taken: a limb is drawn out no coarser
     std::vector<std::uint32_t> m_grabBlocks;
 };
 

@@ -55,9 +55,9 @@ public:
         const mesh::PolyMesh source = m_out.mesh;
         m_out.mesh = detail::withQuads(detail::fromCgal(detail::toCgal(source)), source);
         if (before.nonManifoldEdges > 0)
-            tell({before.nonManifoldEdges, {}}, "edges of more than two faces were parted", true);
+            tell({before.nonManifoldEdges, before.firstNonManifold}, "edges of more than two faces were parted", true);
         if (before.flippedEdges > 0)
-            tell({before.flippedEdges, {}}, "edges had faces turned against each other; they were turned alike", true);
+            tell({before.flippedEdges, before.firstFlipped}, "edges had faces turned against each other; they were turned alike", true);
     }
 
     void closeHoles(bool isSmooth)
@@ -135,9 +135,7 @@ private:
         if (fault.count == 0)
             return;
         m_out.isChanged = m_out.isChanged || isDone;
-        m_out.notes.push_back(fault.first ? fmt::format("{} {} (first near {:.4g}, {:.4g}, {:.4g})", fault.count, what,
-                                                        fault.first->x, fault.first->y, fault.first->z)
-                                          : fmt::format("{} {}", fault.count, what));
+        m_out.notes.push_back({fmt::format("{} {}", fault.count, what), fault.first});
     }
 
     Mended m_out;

@@ -1,15 +1,13 @@
 #pragma once
 
+#include "base/note.h"
 #include "mesh/poly_mesh.h"
-
-#include <string>
-#include <vector>
 
 namespace bonemoss::solid {
 
 struct Mended {
     mesh::PolyMesh mesh;
-    std::vector<std::string> notes; ///< each kind of fault with its count, what was done and where the first one lies
+    std::vector<Note> notes; ///< each kind of fault with its count, what was done and where the first one lies
     bool isChanged = false;
 };
 

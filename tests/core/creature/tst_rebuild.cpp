@@ -79,6 +79,66 @@ private slots:
         QVERIFY(!run(box, {{"do", "piece.offset"}, {"by", 0}}));
         QVERIFY(!run(withPieces({test::plane(10, 5)}), {{"do", "piece.offset"}, {"by", 1}}));
     }
+    // Only the masked cap gets new faces; every vertex of the rest is found again with the same bits.
+    void reknitWhereMasked_data()
+    {
+        QTest::addColumn<double>("spacing");
+        QTest::newRow("finer") << 0.45;
+        QTest::newRow("same") << 1.3;
+        QTest::newRow("coarser") << 2.2;
+    }
+    void reknitWhereMasked()
+    {
+        QFETCH(double, spacing);
+        const auto inCap = [](Vec3f p) { return p.x > 6; };
+        const Creature c = masked(withPieces({test::sphere(20, 60, 90)}), inCap);
+        const auto done = run(c, {{"do", "piece.reknit"}, {"spacing", spacing}, {"where", "masked"}});
+        QVERIFY2(bool(done), done ? "" : done.error().text().c_str());
+        const detail::Skin &was = c.pieces[0]->skin, &is = done->pieces[0]->skin;
+        const mesh::Measures m = measured(*done);
+        QVERIFY(m.closed);
+        QCOMPARE(m.genus, std::ptrdiff_t(0));
+        QVERIFY2(isNear(m.volumeMm3, measured(c).volumeMm3, spacing > 2 ? 0.02 : 0.006), qPrintable(QString::number(m.volumeMm3)));
+        const auto less = [](Vec3f a, Vec3f b) { return std::tie(a.x, a.y, a.z) < std::tie(b.x, b.y, b.z); };
+        std::vector<Vec3f> now = is.shown.positions.flatten();
+        std::sort(now.begin(), now.end(), less);
+        std::size_t kept = 0;
+        for (const Vec3f p : was.shown.positions.flatten())
+            if (!inCap(p)) {
+                QVERIFY(std::binary_search(now.begin(), now.end(), p, less));
+                ++kept;
+            }
+        QVERIFY(kept > 2000 && kept < was.body.size() - 1000);
+        // New edges are as long as the cells, but where the strip meets the old ones.
+        double sum = 0;
+        std::size_t edges = 0, thin = 0, triangles = 0;
+        const mesh::PolyMesh mesh = toPolyMesh(is.shown);
+        for (const mesh::Face &f : mesh.faces) {
+            const Vec3f a = mesh.positions[f.v[0]], b = mesh.positions[f.v[1]], d = mesh.positions[f.v[2]];
+            if (a.x > 10 && b.x > 10)
+                sum += double(length(a - b)), ++edges;
+            if (f.size() == 3 && a.x > 4 && a.x < 12) {
+                const double area = double(length(cross(b - a, d - a)));
+                const double longest = double(std::max({squaredLength(b - a), squaredLength(d - b), squaredLength(a - d)}));
+                ++triangles;
+                thin += area < longest * 0.2; // flatter than an angle of 11 degrees at the longest edge
+            }
+        }
+        QVERIFY2(isNear(sum / double(edges), spacing, 0.25), qPrintable(QString::number(sum / double(edges))));
+        QVERIFY(triangles > 20);
+        QVERIFY2(double(thin) < (spacing > 2 ? 0.06 : 0.03) * double(triangles), qPrintable(QString("%1 of %2").arg(thin).arg(triangles)));
+        for (std::size_t v = 0; v < is.body.size(); v += 7) // the layer came along
+            QVERIFY(length(is.layers[0].offsets[v] - Vec3f{0.2f, 0, 0}) < 1e-5f);
+    }
+    void reknitWhereMaskedIsRefused()
+    {
+        const json command = {{"do", "piece.reknit"}, {"spacing", 3}, {"where", "masked"}};
+        const Creature ball = withPieces({test::sphere(20, 60, 90)});
+        QVERIFY(!run(ball, command));                                                              // nothing is masked
+        QVERIFY(!run(masked(ball, [](Vec3f) { return true; }), command));                          // all is
+        QVERIFY(!run(masked(ball, [](Vec3f p) { return std::abs(p.x) < 2; }), command));           // a band of one cell
+        QVERIFY(!run(masked(ball, [](Vec3f p) { return p.x > 0; }), {{"do", "piece.reknit"}, {"faces", 900}, {"where", "masked"}}));
+    }
     // Two balls that coincide and melt over k bulge by k/4 (the blend's own definition, by hand); apart they are just
     // two. Far from the seam the surface stays where it was.
     void softJoinMelts()

@@ -208,7 +208,7 @@ private slots:
         creature::CommandContext told;
         c = *creature::apply(c, {{"do", "picture.lineup"}, {"picture", "flank"}, {"crown", {0.2, 0.1}}, {"ground", {0.6, 0.9}}},
                              told);
-        QVERIFY(told.notes.size() == 1 && told.notes[0].find("-18.0 mm off, ground +18.0 mm") != std::string::npos);
+        QVERIFY(told.notes.size() == 1 && told.notes[0].text.find("-18.0 mm off, ground +18.0 mm") != std::string::npos);
         c = *run(c, {{"do", "picture.lineup"}, {"picture", "front"}, {"crown", {7.0 / 12, 0.3}}, {"ground", {7.0 / 12, 0.7}}});
         const Reference &flank = c.references[0], &front = c.references[1];
         QVERIFY(std::abs(flank.heightMm - 225) < 1e-3f); // 180 / 0.8

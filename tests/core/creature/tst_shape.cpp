@@ -254,7 +254,7 @@ private slots:
                                            {"amount", 0.001}},
                                           told);
         QVERIFY(bent && form(*bent, "barrel").kind == armature::FormKind::Tube);
-        QVERIFY(told.notes.size() == 1 && told.notes[0].find("barrel") != std::string::npos);
+        QVERIFY(told.notes.size() == 1 && told.notes[0].text.find("barrel") != std::string::npos);
         // Hardly twisted it is nearly what it was: volume and size of the knitted skins within a tenth.
         const auto knitted = [](const Creature &x) {
             return mesh::measure(toPolyMesh(made({{{"do", "knit.forms"}, {"spacing", 0.6}}}, x).pieces[0]->skin.shown));
