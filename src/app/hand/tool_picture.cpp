@@ -29,12 +29,12 @@ mesh::PolyMesh strip(bool bumpy)
     return m;
 }
 
-/// A sheet under a tool that changes its faces, seen from above: the edges that are there afterwards.
+/// A cut through a sheet under a tool that changes its faces: a bead where the cut meets an edge afterwards.
 QPainterPath facesPicture(sculpt::Tool tool)
 {
     const bool isFiner = tool == sculpt::Tool::Denser;
-    const int across = isFiner ? 10 : 20, up = isFiner ? 4 : 8;
-    const float cell = 88.0f / float(across); // the picture is 100 by 40
+    const int across = isFiner ? 5 : 14, up = 6;
+    const float cell = 92.0f / float(across); // the picture is 100 wide
     mesh::PolyMesh sheet;
     for (int j = 0; j <= up; ++j)
         for (int i = 0; i <= across; ++i)
@@ -49,17 +49,27 @@ QPainterPath facesPicture(sculpt::Tool tool)
     settings.tool = tool;
     settings.size = 34;
     settings.isMirrored = false;
-    settings.edge = (isFiner ? 4.5f : 11.0f) / settings.size;
+    settings.edge = (isFiner ? 7.5f : 22.0f) / settings.size;
     creature::LiveStroke live(skin, settings, 0);
     live.add({{0, 0, 0}, {}, 1, 0});
     (void)live.finish(skin);
-    QPainterPath path;
+    std::vector<float> beads{-46, 46};
     const mesh::PolyMesh m = toPolyMesh(skin.shown);
     for (const mesh::Face &f : m.faces)
         for (std::size_t c = 0, n = std::size_t(f.size()); c < n; ++c) {
             const Vec3f a = m.positions[f.v[c]], b = m.positions[f.v[(c + 1) % n]];
-            path.moveTo(50 + double(a.x), 20 + double(a.z));
-            path.lineTo(50 + double(b.x), 20 + double(b.z));
+            if ((a.z < 0.1f) != (b.z < 0.1f))
+                beads.push_back(a.x + (b.x - a.x) * (0.1f - a.z) / (b.z - a.z));
+        }
+    std::sort(beads.begin(), beads.end());
+    QPainterPath path;
+    path.moveTo(4, 20);
+    path.lineTo(96, 20);
+    float last = -100;
+    for (const float x : beads)
+        if (x - last > 2.5f) { // an edge is met from both its faces
+            path.addEllipse(QPointF(50 + double(x), 20), 2.2, 2.2);
+            last = x;
         }
     return path;
 }

@@ -121,6 +121,7 @@ Scene CreatureView::scene()
         s.chosenPiece = m_strokes.piece();
         s.strokeSurface = &live->surface();
         s.strokeMask = &live->mask();
+        s.strokeSkin = live->skin();
         s.strokeDirty = m_strokes.takeDirty();
         s.strokeTouched = live->stroke().touched();
     }
@@ -337,7 +338,7 @@ void CreatureView::showPlace(std::optional<Vec3f> at)
     m_place = at;
     if (at) {
         portrait::Camera c = m_camera;
-        const float near = std::max(m_session.creature().bounds().diagonal() / 10, 1e-3f);
+        const float near = std::max(m_session.creature().bounds().diagonal() / 5, 1e-3f);
         Box3f box;
         box.add(*at);
         box.grow(near);

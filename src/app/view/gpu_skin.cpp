@@ -2,6 +2,8 @@
 
 #include "base/parallel.h"
 
+#include <QOpenGLContext>
+#include <QOpenGLFunctions>
 #include <meshoptimizer.h>
 
 #include <algorithm>
@@ -65,7 +67,7 @@ std::array<std::uint8_t, 4> groupTint(std::uint16_t number)
     const float turn = std::fmod(float(number) * 0.618034f, 1.0f); // the golden section spreads them evenly
     const auto channel = [&](float shift) {
         const float wave = 0.5f + 0.5f * std::cos((turn + shift) * 6.2831853f);
-        return std::uint8_t(255 * (0.22f + 0.5f * wave));
+        return std::uint8_t(255 * std::pow(0.22f + 0.5f * wave, 1 / 2.2f)); // tints are sRGB
     };
     return {channel(0), channel(0.333f), channel(0.667f), 105};
 }
@@ -191,6 +193,7 @@ void GpuSkin::sendTopology(const mesh::Surface &surface)
     m_vertices.bind();
     m_vertices.allocate(int(m_vertexRoom * sizeof(Vertex)));
     m_groupOf = {};
+    m_paint = {};
     m_sentPositions.assign(t.blockCount(), {});
     m_sentMask = m_sentNormals = m_sentPositions;
 }
@@ -283,41 +286,65 @@ void GpuSkin::update(const mesh::Surface &surface, const mesh::BlockArray<std::u
     }
 }
 
-void GpuSkin::updateGroups(const mesh::BlockArray<std::uint16_t> *groupOf)
+void GpuSkin::updateTints(const detail::Paint &paint, const mesh::BlockArray<std::uint16_t> *groupOf)
 {
-    const bool isWanted = groupOf && groupOf->size() == m_vertexCount && !groupOf->isBlank();
-    if (!isWanted) {
-        if (m_groupOf.size())
-            for (QOpenGLVertexArrayObject *array : {&m_array, &m_lightArray}) {
-                array->bind();
-                m_gl.glDisableVertexAttribArray(4);
-                array->release();
-            }
-        m_groupOf = {};
-        return;
-    }
-    const bool isNew = m_groupOf.size() != groupOf->size();
-    m_tints.bind();
-    if (isNew)
-        m_tints.allocate(int(m_vertexCount * 4));
-    std::vector<std::array<std::uint8_t, 4>> tints;
-    for (std::size_t b = 0; b < groupOf->blockCount(); ++b) {
-        if (!isNew && groupOf->sharesWith(m_groupOf, b))
-            continue;
-        tints.assign(groupOf->countIn(b), groupTint(0));
-        if (const std::uint16_t *g = groupOf->data(b))
-            std::transform(g, g + tints.size(), tints.begin(), groupTint);
-        m_tints.write(int(b * mesh::kBlockSize * 4), tints.data(), int(tints.size() * 4));
-    }
-    m_groupOf = *groupOf;
-    if (isNew)
+    const bool byGroup = groupOf && groupOf->size() == m_vertexCount && !groupOf->isBlank();
+    const bool byPaint = !byGroup && paint.size() == m_vertexCount && !paint.isBlank();
+    constexpr std::size_t kBytes = 8; // red, green, blue, share of the clay; gloss, metal, wet, opaque
+    constexpr GLuint kFirst = 4, kCount = 2;
+    if (!byGroup && !byPaint) {
         for (QOpenGLVertexArrayObject *array : {&m_array, &m_lightArray}) {
+            if (!m_isTinted)
+                break;
             array->bind();
-            m_tints.bind();
-            m_gl.glEnableVertexAttribArray(4);
-            m_gl.glVertexAttribPointer(4, 4, GL_UNSIGNED_BYTE, GL_TRUE, 4, nullptr);
+            for (GLuint k = 0; k < kCount; ++k)
+                m_gl.glDisableVertexAttribArray(kFirst + k);
             array->release();
         }
+        m_isTinted = false;
+        m_groupOf = {};
+        m_paint = {};
+        return;
+    }
+    const bool isNew = !m_isTinted || (byGroup ? m_groupOf.size() != groupOf->size() : m_paint.size() != paint.size());
+    m_tints.bind();
+    if (isNew)
+        m_tints.allocate(int(m_vertexCount * kBytes));
+    std::vector<std::array<std::uint8_t, kBytes>> tints;
+    for (std::size_t b = 0; b < mesh::blockCountFor(m_vertexCount); ++b) {
+        if (!isNew && (byGroup ? groupOf->sharesWith(m_groupOf, b) : paint.sharesWith(m_paint, b)))
+            continue;
+        tints.assign(std::min(mesh::kBlockSize, m_vertexCount - b * mesh::kBlockSize), {0, 0, 0, 255, 0, 0, 0, 255});
+        for (std::size_t i = 0; i < tints.size(); ++i)
+            if (byGroup) {
+                const auto tint = groupTint((*groupOf)[b * mesh::kBlockSize + i]);
+                std::copy(tint.begin(), tint.end(), tints[i].begin());
+            } else {
+                const auto at = [&](std::size_t c) { return unsigned(paint.channels[c][b * mesh::kBlockSize + i]); };
+                const unsigned cover = at(std::size_t(detail::Channel::Cover));
+                for (std::size_t c = 0; c < 3 && cover > 0; ++c) // as covered by nothing else
+                    tints[i][c] = std::uint8_t(std::min(255u, at(c) * 255 / cover));
+                tints[i][3] = std::uint8_t(255 - cover);
+                for (std::size_t c = detail::kColourChannels; c < detail::kChannels; ++c)
+                    tints[i][c] = std::uint8_t(c == std::size_t(detail::Channel::Through) ? 255 - at(c) : at(c));
+            }
+        m_tints.write(int(b * mesh::kBlockSize * kBytes), tints.data(), int(tints.size() * kBytes));
+    }
+    m_groupOf = byGroup ? *groupOf : mesh::BlockArray<std::uint16_t>();
+    m_paint = byPaint ? paint : detail::Paint();
+    m_isTinted = true;
+    if (!isNew)
+        return;
+    for (QOpenGLVertexArrayObject *array : {&m_array, &m_lightArray}) {
+        array->bind();
+        m_tints.bind();
+        for (GLuint k = 0; k < kCount; ++k) {
+            m_gl.glEnableVertexAttribArray(kFirst + k);
+            m_gl.glVertexAttribPointer(kFirst + k, 4, GL_UNSIGNED_BYTE, GL_TRUE, kBytes,
+                                       reinterpret_cast<const void *>(std::size_t(k) * 4));
+        }
+        array->release();
+    }
 }
 
 void GpuSkin::setLight(std::shared_ptr<const LightIndices> light)
@@ -342,6 +369,9 @@ void GpuSkin::draw(bool light, const std::vector<std::uint32_t> &full)
 {
     if (!m_topology)
         return;
+    if (!m_isTinted) // what was drawn before may have left others
+        for (const GLuint attribute : {4u, 5u})
+            QOpenGLContext::currentContext()->functions()->glVertexAttrib4f(attribute, 0, 0, 0, 1);
     const auto range = [&](const Range &r) {
         if (r.count)
             m_gl.glDrawElements(GL_TRIANGLES, GLsizei(r.count), GL_UNSIGNED_INT,

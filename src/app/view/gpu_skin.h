@@ -1,5 +1,6 @@
 #pragma once
 
+#include "detail/paint.h"
 #include "mesh/surface.h"
 
 #include <QOpenGLBuffer>
@@ -35,8 +36,8 @@ public:
     /// edited in place during a stroke).
     void update(const mesh::Surface &surface, const mesh::BlockArray<std::uint8_t> &mask,
                 const std::vector<std::uint32_t> &dirty = {});
-    /// Tints the skin by group, or (null) shows it plain.
-    void updateGroups(const mesh::BlockArray<std::uint16_t> *groupOf);
+    /// Shows colour and finish, or (not null) tints by group instead.
+    void updateTints(const detail::Paint &paint, const mesh::BlockArray<std::uint16_t> *groupOf);
     /// Light indices come later from a worker; ignored when the topology, or what is hidden, has changed since.
     void setLight(std::shared_ptr<const LightIndices> light);
     bool hasLight() const { return m_light != nullptr; }
@@ -61,6 +62,8 @@ private:
     std::shared_ptr<const mesh::Topology> m_topology;
     mesh::BlockArray<std::uint8_t> m_hidden;   ///< as the indices were made
     mesh::BlockArray<std::uint16_t> m_groupOf; ///< as it is tinted; empty for not
+    detail::Paint m_paint;                     ///< as it is shown; empty for not
+    bool m_isTinted = false;
     std::shared_ptr<const LightIndices> m_light;
     /// What was sent, without a share in it: a stroke edits its blocks in place only while it alone holds them.
     std::vector<std::weak_ptr<const void>> m_sentPositions, m_sentMask, m_sentNormals;

@@ -15,11 +15,12 @@ layout(location = 0) in vec3 position;
 layout(location = 1) in vec3 normal;
 layout(location = 2) in float mask;
 layout(location = 3) in float cavity;
-layout(location = 4) in vec4 groupTint;
+layout(location = 4) in vec4 tintOver;
+layout(location = 5) in vec4 finish;
 uniform mat4 view, projection;
 out vec3 vNormal, vPlace;
 out float vMask, vCavity;
-out vec4 vGroup;
+out vec4 vOver, vFinish;
 void main()
 {
     vec4 p = view * vec4(position, 1.0);
@@ -27,7 +28,8 @@ void main()
     vNormal = mat3(view) * normal;
     vMask = mask;
     vCavity = cavity;
-    vGroup = groupTint;
+    vOver = tintOver;
+    vFinish = finish;
     gl_Position = projection * p;
 })";
 
@@ -36,7 +38,7 @@ void main()
 constexpr const char *kClayFragment = R"(#version 330 core
 in vec3 vNormal, vPlace;
 in float vMask, vCavity;
-in vec4 vGroup;
+in vec4 vOver, vFinish; // sRGB colour and how much clay stays; gloss, metal, wet, opaque: (0, 0, 0, 1) without
 uniform mat4 view;
 uniform vec3 colour, tint;
 uniform float tintShare, alpha;
@@ -55,14 +57,21 @@ void main()
     float hollow = clamp(vCavity, -1.0, 1.0);
     float open = hollow < 0.0 ? 1.0 + 0.55 * hollow : 1.0;
     vec3 light = sky * open + vec3(1.08, 1.0, 0.88) * (0.72 * lit + 0.28 * wrap * wrap) * mix(1.0, open, 0.6);
-    vec3 base = mix(mix(colour, tint, tintShare), vGroup.rgb, 1.0 - vGroup.a);
+    vec3 base = mix(mix(colour, tint, tintShare), pow(vOver.rgb, vec3(2.2)), 1.0 - vOver.a);
     base = mix(base, base * vec3(0.34, 0.42, 0.45), vMask);
-    vec3 c = base * light;
+    float gloss = vFinish.x, metal = vFinish.y, wet = vFinish.z, through = 1.0 - vFinish.w;
+    light += through * vec3(0.42, 0.20, 0.13) * (0.35 + 0.65 * pow(1.0 - max(dot(n, toEye), 0.0), 2.0));
+    vec3 c = base * light * (1.0 - 0.65 * metal) * (1.0 - 0.25 * wet);
     c *= 1.0 + 0.22 * max(hollow, 0.0);
     float edge = pow(1.0 - max(dot(n, toEye), 0.0), 3.5);
     c += vec3(0.30, 0.32, 0.33) * edge * max(dot(n, normalize(vec3(0.55, 0.55, -0.62))), 0.0);
     vec3 h = normalize(key + toEye);
-    c += vec3(0.05) * pow(max(dot(n, h), 0.0), 22.0) * lit;
+    float shine = max(dot(n, h), 0.0);
+    c += vec3(0.05) * pow(shine, 22.0) * lit;
+    vec3 mirror = mix(vec3(1.0), base * 2.2, metal);
+    c += mirror * max(gloss, 0.4 * metal) * (0.85 * pow(shine, mix(18.0, 190.0, gloss)) * lit
+         + 0.35 * max(gloss, metal) * mix(0.15, 1.0, 0.5 + 0.5 * dot(reflect(-toEye, n), up)) * sky * 2.0);
+    c += vec3(wet) * (0.9 * pow(shine, 320.0) * lit + 0.30 * edge);
     c = c / (1.0 + 0.18 * c);
     vec3 s = mix(1.055 * pow(max(c, vec3(0.0)), vec3(1.0 / 2.4)) - 0.055, 12.92 * c, lessThanEqual(c, vec3(0.0031308)));
     result = vec4(s, alpha);
@@ -231,11 +240,13 @@ void Renderer::update(const Scene &scene)
             auto &gpu = m_pieces[p->id];
             if (!gpu)
                 gpu = std::make_unique<GpuSkin>(m_gl);
-            if (scene.strokeSurface && p->id == scene.chosenPiece)
+            const bool isStroked = scene.strokeSurface && p->id == scene.chosenPiece;
+            if (isStroked)
                 gpu->update(*scene.strokeSurface, *scene.strokeMask, scene.strokeDirty);
             else
                 gpu->update(p->skin.shown, p->skin.mask);
-            gpu->updateGroups(scene.showGroups ? &p->skin.groupOf : nullptr);
+            const detail::Skin &skin = isStroked && scene.strokeSkin ? *scene.strokeSkin : p->skin;
+            gpu->updateTints(skin.paint, scene.showGroups ? &skin.groupOf : nullptr);
         }
     updateForms(scene);
     updateCages(scene);

@@ -35,6 +35,7 @@ struct Scene {
     bool preferLight = false;                     ///< lighter version, where there is one
     const mesh::Surface *strokeSurface = nullptr; ///< shown instead of the chosen piece during a stroke
     const mesh::BlockArray<std::uint8_t> *strokeMask = nullptr;
+    const detail::Skin *strokeSkin = nullptr; ///< with its other marks, where the stroke changes faces
     std::vector<std::uint32_t> strokeDirty, strokeTouched;
     std::vector<ScenePicture> pictures;
 };

@@ -4,6 +4,7 @@
 #include "app/view/creature_view.h"
 #include "app/window/main_window.h"
 
+#include <QColorDialog>
 #include <QMenuBar>
 #include <QPointer>
 #include <nlohmann/json.hpp>
@@ -190,6 +191,30 @@ void MainWindow::buildSurfaceMenu()
     add(even, tr("Keep the difference as a la&yer"), "evenLayer", {}, [this] {
         onPiece({{"do", "piece.symmetrise"}, {"from", "layer"}});
     });
+    surface->addSeparator();
+    add(surface, tr("&Colour…"), "paintColour", {}, [this] {
+        const creature::Piece *piece = pieceInHand();
+        if (!piece)
+            return;
+        const QColor start("#8A7F6A");
+        const QColor c = QColorDialog::getColor(start, this, tr("Colour of %1%2")
+                                                                 .arg(QString::fromStdString(piece->name),
+                                                                      piece->skin.hasMask() ? tr(", where it is masked") : QString()),
+                                                QColorDialog::DontUseNativeDialog);
+        if (c.isValid())
+            onPiece({{"do", "piece.paint"},
+                     {"colour", {c.redF(), c.greenF(), c.blueF()}},
+                     {"where", piece->skin.hasMask() ? "masked" : "all"}});
+    });
+    add(surface, tr("&Finish…"), "paintFinish", {}, [this] {
+        const creature::Piece *piece = pieceInHand();
+        if (piece)
+            askOnPiece("piece.paint",
+                       {{"gloss", 0.4}, {"metal", 0}, {"wet", 0}, {"translucent", 0}, {"where", piece->skin.hasMask() ? "masked" : "all"}},
+                       {QStringLiteral("gloss"), QStringLiteral("metal"), QStringLiteral("wet"), QStringLiteral("translucent"),
+                        QStringLiteral("where")});
+    });
+    surface->addSeparator();
     add(surface, tr("R&epair…"), "repair", {}, [this] {
         if (!pieceInHand())
             return;

@@ -169,6 +169,51 @@ Result<Creature> hideParts(const Creature &before, const Params &p, CommandConte
     return Error{ErrorCode::BadValue, (*taken)->name, "nothing would be left to see; hide the piece itself instead"};
 }
 
+/// Colour and finish, evenly over a part of a skin: what is given changes, the rest stays.
+Result<Creature> paintPiece(const Creature &before, const Params &p, CommandContext &)
+{
+    const auto taken = takePiece(before, p);
+    if (!taken)
+        return taken.error();
+    detail::Skin &skin = (*taken)->skin;
+    const std::string where = p.text("where");
+    const detail::Group *group = where == "group" && p.has("group") ? skin.group(p.text("group")) : nullptr;
+    if (where == "group" && !group)
+        return Error{ErrorCode::BadValue, (*taken)->name, "has no such group; name one of its groups"};
+    const auto share = [&](std::size_t v) { // how much of the paint a vertex takes
+        return where == "masked" ? float(skin.mask[v]) / 255
+               : where == "free" ? 1 - float(skin.mask[v]) / 255
+               : where == "group" ? float(skin.groupOf[v] == group->number)
+                                  : 1.0f;
+    };
+    std::array<std::optional<float>, detail::kChannels> wanted;
+    const auto want = [&](detail::Channel c, float value) { wanted[std::size_t(c)] = value * 255; };
+    if (p.has("colour")) {
+        const Vec3f colour = p.point("colour");
+        if (std::min({colour.x, colour.y, colour.z}) < 0 || std::max({colour.x, colour.y, colour.z}) > 1)
+            return Error{ErrorCode::BadValue, "colour", "must be three numbers from 0 to 1: red, green and blue"};
+        const float cover = p.number("cover");
+        want(detail::Channel::Red, colour.x * cover);
+        want(detail::Channel::Green, colour.y * cover);
+        want(detail::Channel::Blue, colour.z * cover);
+        want(detail::Channel::Cover, cover);
+    }
+    for (const auto &[name, channel] : {std::pair{"gloss", detail::Channel::Gloss}, {"metal", detail::Channel::Metal},
+                                        {"wet", detail::Channel::Wet}, {"translucent", detail::Channel::Through}})
+        if (p.has(name))
+            want(channel, p.number(name));
+    if (std::none_of(wanted.begin(), wanted.end(), [](const auto &w) { return w.has_value(); }))
+        return Error{ErrorCode::BadValue, "paint", "give a colour or a finish"};
+    for (std::size_t c = 0; c < wanted.size(); ++c)
+        if (wanted[c]) {
+            const Bytes was = skin.paint.channels[c];
+            skin.paint.channels[c] = made<std::uint8_t>(was.size(), [&](std::size_t v) {
+                return std::uint8_t(std::lround(float(was[v]) + (*wanted[c] - float(was[v])) * share(v)));
+            });
+        }
+    return putBack(before, *taken);
+}
+
 } // namespace
 
 std::vector<CommandSpec> markCommands()
@@ -195,6 +240,16 @@ std::vector<CommandSpec> markCommands()
           textParam("name", "of the group", "\"Group\"")},
          makeGroup},
         {"group.remove", "Remove group", "Takes a group away; its skin stays.", {pieceParam(), name}, removeGroup},
+        {"piece.paint",
+         "Paint piece",
+         "Gives a skin, or a part of it, a colour and a finish.",
+         {pieceParam(), plainParam(ParamKind::Point, "colour", "", "red, green and blue, 0 to 1 (sRGB)"),
+          numberParam("cover", "", "how much of the clay the colour hides; 0 takes colour away", 0, 1, "1"),
+          numberParam("gloss", "", "0 matt, 1 mirror-like", 0, 1), numberParam("metal", "", "0 to 1", 0, 1),
+          numberParam("wet", "", "0 to 1", 0, 1), numberParam("translucent", "", "0 to 1", 0, 1),
+          choiceParam("where", "which part of it", {"all", "masked", "free", "group"}, "\"all\""),
+          textParam("group", "its name, with where: group")},
+         paintPiece},
         {"piece.hide",
          "Hide parts",
          "Hides a part of a skin: not drawn, not met by tools, still there. Nothing shows all of it again.",

@@ -23,6 +23,8 @@ public:
     const mesh::Surface &surface() const { return *m_surface; }
     const mesh::BlockArray<std::uint8_t> &mask() const { return *m_mask; }
     const sculpt::Stroke &stroke() const { return m_stroke; }
+    /// Everything on the skin as the stroke has it, of a tool that changes faces; else null.
+    const detail::Skin *skin() const { return changesFaces(m_settings.tool) ? &m_skin : nullptr; }
     /// Writes the result into the skin it was begun on. Fails as detail::takeSculpted.
     Status finish(detail::Skin &skin);
 

@@ -149,6 +149,24 @@ std::vector<CarryLoss> measured(const Skin &old, const Skin &now, float reach, b
     maskLoss("mask", old.mask, now.mask);
     for (std::size_t k = 0; k < old.masks.size(); ++k)
         maskLoss("mask " + old.masks[k].name, old.masks[k].values, now.masks[k].values);
+    const auto paintLoss = [&](const std::string &what, std::size_t first, std::size_t end) {
+        const auto isUsed = [&](std::size_t c) { return !old.paint.channels[c].isBlank(); };
+        bool any = false;
+        for (std::size_t c = first; c < end; ++c)
+            any = any || isUsed(c);
+        if (any)
+            share(what, [&](std::size_t i) {
+                double most = 0;
+                for (std::size_t c = first; c < end; ++c)
+                    if (isUsed(c))
+                        most = std::max(most, std::abs(double(old.paint.channels[c][at[i]])
+                                                       - double(blended(now.paint.channels[c], nearest[i])))
+                                                  / 255);
+                return most;
+            });
+    };
+    paintLoss("colour", 0, kColourChannels);
+    paintLoss("finish", kColourChannels, kChannels);
     if (!old.groups.empty())
         share("groups", [&](std::size_t i) { return old.groupOf[at[i]] == now.groupOf[nearestCorner(nearest[i])] ? 0.0 : 1.0; });
     if (old.hasHidden())
@@ -187,6 +205,7 @@ Carried carryOver(const Skin &old, const mesh::PolyMesh &mesh, float reach, cons
         now.masks.push_back({m.name, carried(m.values, nearest)});
     now.groups = old.groups;
     now.groupOf = taken(old.groupOf, nearest);
+    now.paint = Paint::of([&](std::size_t c) { return carried(old.paint.channels[c], nearest); });
     now.shown.hidden = taken(old.shown.hidden, nearest);
     for (std::size_t b = 0; b < now.body.blockCount(); ++b)
         if (std::any_of(now.layers.begin(), now.layers.end(), [&](const Layer &l) { return l.offsets.has(b); }))
@@ -216,6 +235,7 @@ Skin together(std::span<const Skin *const> skins)
     std::vector<Whole> layers;
     std::vector<Vec3f> body;
     std::vector<std::uint8_t> mask, hidden;
+    std::array<std::vector<std::uint8_t>, kChannels> paint;
     std::vector<std::pair<std::string, std::vector<std::uint8_t>>> masks;
     std::vector<Group> groups;
     std::vector<std::uint16_t> groupOf;
@@ -230,6 +250,8 @@ Skin together(std::span<const Skin *const> skins)
         append(body, s->body);
         append(mask, s->mask);
         append(hidden, s->shown.hidden);
+        for (std::size_t c = 0; c < kChannels; ++c)
+            append(paint[c], s->paint.channels[c]);
         for (const Layer &l : s->layers) {
             auto it = std::find_if(layers.begin(), layers.end(), [&](const Whole &w) {
                 return w.layer.name == l.name && w.layer.strength == l.strength && w.layer.isOn == l.isOn
@@ -273,6 +295,7 @@ Skin together(std::span<const Skin *const> skins)
     out.shown.hidden = blocksOf(hidden);
     for (auto &[name, values] : masks)
         out.masks.push_back({name, blocksOf(values)});
+    out.paint = Paint::of([&](std::size_t c) { return blocksOf(paint[c]); });
     out.groups = std::move(groups);
     out.groupOf = blocksOf(groupOf);
     for (Whole &w : layers) {

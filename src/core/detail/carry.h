@@ -10,7 +10,7 @@ namespace bonemoss::detail {
 
 /// What a thing lost on its way to a new mesh: how far what is found there now lies from what was there before.
 struct CarryLoss {
-    std::string what; ///< "skin", a layer's name, "mask", "mask NAME", "groups", "hidden parts"
+    std::string what; ///< "skin", a layer's name, "mask", "mask NAME", "colour", "finish", "groups", "hidden parts"
     double mean = 0, largest = 0;
     bool isShare = false; ///< of the whole range of a mask, or of the skin that is in another group or hidden now; else mm
     std::string text() const;

@@ -41,6 +41,7 @@ bool isSame(const Skin &a, const Skin &b)
     };
     return isShared(a.body, b.body) && isShared(a.mask, b.mask) && isShared(a.groupOf, b.groupOf)
            && isShared(a.shown.hidden, b.shown.hidden)
+           && equal(a.paint.channels, b.paint.channels, [](const Bytes &x, const Bytes &y) { return isShared(x, y); })
            && equal(a.layers, b.layers,
                     [](const Layer &x, const Layer &y) { return isHeaderSame(x, y) && isShared(x.offsets, y.offsets); })
            && equal(a.masks, b.masks,
@@ -328,6 +329,9 @@ Skin steppedUp(const Skin &now)
     out.masks = masksOf(now, [&](const KeptMask &m) {
         return broughtUp(keptOf(was, m.name, noneHere), m.values, keptOf(fine, m.name, noneAbove), bytesUp);
     });
+    out.paint = Paint::of([&](std::size_t c) {
+        return broughtUp(was.paint.channels[c], now.paint.channels[c], fine.paint.channels[c], bytesUp);
+    });
     out.groups = now.groups;
     out.groupOf = broughtUp(was.groupOf, now.groupOf, fine.groupOf, [&](const auto &g) { return spread(rule, g); });
     out.shown.hidden =
@@ -376,6 +380,9 @@ Skin steppedDown(const Skin &now)
     out.mask = broughtDown(rule, was.mask, now.mask, coarse.mask);
     out.masks = masksOf(now, [&](const KeptMask &m) {
         return broughtDown(rule, keptOf(was, m.name, noneHere), m.values, keptOf(coarse, m.name, noneBelow));
+    });
+    out.paint = Paint::of([&](std::size_t c) {
+        return broughtDown(rule, was.paint.channels[c], now.paint.channels[c], coarse.paint.channels[c]);
     });
     out.groups = now.groups;
     out.groupOf = broughtDown(rule, was.groupOf, now.groupOf, coarse.groupOf);
@@ -455,6 +462,7 @@ Skin reordered(const Skin &skin, std::shared_ptr<const mesh::Topology> topology,
         out.masks.push_back({m.name, reordered(m.values, from)});
     out.groups = skin.groups;
     out.groupOf = reordered(skin.groupOf, from);
+    out.paint = Paint::of([&](std::size_t c) { return reordered(skin.paint.channels[c], from); });
     assemble(out, std::move(topology), reordered(skin.shown.hidden, from));
     return out;
 }
@@ -549,6 +557,7 @@ Result<Skin> refine(const Skin &skin, const Progress &progress)
     out.masks = masksOf(skin, [&](const KeptMask &m) { return subdivided(rule, m.values); });
     out.groups = skin.groups;
     out.groupOf = spread(rule, skin.groupOf);
+    out.paint = Paint::of([&](std::size_t c) { return subdivided(rule, skin.paint.channels[c]); });
     const Bytes hidden = spread(rule, skin.shown.hidden);
     progress.say(0.6f, "blocks");
     const std::size_t n = rule.vertexCount();

@@ -229,6 +229,8 @@ std::vector<std::uint32_t> evenOut(Skin &skin, std::span<const Spot> spots, floa
     carry(skin.mask, size, place, evened, blendByte);
     for (KeptMask &m : skin.masks)
         carry(m.values, size, place, evened, blendByte);
+    for (auto &c : skin.paint.channels)
+        carry(c, size, place, evened, blendByte);
     carry(skin.groupOf, size, place, evened, nearest);
     carry(skin.shown.hidden, size, place, evened, nearest);
     std::vector<std::uint32_t> changed;
@@ -303,6 +305,7 @@ void compact(Skin &skin)
         out.masks.push_back({m.name, kept(m.values, from)});
     out.groups = skin.groups;
     out.groupOf = kept(skin.groupOf, from);
+    out.paint = Paint::of([&](std::size_t c) { return kept(skin.paint.channels[c], from); });
     out.body = kept(skin.body, from);
     BlockArray<std::uint8_t> hidden = kept(skin.shown.hidden, from);
     out.shown = mesh::makeSurface(mesh::Topology::build(from.size(), faces), kept(skin.shown.positions, from));

@@ -40,7 +40,7 @@ const Group *Skin::group(const std::string &name) const
 
 bool Skin::isBare() const
 {
-    return layers.empty() && masks.empty() && groups.empty() && !hasMask() && !hasHidden();
+    return layers.empty() && masks.empty() && groups.empty() && !hasMask() && !hasHidden() && paint.isBlank();
 }
 
 std::uint16_t Skin::freeGroup() const
@@ -62,6 +62,8 @@ std::size_t Skin::memoryBytes() const
         bytes += n * (mask.has(b) + shown.hidden.has(b) + 2 * groupOf.has(b));
         for (const KeptMask &m : masks)
             bytes += n * m.values.has(b);
+        for (const auto &c : paint.channels)
+            bytes += n * c.has(b);
         for (const Layer &l : layers)
             if (l.offsets.has(b))
                 bytes += n * sizeof(Vec3f);
@@ -78,6 +80,7 @@ Skin makeSkin(const mesh::PolyMesh &given, bool isOrdered)
     skin.body = skin.shown.positions;
     skin.mask = BlockArray<std::uint8_t>(mesh.positions.size());
     skin.groupOf = BlockArray<std::uint16_t>(mesh.positions.size());
+    skin.paint = Paint(mesh.positions.size());
     return skin;
 }
 

@@ -3,6 +3,7 @@
 #include "base/progress.h"
 #include "base/result.h"
 #include "base/space_map.h"
+#include "detail/paint.h"
 #include "mesh/surface.h"
 #include "sculpt/stroke.h"
 
@@ -50,6 +51,7 @@ struct Skin {
     std::vector<KeptMask> masks;
     std::vector<Group> groups;
     mesh::BlockArray<std::uint16_t> groupOf; ///< of each vertex, 0 for none
+    Paint paint;
     mesh::Surface shown;                     ///< with what of it is hidden
     std::vector<LevelLink> links;            ///< between its levels, from the coarsest (see levels.h)
     std::size_t level = 0;                   ///< the one in hand: what the members above are

@@ -30,6 +30,7 @@ Creature marked()
     c = *run(c, {{"do", "group.make"}, {"name", "top"}});
     c = *run(masked(c, [](Vec3f p) { return p.z < -10; }), {{"do", "piece.hide"}, {"what", "masked"}});
     c = *run(masked(c, [](Vec3f p) { return p.x > 0; }), {{"do", "mask.keep"}, {"name", "side"}});
+    c = *run(c, {{"do", "piece.paint"}, {"colour", {1, 0.2, 0.1}}, {"gloss", 0.8}, {"where", "masked"}});
     return *run(c, {{"do", "mask.clear"}});
 }
 
@@ -44,7 +45,8 @@ double wrongShare(const detail::Skin &s, float slack)
             continue;
         ++all;
         wrong += (s.keptMask("side")->values[v] > 127) != (p.x > 0) || (s.groupOf[v] == s.group("top")->number) != (p.y > 5)
-                 || (s.shown.hidden[v] != 0) != (p.z < -10);
+                 || (s.shown.hidden[v] != 0) != (p.z < -10) || (s.paint.of(detail::Channel::Red)[v] > 127) != (p.x > 0)
+                 || (s.paint.of(detail::Channel::Gloss)[v] > 102) != (p.x > 0);
     }
     return double(wrong) / double(std::max<std::size_t>(1, all));
 }
@@ -57,6 +59,26 @@ class TestMarks : public QObject
     QTemporaryDir m_dir;
 
 private slots:
+    void paintIsLaid()
+    {
+        const Creature c = masked(test::withPieces({test::sphere(20, 40, 60)}), [](Vec3f p) { return p.y > 0; });
+        const Creature red = *run(c, {{"do", "piece.paint"}, {"colour", {1, 0, 0}}, {"where", "masked"}});
+        const Creature both = *run(red, {{"do", "piece.paint"}, {"colour", {0, 0, 1}}, {"cover", 0.5}, {"wet", 1}, {"where", "free"}});
+        using detail::Channel;
+        for (std::size_t v = 0; v < skinOf(both).body.size(); ++v) {
+            const detail::Paint &p = skinOf(both).paint;
+            const bool isUp = skinOf(both).mask[v] > 127;
+            QCOMPARE(int(p.of(Channel::Red)[v]), isUp ? 255 : 0);
+            QCOMPARE(int(p.of(Channel::Blue)[v]), isUp ? 0 : 128); // times the cover
+            QCOMPARE(int(p.of(Channel::Cover)[v]), isUp ? 255 : 128);
+            QCOMPARE(int(p.of(Channel::Wet)[v]), isUp ? 0 : 255);
+            QCOMPARE(int(p.of(Channel::Gloss)[v]), 0);
+        }
+        QVERIFY(skinOf(c).paint.isBlank());
+        QVERIFY(!run(c, {{"do", "piece.paint"}}));
+        QVERIFY(!run(c, {{"do", "piece.paint"}, {"colour", {2, 0, 0}}}));
+        QVERIFY(!run(c, {{"do", "piece.paint"}, {"gloss", 1}, {"where", "group"}, {"group", "none"}}));
+    }
     void marksAreMade()
     {
         const Creature c = marked();

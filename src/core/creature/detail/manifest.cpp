@@ -294,6 +294,9 @@ Result<detail::Skin> PieceReader::skin(const json &j, const std::string &name)
     }
     for (const json &g : j.value("groups", json::array()))
         skin.groups.push_back({g.at("number").get<std::uint16_t>(), g.at("name")});
+    skin.paint = detail::Paint(n);
+    if (const json paint = j.value("paint", json::array()); paint.size() == detail::kChannels)
+        skin.paint = detail::Paint::of([&](std::size_t c) { return readOr(std::uint8_t{}, paint[c], "a channel of the paint"); });
     skin.groupOf = mesh::BlockArray<std::uint16_t>(n);
     if (j.contains("groupOf"))
         skin.groupOf = readOr(std::uint16_t{}, j.at("groupOf"), "the groups");
@@ -372,7 +375,10 @@ constexpr std::size_t kPictureChunk = 4u << 20; // below the largest block a sto
 
 json writeSkin(const detail::Skin &skin, const WriteBlob &write)
 {
-    json faces = json::array(), layers = json::array(), masks = json::array(), groups = json::array();
+    json faces = json::array(), layers = json::array(), masks = json::array(), groups = json::array(), paint = json::array();
+    if (!skin.paint.isBlank())
+        for (const auto &c : skin.paint.channels)
+            paint.push_back(writeArray(c, write));
     for (std::size_t b = 0; b < skin.shown.topology->blockCount(); ++b) {
         const auto block = skin.shown.topology->shareBlock(b);
         faces.push_back(write(block->contentHash, [&] { return bytesOfFaces(*block); }));
@@ -395,6 +401,7 @@ json writeSkin(const detail::Skin &skin, const WriteBlob &write)
             {"groups", groups},
             {"groupOf", writeArray(skin.groupOf, write)},
             {"hiddenSkin", writeArray(skin.shown.hidden, write)},
+            {"paint", paint},
             {"layers", layers}};
 }
 

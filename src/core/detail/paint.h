@@ -1,0 +1,55 @@
+#pragma once
+
+#include "mesh/block_array.h"
+
+#include <array>
+
+namespace bonemoss::detail {
+
+/// Colour and finish of a skin as channels of bytes, each of which blends like a mask; all blank on bare clay.
+enum class Channel {
+    Red,     ///< sRGB, times the cover
+    Green,   //
+    Blue,    //
+    Cover,   ///< how much of the clay the colour hides
+    Gloss,   ///< 0 matt as clay, 255 mirror-like
+    Metal,   //
+    Wet,     ///< a clear coat
+    Through, ///< translucent
+};
+inline constexpr std::size_t kChannels = 8;
+inline constexpr std::size_t kColourChannels = 4; ///< the first of them
+
+struct Paint {
+    std::array<mesh::BlockArray<std::uint8_t>, kChannels> channels;
+
+    Paint() = default;
+    explicit Paint(std::size_t vertices) { channels.fill(mesh::BlockArray<std::uint8_t>(vertices)); }
+    /// Each channel by what a rule makes of it.
+    template <typename Rule> static Paint of(const Rule &rule)
+    {
+        Paint out;
+        for (std::size_t c = 0; c < kChannels; ++c)
+            out.channels[c] = rule(c);
+        return out;
+    }
+    const mesh::BlockArray<std::uint8_t> &of(Channel c) const { return channels[std::size_t(c)]; }
+    mesh::BlockArray<std::uint8_t> &of(Channel c) { return channels[std::size_t(c)]; }
+    std::size_t size() const { return channels[0].size(); }
+    bool isBlank() const
+    {
+        for (const auto &c : channels)
+            if (!c.isBlank())
+                return false;
+        return true;
+    }
+    bool sharesWith(const Paint &o, std::size_t b) const
+    {
+        for (std::size_t c = 0; c < kChannels; ++c)
+            if (!channels[c].sharesWith(o.channels[c], b))
+                return false;
+        return true;
+    }
+};
+
+} // namespace bonemoss::detail
