@@ -6,6 +6,7 @@
 #include "detail/skin.h"
 #include "sculpt/dab.h"
 
+#include <embree3/rtcore.h>
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -193,11 +194,91 @@ Figure layerMix()
             fmt::format("one of 10 layers over {} vertices in {:.0f} ms, normals and bounds with it", n, t.a * 1e3)};
 }
 
+/// Half of the rays from anywhere about the sheet, half from an eye above, each a little beside the last.
+std::vector<mesh::Ray> raysAt(std::size_t n)
+{
+    std::vector<mesh::Ray> rays;
+    for (std::size_t i = 0; i < n; ++i) {
+        const auto r = [&](std::uint64_t k) { return randomSigned(7, i * 4 + k); };
+        const Vec3f target{r(0) * 48, 0, r(1) * 48};
+        const Vec3f from = i % 2 ? Vec3f{r(2) * 80, 30 + 20 * r(3), 70 * r(1)} : Vec3f{0, 90, 40};
+        const Vec3f near{-45 + 90 * float(i % 1000) / 1000, 0, -45 + 90 * float(i / 1000) / float(n / 1000 + 1)};
+        rays.push_back({from, normalized((i % 2 ? target : near) - from)});
+    }
+    return rays;
+}
+
+Figure pick()
+{
+    const ThreadLimit one(1);
+    const mesh::PolyMesh sheet = waves(2000, 100); // 4 million faces
+    detail::Skin skin = detail::makeSkin(sheet, true);
+    creature::LiveStroke live(skin, raise(12), 0); // part of it moves before it is asked
+    for (int i = 0; i < 20; ++i)
+        live.add({{float(i) - 10, 60, 3}, {0, -1, 0}, 1, float(i) * 8});
+    const mesh::Surface &moved = live.surface();
+    const std::vector<mesh::Ray> rays = raysAt(4000);
+    const mesh::PolyMesh now = toPolyMesh(moved);
+    RTCDevice device = rtcNewDevice("threads=1");
+    RTCScene scene = rtcNewScene(device);
+    RTCGeometry g = rtcNewGeometry(device, RTC_GEOMETRY_TYPE_QUAD);
+    std::vector<Vec3f> padded = now.positions;
+    padded.push_back({}); // the hierarchy reads 16 bytes at the last vertex
+    rtcSetSharedGeometryBuffer(g, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, padded.data(), 0, sizeof(Vec3f), now.positions.size());
+    rtcSetSharedGeometryBuffer(g, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT4, now.faces.data(), 0, sizeof(mesh::Face), now.faces.size());
+    rtcCommitGeometry(g);
+    rtcAttachGeometry(scene, g);
+    rtcReleaseGeometry(g);
+    rtcCommitScene(scene);
+    std::size_t ours = 0, theirs = 0, apart = 0;
+    std::vector<float> far(rays.size());
+    const Pair t = medians(
+        5,
+        [&] {
+            ours = 0;
+            for (std::size_t i = 0; i < rays.size(); ++i) {
+                const auto hit = mesh::castRay(moved, rays[i]);
+                ours += hit.has_value();
+                far[i] = hit ? hit->distance : -1;
+            }
+        },
+        [&] {
+            theirs = apart = 0;
+            for (std::size_t i = 0; i < rays.size(); ++i) {
+                const mesh::Ray &r = rays[i];
+                RTCRayHit q{};
+                q.ray.org_x = r.origin.x, q.ray.org_y = r.origin.y, q.ray.org_z = r.origin.z;
+                q.ray.dir_x = r.direction.x, q.ray.dir_y = r.direction.y, q.ray.dir_z = r.direction.z;
+                q.ray.tfar = std::numeric_limits<float>::infinity(), q.ray.mask = 0xffffffffu;
+                q.hit.geomID = RTC_INVALID_GEOMETRY_ID;
+                RTCIntersectContext context;
+                rtcInitIntersectContext(&context);
+                rtcIntersect1(scene, &context, &q);
+                const bool isHit = q.hit.geomID != RTC_INVALID_GEOMETRY_ID;
+                theirs += isHit;
+                apart += isHit && far[i] >= 0 && std::abs(q.ray.tfar - far[i]) > 1e-2f;
+            }
+        });
+    rtcReleaseScene(scene);
+    rtcReleaseDevice(device);
+    const double scale = 1e6 / double(rays.size());
+    return {"pick",
+            t.a * scale,
+            "us",
+            "Embree on a static scene, us a ray",
+            t.b * scale,
+            t.a / t.b,
+            3,
+            false,
+            fmt::format("{} rays at {} faces, one thread, no rebuild; {} and {} hits, {} apart", rays.size(), now.faces.size(), ours,
+                        theirs, apart)};
+}
+
 } // namespace
 
 std::vector<Entry> skinFigures()
 {
-    return {{"dab.scale", dabScale}, {"dab.limit", dabLimit}, {"stroke.latency", strokeLatency}, {"layer.mix", layerMix}};
+    return {{"pick", pick}, {"dab.scale", dabScale}, {"dab.limit", dabLimit}, {"stroke.latency", strokeLatency}, {"layer.mix", layerMix}};
 }
 
 } // namespace bonemoss::bench

@@ -129,15 +129,15 @@ void gather(const Surface &s, const Box3f &near, Candidates &out)
     for (std::size_t b = 0; b < s.bounds.size(); ++b) {
         if (!overlap(s.bounds[b]->box, near))
             continue;
-        const auto &clusters = s.bounds[b]->clusters;
-        for (std::size_t c = 0; c < clusters.size(); ++c)
-            if (overlap(clusters[c], near))
-                eachFace(s, b, c, [&](const Corner4 &face) {
-                    const Box3f box{min(min(face.p[0], face.p[1]), min(face.p[2], face.p[3])),
-                                    max(max(face.p[0], face.p[1]), max(face.p[2], face.p[3]))};
-                    if (overlap(box, near))
-                        out.add(face);
-                });
+        s.bounds[b]->eachCluster([&](const Box3f &box) { return overlap(box, near); },
+                                 [&](std::size_t c) {
+                                     eachFace(s, b, c, [&](const Corner4 &face) {
+                                         const Box3f box{min(min(face.p[0], face.p[1]), min(face.p[2], face.p[3])),
+                                                         max(max(face.p[0], face.p[1]), max(face.p[2], face.p[3]))};
+                                         if (overlap(box, near))
+                                             out.add(face);
+                                     });
+                                 });
     }
 }
 
@@ -153,10 +153,8 @@ NearestFace lookAlone(const Surface &s, Vec3f p)
     for (const auto &[d, b] : order) {
         if (d >= best.distance * best.distance)
             break;
-        const auto &clusters = s.bounds[b]->clusters;
-        for (std::size_t c = 0; c < clusters.size(); ++c)
-            if (squaredDistance(clusters[c], p) < best.distance * best.distance)
-                eachFace(s, b, c, [&](const Corner4 &face) { look(face, p, best); });
+        s.bounds[b]->eachCluster([&](const Box3f &box) { return squaredDistance(box, p) < best.distance * best.distance; },
+                                 [&, b = b](std::size_t c) { eachFace(s, b, c, [&](const Corner4 &face) { look(face, p, best); }); });
     }
     return best;
 }

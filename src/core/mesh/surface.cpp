@@ -98,6 +98,9 @@ std::shared_ptr<const BlockBounds> makeBounds(const BlockFaces &faces, const std
         }
         bounds->clusters[c] = {store(lo), store(hi)};
     }
+    bounds->groups.resize((bounds->clusters.size() + BlockBounds::kGroupClusters - 1) / BlockBounds::kGroupClusters);
+    for (std::size_t c = 0; c < bounds->clusters.size(); ++c)
+        bounds->groups[c / BlockBounds::kGroupClusters].add(bounds->clusters[c]);
     Lanes lo = empty, hi = -empty;
     const bool isFull = faces.unusedCount() == 0; // else the clusters hold every own vertex that counts
     for (std::size_t i = isFull ? 0 : faces.own; i < p.size(); ++i)
@@ -149,6 +152,25 @@ Box3f Surface::box() const
 void updateBlocks(Surface &surface, std::span<const std::uint32_t> blocks)
 {
     forEachBlock(blocks.size(), 1, [&](BlockRange r) { updateBlock(surface, blocks[r.begin]); });
+    updateRuns(surface, blocks);
+}
+
+void updateRuns(Surface &surface, std::span<const std::uint32_t> blocks)
+{
+    constexpr std::size_t n = BlockRun::kBlocks;
+    surface.runs.resize((surface.bounds.size() + n - 1) / n);
+    for (const std::uint32_t b : blocks)
+        surface.runs[b / n].blocks[b % n] = surface.bounds[b]->box;
+    std::size_t last = surface.runs.size();
+    for (const std::uint32_t b : blocks) {
+        BlockRun &run = surface.runs[b / n];
+        if (b / n == last)
+            continue; // most follow each other
+        last = b / n;
+        run.box = {};
+        for (const Box3f &box : run.blocks)
+            run.box.add(box);
+    }
 }
 
 Surface makeSurface(std::shared_ptr<const Topology> topology, BlockArray<Vec3f> positions)

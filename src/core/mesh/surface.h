@@ -12,12 +12,32 @@ struct PackedNormal {
     Vec3f unpack() const { return Vec3f{float(x), float(y), float(z)} * (1.0f / 32767.0f); }
 };
 
-/// What queries need of one block: its box (own and borrowed vertices) and boxes of runs of
-/// kClusterFaces drawn faces.
+/// What queries need of one block: its box (own and borrowed vertices), boxes of runs of kClusterFaces drawn faces,
+/// and boxes of runs of kGroupClusters of those.
 struct BlockBounds {
-    static constexpr std::size_t kClusterFaces = 32;
+    static constexpr std::size_t kClusterFaces = 16, kGroupClusters = 8;
     Box3f box;
-    std::vector<Box3f> clusters;
+    std::vector<Box3f> clusters, groups;
+
+    /// Calls use(cluster) for the clusters whose boxes, and whose group's, pass the test.
+    template <typename Test, typename Use> void eachCluster(const Test &test, const Use &use) const
+    {
+        for (std::size_t g = 0; g < groups.size(); ++g) {
+            if (!test(groups[g]))
+                continue;
+            const std::size_t end = clusters.size() < (g + 1) * kGroupClusters ? clusters.size() : (g + 1) * kGroupClusters;
+            for (std::size_t c = g * kGroupClusters; c < end; ++c)
+                if (test(clusters[c]))
+                    use(c);
+        }
+    }
+};
+
+/// Boxes of some blocks that follow each other, and the one about them all.
+struct BlockRun {
+    static constexpr std::size_t kBlocks = 16;
+    Box3f box;
+    std::array<Box3f, kBlocks> blocks;
 };
 
 /// A topology with positions (mm) and what follows from them, all in shared blocks.
@@ -26,6 +46,7 @@ struct Surface {
     BlockArray<Vec3f> positions;
     BlockArray<PackedNormal> normals;
     std::vector<std::shared_ptr<const BlockBounds>> bounds;
+    std::vector<BlockRun> runs; ///< the blocks' boxes side by side, for rays; updateRuns keeps them right
     BlockArray<std::uint8_t> hidden; ///< 1: the faces about this vertex are not drawn, met by rays or changed by dabs
 
     bool isEmpty() const { return !topology || topology->faceCount() == 0; }
@@ -39,6 +60,9 @@ Surface makeSurface(const PolyMesh &mesh);
 /// Recomputes normals and bounds of the given blocks after positions changed. Area-weighted face
 /// normals added into corners; O(vertices of those blocks). Same bits on any number of threads.
 void updateBlocks(Surface &surface, std::span<const std::uint32_t> blocks);
+
+/// Brings the boxes of runs in line with those of the given blocks. updateBlocks does it by itself.
+void updateRuns(Surface &surface, std::span<const std::uint32_t> blocks);
 
 /// Blocks whose box meets the sphere: O(blocks).
 std::vector<std::uint32_t> blocksNear(const Surface &surface, Vec3f centre, float radius);
