@@ -84,6 +84,148 @@ private slots:
         QVERIFY(measured(0).closed && measured(1).closed);
         QVERIFY(std::abs((measured(0).volumeMm3 + measured(1).volumeMm3) / whole - 1) < 1e-3);
     }
+    // A stroke of the mouse makes faces while it is drawn; what was sent to the card follows block by block.
+    void densityIsBrushed()
+    {
+        knitBall();
+        const std::size_t before = skin().shown.topology->faceCount();
+        window().hand().setTool(sculpt::Tool::Denser);
+        window().hand().change([](sculpt::StrokeSettings &s) { s.size = 8, s.edge = 0.06f; });
+        QTest::mousePress(&view(), Qt::LeftButton, {}, middle() - QPoint(40, 0));
+        for (int k = 1; k <= 10; ++k) {
+            QTest::mouseMove(&view(), middle() - QPoint(40 - 8 * k, 0));
+            view().grabFramebuffer(); // drawn in between, as in use
+        }
+        QTest::mouseRelease(&view(), Qt::LeftButton, {}, middle() + QPoint(40, 0));
+        const std::size_t fine = skin().shown.topology->faceCount();
+        QVERIFY2(fine > before + 1000, qPrintable(QStringLiteral("%1 of %2").arg(fine).arg(before)));
+        QVERIFY(measured().closed);
+        QVERIFY(view().hint().contains(QStringLiteral("Denser")) && view().hint().contains(QStringLiteral("0.48 mm")));
+        // The same skin taken in afresh looks the same as the one that was followed.
+        const QImage followed = view().grabFramebuffer();
+        const QString path = file("dense.bonemoss");
+        QVERIFY(session().save(path));
+        const portrait::Camera camera = view().camera();
+        session().undo();
+        QCOMPARE(skin().shown.topology->faceCount(), before);
+        session().startNew();
+        view().grabFramebuffer();
+        QVERIFY(window().openPath(path));
+        session().setBench(Bench::Sculpt);
+        view().setCamera(camera);
+        view().grabFramebuffer();
+        const QImage fresh = view().grabFramebuffer();
+        QCOMPARE(fresh.size(), followed.size());
+        int apart = 0;
+        for (int y = fresh.height() / 4; y < fresh.height() * 3 / 4; ++y)
+            for (int x = fresh.width() / 4; x < fresh.width() * 3 / 4; ++x)
+                apart += std::abs(qGray(fresh.pixel(x, y)) - qGray(followed.pixel(x, y))) > 40;
+        QVERIFY2(apart < 400, qPrintable(QString::number(apart))); // the ring is another's
+    }
+    void tendrilIsDrawnOut()
+    {
+        knitBall();
+        const float high = skin().shown.box().hi.z;
+        window().hand().setTool(sculpt::Tool::Tendril);
+        window().hand().change([](sculpt::StrokeSettings &s) { s.size = 5; });
+        const Projection eye = view().projection();
+        const QPoint from = eye.toScreen({0, 0, 18.5f}).toPoint(), to = eye.toScreen({0, 0, 60}).toPoint();
+        QTest::mousePress(&view(), Qt::LeftButton, {}, from);
+        for (int k = 1; k <= 16; ++k)
+            QTest::mouseMove(&view(), from + (to - from) * k / 16);
+        QTest::mouseRelease(&view(), Qt::LeftButton, {}, to);
+        QVERIFY2(skin().shown.box().hi.z > high + 20, qPrintable(QString::number(double(skin().shown.box().hi.z))));
+        QVERIFY(measured().closed);
+        // On a skin with levels it says why it will not, and changes nothing.
+        trigger("refine");
+        QSignalSpy failed(&session(), &Session::failed);
+        const std::size_t steps = session().history().at();
+        drag(&view(), middle(), middle() + QPoint(60, 0));
+        QCOMPARE(failed.size(), 1);
+        QVERIFY(failed[0][0].toString().contains(QStringLiteral("levels")));
+        QCOMPARE(session().history().at(), steps);
+    }
+    void maskedPartIsKnittedAgain()
+    {
+        knitBall();
+        maskAbout(20);
+        const std::size_t before = skin().shown.topology->faceCount();
+        accept("commandDialog", [](QDialog *d) { d->findChild<QDoubleSpinBox *>(QStringLiteral("ask_spacing"))->setValue(0.5); });
+        trigger("reknitMasked");
+        QVERIFY(skin().shown.topology->faceCount() > before + 500);
+        QVERIFY(measured().closed);
+    }
+    void findingsAreShown()
+    {
+        QFile obj(file("open-box.obj"));
+        QVERIFY(obj.open(QFile::WriteOnly));
+        obj.write("v 0 0 0\nv 20 0 0\nv 20 0 20\nv 0 0 20\nv 0 15 0\nv 20 15 0\nv 20 15 20\nv 0 15 20\n"
+                  "f 1 2 3 4\nf 1 5 6 2\nf 2 6 7 3\nf 3 7 8 4\nf 1 4 8 5\nf 1 1 2\n");
+        obj.close();
+        window().setAsksBeforeClosing(true); // with it, findings are shown
+        QVERIFY(window().openPath(obj.fileName()));
+        window().setAsksBeforeClosing(false);
+        auto *report = window().findChild<QDialog *>(QStringLiteral("reportDialog"));
+        QVERIFY(report && report->isVisible());
+        bool isTold = false;
+        for (const QLabel *l : report->findChildren<QLabel *>())
+            isTold = isTold || l->text().startsWith(QStringLiteral("4 open edges"));
+        QVERIFY(isTold);
+        QVERIFY(!view().place());
+        report->findChild<QPushButton *>(QStringLiteral("showMe1"))->click();
+        QVERIFY(view().place() && std::abs(view().place()->y - 15) < 1e-3f); // the box is open at the top
+        const QPointF at = view().projection().toScreen(*view().place());
+        QVERIFY(QRectF(view().rect()).contains(at));
+        report->close();
+        QTRY_VERIFY(!view().place());
+        accept("commandDialog");
+        trigger("repair");
+        QVERIFY(measured().closed);
+    }
+    void joinsCanBeTriedOut()
+    {
+        knitBall();
+        QVERIFY(session().run({{"do", "form.add"}, {"kind", "ball"}, {"name", "other"}, {"at", {0, 18, 0}}, {"radii", {9, 9, 9}}}));
+        QVERIFY(session().run({{"do", "knit.forms"}, {"name", "other"}, {"spacing", 1}, {"forms", {"other"}}}));
+        QCOMPARE(session().creature().pieces.size(), std::size_t(2));
+        session().choosePiece(session().creature().pieces[0]->id);
+        const QImage before = view().grabFramebuffer();
+        int tried = 0;
+        answerNextDialog("piecesDialog", [&](QDialog *d) {
+            d->findChild<QPushButton *>(QStringLiteral("previewButton"))->click();
+            const QImage shown = view().grabFramebuffer();
+            for (int y = 0; y < shown.height(); y += 2)
+                for (int x = 0; x < shown.width(); x += 2)
+                    tried += std::abs(qGray(shown.pixel(x, y)) - qGray(before.pixel(x, y))) > 25;
+            d->reject();
+        });
+        trigger("combineCut");
+        QVERIFY2(tried > 500, qPrintable(QString::number(tried))); // the bite was seen
+        QCOMPARE(session().creature().pieces.size(), std::size_t(2)); // and not taken
+        QCOMPARE(view().grabFramebuffer(), before);
+    }
+    void finishIsLaid()
+    {
+        knitBall();
+        const QImage clay = view().grabFramebuffer();
+        accept("commandDialog", [](QDialog *d) {
+            d->findChild<QDoubleSpinBox *>(QStringLiteral("ask_gloss"))->setValue(1);
+            d->findChild<QDoubleSpinBox *>(QStringLiteral("ask_wet"))->setValue(1);
+        });
+        trigger("paintFinish");
+        QCOMPARE(int(skin().paint.of(detail::Channel::Gloss)[7]), 255);
+        const auto brightest = [](const QImage &i) {
+            int most = 0;
+            for (int y = i.height() / 4; y < i.height() * 3 / 4; ++y)
+                for (int x = i.width() / 4; x < i.width() * 3 / 4; ++x)
+                    most = std::max(most, qGray(i.pixel(x, y)));
+            return most;
+        };
+        QVERIFY(brightest(view().grabFramebuffer()) > brightest(clay) + 15); // it shines
+        QVERIFY(session().run({{"do", "piece.paint"}, {"piece", session().piece()}, {"colour", {0.1, 0.3, 0.05}}, {"gloss", 0}, {"wet", 0}}));
+        const QColor middleColour(view().grabFramebuffer().pixel(middle() + QPoint(30, 60)));
+        QVERIFY(middleColour.green() > middleColour.red() + 15 && middleColour.green() > middleColour.blue() + 15);
+    }
     void levelsByButtonAndKey()
     {
         knitBall();

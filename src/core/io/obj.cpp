@@ -1,6 +1,9 @@
 #include "io/mesh_file.h"
 #include "io/text_scan.h"
 
+#include "base/parallel.h"
+
+#include <algorithm>
 #include <fmt/format.h>
 #include <iterator>
 
@@ -13,29 +16,33 @@ Error bad(std::size_t line, const char *why)
     return {ErrorCode::Malformed, "", fmt::format("line {}: {}", line, why)};
 }
 
-/// One "v", "v/t" or "v/t/n" corner; negative numbers count from the end.
-bool readCorner(TextScan &in, std::size_t points, std::uint32_t &corner)
+constexpr std::size_t kChunkBytes = 1 << 20; // a file is read in pieces of about that much, side by side
+
+/// One "v", "v/t" or "v/t/n" corner: the number before any slash. A corner counted from the end is kept below 0.
+bool readCorner(TextScan &in, std::int64_t &index)
 {
-    std::int64_t index = 0;
-    if (!in.number(index))
+    if (!in.number(index) || index == 0)
         return false;
     std::int64_t ignored = 0;
     for (int k = 0; k < 2 && in.take('/'); ++k)
         in.number(ignored);
-    const std::int64_t at = index > 0 ? index - 1 : std::int64_t(points) + index;
-    if (index == 0 || at < 0 || at >= std::int64_t(points))
-        return false;
-    corner = std::uint32_t(at);
     return true;
 }
 
-} // namespace
+/// What a stretch of whole lines holds.
+struct Chunk {
+    std::vector<Vec3f> positions;
+    std::vector<std::int64_t> corners;   ///< from 1 in the file; those in `back` from 0 at the chunk's first point
+    std::vector<std::uint32_t> faceEnds; ///< in corners
+    std::vector<std::uint32_t> back;     ///< corners that were counted from the end
+    std::size_t lines = 0;
+    const char *trouble = nullptr; ///< in the line numbered `lines`
+};
 
-Result<RawMesh> readObj(std::span<const std::byte> file)
+void readChunk(std::span<const std::byte> bytes, Chunk &out)
 {
-    RawMesh raw;
-    TextScan in(file);
-    for (std::size_t line = 1; !in.atEnd(); ++line, in.skipLine()) {
+    TextScan in(bytes);
+    for (out.lines = 1; !in.atEnd(); ++out.lines, in.skipLine()) {
         in.skipBlanks();
         const std::string_view word = in.word();
         if (word == "v") {
@@ -45,21 +52,88 @@ Result<RawMesh> readObj(std::span<const std::byte> file)
             in.skipBlanks();
             ok = ok && in.number(p.y);
             in.skipBlanks();
-            if (!ok || !in.number(p.z))
-                return bad(line, "a point needs three numbers");
-            raw.positions.push_back(p);
+            if (!ok || !in.number(p.z)) {
+                out.trouble = "a point needs three numbers";
+                return;
+            }
+            out.positions.push_back(p);
         } else if (word == "f") {
             while (!in.atLineEnd()) {
-                std::uint32_t corner = 0;
-                if (!readCorner(in, raw.positions.size(), corner))
-                    return bad(line, "a face refers to a point that is not there");
-                raw.corners.push_back(corner);
+                std::int64_t index = 0;
+                if (!readCorner(in, index)) {
+                    out.trouble = "a face refers to a point that is not there";
+                    return;
+                }
+                if (index < 0) {
+                    out.back.push_back(std::uint32_t(out.corners.size()));
+                    index += std::int64_t(out.positions.size());
+                }
+                out.corners.push_back(index);
             }
-            raw.faceEnds.push_back(std::uint32_t(raw.corners.size()));
+            out.faceEnds.push_back(std::uint32_t(out.corners.size()));
         }
     }
-    if (raw.positions.empty())
+    --out.lines;
+}
+
+/// Ends of stretches of whole lines.
+std::vector<std::size_t> chunkEnds(std::span<const std::byte> file)
+{
+    std::vector<std::size_t> ends;
+    for (std::size_t at = 0; at < file.size();) {
+        at = std::min(at + kChunkBytes, file.size());
+        while (at < file.size() && file[at - 1] != std::byte('\n'))
+            ++at;
+        ends.push_back(at);
+    }
+    return ends;
+}
+
+} // namespace
+
+Result<RawMesh> readObj(std::span<const std::byte> file)
+{
+    const std::vector<std::size_t> ends = chunkEnds(file);
+    std::vector<Chunk> chunks(ends.size());
+    forEachBlock(chunks.size(), 1, [&](BlockRange r) {
+        const std::size_t begin = r.begin ? ends[r.begin - 1] : 0;
+        readChunk(file.subspan(begin, ends[r.begin] - begin), chunks[r.begin]);
+    });
+    struct Start {
+        std::size_t point = 0, corner = 0, face = 0, line = 0;
+    };
+    std::vector<Start> starts(chunks.size() + 1);
+    for (std::size_t k = 0; k < chunks.size(); ++k) {
+        const Chunk &c = chunks[k];
+        if (c.trouble)
+            return bad(starts[k].line + c.lines, c.trouble);
+        starts[k + 1] = {starts[k].point + c.positions.size(), starts[k].corner + c.corners.size(),
+                         starts[k].face + c.faceEnds.size(), starts[k].line + c.lines};
+    }
+    RawMesh raw;
+    if (starts.back().point == 0)
         return Error{ErrorCode::Malformed, "", "no points were found; is it an OBJ file?"};
+    if (starts.back().corner > 0xffffffffu)
+        return Error{ErrorCode::TooLarge, "", "it has more than four thousand million corners"};
+    raw.positions.resize(starts.back().point);
+    raw.corners.resize(starts.back().corner);
+    raw.faceEnds.resize(starts.back().face);
+    std::vector<std::uint8_t> isWrong(chunks.size(), 0);
+    forEachBlock(chunks.size(), 1, [&](BlockRange r) {
+        Chunk &c = chunks[r.begin];
+        const Start &at = starts[r.begin];
+        std::copy(c.positions.begin(), c.positions.end(), raw.positions.begin() + std::ptrdiff_t(at.point));
+        for (const std::uint32_t k : c.back)
+            c.corners[k] += std::int64_t(at.point) + 1;
+        for (std::size_t k = 0; k < c.corners.size(); ++k) {
+            isWrong[r.begin] |= c.corners[k] < 1 || c.corners[k] > std::int64_t(raw.positions.size());
+            raw.corners[at.corner + k] = std::uint32_t(c.corners[k] - 1);
+        }
+        for (std::size_t f = 0; f < c.faceEnds.size(); ++f)
+            raw.faceEnds[at.face + f] = c.faceEnds[f] + std::uint32_t(at.corner);
+    });
+    if (std::find(isWrong.begin(), isWrong.end(), 1) != isWrong.end())
+        return Error{ErrorCode::Malformed, "", "a face refers to a point that is not there"};
     return raw;
 }
 

@@ -200,6 +200,41 @@ private slots:
         QCOMPARE(io::readMesh(at("folder.obj")).error().code, ErrorCode::Unreadable);
         QCOMPARE(io::readMesh(at("nowhere.obj")).error().code, ErrorCode::Unreadable);
     }
+    // Larger than one chunk, with faces before and between points and corners counted from the end: the same mesh as from
+    // the other formats' writers, and the right line in a message.
+    void longObjIsReadInChunks()
+    {
+        const mesh::PolyMesh ball = test::sphere(20, 200, 300);
+        std::string text;
+        std::size_t written = 0, lines = 0;
+        for (const mesh::Face &f : ball.faces) {
+            std::size_t last = 0;
+            for (int k = 0; k < f.size(); ++k)
+                last = std::max(last, std::size_t(f.v[std::size_t(k)]));
+            for (; written <= last; ++written, ++lines) {
+                const Vec3f p = ball.positions[written];
+                text += QStringLiteral("v %1 %2 %3\n").arg(double(p.x), 0, 'g', 9).arg(double(p.y), 0, 'g', 9).arg(double(p.z), 0, 'g', 9).toStdString();
+            }
+            text += "f";
+            for (int k = 0; k < f.size(); ++k) { // every other one from the end
+                text += ' ';
+                text += k % 2 ? std::to_string(std::ptrdiff_t(f.v[std::size_t(k)]) - std::ptrdiff_t(written))
+                              : std::to_string(f.v[std::size_t(k)] + 1);
+                text += k % 2 ? "" : "/1/1";
+            }
+            text += "\n";
+            ++lines;
+        }
+        QVERIFY(text.size() > 3u << 20);
+        const auto read = io::readMesh(put("long.obj", text.c_str()));
+        QVERIFY2(bool(read), read ? "" : read.error().text().c_str());
+        QVERIFY(read->mesh.positions == ball.positions);
+        QVERIFY(read->mesh.faces == ball.faces);
+        const auto broken = io::readMesh(put("broken.obj", (text + "v 1 2\n").c_str()));
+        QVERIFY(!broken);
+        const std::string line = "line " + std::to_string(lines + 1) + ":";
+        QVERIFY2(broken.error().text().find(line) != std::string::npos, broken.error().text().c_str());
+    }
     void repairsAreTold()
     {
         const auto r =
