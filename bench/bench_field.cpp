@@ -114,7 +114,8 @@ Figure knitTableFigure()
 {
     std::map<std::string, double> ratios;
     double ours = 0, theirs = 0;
-    for (const auto &entry : std::filesystem::directory_iterator(std::filesystem::path(meshPath("armadillo.off")).parent_path())) {
+    for (const auto &entry :
+         std::filesystem::directory_iterator(std::filesystem::path(meshPath("armadillo.off")).parent_path())) {
         const auto read = entry.path().extension() == ".off" ? io::readMesh(entry.path()) : Result<io::ImportedMesh>(Error{});
         const float spacing = read ? mesh::boundsOf(read->mesh.positions).diagonal() / 100 : 0;
         if (!(spacing > 0) || !field::knitMesh(read->mesh, {spacing, 0}))
@@ -140,7 +141,14 @@ Figure knitTableFigure()
     std::vector<double> all;
     for (const auto &[name, ratio] : ratios)
         all.push_back(ratio);
-    return {"knit.table", ours, "s", "OpenVDB, all of them, s", theirs, median(all), 1, true,
+    return {"knit.table",
+            ours,
+            "s",
+            "OpenVDB, all of them, s",
+            theirs,
+            median(all),
+            1,
+            true,
             fmt::format("median over {} meshes; the least {:.3g}", all.size(), *std::min_element(all.begin(), all.end()))};
 }
 
@@ -320,12 +328,8 @@ Figure knitFormsFigure()
 
 std::vector<Entry> fieldFigures()
 {
-    return {{"knit.mesh", knitMeshFigure},
-            {"knit.table", knitTableFigure},
-            {"knit.live", knitLiveFigure},
-            {"knit.carry", knitCarryFigure},
-            {"knit.forms", knitFormsFigure},
-            {"refine", refineFigure}};
+    return {{"knit.mesh", knitMeshFigure},   {"knit.table", knitTableFigure}, {"knit.live", knitLiveFigure},
+            {"knit.carry", knitCarryFigure}, {"knit.forms", knitFormsFigure}, {"refine", refineFigure}};
 }
 
 } // namespace bonemoss::bench

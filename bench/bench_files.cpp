@@ -42,15 +42,8 @@ Figure importFigure(const std::string &ending)
             importer.ReadFile(path.string(), steps);
         });
     std::filesystem::remove(path);
-    return {"import." + ending,
-            t.a,
-            "s",
-            steps ? "assimp, equal points joined, s" : "assimp, s",
-            t.b,
-            t.b / t.a,
-            5,
-            true,
-            fmt::format("{} triangles, repair and all", m.faces.size())};
+    return {"import." + ending, t.a, "s",  steps ? "assimp, equal points joined, s" : "assimp, s",     t.b,
+            t.b / t.a,          5,   true, fmt::format("{} triangles, repair and all", m.faces.size())};
 }
 
 creature::Creature creatureOf(std::uint32_t n)
@@ -107,7 +100,14 @@ Figure open()
         },
         [&] { bytes = readAll(path); });
     std::filesystem::remove(path);
-    return {"open", t.a, "s", "reading and decompressing its bytes, s", t.b, t.a / t.b, 2, false,
+    return {"open",
+            t.a,
+            "s",
+            "reading and decompressing its bytes, s",
+            t.b,
+            t.a / t.b,
+            2,
+            false,
             fmt::format("5 million vertices, {:.0f} MB unpacked; to a surface ready to be drawn", double(bytes) / 1e6)};
 }
 

@@ -224,8 +224,10 @@ Figure pick()
     RTCGeometry g = rtcNewGeometry(device, RTC_GEOMETRY_TYPE_QUAD);
     std::vector<Vec3f> padded = now.positions;
     padded.push_back({}); // the hierarchy reads 16 bytes at the last vertex
-    rtcSetSharedGeometryBuffer(g, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, padded.data(), 0, sizeof(Vec3f), now.positions.size());
-    rtcSetSharedGeometryBuffer(g, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT4, now.faces.data(), 0, sizeof(mesh::Face), now.faces.size());
+    rtcSetSharedGeometryBuffer(g, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, padded.data(), 0, sizeof(Vec3f),
+                               now.positions.size());
+    rtcSetSharedGeometryBuffer(g, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT4, now.faces.data(), 0, sizeof(mesh::Face),
+                               now.faces.size());
     rtcCommitGeometry(g);
     rtcAttachGeometry(scene, g);
     rtcReleaseGeometry(g);
@@ -270,15 +272,19 @@ Figure pick()
             t.a / t.b,
             3,
             false,
-            fmt::format("{} rays at {} faces, one thread, no rebuild; {} and {} hits, {} apart", rays.size(), now.faces.size(), ours,
-                        theirs, apart)};
+            fmt::format("{} rays at {} faces, one thread, no rebuild; {} and {} hits, {} apart", rays.size(), now.faces.size(),
+                        ours, theirs, apart)};
 }
 
 } // namespace
 
 std::vector<Entry> skinFigures()
 {
-    return {{"pick", pick}, {"dab.scale", dabScale}, {"dab.limit", dabLimit}, {"stroke.latency", strokeLatency}, {"layer.mix", layerMix}};
+    return {{"pick", pick},
+            {"dab.scale", dabScale},
+            {"dab.limit", dabLimit},
+            {"stroke.latency", strokeLatency},
+            {"layer.mix", layerMix}};
 }
 
 } // namespace bonemoss::bench

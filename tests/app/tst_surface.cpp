@@ -185,7 +185,8 @@ private slots:
     void joinsCanBeTriedOut()
     {
         knitBall();
-        QVERIFY(session().run({{"do", "form.add"}, {"kind", "ball"}, {"name", "other"}, {"at", {0, 18, 0}}, {"radii", {9, 9, 9}}}));
+        QVERIFY(
+            session().run({{"do", "form.add"}, {"kind", "ball"}, {"name", "other"}, {"at", {0, 18, 0}}, {"radii", {9, 9, 9}}}));
         QVERIFY(session().run({{"do", "knit.forms"}, {"name", "other"}, {"spacing", 1}, {"forms", {"other"}}}));
         QCOMPARE(session().creature().pieces.size(), std::size_t(2));
         session().choosePiece(session().creature().pieces[0]->id);
@@ -200,7 +201,7 @@ private slots:
             d->reject();
         });
         trigger("combineCut");
-        QVERIFY2(tried > 500, qPrintable(QString::number(tried))); // the bite was seen
+        QVERIFY2(tried > 500, qPrintable(QString::number(tried)));    // the bite was seen
         QCOMPARE(session().creature().pieces.size(), std::size_t(2)); // and not taken
         QCOMPARE(view().grabFramebuffer(), before);
     }
@@ -222,7 +223,8 @@ private slots:
             return most;
         };
         QVERIFY(brightest(view().grabFramebuffer()) > brightest(clay) + 15); // it shines
-        QVERIFY(session().run({{"do", "piece.paint"}, {"piece", session().piece()}, {"colour", {0.1, 0.3, 0.05}}, {"gloss", 0}, {"wet", 0}}));
+        QVERIFY(session().run(
+            {{"do", "piece.paint"}, {"piece", session().piece()}, {"colour", {0.1, 0.3, 0.05}}, {"gloss", 0}, {"wet", 0}}));
         const QColor middleColour(view().grabFramebuffer().pixel(middle() + QPoint(30, 60)));
         QVERIFY(middleColour.green() > middleColour.red() + 15 && middleColour.green() > middleColour.blue() + 15);
     }

@@ -47,8 +47,8 @@ Tool HandModel::tool() const
 std::vector<Tool> HandModel::toolsOf(Bench bench) const
 {
     if (bench == Bench::Sculpt)
-        return {Tool::Raise, Tool::Swell, Tool::Tug, Tool::Crease, Tool::Smooth, Tool::Mask,
-                Tool::Tendril, Tool::Denser, Tool::Sparser};
+        return {Tool::Raise, Tool::Swell,   Tool::Tug,    Tool::Crease, Tool::Smooth,
+                Tool::Mask,  Tool::Tendril, Tool::Denser, Tool::Sparser};
     if (bench == Bench::Detail)
         return {Tool::Stamp, Tool::Crease, Tool::Raise, Tool::Swell, Tool::Smooth, Tool::Mask};
     return {};

@@ -165,9 +165,9 @@ void HandPanel::rebuildTiles()
                     return HandPanel::tr("Press");
                 if (t == Tool::Denser || t == Tool::Sparser)
                     return HandPanel::tr("Faces");
-                return t == Tool::Raise || t == Tool::Swell                          ? HandPanel::tr("Build")
+                return t == Tool::Raise || t == Tool::Swell                        ? HandPanel::tr("Build")
                        : t == Tool::Tug || t == Tool::Crease || t == Tool::Tendril ? HandPanel::tr("Move and carve")
-                                                                                     : HandPanel::tr("Settle and keep");
+                                                                                   : HandPanel::tr("Settle and keep");
             };
             QStringList order;
             for (const Tool t : tools)

@@ -86,12 +86,13 @@ namespace {
 /// A command on a worker, on a state that stays as it is.
 Result<Creature> applied(const Creature &before, const json &command, std::vector<Note> &notes, QWidget *window)
 {
-    return runOnWorker<Result<Creature>>(window, QString::fromStdString(creature::titleOf(command)), [&](const Progress &progress) {
-        creature::CommandContext context{{}, progress, {}};
-        auto result = creature::apply(before, command, context);
-        notes = std::move(context.notes);
-        return result;
-    });
+    return runOnWorker<Result<Creature>>(window, QString::fromStdString(creature::titleOf(command)),
+                                         [&](const Progress &progress) {
+                                             creature::CommandContext context{{}, progress, {}};
+                                             auto result = creature::apply(before, command, context);
+                                             notes = std::move(context.notes);
+                                             return result;
+                                         });
 }
 
 } // namespace

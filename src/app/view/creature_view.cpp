@@ -693,9 +693,12 @@ void CreatureView::updateHint()
         const QString bench = m_session.bench() == Bench::Detail ? tr("Detail") : tr("Sculpt");
         hint = bench + QStringLiteral(" · ") + toolHint(s.tool);
         if (s.isReversed && s.tool != sculpt::Tool::Tendril)
-            hint += s.tool == sculpt::Tool::Mask ? tr(" · taking away") : changesFaces(s.tool) ? tr(" · the other way") : tr(" · digging");
+            hint += s.tool == sculpt::Tool::Mask ? tr(" · taking away")
+                    : changesFaces(s.tool)       ? tr(" · the other way")
+                                                 : tr(" · digging");
         if (changesFaces(s.tool))
-            hint += (s.tool == sculpt::Tool::Tendril ? tr(" · edges of at most %1 mm") : tr(" · edges of %1 mm")).arg(double(s.edgeMm()), 0, 'f', 2);
+            hint += (s.tool == sculpt::Tool::Tendril ? tr(" · edges of at most %1 mm") : tr(" · edges of %1 mm"))
+                        .arg(double(s.edgeMm()), 0, 'f', 2);
     }
     if (hint != m_hint)
         emit hintChanged(m_hint = hint);

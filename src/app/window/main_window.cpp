@@ -333,7 +333,8 @@ bool MainWindow::openPath(const QString &path)
         m_session.choosePiece(m_session.creature().pieces.back()->id);
         m_session.setBench(Bench::Sculpt);
         m_view->frameAll();
-        reportNotes(tr("What was found"), tr("The mesh was taken in whole; nothing was reduced. This was put right or is worth knowing:"));
+        reportNotes(tr("What was found"),
+                    tr("The mesh was taken in whole; nothing was reduced. This was put right or is worth knowing:"));
     }
     return done;
 }

@@ -110,7 +110,7 @@ void MainWindow::buildSurfaceMenu()
     add(cut, tr("Part by an o&utline (both stay)"), "partOutline", {}, [trim] { trim(true, "both", false); });
     QMenu *split = surface->addMenu(tr("&Split"));
     add(split, tr("What is &masked"), "splitMask", {}, [this] { onPiece({{"do", "piece.split"}, {"by", "mask"}}); });
-    add(split, tr("&Groups"), "splitGroups", {}, [this] { onPiece({{"do", "piece.split"}, {"by", "groups"}}); });
+    add(split, tr("&Groups"), "groupsApart", {}, [this] { onPiece({{"do", "piece.split"}, {"by", "groups"}}); });
     add(split, tr("&Islands"), "splitIslands", {}, [this] { onPiece({{"do", "piece.split"}, {"by", "islands"}}); });
     surface->addSeparator();
     add(surface, tr("&Hole where it is masked"), "openMask", {}, [this] { onPiece({{"do", "piece.open"}}); });
@@ -197,10 +197,11 @@ void MainWindow::buildSurfaceMenu()
         if (!piece)
             return;
         const QColor start("#8A7F6A");
-        const QColor c = QColorDialog::getColor(start, this, tr("Colour of %1%2")
-                                                                 .arg(QString::fromStdString(piece->name),
-                                                                      piece->skin.hasMask() ? tr(", where it is masked") : QString()),
-                                                QColorDialog::DontUseNativeDialog);
+        const QColor c = QColorDialog::getColor(
+            start, this,
+            tr("Colour of %1%2")
+                .arg(QString::fromStdString(piece->name), piece->skin.hasMask() ? tr(", where it is masked") : QString()),
+            QColorDialog::DontUseNativeDialog);
         if (c.isValid())
             onPiece({{"do", "piece.paint"},
                      {"colour", {c.redF(), c.greenF(), c.blueF()}},
@@ -210,7 +211,11 @@ void MainWindow::buildSurfaceMenu()
         const creature::Piece *piece = pieceInHand();
         if (piece)
             askOnPiece("piece.paint",
-                       {{"gloss", 0.4}, {"metal", 0}, {"wet", 0}, {"translucent", 0}, {"where", piece->skin.hasMask() ? "masked" : "all"}},
+                       {{"gloss", 0.4},
+                        {"metal", 0},
+                        {"wet", 0},
+                        {"translucent", 0},
+                        {"where", piece->skin.hasMask() ? "masked" : "all"}},
                        {QStringLiteral("gloss"), QStringLiteral("metal"), QStringLiteral("wet"), QStringLiteral("translucent"),
                         QStringLiteral("where")});
     });

@@ -181,8 +181,8 @@ Result<Creature> paintPiece(const Creature &before, const Params &p, CommandCont
     if (where == "group" && !group)
         return Error{ErrorCode::BadValue, (*taken)->name, "has no such group; name one of its groups"};
     const auto share = [&](std::size_t v) { // how much of the paint a vertex takes
-        return where == "masked" ? float(skin.mask[v]) / 255
-               : where == "free" ? 1 - float(skin.mask[v]) / 255
+        return where == "masked"  ? float(skin.mask[v]) / 255
+               : where == "free"  ? 1 - float(skin.mask[v]) / 255
                : where == "group" ? float(skin.groupOf[v] == group->number)
                                   : 1.0f;
     };
@@ -198,8 +198,10 @@ Result<Creature> paintPiece(const Creature &before, const Params &p, CommandCont
         want(detail::Channel::Blue, colour.z * cover);
         want(detail::Channel::Cover, cover);
     }
-    for (const auto &[name, channel] : {std::pair{"gloss", detail::Channel::Gloss}, {"metal", detail::Channel::Metal},
-                                        {"wet", detail::Channel::Wet}, {"translucent", detail::Channel::Through}})
+    for (const auto &[name, channel] : {std::pair{"gloss", detail::Channel::Gloss},
+                                        {"metal", detail::Channel::Metal},
+                                        {"wet", detail::Channel::Wet},
+                                        {"translucent", detail::Channel::Through}})
         if (p.has(name))
             want(channel, p.number(name));
     if (std::none_of(wanted.begin(), wanted.end(), [](const auto &w) { return w.has_value(); }))

@@ -229,9 +229,9 @@ std::vector<std::uint32_t> LiveStroke::evenOut(const sculpt::DabPair &pair)
     for (int k = 0; k < pair.count; ++k)
         spots.push_back({pair.dabs[k].centre, pair.dabs[k].normal, pair.dabs[k].radius});
     using detail::Evening;
-    const Evening how = m_settings.tool == sculpt::Tool::Tendril                                    ? Evening::Both
+    const Evening how = m_settings.tool == sculpt::Tool::Tendril                             ? Evening::Both
                         : (m_settings.tool == sculpt::Tool::Denser) != m_settings.isReversed ? Evening::Finer
-                                                                                              : Evening::Coarser;
+                                                                                             : Evening::Coarser;
     const auto changed = detail::evenOut(m_skin, spots, pair.dabs[0].amount, how);
     if (!changed.empty()) {
         *m_surface = m_skin.shown;

@@ -149,7 +149,8 @@ Result<detail::Skin> reknittedWhereMasked(const detail::Skin &skin, float spacin
     const mesh::PolyMesh ordered = inSpatialOrder(*patched);
     detail::Carried carried =
         detail::carryOver(skin, ordered, std::max(spacing, 1.5f * meanEdgeLength(skin.shown)), context.progress);
-    context.notes.push_back(fmt::format("{} faces, {:.3g} mm where it was masked", fmt::group_digits(ordered.faces.size()), spacing));
+    context.notes.push_back(
+        fmt::format("{} faces, {:.3g} mm where it was masked", fmt::group_digits(ordered.faces.size()), spacing));
     for (const detail::CarryLoss &loss : carried.losses)
         context.notes.push_back(loss.text());
     return std::move(carried.skin);

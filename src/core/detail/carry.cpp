@@ -191,9 +191,8 @@ Carried carryOver(const Skin &old, const mesh::PolyMesh &mesh, float reach, cons
     progress.say(0.75f, "looking up what lay there");
     // On a skin much finer than the mesh the crossings are too few to tell the nearest face.
     const bool isKnown = !hints.near.empty() && hints.from && meanEdgeLength(old.shown) > meanEdgeLength(now.shown) / 2;
-    const std::vector<NearestFace> nearest =
-        isKnown ? nearestFaces(old.shown, *hints.from, mesh.positions, hints.near)
-                : nearestFaces(old.shown, mesh.positions, reach);
+    const std::vector<NearestFace> nearest = isKnown ? nearestFaces(old.shown, *hints.from, mesh.positions, hints.near)
+                                                     : nearestFaces(old.shown, mesh.positions, reach);
     progress.say(0.85f, "layers, masks and groups");
     for (const Layer &l : old.layers) {
         Layer moved = l;

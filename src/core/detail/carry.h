@@ -22,7 +22,7 @@ struct CarryHints {
         false; ///< it follows a part of the skin only; what lies farther than an eighth of reach from it was meant to go, and is no loss
     bool isMeasured = true; ///< losses are looked for
     std::span<const mesh::FacesNear> near =
-        {}; ///< faces of the old shown skin about each of its vertices, as knitAgain tells them
+        {};                               ///< faces of the old shown skin about each of its vertices, as knitAgain tells them
     const mesh::PolyMesh *from = nullptr; ///< with that: toPolyMesh of the old shown skin
 };
 

@@ -329,9 +329,8 @@ Skin steppedUp(const Skin &now)
     out.masks = masksOf(now, [&](const KeptMask &m) {
         return broughtUp(keptOf(was, m.name, noneHere), m.values, keptOf(fine, m.name, noneAbove), bytesUp);
     });
-    out.paint = Paint::of([&](std::size_t c) {
-        return broughtUp(was.paint.channels[c], now.paint.channels[c], fine.paint.channels[c], bytesUp);
-    });
+    out.paint = Paint::of(
+        [&](std::size_t c) { return broughtUp(was.paint.channels[c], now.paint.channels[c], fine.paint.channels[c], bytesUp); });
     out.groups = now.groups;
     out.groupOf = broughtUp(was.groupOf, now.groupOf, fine.groupOf, [&](const auto &g) { return spread(rule, g); });
     out.shown.hidden =
@@ -381,9 +380,8 @@ Skin steppedDown(const Skin &now)
     out.masks = masksOf(now, [&](const KeptMask &m) {
         return broughtDown(rule, keptOf(was, m.name, noneHere), m.values, keptOf(coarse, m.name, noneBelow));
     });
-    out.paint = Paint::of([&](std::size_t c) {
-        return broughtDown(rule, was.paint.channels[c], now.paint.channels[c], coarse.paint.channels[c]);
-    });
+    out.paint = Paint::of(
+        [&](std::size_t c) { return broughtDown(rule, was.paint.channels[c], now.paint.channels[c], coarse.paint.channels[c]); });
     out.groups = now.groups;
     out.groupOf = broughtDown(rule, was.groupOf, now.groupOf, coarse.groupOf);
     out.shown.hidden = broughtDown(rule, was.shown.hidden, now.shown.hidden, coarse.shown.hidden);

@@ -149,9 +149,9 @@ std::size_t findRoom(const Skin &skin, const Cut &cut, const mesh::EvenedPatch &
     // The last block takes more only where its skin lies about here: else a block of its own keeps new skin compact.
     std::size_t count = t.vertexCount();
     const std::size_t lastBlock = t.blockCount() - 1;
-    const bool isAbout = std::binary_search(cut.vertices.begin(), cut.vertices.end(), std::uint32_t(count - 1))
-                         || std::any_of(cut.vertices.begin(), cut.vertices.end(),
-                                        [&](std::uint32_t v) { return v / kBlockSize == lastBlock; });
+    const bool isAbout =
+        std::binary_search(cut.vertices.begin(), cut.vertices.end(), std::uint32_t(count - 1))
+        || std::any_of(cut.vertices.begin(), cut.vertices.end(), [&](std::uint32_t v) { return v / kBlockSize == lastBlock; });
     if (needed > 0 && !isAbout)
         count = (count + kBlockSize - 1) / kBlockSize * kBlockSize;
     for (std::size_t i = cut.vertices.size(); i < place.size(); ++i)
@@ -219,7 +219,9 @@ std::vector<std::uint32_t> evenOut(Skin &skin, std::span<const Spot> spots, floa
 
     const std::span<const std::uint32_t> was = cut.vertices;
     const auto blend = [&](const auto &from, const mesh::NearestFace &at) { return mixed(from, was, at); };
-    const auto blendByte = [&](const auto &from, const mesh::NearestFace &at) { return std::uint8_t(mixed(from, was, at) + 0.5f); };
+    const auto blendByte = [&](const auto &from, const mesh::NearestFace &at) {
+        return std::uint8_t(mixed(from, was, at) + 0.5f);
+    };
     const auto nearest = [&](const auto &from, const mesh::NearestFace &at) {
         return from[was[at.corners[std::size_t(std::max_element(at.weights.begin(), at.weights.end()) - at.weights.begin())]]];
     };
@@ -311,7 +313,8 @@ void compact(Skin &skin)
     out.shown = mesh::makeSurface(mesh::Topology::build(from.size(), faces), kept(skin.shown.positions, from));
     out.shown.hidden = std::move(hidden);
     for (std::uint32_t b = 0; b < out.body.blockCount(); ++b) // blocks without a layer over them share the body's
-        if (std::none_of(out.layers.begin(), out.layers.end(), [&](const Layer &l) { return l.offsets.has(b) && l.shownStrength() != 0; }))
+        if (std::none_of(out.layers.begin(), out.layers.end(),
+                         [&](const Layer &l) { return l.offsets.has(b) && l.shownStrength() != 0; }))
             out.shown.positions.takeFrom(out.body, b);
     skin = std::move(out);
 }

@@ -21,10 +21,11 @@ inline constexpr std::size_t kChannels = 8;
 inline constexpr std::size_t kColourChannels = 4; ///< the first of them
 
 struct Paint {
-    std::array<mesh::BlockArray<std::uint8_t>, kChannels> channels;
+    using Bytes = mesh::BlockArray<std::uint8_t>;
+    std::array<Bytes, kChannels> channels;
 
     Paint() = default;
-    explicit Paint(std::size_t vertices) { channels.fill(mesh::BlockArray<std::uint8_t>(vertices)); }
+    explicit Paint(std::size_t vertices) { channels.fill(Bytes(vertices)); }
     /// Each channel by what a rule makes of it.
     template <typename Rule> static Paint of(const Rule &rule)
     {
@@ -33,8 +34,8 @@ struct Paint {
             out.channels[c] = rule(c);
         return out;
     }
-    const mesh::BlockArray<std::uint8_t> &of(Channel c) const { return channels[std::size_t(c)]; }
-    mesh::BlockArray<std::uint8_t> &of(Channel c) { return channels[std::size_t(c)]; }
+    const Bytes &of(Channel c) const { return channels[std::size_t(c)]; }
+    Bytes &of(Channel c) { return channels[std::size_t(c)]; }
     std::size_t size() const { return channels[0].size(); }
     bool isBlank() const
     {

@@ -52,9 +52,9 @@ struct Skin {
     std::vector<Group> groups;
     mesh::BlockArray<std::uint16_t> groupOf; ///< of each vertex, 0 for none
     Paint paint;
-    mesh::Surface shown;                     ///< with what of it is hidden
-    std::vector<LevelLink> links;            ///< between its levels, from the coarsest (see levels.h)
-    std::size_t level = 0;                   ///< the one in hand: what the members above are
+    mesh::Surface shown;          ///< with what of it is hidden
+    std::vector<LevelLink> links; ///< between its levels, from the coarsest (see levels.h)
+    std::size_t level = 0;        ///< the one in hand: what the members above are
 
     bool isEmpty() const { return shown.isEmpty(); }
     const Layer *layer(std::uint32_t id) const;

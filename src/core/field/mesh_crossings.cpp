@@ -67,9 +67,9 @@ void scanTriangle(const Lattice &a, const Lattice &b0, const Lattice &c0, const 
         for (std::int32_t i = span.lo[u]; i <= span.hi[u]; ++i, wa += acrossA, wb += acrossB) {
             if (wa < ta || wb < tb || wa + wb > most)
                 continue;
-            const double at = (double(wa) * double(a.p[axis]) + double(wb) * double(b.p[axis])
-                               + double(total - wa - wb) * double(c.p[axis]))
-                              / double(total);
+            const double at =
+                (double(wa) * double(a.p[axis]) + double(wb) * double(b.p[axis]) + double(total - wa - wb) * double(c.p[axis]))
+                / double(total);
             visit(i, j, at, area > 0 ? -1 : 1); // facing + : leaving the solid
         }
     }

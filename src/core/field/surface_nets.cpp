@@ -216,15 +216,15 @@ public:
         const Vec3f base{float(at.x * 8), float(at.y * 8), float(at.z * 8)};
         for (std::size_t v = 0; v < count; ++v) {
             const auto &sum = work.sums[v];
-            positions[slot.vertexStart + v] = m_grid.origin + (base + Vec3f{sum[0], sum[1], sum[2]} * (1 / sum[3])) * m_grid.spacing;
+            positions[slot.vertexStart + v] =
+                m_grid.origin + (base + Vec3f{sum[0], sum[1], sum[2]} * (1 / sum[3])) * m_grid.spacing;
             if (near)
                 near[slot.vertexStart + v] = work.near[v];
         }
     }
 
     /// A crossing's share in the vertex of a cell.
-    template <int Axis>
-    void add(Work &work, std::uint32_t vertex, int x, int y, int z, std::uint32_t rank, bool keepsFaces) const
+    template <int Axis> void add(Work &work, std::uint32_t vertex, int x, int y, int z, std::uint32_t rank, bool keepsFaces) const
     {
         std::array<float, 4> &sum = work.sums[vertex];
         const float t = float(m_grid.crossings[rank]) * (1.0f / 65536.0f);

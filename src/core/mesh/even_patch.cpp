@@ -11,8 +11,9 @@ namespace {
 using Triangle = std::array<std::uint32_t, 3>;
 
 constexpr float kLong = 4.0f / 3, kShort = 4.0f / 5; // of the wanted length; the paper's section 4
+constexpr float kCrowded = 0.4f;                     // of the wanted length: shorter edges go wherever they are
 constexpr float kSameWay = 0.5f;                     // least cosine between a triangle's normal before and after a change
-constexpr float kFlat = 0.7f;                        // least cosine across an edge that may be turned, or about a vertex that may slide: sharper is form
+constexpr float kFlat = 0.7f; // least cosine across an edge that may be turned, or about a vertex that may slide: sharper is form
 
 struct Edge {
     std::uint32_t a, b;
@@ -23,8 +24,8 @@ class Mesh
 {
 public:
     explicit Mesh(const EdgePatch &p)
-        : m_p(p.positions), m_edge(p.edge), m_isFixed(p.isFixed), m_isGone(p.positions.size(), 0), m_isMoved(p.positions.size(), 0),
-          m_triangles(p.triangles), m_isDead(p.triangles.size(), 0), m_about(p.positions.size())
+        : m_p(p.positions), m_edge(p.edge), m_isFixed(p.isFixed), m_isGone(p.positions.size(), 0),
+          m_isMoved(p.positions.size(), 0), m_triangles(p.triangles), m_isDead(p.triangles.size(), 0), m_about(p.positions.size())
     {
         for (std::uint32_t t = 0; t < m_triangles.size(); ++t)
             for (const std::uint32_t v : m_triangles[t])
@@ -63,10 +64,14 @@ public:
             const float length = lengthOf(e);
             if (length >= kShort * wantedAt(e))
                 continue;
-            if (m_isFixed[e.a])
-                std::swap(e.a, e.b); // a goes
-            if (!mayCollapse(e) && (std::swap(e.a, e.b), m_isFixed[e.a] || !mayCollapse(e)))
-                continue;
+            // a goes: rather one on even skin than the tip of a limb or a point of a ridge, which only goes when crowded.
+            const bool isCrowded = length < kCrowded * wantedAt(e);
+            const auto mayGo = [&](std::uint32_t v) { return !m_isFixed[v] && (isCrowded || isFlat(v, normalAt(v))); };
+            if (!mayGo(e.a) || !mayCollapse(e)) {
+                std::swap(e.a, e.b);
+                if (!mayGo(e.a) || !mayCollapse(e))
+                    continue;
+            }
             collapse(e);
         }
     }
@@ -228,6 +233,13 @@ private:
         return true;
     }
 
+    Vec3f normalAt(std::uint32_t v) const
+    {
+        Vec3f sum;
+        for (const std::uint32_t t : m_about[v])
+            sum += normalOf(m_triangles[t]);
+        return normalized(sum);
+    }
     bool isFlat(std::uint32_t v, Vec3f normal) const
     {
         return std::all_of(m_about[v].begin(), m_about[v].end(), [&](std::uint32_t t) {
@@ -294,7 +306,8 @@ private:
             return false;
         const Triangle &s = m_triangles[two[0]], &t = m_triangles[two[1]];
         const std::uint32_t c = third(s, e.a, e.b), d = third(t, e.a, e.b);
-        if (c == d || (m_isFixed[c] && m_isFixed[d]) || m_about[e.a].size() <= 3 || m_about[e.b].size() <= 3 || areNeighbours(c, d))
+        if (c == d || (m_isFixed[c] && m_isFixed[d]) || m_about[e.a].size() <= 3 || m_about[e.b].size() <= 3
+            || areNeighbours(c, d))
             return false;
         // Angles that add up to more than pi have cotangents that add up to less than 0.
         if (cotangent(m_p[c], m_p[e.a], m_p[e.b]) + cotangent(m_p[d], m_p[e.a], m_p[e.b]) > -1e-3f)

@@ -9,7 +9,7 @@ struct EdgePatch {
     std::vector<Vec3f> positions;
     std::vector<std::array<std::uint32_t, 3>> triangles; ///< counter-clockwise from outside; no edge of three
     std::vector<float> edge;                             ///< mm, of the edges wanted about each vertex; above 0
-    std::vector<std::uint8_t> isFixed;                   ///< 1: it is not moved or taken away, nor is an edge of two of them changed
+    std::vector<std::uint8_t> isFixed; ///< 1: it is not moved or taken away, nor is an edge of two of them changed
 };
 
 /// What became of it. Vertices keep their numbers; new ones come after them.

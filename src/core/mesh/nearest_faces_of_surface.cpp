@@ -153,8 +153,9 @@ NearestFace lookAlone(const Surface &s, Vec3f p)
     for (const auto &[d, b] : order) {
         if (d >= best.distance * best.distance)
             break;
-        s.bounds[b]->eachCluster([&](const Box3f &box) { return squaredDistance(box, p) < best.distance * best.distance; },
-                                 [&, b = b](std::size_t c) { eachFace(s, b, c, [&](const Corner4 &face) { look(face, p, best); }); });
+        s.bounds[b]->eachCluster(
+            [&](const Box3f &box) { return squaredDistance(box, p) < best.distance * best.distance; },
+            [&, b = b](std::size_t c) { eachFace(s, b, c, [&](const Corner4 &face) { look(face, p, best); }); });
     }
     return best;
 }

@@ -46,7 +46,7 @@ struct Surface {
     BlockArray<Vec3f> positions;
     BlockArray<PackedNormal> normals;
     std::vector<std::shared_ptr<const BlockBounds>> bounds;
-    std::vector<BlockRun> runs; ///< the blocks' boxes side by side, for rays; updateRuns keeps them right
+    std::vector<BlockRun> runs;      ///< the blocks' boxes side by side, for rays; updateRuns keeps them right
     BlockArray<std::uint8_t> hidden; ///< 1: the faces about this vertex are not drawn, met by rays or changed by dabs
 
     bool isEmpty() const { return !topology || topology->faceCount() == 0; }

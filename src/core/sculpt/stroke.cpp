@@ -13,11 +13,11 @@ namespace bonemoss::sculpt {
 
 namespace {
 
-constexpr std::array<std::string_view, kToolCount> kTools{"raise", "swell", "crease", "tug", "smooth", "stamp", "mask",
-                                                         "tendril", "denser", "sparser"};
+constexpr std::array<std::string_view, kToolCount> kTools{"raise", "swell", "crease",  "tug",    "smooth",
+                                                          "stamp", "mask",  "tendril", "denser", "sparser"};
 constexpr float kDabHeight = 0.07f; // of the radius, for Raise and Swell at full strength
 constexpr float kCreaseDepth = 0.10f;
-constexpr float kTendrilStep = 0.2f;   // of the radius, at most between two changes of faces
+constexpr float kTendrilStep = 0.2f;  // of the radius, at most between two changes of faces
 constexpr float kTendrilReach = 1.5f; // of the radius: the faces that the pull stretches
 
 /// Unit axes of a picture lying on the surface: v away from the floor where that is defined.

@@ -57,7 +57,8 @@ public:
         if (before.nonManifoldEdges > 0)
             tell({before.nonManifoldEdges, before.firstNonManifold}, "edges of more than two faces were parted", true);
         if (before.flippedEdges > 0)
-            tell({before.flippedEdges, before.firstFlipped}, "edges had faces turned against each other; they were turned alike", true);
+            tell({before.flippedEdges, before.firstFlipped}, "edges had faces turned against each other; they were turned alike",
+                 true);
     }
 
     void closeHoles(bool isSmooth)

@@ -120,8 +120,8 @@ float meanDistance(const std::vector<Vec3f> &at, const Loop &from, const Loop &t
 }
 
 /// Turns and relaxes the strip and the row of new faces along it; old vertices stay.
-void evenSeam(PolyMesh &mesh, std::size_t oldVertices, std::size_t firstStrip, const std::vector<Loop> &rims,
-              float oldEdge, float newEdge)
+void evenSeam(PolyMesh &mesh, std::size_t oldVertices, std::size_t firstStrip, const std::vector<Loop> &rims, float oldEdge,
+              float newEdge)
 {
     std::vector<bool> isRim(mesh.positions.size(), false), chosen(mesh.faces.size(), false);
     for (const Loop &l : rims)

@@ -63,7 +63,8 @@ private slots:
     {
         const Creature c = masked(test::withPieces({test::sphere(20, 40, 60)}), [](Vec3f p) { return p.y > 0; });
         const Creature red = *run(c, {{"do", "piece.paint"}, {"colour", {1, 0, 0}}, {"where", "masked"}});
-        const Creature both = *run(red, {{"do", "piece.paint"}, {"colour", {0, 0, 1}}, {"cover", 0.5}, {"wet", 1}, {"where", "free"}});
+        const Creature both =
+            *run(red, {{"do", "piece.paint"}, {"colour", {0, 0, 1}}, {"cover", 0.5}, {"wet", 1}, {"where", "free"}});
         using detail::Channel;
         for (std::size_t v = 0; v < skinOf(both).body.size(); ++v) {
             const detail::Paint &p = skinOf(both).paint;

@@ -98,7 +98,8 @@ private slots:
         const mesh::Measures m = measured(*done);
         QVERIFY(m.closed);
         QCOMPARE(m.genus, std::ptrdiff_t(0));
-        QVERIFY2(isNear(m.volumeMm3, measured(c).volumeMm3, spacing > 2 ? 0.02 : 0.006), qPrintable(QString::number(m.volumeMm3)));
+        QVERIFY2(isNear(m.volumeMm3, measured(c).volumeMm3, spacing > 2 ? 0.02 : 0.006),
+                 qPrintable(QString::number(m.volumeMm3)));
         const auto less = [](Vec3f a, Vec3f b) { return std::tie(a.x, a.y, a.z) < std::tie(b.x, b.y, b.z); };
         std::vector<Vec3f> now = is.shown.positions.flatten();
         std::sort(now.begin(), now.end(), less);
@@ -126,7 +127,8 @@ private slots:
         }
         QVERIFY2(isNear(sum / double(edges), spacing, 0.25), qPrintable(QString::number(sum / double(edges))));
         QVERIFY(triangles > 20);
-        QVERIFY2(double(thin) < (spacing > 2 ? 0.06 : 0.03) * double(triangles), qPrintable(QString("%1 of %2").arg(thin).arg(triangles)));
+        QVERIFY2(double(thin) < (spacing > 2 ? 0.06 : 0.03) * double(triangles),
+                 qPrintable(QString("%1 of %2").arg(thin).arg(triangles)));
         for (std::size_t v = 0; v < is.body.size(); v += 7) // the layer came along
             QVERIFY(length(is.layers[0].offsets[v] - Vec3f{0.2f, 0, 0}) < 1e-5f);
     }
@@ -134,10 +136,11 @@ private slots:
     {
         const json command = {{"do", "piece.reknit"}, {"spacing", 3}, {"where", "masked"}};
         const Creature ball = withPieces({test::sphere(20, 60, 90)});
-        QVERIFY(!run(ball, command));                                                              // nothing is masked
-        QVERIFY(!run(masked(ball, [](Vec3f) { return true; }), command));                          // all is
-        QVERIFY(!run(masked(ball, [](Vec3f p) { return std::abs(p.x) < 2; }), command));           // a band of one cell
-        QVERIFY(!run(masked(ball, [](Vec3f p) { return p.x > 0; }), {{"do", "piece.reknit"}, {"faces", 900}, {"where", "masked"}}));
+        QVERIFY(!run(ball, command));                                                    // nothing is masked
+        QVERIFY(!run(masked(ball, [](Vec3f) { return true; }), command));                // all is
+        QVERIFY(!run(masked(ball, [](Vec3f p) { return std::abs(p.x) < 2; }), command)); // a band of one cell
+        QVERIFY(
+            !run(masked(ball, [](Vec3f p) { return p.x > 0; }), {{"do", "piece.reknit"}, {"faces", 900}, {"where", "masked"}}));
     }
     // Two balls that coincide and melt over k bulge by k/4 (the blend's own definition, by hand); apart they are just
     // two. Far from the seam the surface stays where it was.

@@ -35,8 +35,8 @@ double smallestAngle(Vec3f a, Vec3f b, Vec3f c)
 }
 
 struct Look {
-    double thin = 0;                    ///< share of triangles with an angle under 15 degrees
-    double shortest = 0, longest = 0;   ///< edges, mm
+    double thin = 0;                  ///< share of triangles with an angle under 15 degrees
+    double shortest = 0, longest = 0; ///< edges, mm
     double mean = 0;
     std::size_t triangles = 0;
 };
@@ -117,7 +117,8 @@ private slots:
         const Vec3f at{14.2f, 14.0f, 0};
         std::vector<std::uint32_t> changed;
         for (int k = 0; k < 3; ++k) // a brush passes over a spot more than once
-            if (const auto c = detail::evenOut(s, std::vector<detail::Spot>{{at, normalized(at), 8}}, edge, Evening(how)); !c.empty())
+            if (const auto c = detail::evenOut(s, std::vector<detail::Spot>{{at, normalized(at), 8}}, edge, Evening(how));
+                !c.empty())
                 changed = c;
         QVERIFY(!changed.empty());
         detail::compact(s);
@@ -256,8 +257,14 @@ private slots:
         json samples = json::array();
         for (int k = 0; k <= 60; ++k)
             samples.push_back({20.0 + 100.0 * k / 60, 12 * std::sin(k * 0.1), 0.0});
-        const auto drawn = run(c, {{"do", "sculpt.stroke"}, {"tool", "tendril"}, {"samples", samples}, {"size", 5}, {"strength", 1},
-                                   {"mirror", false}, {"edge", 0.25}, {"falloff", "plateau"}});
+        const auto drawn = run(c, {{"do", "sculpt.stroke"},
+                                   {"tool", "tendril"},
+                                   {"samples", samples},
+                                   {"size", 5},
+                                   {"strength", 1},
+                                   {"mirror", false},
+                                   {"edge", 0.25},
+                                   {"falloff", "plateau"}});
         QVERIFY2(bool(drawn), drawn ? "" : drawn.error().text().c_str());
         const Skin &s = drawn->pieces[0]->skin;
         const mesh::Measures m = measured(s);
@@ -287,7 +294,10 @@ private slots:
     void strokesOfDensityAreCommands()
     {
         const creature::Creature c = test::withPieces({test::sphere(20, 40, 60)});
-        const json denser = {{"do", "sculpt.stroke"}, {"tool", "denser"}, {"size", 6}, {"edge", 0.08},
+        const json denser = {{"do", "sculpt.stroke"},
+                             {"tool", "denser"},
+                             {"size", 6},
+                             {"edge", 0.08},
                              {"samples", json::array({{20, 0, 0}, {19, 6, 0}, {16, 12, 0}})}};
         const auto fine = run(c, denser), again = run(c, denser);
         QVERIFY(fine && again);
@@ -298,12 +308,16 @@ private slots:
         for (const Vec3f p : fine->pieces[0]->skin.body.flatten())
             left += p.x > 1, right += p.x < -1;
         QVERIFY2(std::abs(left / right - 1) < 0.05, qPrintable(QString("%1 %2").arg(left).arg(right)));
-        const auto coarse = run(*fine, {{"do", "sculpt.stroke"}, {"tool", "sparser"}, {"size", 8}, {"edge", 0.4},
+        const auto coarse = run(*fine, {{"do", "sculpt.stroke"},
+                                        {"tool", "sparser"},
+                                        {"size", 8},
+                                        {"edge", 0.4},
                                         {"samples", json::array({{20, 0, 0}, {19, 6, 0}, {16, 12, 0}})}});
         QVERIFY(coarse && coarse->faceCount() < fine->faceCount() - 300);
         QVERIFY(measured(coarse->pieces[0]->skin).closed);
         // Commands that make all faces anew, and files, see no vertex that is not used.
-        const auto trimmed = run(*coarse, {{"do", "piece.trim"}, {"line", json::array({{0, -30, 0}, {0, 30, 0}})}, {"direction", {0, 0, 1}}});
+        const auto trimmed =
+            run(*coarse, {{"do", "piece.trim"}, {"line", json::array({{0, -30, 0}, {0, 30, 0}})}, {"direction", {0, 0, 1}}});
         QVERIFY2(bool(trimmed), trimmed ? "" : trimmed.error().text().c_str());
         QVERIFY(measured(trimmed->pieces[0]->skin).closed);
         const mesh::PolyMesh file = creature::meshOf(*coarse->pieces[0]);

@@ -213,7 +213,11 @@ private slots:
                 last = std::max(last, std::size_t(f.v[std::size_t(k)]));
             for (; written <= last; ++written, ++lines) {
                 const Vec3f p = ball.positions[written];
-                text += QStringLiteral("v %1 %2 %3\n").arg(double(p.x), 0, 'g', 9).arg(double(p.y), 0, 'g', 9).arg(double(p.z), 0, 'g', 9).toStdString();
+                text += QStringLiteral("v %1 %2 %3\n")
+                            .arg(double(p.x), 0, 'g', 9)
+                            .arg(double(p.y), 0, 'g', 9)
+                            .arg(double(p.z), 0, 'g', 9)
+                            .toStdString();
             }
             text += "f";
             for (int k = 0; k < f.size(); ++k) { // every other one from the end

@@ -80,7 +80,7 @@ private slots:
         QTest::addColumn<int>("tool");
         for (std::size_t t = 0; t < sculpt::kToolCount; ++t) // those that change faces have their own test
             if (!changesFaces(sculpt::Tool(t)))
-            QTest::newRow(nameOf(Tool(t)).data()) << int(t);
+                QTest::newRow(nameOf(Tool(t)).data()) << int(t);
     }
     void outsideTheRingNothingMoves()
     {
@@ -234,8 +234,8 @@ private slots:
         QTest::addColumn<bool>("isConnected");
         for (std::size_t t = 0; t < sculpt::kToolCount; ++t) // those that change faces have their own test
             if (!changesFaces(sculpt::Tool(t)))
-            for (const bool on : {true, false})
-                QTest::addRow("%s, %s", nameOf(Tool(t)).data(), on ? "connected" : "all") << int(t) << on;
+                for (const bool on : {true, false})
+                    QTest::addRow("%s, %s", nameOf(Tool(t)).data(), on ? "connected" : "all") << int(t) << on;
     }
     void onlyConnectedSkinMoves()
     {
