@@ -60,6 +60,8 @@ Result<std::vector<std::byte>> readFile(const std::filesystem::path &path);
 Status writeFile(const std::filesystem::path &path, std::string_view bytes);
 
 Result<RawMesh> readObj(std::span<const std::byte> file);
+/// The same in stretches of whole lines of about that many bytes, side by side; the size changes nothing but the time.
+Result<RawMesh> readObjInChunks(std::span<const std::byte> file, std::size_t chunkBytes);
 Result<RawMesh> readStl(std::span<const std::byte> file);
 Result<RawMesh> readPly(std::span<const std::byte> file);
 Result<RawMesh> readOff(std::span<const std::byte> file);

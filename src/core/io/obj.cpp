@@ -16,8 +16,6 @@ Error bad(std::size_t line, const char *why)
     return {ErrorCode::Malformed, "", fmt::format("line {}: {}", line, why)};
 }
 
-constexpr std::size_t kChunkBytes = 1 << 20; // a file is read in pieces of about that much, side by side
-
 /// One "v", "v/t" or "v/t/n" corner: the number before any slash. A corner counted from the end is kept below 0.
 bool readCorner(TextScan &in, std::int64_t &index)
 {
@@ -77,11 +75,11 @@ void readChunk(std::span<const std::byte> bytes, Chunk &out)
 }
 
 /// Ends of stretches of whole lines.
-std::vector<std::size_t> chunkEnds(std::span<const std::byte> file)
+std::vector<std::size_t> chunkEnds(std::span<const std::byte> file, std::size_t chunkBytes)
 {
     std::vector<std::size_t> ends;
     for (std::size_t at = 0; at < file.size();) {
-        at = std::min(at + kChunkBytes, file.size());
+        at = std::min(at + chunkBytes, file.size());
         while (at < file.size() && file[at - 1] != std::byte('\n'))
             ++at;
         ends.push_back(at);
@@ -93,7 +91,12 @@ std::vector<std::size_t> chunkEnds(std::span<const std::byte> file)
 
 Result<RawMesh> readObj(std::span<const std::byte> file)
 {
-    const std::vector<std::size_t> ends = chunkEnds(file);
+    return readObjInChunks(file, 1 << 20);
+}
+
+Result<RawMesh> readObjInChunks(std::span<const std::byte> file, std::size_t chunkBytes)
+{
+    const std::vector<std::size_t> ends = chunkEnds(file, chunkBytes);
     std::vector<Chunk> chunks(ends.size());
     forEachBlock(chunks.size(), 1, [&](BlockRange r) {
         const std::size_t begin = r.begin ? ends[r.begin - 1] : 0;

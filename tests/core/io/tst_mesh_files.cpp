@@ -234,6 +234,12 @@ private slots:
         QVERIFY2(bool(read), read ? "" : read.error().text().c_str());
         QVERIFY(read->mesh.positions == ball.positions);
         QVERIFY(read->mesh.faces == ball.faces);
+        for (const std::size_t chunk : {1, 100, 4000}) {
+            const auto cut = io::readObjInChunks(std::as_bytes(std::span(text)).first(60'000), chunk);
+            const auto whole = io::readObj(std::as_bytes(std::span(text)).first(60'000));
+            QCOMPARE(bool(cut), bool(whole));
+            QCOMPARE(cut ? "" : cut.error().text(), whole ? "" : whole.error().text());
+        }
         const auto broken = io::readMesh(put("broken.obj", (text + "v 1 2\n").c_str()));
         QVERIFY(!broken);
         const std::string line = "line " + std::to_string(lines + 1) + ":";
