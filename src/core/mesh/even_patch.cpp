@@ -11,7 +11,6 @@ namespace {
 using Triangle = std::array<std::uint32_t, 3>;
 
 constexpr float kLong = 4.0f / 3, kShort = 4.0f / 5; // of the wanted length; the paper's section 4
-constexpr float kCrowded = 0.4f;                     // of the wanted length: shorter edges go wherever they are
 constexpr float kSameWay = 0.5f;                     // least cosine between a triangle's normal before and after a change
 constexpr float kFlat = 0.7f; // least cosine across an edge that may be turned, or about a vertex that may slide: sharper is form
 
@@ -64,14 +63,10 @@ public:
             const float length = lengthOf(e);
             if (length >= kShort * wantedAt(e))
                 continue;
-            // a goes: rather one on even skin than the tip of a limb or a point of a ridge, which only goes when crowded.
-            const bool isCrowded = length < kCrowded * wantedAt(e);
-            const auto mayGo = [&](std::uint32_t v) { return !m_isFixed[v] && (isCrowded || isFlat(v, normalAt(v))); };
-            if (!mayGo(e.a) || !mayCollapse(e)) {
-                std::swap(e.a, e.b);
-                if (!mayGo(e.a) || !mayCollapse(e))
-                    continue;
-            }
+            if (m_isFixed[e.a])
+                std::swap(e.a, e.b); // a goes
+            if (!mayCollapse(e) && (std::swap(e.a, e.b), m_isFixed[e.a] || !mayCollapse(e)))
+                continue;
             collapse(e);
         }
     }
@@ -233,13 +228,6 @@ private:
         return true;
     }
 
-    Vec3f normalAt(std::uint32_t v) const
-    {
-        Vec3f sum;
-        for (const std::uint32_t t : m_about[v])
-            sum += normalOf(m_triangles[t]);
-        return normalized(sum);
-    }
     bool isFlat(std::uint32_t v, Vec3f normal) const
     {
         return std::all_of(m_about[v].begin(), m_about[v].end(), [&](std::uint32_t t) {
