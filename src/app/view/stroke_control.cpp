@@ -33,10 +33,8 @@ bool StrokeControl::begin(const mesh::Ray &ray, float pressure, const HeldKeys &
         return true; // the press is used up: it must not turn the camera
     }
     if (changesFaces(m_settings.tool) && !piece->skin.links.empty()) {
-        emit m_session.failed(
-            Session::tr("%1 has levels, and this tool makes new faces. Delete the levels below and above the one "
-                        "in hand first (Surface, Levels).")
-                .arg(QString::fromStdString(piece->name)));
+        emit m_session.failed(Session::tr("%1 has levels, and this tool needs one alone: Surface, Levels, Delete lower.")
+                                  .arg(QString::fromStdString(piece->name)));
         return true;
     }
     const detail::Layer *layer = piece->skin.layer(m_layer);
