@@ -95,7 +95,7 @@ Cut cutOut(const Skin &skin, std::span<const Spot> spots)
     return cut;
 }
 
-/// Lengths wanted about each vertex.
+/// Lengths wanted about each vertex; none when all edges are short (or long) enough already.
 std::vector<float> wantedLengths(const mesh::EdgePatch &p, std::span<const Spot> spots, float edge, Evening how)
 {
     std::vector<float> sum(p.positions.size(), 0), count = sum;
@@ -105,6 +105,7 @@ std::vector<float> wantedLengths(const mesh::EdgePatch &p, std::span<const Spot>
             const float l = length(p.positions[a] - p.positions[b]);
             sum[a] += l, sum[b] += l, count[a] += 1, count[b] += 1;
         }
+    bool isAny = false;
     for (std::size_t v = 0; v < sum.size(); ++v) {
         const float there = count[v] > 0 ? sum[v] / count[v] : edge;
         float in = 0; // how far it is inside
@@ -114,8 +115,9 @@ std::vector<float> wantedLengths(const mesh::EdgePatch &p, std::span<const Spot>
         }
         const float wanted = there + (edge - there) * in;
         sum[v] = how == Evening::Finer ? std::min(wanted, there) : how == Evening::Coarser ? std::max(wanted, there) : wanted;
+        isAny = isAny || std::abs(sum[v] - there) > 0.1f * there;
     }
-    return sum;
+    return isAny || how == Evening::Both ? sum : std::vector<float>();
 }
 
 /// Where the vertices of an evened patch lie in the skin: old ones where they were, new ones in room left free in the
@@ -206,6 +208,8 @@ std::vector<std::uint32_t> evenOut(Skin &skin, std::span<const Spot> spots, floa
     local.positions = patch.positions;
     patch.triangles = triangulate(local);
     patch.edge = wantedLengths(patch, spots, edge, how);
+    if (patch.edge.empty())
+        return {};
     const mesh::EvenedPatch evened = mesh::evenOut(patch, kPasses);
     if (!evened.isChanged)
         return {};

@@ -139,6 +139,15 @@ private slots:
         QCOMPARE(before.body.size(), std::size_t(59 * 90 + 2));
         QVERIFY(before.shown.topology->unusedCount() == 0);
     }
+    void whatIsFineEnoughIsLeftAlone()
+    {
+        Skin s = detail::makeSkin(test::sphere(20, 60, 90), false); // edges of 1 to 1.4 mm
+        const auto topology = s.shown.topology;
+        const std::vector<detail::Spot> spot{{{20, 0, 0}, {1, 0, 0}, 7}};
+        QVERIFY(detail::evenOut(s, spot, 5, Evening::Finer).empty());
+        QVERIFY(detail::evenOut(s, spot, 0.3f, Evening::Coarser).empty());
+        QCOMPARE(s.shown.topology, topology);
+    }
     void whatIsOutsideOrMaskedKeepsItsBits()
     {
         Skin s = layeredBall();
