@@ -267,11 +267,13 @@ void HandPanel::fillTool()
     slider("size", tr("Size"), {0.2, 100, true, tr("mm"), 1}, &StrokeSettings::size);
     if (changesFaces(tool))
         slider("edge", tr("Edges"), {0.02, 0.6, true, tr("of size"), 2}, &StrokeSettings::edge);
-    if (tool != Tool::Denser && tool != Tool::Sparser)
+    const bool isDensity = tool == Tool::Denser || tool == Tool::Sparser;
+    if (!changesFaces(tool)) // those have no strength: they go all the way
         slider("strength", tr("Strength"), {0, 1, false, QStringLiteral("%"), 0, 100}, &StrokeSettings::strength);
     if (tool == Tool::Stamp)
         slider("randomTurn", tr("Random turn"), {0, 1, false, QStringLiteral("%"), 0, 100}, &StrokeSettings::randomTurn);
-    slider("spacing", tr("Spacing"), {0.02, 4, true, tr("of size"), 2}, &StrokeSettings::spacing);
+    if (tool != Tool::Tendril) // it takes its own steps
+        slider("spacing", tr("Spacing"), {0.02, 4, true, tr("of size"), 2}, &StrokeSettings::spacing);
     slider("steadiness", tr("Steadiness"), {0, 0.95, false, QStringLiteral("%"), 0, 100}, &StrokeSettings::steadiness);
     auto *falloff = new QComboBox;
     falloff->setObjectName(QStringLiteral("falloff"));
@@ -282,6 +284,8 @@ void HandPanel::fillTool()
             [this](int i) { m_hand.change([&](StrokeSettings &s) { s.falloff = sculpt::Falloff(i); }); });
     m_refresh.push_back([this, falloff] { falloff->setCurrentIndex(int(m_hand.settings().falloff)); });
     column->addWidget(falloff);
+    if (isDensity) // theirs is their own: over into what is there
+        falloff->hide();
     auto *mirror = new QCheckBox(tr("Mirror across the middle plane (M)"));
     mirror->setObjectName(QStringLiteral("mirror"));
     connect(mirror, &QCheckBox::toggled, this, [this](bool on) { m_hand.setMirrored(on); });
@@ -290,10 +294,13 @@ void HandPanel::fillTool()
         mirror->setChecked(m_hand.isMirrored());
     });
     column->addWidget(mirror);
-    box("connected", tr("Only connected skin"), &StrokeSettings::isConnected);
-    box("pressureToStrength", tr("Pen pressure sets strength"), &StrokeSettings::pressureToStrength);
+    if (!isDensity) // their faces always hang together
+        box("connected", tr("Only connected skin"), &StrokeSettings::isConnected);
+    if (!changesFaces(tool))
+        box("pressureToStrength", tr("Pen pressure sets strength"), &StrokeSettings::pressureToStrength);
     box("pressureToSize", tr("Pen pressure sets size"), &StrokeSettings::pressureToSize);
-    box("reverse", tr("Reversed"), &StrokeSettings::isReversed);
+    if (tool != Tool::Tendril)
+        box("reverse", tr("Reversed"), &StrokeSettings::isReversed);
     auto *levels = new QHBoxLayout;
     const auto step = [&](const char *name, const QString &sign, const QString &tip, const char *to) {
         auto *button = new QToolButton;
