@@ -98,65 +98,50 @@ struct Candidates {
     }
 };
 
-bool overlap(const Box3f &a, const Box3f &b)
-{
-    return a.lo.x <= b.hi.x && b.lo.x <= a.hi.x && a.lo.y <= b.hi.y && b.lo.y <= a.hi.y && a.lo.z <= b.hi.z && b.lo.z <= a.hi.z;
-}
-
-/// Calls use(face with corners) for each face of a cluster.
-template <typename Use> void eachFace(const Surface &s, std::size_t b, std::size_t cluster, const Use &use)
+/// Face i of a block with its corners.
+Corner4 cornersOf(const Surface &s, std::size_t b, std::uint32_t i)
 {
     const BlockFaces &block = s.topology->block(b);
-    const Vec3f *own = s.positions.data(b);
-    const std::size_t step = BlockBounds::kClusterFaces;
-    const std::size_t end = std::min<std::size_t>(block.drawnFaces, (cluster + 1) * step);
-    for (std::size_t i = cluster * step; i < end; ++i) {
-        const LocalFace &f = block.faces[i];
-        Corner4 c;
-        for (std::size_t k = 0; k < std::size_t(f.size()); ++k) {
-            c.face.v[k] = s.topology->vertexOf(b, f.v[k]);
-            c.p[k] = f.v[k] < block.own ? own[f.v[k]] : s.positions[c.face.v[k]];
-        }
-        if (f.size() == 3)
-            c.p[3] = c.p[2];
-        use(c);
+    const LocalFace &f = block.faces[i];
+    Corner4 c;
+    for (std::size_t k = 0; k < std::size_t(f.size()); ++k) {
+        c.face.v[k] = s.topology->vertexOf(b, f.v[k]);
+        c.p[k] = s.positions[c.face.v[k]];
     }
+    if (f.size() == 3)
+        c.p[3] = c.p[2];
+    return c;
 }
 
 void gather(const Surface &s, const Box3f &near, Candidates &out)
 {
     out.clear();
-    for (std::size_t b = 0; b < s.bounds.size(); ++b) {
-        if (!overlap(s.bounds[b]->box, near))
-            continue;
-        s.bounds[b]->eachCluster([&](const Box3f &box) { return overlap(box, near); },
-                                 [&](std::size_t c) {
-                                     eachFace(s, b, c, [&](const Corner4 &face) {
-                                         const Box3f box{min(min(face.p[0], face.p[1]), min(face.p[2], face.p[3])),
-                                                         max(max(face.p[0], face.p[1]), max(face.p[2], face.p[3]))};
-                                         if (overlap(box, near))
-                                             out.add(face);
-                                     });
-                                 });
-    }
+    const Meets meets(near);
+    const float limit = 0;
+    s.blocks.visit(meets, limit, [&](std::span<const std::uint32_t> ids) {
+        const std::uint32_t b = ids[0];
+        s.bounds[b]->faces(s, b).visit(meets, limit, [&](std::span<const std::uint32_t> faces) {
+            for (const std::uint32_t i : faces)
+                out.add(cornersOf(s, b, i));
+        });
+    });
 }
 
-/// Without candidates: every cluster nearer than the best so far, blocks nearest first.
+/// Without candidates: every face whose box is nearer than the best so far.
 NearestFace lookAlone(const Surface &s, Vec3f p)
 {
-    std::vector<std::pair<float, std::uint32_t>> order;
-    for (std::size_t b = 0; b < s.bounds.size(); ++b)
-        order.push_back({squaredDistance(s.bounds[b]->box, p), std::uint32_t(b)});
-    std::sort(order.begin(), order.end());
+    const FromPoint from(p);
     NearestFace best;
     best.distance = std::numeric_limits<float>::max();
-    for (const auto &[d, b] : order) {
-        if (d >= best.distance * best.distance)
-            break;
-        s.bounds[b]->eachCluster(
-            [&](const Box3f &box) { return squaredDistance(box, p) < best.distance * best.distance; },
-            [&, b = b](std::size_t c) { eachFace(s, b, c, [&](const Corner4 &face) { look(face, p, best); }); });
-    }
+    float limit = best.distance; // squared
+    s.blocks.visit(from, limit, [&](std::span<const std::uint32_t> ids) {
+        const std::uint32_t b = ids[0];
+        s.bounds[b]->faces(s, b).visit(from, limit, [&](std::span<const std::uint32_t> faces) {
+            for (const std::uint32_t i : faces)
+                look(cornersOf(s, b, i), p, best);
+            limit = std::min(limit, best.distance * best.distance);
+        });
+    });
     return best;
 }
 

@@ -4,14 +4,13 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numeric>
 
 namespace bonemoss::mesh {
 
 namespace {
 
-/// Position in one vector register; w is 0. (GCC's vector extension: four lanes on any machine.)
-typedef float Lanes __attribute__((vector_size(16)));
-
+/// Position in one register; w is 0.
 Lanes load(Vec3f p)
 {
     return Lanes{p.x, p.y, p.z, 0};
@@ -83,36 +82,17 @@ void packNormals(const Lanes *normal, PackedNormal *out, std::size_t n)
 std::shared_ptr<const BlockBounds> makeBounds(const BlockFaces &faces, const std::vector<Lanes> &p)
 {
     constexpr float kFar = std::numeric_limits<float>::max();
-    const Lanes empty{kFar, kFar, kFar, 0};
+    Lanes lo{kFar, kFar, kFar, 0}, hi = -lo;
     auto bounds = std::make_shared<BlockBounds>();
-    const std::size_t step = BlockBounds::kClusterFaces;
-    bounds->clusters.resize((faces.drawnFaces + step - 1) / step);
-    for (std::size_t c = 0; c < bounds->clusters.size(); ++c) {
-        Lanes lo = empty, hi = -empty;
-        const std::size_t end = std::min<std::size_t>(faces.drawnFaces, (c + 1) * step);
-        for (std::size_t f = c * step; f < end; ++f) {
-            const LocalFace &l = faces.faces[f];
-            const Lanes a = p[l.v[0]], b = p[l.v[1]], d = p[l.v[2]], e = p[l.v[3] == kLocalNone ? l.v[0] : l.v[3]];
-            lo = least(least(lo, least(a, b)), least(d, e));
-            hi = most(most(hi, most(a, b)), most(d, e));
-        }
-        bounds->clusters[c] = {store(lo), store(hi)};
-    }
-    bounds->groups.resize((bounds->clusters.size() + BlockBounds::kGroupClusters - 1) / BlockBounds::kGroupClusters);
-    for (std::size_t c = 0; c < bounds->clusters.size(); ++c)
-        bounds->groups[c / BlockBounds::kGroupClusters].add(bounds->clusters[c]);
-    Lanes lo = empty, hi = -empty;
-    const bool isFull = faces.unusedCount() == 0; // else the clusters hold every own vertex that counts
-    for (std::size_t i = isFull ? 0 : faces.own; i < p.size(); ++i)
-        lo = least(lo, p[i]), hi = most(hi, p[i]);
-    if (!isFull)
-        for (const Box3f &c : bounds->clusters)
-            lo = least(lo, load(c.lo)), hi = most(hi, load(c.hi));
-    for (std::size_t f = isFull ? faces.faces.size() : faces.drawnFaces; f < faces.faces.size(); ++f)
-        for (const std::uint16_t v : faces.faces[f].v) // those of neighbours have own corners too
-            if (v != kLocalNone)
-                lo = least(lo, p[v]), hi = most(hi, p[v]);
-    if (!p.empty() && (isFull || !faces.faces.empty()))
+    if (faces.unusedCount() == 0)
+        for (const Lanes at : p)
+            lo = least(lo, at), hi = most(hi, at);
+    else // unused vertices do not count
+        for (const LocalFace &f : faces.faces)
+            for (const std::uint16_t v : f.v)
+                if (v != kLocalNone)
+                    lo = least(lo, p[v]), hi = most(hi, p[v]);
+    if (lo[0] <= hi[0])
         bounds->box = {store(lo), store(hi)};
     return bounds;
 }
@@ -152,25 +132,22 @@ Box3f Surface::box() const
 void updateBlocks(Surface &surface, std::span<const std::uint32_t> blocks)
 {
     forEachBlock(blocks.size(), 1, [&](BlockRange r) { updateBlock(surface, blocks[r.begin]); });
-    updateRuns(surface, blocks);
+    updateTree(surface, blocks);
 }
 
-void updateRuns(Surface &surface, std::span<const std::uint32_t> blocks)
+void updateTree(Surface &surface, std::span<const std::uint32_t> blocks)
 {
-    constexpr std::size_t n = BlockRun::kBlocks;
-    surface.runs.resize((surface.bounds.size() + n - 1) / n);
-    for (const std::uint32_t b : blocks)
-        surface.runs[b / n].blocks[b % n] = surface.bounds[b]->box;
-    std::size_t last = surface.runs.size();
-    for (const std::uint32_t b : blocks) {
-        BlockRun &run = surface.runs[b / n];
-        if (b / n == last)
-            continue; // most follow each other
-        last = b / n;
-        run.box = {};
-        for (const Box3f &box : run.blocks)
-            run.box.add(box);
+    std::vector<std::uint32_t> all;
+    if (surface.blocks.size() != surface.bounds.size()) {
+        surface.blocks = BoxTree::inOrder(surface.bounds.size());
+        all.resize(surface.bounds.size());
+        std::iota(all.begin(), all.end(), 0u);
+        blocks = all;
     }
+    std::vector<Box3f> boxes(blocks.size());
+    for (std::size_t i = 0; i < blocks.size(); ++i)
+        boxes[i] = surface.bounds[blocks[i]]->box;
+    surface.blocks.set(blocks, boxes);
 }
 
 Surface makeSurface(std::shared_ptr<const Topology> topology, BlockArray<Vec3f> positions)

@@ -1,7 +1,9 @@
 #pragma once
 
+#include "mesh/box_tree.h"
 #include "mesh/topology.h"
 
+#include <atomic>
 #include <optional>
 
 namespace bonemoss::mesh {
@@ -12,32 +14,25 @@ struct PackedNormal {
     Vec3f unpack() const { return Vec3f{float(x), float(y), float(z)} * (1.0f / 32767.0f); }
 };
 
-/// What queries need of one block: its box (own and borrowed vertices), boxes of runs of kClusterFaces drawn faces,
-/// and boxes of runs of kGroupClusters of those.
-struct BlockBounds {
-    static constexpr std::size_t kClusterFaces = 16, kGroupClusters = 8;
-    Box3f box;
-    std::vector<Box3f> clusters, groups;
+struct Surface;
 
-    /// Calls use(cluster) for the clusters whose boxes, and whose group's, pass the test.
-    template <typename Test, typename Use> void eachCluster(const Test &test, const Use &use) const
-    {
-        for (std::size_t g = 0; g < groups.size(); ++g) {
-            if (!test(groups[g]))
-                continue;
-            const std::size_t end = clusters.size() < (g + 1) * kGroupClusters ? clusters.size() : (g + 1) * kGroupClusters;
-            for (std::size_t c = g * kGroupClusters; c < end; ++c)
-                if (test(clusters[c]))
-                    use(c);
-        }
-    }
-};
-
-/// Boxes of some blocks that follow each other, and the one about them all.
-struct BlockRun {
-    static constexpr std::size_t kBlocks = 16;
+/// What queries need of one block: its box (own and borrowed vertices), and a tree of its drawn faces.
+class BlockBounds
+{
+public:
     Box3f box;
-    std::array<Box3f, kBlocks> blocks;
+
+    BlockBounds() = default;
+    ~BlockBounds() { delete m_faces.load(std::memory_order_relaxed); }
+    BlockBounds(const BlockBounds &) = delete;
+    BlockBounds &operator=(const BlockBounds &) = delete;
+    /// The drawn faces of block b of the surface that these bounds belong to. Made at the first call, O(f log f), then
+    /// kept: what no ray looks at costs nothing. Any thread may ask.
+    const BoxTree &faces(const Surface &surface, std::size_t b) const;
+    bool hasTree() const { return m_faces.load(std::memory_order_relaxed) != nullptr; }
+
+private:
+    mutable std::atomic<const BoxTree *> m_faces = nullptr;
 };
 
 /// A topology with positions (mm) and what follows from them, all in shared blocks.
@@ -46,7 +41,7 @@ struct Surface {
     BlockArray<Vec3f> positions;
     BlockArray<PackedNormal> normals;
     std::vector<std::shared_ptr<const BlockBounds>> bounds;
-    std::vector<BlockRun> runs;      ///< the blocks' boxes side by side, for rays; updateRuns keeps them right
+    BoxTree blocks;                  ///< over the blocks' boxes; updateTree keeps it right
     BlockArray<std::uint8_t> hidden; ///< 1: the faces about this vertex are not drawn, met by rays or changed by dabs
 
     bool isEmpty() const { return !topology || topology->faceCount() == 0; }
@@ -61,8 +56,8 @@ Surface makeSurface(const PolyMesh &mesh);
 /// normals added into corners; O(vertices of those blocks). Same bits on any number of threads.
 void updateBlocks(Surface &surface, std::span<const std::uint32_t> blocks);
 
-/// Brings the boxes of runs in line with those of the given blocks. updateBlocks does it by itself.
-void updateRuns(Surface &surface, std::span<const std::uint32_t> blocks);
+/// Brings the tree over the blocks in line with the bounds of those given. updateBlocks does it by itself.
+void updateTree(Surface &surface, std::span<const std::uint32_t> blocks);
 
 /// Blocks whose box meets the sphere: O(blocks).
 std::vector<std::uint32_t> blocksNear(const Surface &surface, Vec3f centre, float radius);
@@ -93,9 +88,10 @@ inline bool isHidden(const Surface &s, const Face &f)
             return true;
     return false;
 }
-/// Nearest hit in front of the origin, from either side of a face. O(blocks + faces near the ray).
+/// Nearest hit in front of the origin, from either side of a face. O(log faces), and of blocks looked at for the first
+/// time since they changed O(f log f).
 std::optional<Hit> castRay(const Surface &surface, const Ray &ray);
-/// Nearest point of the surface to p. O(blocks + faces near p).
+/// Nearest point of the surface to p. As castRay.
 std::optional<Hit> nearestPoint(const Surface &surface, Vec3f p);
 
 } // namespace bonemoss::mesh

@@ -8,68 +8,46 @@ namespace bonemoss::mesh {
 
 namespace {
 
-struct Corners {
-    Vec3f p[4];
-    int count;
-};
-
-/// own: positions of the block's own vertices.
-Corners cornersOf(const Surface &s, const BlockFaces &block, const Vec3f *own, std::size_t i)
+/// Local positions of a face's corners, the fourth of a triangle being its third again.
+std::array<Vec3f, 4> cornersOf(const Surface &s, const BlockFaces &block, const Vec3f *own, std::size_t i)
 {
     const LocalFace &f = block.faces[i];
-    Corners c{{}, f.size()};
-    for (int k = 0; k < c.count; ++k) {
-        const std::uint16_t l = f.v[std::size_t(k)];
-        c.p[k] = l < block.own ? own[l] : s.positions[block.borrowed[l - block.own]];
+    std::array<Vec3f, 4> p;
+    for (std::size_t k = 0; k < 4; ++k) {
+        const std::uint16_t l = f.v[k] == kLocalNone ? f.v[2] : f.v[k];
+        p[k] = l < block.own ? own[l] : s.positions[block.borrowed[l - block.own]];
     }
-    return c;
+    return p;
 }
 
-/// T. Moeller & B. Trumbore, "Fast, Minimum Storage Ray/Triangle Intersection", 1997. Both sides.
-std::optional<float> hitTriangle(const Ray &r, Vec3f a, Vec3f b, Vec3f c)
-{
-    const Vec3f e1 = b - a, e2 = c - a, p = cross(r.direction, e2);
-    const float det = dot(e1, p);
-    if (std::abs(det) < 1e-20f)
-        return {};
-    const float inv = 1 / det;
-    const Vec3f s = r.origin - a;
-    const float u = dot(s, p) * inv;
-    constexpr float kSlack = 1e-6f; // so that nothing slips between two triangles
-    if (u < -kSlack || u > 1 + kSlack)
-        return {};
-    const Vec3f q = cross(s, e1);
-    const float v = dot(r.direction, q) * inv;
-    if (v < -kSlack || u + v > 1 + kSlack)
-        return {};
-    const float t = dot(e2, q) * inv;
-    return t >= 0 ? std::optional<float>(t) : std::nullopt;
-}
+/// Three coordinates of four points or directions, side by side.
+struct Lanes3 {
+    Lanes x, y, z;
 
-typedef float Lanes __attribute__((vector_size(16))); // GCC's vector extension: four lanes on any machine
-
-/// A ray as the slab test of boxes wants it.
-struct Slabs {
-    Lanes origin, inverse;
-
-    explicit Slabs(const Ray &r)
-    {
-        const auto inv = [](float d) { return 1 / (std::abs(d) > 1e-12f ? d : d < 0 ? -1e-12f : 1e-12f); };
-        origin = Lanes{r.origin.x, r.origin.y, r.origin.z, 0};
-        inverse = Lanes{inv(r.direction.x), inv(r.direction.y), inv(r.direction.z), 0};
-    }
-    /// The entry distance, or one past the limit when the box is missed or lies farther.
-    float enter(const Box3f &b, float limit) const
-    {
-        const Lanes t0 = (Lanes{b.lo.x, b.lo.y, b.lo.z, 0} - origin) * inverse;
-        const Lanes t1 = (Lanes{b.hi.x, b.hi.y, b.hi.z, 0} - origin) * inverse;
-        const Lanes lo = t0 < t1 ? t0 : t1, hi = t0 < t1 ? t1 : t0;
-        const float in = std::max(std::max(lo[0], lo[1]), std::max(lo[2], 0.0f));
-        const float out = std::min(std::min(hi[0], hi[1]), std::min(hi[2], limit));
-        return in <= out * (1 + 1e-6f) ? in : std::numeric_limits<float>::infinity();
-    }
-    bool meets(const Box3f &b, float limit) const { return enter(b, limit) <= limit; }
+    friend Lanes3 operator-(const Lanes3 &a, const Lanes3 &b) { return {a.x - b.x, a.y - b.y, a.z - b.z}; }
 };
+Lanes dot(const Lanes3 &a, const Lanes3 &b)
+{
+    return a.x * b.x + a.y * b.y + a.z * b.z;
+}
+Lanes3 cross(const Lanes3 &a, const Lanes3 &b)
+{
+    return {a.y * b.z - a.z * b.y, a.z * b.x - a.x * b.z, a.x * b.y - a.y * b.x};
+}
+
+constexpr float kMiss = std::numeric_limits<float>::infinity();
+
+/// Distances to four triangles at once, from both sides; infinity for a miss.
+/// T. Moeller & B. Trumbore, "Fast, Minimum Storage Ray/Triangle Intersection", 1997.
+Lanes hitTriangles(const Lanes3 &origin, const Lanes3 &direction, const Lanes3 &a, const Lanes3 &b, const Lanes3 &c)
+{
+    const Lanes3 e1 = b - a, e2 = c - a, p = cross(direction, e2), s = origin - a, q = cross(s, e1);
+    const Lanes det = dot(e1, p), size = det < 0 ? -det : det, inverse = 1 / det;
+    const Lanes u = dot(s, p) * inverse, v = dot(direction, q) * inverse, t = dot(e2, q) * inverse;
+    constexpr float kSlack = 1e-6f; // so that nothing slips between two triangles
+    const auto isHit = (size >= 1e-20f) & (u >= -kSlack) & (v >= -kSlack) & (u + v <= 1 + kSlack) & (t >= 0);
+    return isHit ? t : Lanes{kMiss, kMiss, kMiss, kMiss};
+}
 
 void finish(const Surface &s, Hit &h)
 {
@@ -87,77 +65,80 @@ void finish(const Surface &s, Hit &h)
 
 } // namespace
 
+const BoxTree &BlockBounds::faces(const Surface &s, std::size_t b) const
+{
+    if (const BoxTree *known = m_faces.load(std::memory_order_acquire))
+        return *known;
+    const BlockFaces &block = s.topology->block(b);
+    const Vec3f *own = s.positions.data(b);
+    std::vector<Box3f> boxes(block.drawnFaces);
+    for (std::size_t i = 0; i < boxes.size(); ++i)
+        for (const Vec3f p : cornersOf(s, block, own, i))
+            boxes[i].add(p);
+    const BoxTree *made = new BoxTree(BoxTree::build(boxes)), *other = nullptr;
+    if (m_faces.compare_exchange_strong(other, made, std::memory_order_acq_rel))
+        return *made;
+    delete made; // another thread was quicker
+    return *other;
+}
+
 std::optional<Hit> castRay(const Surface &s, const Ray &ray)
 {
-    const Slabs slabs(ray);
+    const RaySlabs slabs(ray.origin, ray.direction);
+    const auto four = [](Vec3f v) { return Lanes3{Lanes{} + v.x, Lanes{} + v.y, Lanes{} + v.z}; };
+    const Lanes3 origin = four(ray.origin), direction = four(ray.direction);
     constexpr float kFar = std::numeric_limits<float>::max();
-    thread_local std::vector<std::pair<float, std::uint32_t>> entered; // scratch
-    entered.clear();
-    for (std::size_t run = 0; run < s.runs.size(); ++run)
-        if (slabs.meets(s.runs[run].box, kFar))
-            for (std::size_t k = 0; k < std::min(BlockRun::kBlocks, s.bounds.size() - run * BlockRun::kBlocks); ++k)
-                if (const float t = slabs.enter(s.runs[run].blocks[k], kFar); t <= kFar)
-                    entered.push_back({t, std::uint32_t(run * BlockRun::kBlocks + k)});
-    std::sort(entered.begin(), entered.end());
     Hit best;
     best.distance = kFar;
-    for (const auto &[t, b] : entered) {
-        if (t > best.distance)
-            break;
+    s.blocks.visit(slabs, best.distance, [&](std::span<const std::uint32_t> ids) {
+        const std::uint32_t b = ids[0];
         const BlockFaces &block = s.topology->block(b);
         const Vec3f *own = s.positions.data(b);
-        const auto isAhead = [&](const Box3f &box) { return slabs.meets(box, best.distance); };
-        s.bounds[b]->eachCluster(isAhead, [&, b = b](std::size_t c) {
-            const std::size_t step = BlockBounds::kClusterFaces;
-            for (std::size_t i = c * step; i < std::min<std::size_t>(block.drawnFaces, (c + 1) * step); ++i) {
-                const Corners k = cornersOf(s, block, own, i);
-                auto d = hitTriangle(ray, k.p[0], k.p[1], k.p[2]);
-                if (k.count == 4)
-                    if (const auto e = hitTriangle(ray, k.p[0], k.p[2], k.p[3]); e && (!d || *e < *d))
-                        d = e;
-                if (d && *d < best.distance && !isHidden(s, s.topology->faceOf(b, i)))
-                    best = {*d, b, std::uint32_t(i), ray.origin + ray.direction * *d, {}};
+        s.bounds[b]->faces(s, b).visit(slabs, best.distance, [&](std::span<const std::uint32_t> faces) {
+            Lanes3 corner[4] = {};
+            for (std::size_t i = 0; i < faces.size(); ++i) {
+                const auto p = cornersOf(s, block, own, faces[i]);
+                for (std::size_t k = 0; k < 4; ++k)
+                    corner[k].x[i] = p[k].x, corner[k].y[i] = p[k].y, corner[k].z[i] = p[k].z;
             }
+            const Lanes first = hitTriangles(origin, direction, corner[0], corner[1], corner[2]);
+            const Lanes second = hitTriangles(origin, direction, corner[0], corner[2], corner[3]);
+            const Lanes near = first < second ? first : second;
+            for (std::size_t i = 0; i < faces.size(); ++i)
+                if (near[i] < best.distance && !isHidden(s, s.topology->faceOf(b, faces[i])))
+                    best = {near[i], b, faces[i], {}, {}};
         });
-    }
+    });
     if (best.distance == kFar)
         return {};
+    best.point = ray.origin + ray.direction * best.distance;
     finish(s, best);
     return best;
 }
 
 std::optional<Hit> nearestPoint(const Surface &s, Vec3f p)
 {
-    std::vector<std::pair<float, std::uint32_t>> order;
-    for (std::size_t b = 0; b < s.bounds.size(); ++b)
-        order.push_back({squaredDistance(s.bounds[b]->box, p), std::uint32_t(b)});
-    std::sort(order.begin(), order.end());
+    const FromPoint from(p);
     float best = std::numeric_limits<float>::max();
-    const bool isWhole = s.hidden.isBlank();
     Hit hit;
-    for (const auto &[d, b] : order) {
-        if (d >= best)
-            break;
+    s.blocks.visit(from, best, [&](std::span<const std::uint32_t> ids) {
+        const std::uint32_t b = ids[0];
         const BlockFaces &block = s.topology->block(b);
         const Vec3f *own = s.positions.data(b);
-        const auto isNearer = [&](const Box3f &box) { return squaredDistance(box, p) < best; };
-        s.bounds[b]->eachCluster(isNearer, [&, b = b](std::size_t c) {
-            const std::size_t step = BlockBounds::kClusterFaces;
-            for (std::size_t i = c * step; i < std::min<std::size_t>(block.drawnFaces, (c + 1) * step); ++i) {
-                if (!isWhole && isHidden(s, s.topology->faceOf(b, i)))
-                    continue;
-                const Corners k = cornersOf(s, block, own, i);
-                for (int half = 0; half < k.count - 2; ++half) {
-                    const Vec3f v = k.p[half + 1], w = k.p[half + 2];
-                    const Vec3f q = detail::blend(detail::nearestWeights(p, k.p[0], v, w), k.p[0], v, w);
-                    if (const float d2 = squaredLength(q - p); d2 < best) {
+        s.bounds[b]->faces(s, b).visit(from, best, [&](std::span<const std::uint32_t> faces) {
+            for (const std::uint32_t i : faces) {
+                const auto c = cornersOf(s, block, own, i);
+                for (int half = 0; half < block.faces[i].size() - 2; ++half) {
+                    const Vec3f v = c[std::size_t(half) + 1], w = c[std::size_t(half) + 2];
+                    const Vec3f q = detail::blend(detail::nearestWeights(p, c[0], v, w), c[0], v, w);
+                    if (const float d2 = squaredLength(q - p); d2 < best && !isHidden(s, s.topology->faceOf(b, i))) {
                         best = d2;
-                        hit = {std::sqrt(d2), b, std::uint32_t(i), q, {}};
+                        hit = {std::sqrt(d2), b, i, q, {}};
                     }
                 }
             }
         });
-    }
+    });
     if (best == std::numeric_limits<float>::max())
         return {};
     finish(s, hit);

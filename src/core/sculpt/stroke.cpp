@@ -274,7 +274,7 @@ void Stroke::stampTo(const PenSample &s)
         m_surface.normals.takeFrom(m_start.normals, b);
         m_surface.bounds[b] = m_start.bounds[b];
     }
-    updateRuns(m_surface, before);
+    updateTree(m_surface, before);
     mark(before);
     Vec3f target = s.origin;
     if (!(s.direction == Vec3f{})) { // where the pen's ray meets the plane of the print
