@@ -44,7 +44,7 @@ double dabSeconds(mesh::Surface &s, float radius, int runs)
         d.normal = {0, 1, 0};
         d.radius = radius;
         d.amount = 0.01f;
-        const auto pair = sculpt::withTwin(d, false);
+        const sculpt::DabSet pair{d};
         const auto work = [&] { applyDab(dabWork, pair, blocksOf(s, pair), nullptr); };
         work(); // blocks are this state's own from now on
         times.push_back(seconds(work));

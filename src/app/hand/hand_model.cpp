@@ -17,8 +17,15 @@ HandModel::HandModel(Session &session, QObject *parent) : QObject(parent), m_ses
         m_settings[t].size = 12;
     }
     const auto of = [&](Tool t) -> sculpt::StrokeSettings & { return m_settings[std::size_t(t)]; };
-    of(Tool::Tug).strength = 1;
-    of(Tool::Tug).size = 18;
+    for (const Tool t : {Tool::Tug, Tool::Knead, Tool::Twist}) {
+        of(t).strength = 1;
+        of(t).size = 18;
+    }
+    of(Tool::Twist).falloff = sculpt::Falloff::Soft;
+    for (const Tool t : {Tool::Daub, Tool::Slab, Tool::Plane, Tool::Gouge})
+        of(t).falloff = sculpt::Falloff::Plateau;
+    of(Tool::Slab).strength = 1;
+    of(Tool::Gouge).size = of(Tool::Pinch).size = 6;
     of(Tool::Crease).size = 6;
     of(Tool::Smooth).strength = 0.6f;
     of(Tool::Mask).falloff = sculpt::Falloff::Plateau;
@@ -46,11 +53,15 @@ Tool HandModel::tool() const
 
 std::vector<Tool> HandModel::toolsOf(Bench bench) const
 {
-    if (bench == Bench::Sculpt)
-        return {Tool::Raise, Tool::Swell,   Tool::Tug,    Tool::Crease, Tool::Smooth,
-                Tool::Mask,  Tool::Tendril, Tool::Denser, Tool::Sparser};
+    if (bench == Bench::Sculpt) {
+        std::vector<Tool> all;
+        for (std::size_t t = 0; t < sculpt::kToolCount; ++t)
+            if (Tool(t) != Tool::Stamp)
+                all.push_back(Tool(t));
+        return all;
+    }
     if (bench == Bench::Detail)
-        return {Tool::Stamp, Tool::Crease, Tool::Raise, Tool::Swell, Tool::Smooth, Tool::Mask};
+        return {Tool::Stamp, Tool::Crease, Tool::Raise, Tool::Swell, Tool::Slab, Tool::Restore, Tool::Smooth, Tool::Mask};
     return {};
 }
 
@@ -138,6 +149,12 @@ void HandModel::setMirrored(bool on)
     emit settingsChanged();
 }
 
+void HandModel::setLastPlane(Vec3f point, Vec3f normal)
+{
+    m_lastPlane = {point, normal};
+    emit settingsChanged();
+}
+
 void HandModel::setMousePressure(MousePressure mode, float slider)
 {
     m_mousePressure = mode;
@@ -145,73 +162,132 @@ void HandModel::setMousePressure(MousePressure mode, float slider)
     emit settingsChanged();
 }
 
+namespace {
+
+/// Every setting of a tool that is remembered, by its name.
+template <typename Number, typename Switch>
+void eachSetting(sculpt::StrokeSettings &s, const Number &number, const Switch &toggle)
+{
+    number("size", s.size, 0.05f, 500);
+    number("strength", s.strength, 0, 1);
+    number("spacing", s.spacing, 0.02f, 4);
+    number("steadiness", s.steadiness, 0, 0.95f);
+    number("depth", s.depth, 0, 100);
+    number("edge", s.edge, 0.02f, 0.6f);
+    number("limit", s.limit, 0, 100);
+    number("reach", s.reach, 0, 0.5f);
+    number("strengthCurve", s.strengthCurve, 0.2f, 5);
+    number("sizeCurve", s.sizeCurve, 0.2f, 5);
+    for (std::size_t k = 0; k < s.drawn.size(); ++k)
+        number(("curve" + std::to_string(k)).c_str(), s.drawn[k], 0, 1);
+    toggle("connected", s.isConnected);
+    toggle("frontOnly", s.isFrontOnly);
+    toggle("pressureToStrength", s.pressureToStrength);
+    toggle("pressureToSize", s.pressureToSize);
+    toggle("shrink", s.shrinks);
+}
+
+QString groupOf(Tool tool)
+{
+    return QStringLiteral("tools/") + QString::fromUtf8(nameOf(tool).data()) + QLatin1Char('/');
+}
+
+} // namespace
+
 void HandModel::load()
 {
     QSettings s;
     for (auto &tool : m_settings) {
-        const QString group = QStringLiteral("tools/") + QString::fromUtf8(nameOf(tool.tool).data()) + QLatin1Char('/');
-        const auto number = [&](const char *key, float &value, float least, float most) {
-            value = std::clamp(s.value(group + QLatin1String(key), value).toFloat(), least, most);
-        };
-        number("size", tool.size, 0.05f, 500);
-        number("strength", tool.strength, 0, 1);
-        number("spacing", tool.spacing, 0.02f, 4);
-        number("steadiness", tool.steadiness, 0, 0.95f);
-        number("depth", tool.depth, 0, 100);
-        number("edge", tool.edge, 0.02f, 0.6f);
-        tool.isConnected = s.value(group + QStringLiteral("connected"), true).toBool();
+        const QString group = groupOf(tool.tool);
+        eachSetting(
+            tool,
+            [&](const char *key, float &value, float least, float most) {
+                value = std::clamp(s.value(group + QLatin1String(key), value).toFloat(), least, most);
+            },
+            [&](const char *key, bool &value) { value = s.value(group + QLatin1String(key), value).toBool(); });
+        const int falloff = s.value(group + QStringLiteral("falloff"), int(tool.falloff)).toInt();
+        tool.falloff = sculpt::Falloff(std::clamp(falloff, 0, int(sculpt::kFalloffNames.size()) - 1));
     }
     m_isMirrored = s.value(QStringLiteral("tools/mirror"), true).toBool();
+    m_isSizeOnScreen = s.value(QStringLiteral("tools/sizeOnScreen"), false).toBool();
 }
 
-void HandModel::store() const
+void HandModel::store()
 {
     QSettings s;
-    for (const auto &tool : m_settings) {
-        const QString group = QStringLiteral("tools/") + QString::fromUtf8(nameOf(tool.tool).data()) + QLatin1Char('/');
-        s.setValue(group + QStringLiteral("size"), tool.size);
-        s.setValue(group + QStringLiteral("strength"), tool.strength);
-        s.setValue(group + QStringLiteral("spacing"), tool.spacing);
-        s.setValue(group + QStringLiteral("steadiness"), tool.steadiness);
-        s.setValue(group + QStringLiteral("depth"), tool.depth);
-        s.setValue(group + QStringLiteral("edge"), tool.edge);
-        s.setValue(group + QStringLiteral("connected"), tool.isConnected);
+    for (auto &tool : m_settings) {
+        const QString group = groupOf(tool.tool);
+        eachSetting(
+            tool, [&](const char *key, float &value, float, float) { s.setValue(group + QLatin1String(key), value); },
+            [&](const char *key, bool &value) { s.setValue(group + QLatin1String(key), value); });
+        s.setValue(group + QStringLiteral("falloff"), int(tool.falloff));
     }
     s.setValue(QStringLiteral("tools/mirror"), m_isMirrored);
+    s.setValue(QStringLiteral("tools/sizeOnScreen"), m_isSizeOnScreen);
 }
+
+void HandModel::setSizeOnScreen(bool on)
+{
+    m_isSizeOnScreen = on;
+    emit settingsChanged();
+}
+
+void HandModel::viewScaled(float factor)
+{
+    if (!m_isSizeOnScreen || !(factor > 0) || factor == 1)
+        return;
+    for (auto &tool : m_settings)
+        tool.size = std::clamp(tool.size * factor, 0.05f, 500.0f);
+    emit settingsChanged();
+}
+
+namespace {
+
+struct ToolWords {
+    const char *title, *hint;
+};
+/// In the order of the tools.
+constexpr ToolWords kToolWords[sculpt::kToolCount] = {
+    {QT_TRANSLATE_NOOP("HandModel", "Raise"), QT_TRANSLATE_NOOP("HandModel", "Raise lifts the skin along the area's normal")},
+    {QT_TRANSLATE_NOOP("HandModel", "Daub"),
+     QT_TRANSLATE_NOOP("HandModel", "Daub lays flat-topped passes and fills hollows first")},
+    {QT_TRANSLATE_NOOP("HandModel", "Swell"),
+     QT_TRANSLATE_NOOP("HandModel", "Swell pushes every point out along its own normal")},
+    {QT_TRANSLATE_NOOP("HandModel", "Slab"),
+     QT_TRANSLATE_NOOP("HandModel", "Slab lays a fixed thickness over the skin as it was, never more")},
+    {QT_TRANSLATE_NOOP("HandModel", "Tug"), QT_TRANSLATE_NOOP("HandModel", "Tug drags what is connected under the ring")},
+    {QT_TRANSLATE_NOOP("HandModel", "Knead"),
+     QT_TRANSLATE_NOOP("HandModel", "Knead drags the skin as an elastic body that keeps its volume")},
+    {QT_TRANSLATE_NOOP("HandModel", "Tendril"),
+     QT_TRANSLATE_NOOP("HandModel", "Tendril draws a limb out of the skin, with new faces as it grows")},
+    {QT_TRANSLATE_NOOP("HandModel", "Twist"),
+     QT_TRANSLATE_NOOP("HandModel", "Twist turns the skin as the pen goes round where it came down")},
+    {QT_TRANSLATE_NOOP("HandModel", "Crease"), QT_TRANSLATE_NOOP("HandModel", "Crease cuts a tight valley with a soft shoulder")},
+    {QT_TRANSLATE_NOOP("HandModel", "Pinch"), QT_TRANSLATE_NOOP("HandModel", "Pinch draws the skin together along the stroke")},
+    {QT_TRANSLATE_NOOP("HandModel", "Plane"), QT_TRANSLATE_NOOP("HandModel", "Plane flattens the skin to a plane")},
+    {QT_TRANSLATE_NOOP("HandModel", "Gouge"),
+     QT_TRANSLATE_NOOP("HandModel", "Gouge cuts a channel away from you, along the view")},
+    {QT_TRANSLATE_NOOP("HandModel", "Smooth"), QT_TRANSLATE_NOOP("HandModel", "Smooth evens the skin and keeps its volume")},
+    {QT_TRANSLATE_NOOP("HandModel", "Relax"), QT_TRANSLATE_NOOP("HandModel", "Relax evens the faces and keeps the shape")},
+    {QT_TRANSLATE_NOOP("HandModel", "Restore"),
+     QT_TRANSLATE_NOOP("HandModel", "Restore goes back towards the skin without the chosen layer")},
+    {QT_TRANSLATE_NOOP("HandModel", "Mask"), QT_TRANSLATE_NOOP("HandModel", "Mask keeps what it covers as it is")},
+    {QT_TRANSLATE_NOOP("HandModel", "Denser"), QT_TRANSLATE_NOOP("HandModel", "Denser gives the skin shorter edges")},
+    {QT_TRANSLATE_NOOP("HandModel", "Sparser"), QT_TRANSLATE_NOOP("HandModel", "Sparser gives the skin longer edges")},
+    {QT_TRANSLATE_NOOP("HandModel", "Stamp"),
+     QT_TRANSLATE_NOOP("HandModel", "Stamp presses a height picture into the chosen layer")},
+};
+
+} // namespace
 
 QString toolTitle(Tool tool)
 {
-    switch (tool) {
-    case Tool::Raise: return HandModel::tr("Raise");
-    case Tool::Swell: return HandModel::tr("Swell");
-    case Tool::Crease: return HandModel::tr("Crease");
-    case Tool::Tug: return HandModel::tr("Tug");
-    case Tool::Smooth: return HandModel::tr("Smooth");
-    case Tool::Stamp: return HandModel::tr("Stamp");
-    case Tool::Mask: return HandModel::tr("Mask");
-    case Tool::Tendril: return HandModel::tr("Tendril");
-    case Tool::Denser: return HandModel::tr("Denser");
-    case Tool::Sparser: return HandModel::tr("Sparser");
-    }
-    return {};
+    return HandModel::tr(kToolWords[std::size_t(tool)].title);
 }
 
 QString toolHint(Tool tool)
 {
-    switch (tool) {
-    case Tool::Raise: return HandModel::tr("Raise lifts the skin along the area's normal");
-    case Tool::Swell: return HandModel::tr("Swell pushes every point out along its own normal");
-    case Tool::Crease: return HandModel::tr("Crease cuts a tight valley with a soft shoulder");
-    case Tool::Tug: return HandModel::tr("Tug drags what is connected under the ring");
-    case Tool::Smooth: return HandModel::tr("Smooth evens the skin and keeps its volume");
-    case Tool::Stamp: return HandModel::tr("Stamp presses a height picture into the chosen layer");
-    case Tool::Mask: return HandModel::tr("Mask keeps what it covers as it is");
-    case Tool::Tendril: return HandModel::tr("Tendril draws a limb out of the skin, with new faces as it grows");
-    case Tool::Denser: return HandModel::tr("Denser gives the skin shorter edges");
-    case Tool::Sparser: return HandModel::tr("Sparser gives the skin longer edges");
-    }
-    return {};
+    return HandModel::tr(kToolWords[std::size_t(tool)].hint);
 }
 
 QString ownPartsFolder()

@@ -89,9 +89,17 @@ public:
     }
     bool isMirrored() const { return m_isMirrored; }
     void setMirrored(bool on);
+    /// Sizes keep their width on the screen: they follow when the view comes nearer or goes away.
+    bool isSizeOnScreen() const { return m_isSizeOnScreen; }
+    void setSizeOnScreen(bool on);
+    void viewScaled(float factor); ///< mm in a pixel now against before
     MousePressure mousePressure() const { return m_mousePressure; }
     void setMousePressure(MousePressure mode, float slider);
     float mouseSlider() const { return m_mouseSlider; }
+
+    /// Point and normal of the plane that the last stroke of Plane went to.
+    const std::optional<std::pair<Vec3f, Vec3f>> &lastPlane() const { return m_lastPlane; }
+    void setLastPlane(Vec3f point, Vec3f normal);
 
     // Of the Armature bench
     bool snaps() const { return m_snaps; } ///< dragged joints go to middle plane, floor and other joints
@@ -121,7 +129,7 @@ public:
     void setCopyInHand(std::uint32_t index) { m_copyInHand = index; }
 
     void load();
-    void store() const;
+    void store();
 
 signals:
     void toolChanged();
@@ -132,7 +140,7 @@ private:
     std::array<sculpt::StrokeSettings, sculpt::kToolCount> m_settings;
     sculpt::Tool m_sculptTool = sculpt::Tool::Raise, m_detailTool = sculpt::Tool::Stamp, m_before = sculpt::Tool::Smooth;
     FormTile m_formTile = FormTile::Choose;
-    bool m_isMirrored = true, m_snaps = true;
+    bool m_isMirrored = true, m_isSizeOnScreen = false, m_snaps = true;
     DrawDepth m_drawDepth = DrawDepth::Surface;
     float m_curveReach = 0.25f;
     std::size_t m_curvePoint = 0;
@@ -141,6 +149,7 @@ private:
     float m_cageReach = 0, m_cageWidth = 2;
     CageChoice m_cageChoice;
     DeformPlan m_deform;
+    std::optional<std::pair<Vec3f, Vec3f>> m_lastPlane;
     QString m_part = QStringLiteral("paw");
     MousePressure m_mousePressure = MousePressure::Full;
     float m_mouseSlider = 0.7f;

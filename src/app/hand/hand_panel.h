@@ -12,6 +12,7 @@ class QVBoxLayout;
 namespace bonemoss::app {
 
 class Tile;
+class ToolSettings;
 
 /// The right side: tiles of the bench, then the settings of the tool or of the chosen form.
 class HandPanel : public QWidget
@@ -30,7 +31,6 @@ private:
     void rebuildTiles();
     void rebuildSettings();
     void showTool();
-    void fillTool();
     QWidget *addTiles(const QString &group, const std::vector<std::pair<int, Tile *>> &tiles);
 
     Session &m_session;
@@ -41,8 +41,8 @@ private:
     QLabel *m_keys;
     QString m_heldWords;
     std::vector<Tile *> m_all;
-    std::vector<std::function<void()>> m_refresh; ///< shows the model's values in the settings
-    QSet<QString> m_openSections;                 ///< of the form's settings
+    ToolSettings *m_toolSettings = nullptr; ///< while they are what m_settings is
+    QSet<QString> m_openSections;
     Bench m_builtFor = Bench::Armature;
     bool m_isBuilt = false;
 };

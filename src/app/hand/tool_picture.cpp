@@ -91,7 +91,7 @@ QPainterPath toolPicture(sculpt::Tool tool)
     settings.depth = 5;
     settings.falloff =
         tool == sculpt::Tool::Mask || tool == sculpt::Tool::Stamp ? sculpt::Falloff::Plateau : sculpt::Falloff::Dome;
-    sculpt::Stroke stroke(s, mask, settings, [](const sculpt::DabPair &) { return std::vector<std::uint32_t>(); });
+    sculpt::Stroke stroke(s, mask, settings, {[](const sculpt::DabSet &) { return std::vector<std::uint32_t>(); }, {}, 0});
     if (tool == sculpt::Tool::Tendril) {
         for (int k = 0; k < 12; ++k)
             stroke.add({{0.5f * float(k), 1.6f * float(k), 0}, {}, 1, 0});

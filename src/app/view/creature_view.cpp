@@ -146,6 +146,10 @@ void CreatureView::paintGL()
         return;
     QElapsedTimer clock;
     clock.start();
+    if (m_sizedAt > 0 && m_camera.distance != m_sizedAt)
+        QMetaObject::invokeMethod(
+            &m_hand, [this, by = m_camera.distance / m_sizedAt] { m_hand.viewScaled(by); }, Qt::QueuedConnection);
+    m_sizedAt = m_camera.distance;
     const Scene s = scene();
     if (m_shadowOf != m_session.share() && !m_strokes.isActive())
         updateShadow();

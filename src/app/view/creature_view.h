@@ -144,6 +144,7 @@ private:
     bool m_penDown = false, m_showSkin = false, m_showGroups = false, m_showLive = true, m_showTimes = false, m_moving = false,
          m_drewLight = false, m_framed = false;
     double m_fullFrameMs = 0, m_lastFrameMs = 0, m_strokeMs = 0;
+    float m_sizedAt = 0; ///< distance of the camera that the hand's sizes last went with
     QTimer m_settle;
     QElapsedTimer m_strokeClock;
     std::vector<PenMark> m_pen;

@@ -26,6 +26,7 @@ bool StrokeControl::begin(const mesh::Ray &ray, float pressure, const HeldKeys &
     m_piece = piece->id;
     m_layer = m_session.layer();
     m_settings = settingsFor(keys);
+    m_settings.symmetry = piece->symmetry;
     m_settings.seed = m_seed++;
     if (piece->isLocked) {
         emit m_session.failed(
@@ -35,6 +36,11 @@ bool StrokeControl::begin(const mesh::Ray &ray, float pressure, const HeldKeys &
     if (changesFaces(m_settings.tool) && !piece->skin.links.empty()) {
         emit m_session.failed(Session::tr("%1 has levels, and this tool needs one alone: Surface, Levels, Delete lower.")
                                   .arg(QString::fromStdString(piece->name)));
+        return true;
+    }
+    if (m_settings.tool == sculpt::Tool::Restore && m_layer == 0) {
+        emit m_session.failed(Session::tr("Restore goes back to the skin without a layer, and the body is in hand. Choose the "
+                                          "layer to take away under Detail layers."));
         return true;
     }
     const detail::Layer *layer = piece->skin.layer(m_layer);
@@ -69,6 +75,8 @@ void StrokeControl::end()
     const auto live = std::move(m_live);
     if (live->stroke().touched().empty())
         return; // nothing was met: no step in the history
+    if (m_settings.tool == sculpt::Tool::Plane)
+        m_hand.setLastPlane(live->stroke().lastDab().base, live->stroke().lastDab().normal);
     m_session.commitStroke(*live, m_piece, creature::strokeCommand(m_piece, m_layer, m_settings, m_samples));
 }
 

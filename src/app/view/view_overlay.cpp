@@ -50,9 +50,14 @@ void CreatureView::paintLabels(QPainter &p) const
 {
     p.setPen(inkOnBackdrop());
     p.drawText(QPointF(14, 24), tr("%1 · %2").arg(viewName(), m_camera.isParallel ? tr("parallel") : tr("perspective")));
-    QString line = m_hand.isMirrored() ? tr("mirror on") : tr("mirror off");
     const creature::Creature &c = m_session.creature();
     const creature::Piece *piece = c.piece(m_session.piece());
+    QString line = m_hand.isMirrored() ? tr("mirror on") : tr("mirror off");
+    if (piece && !showsForms() && m_hand.isMirrored() && piece->symmetry.around > 1)
+        line = piece->symmetry.hasPlane ? tr("mirror on, %1 times around").arg(piece->symmetry.around)
+                                        : tr("%1 times around").arg(piece->symmetry.around);
+    else if (piece && !showsForms() && m_hand.isMirrored() && !piece->symmetry.hasPlane)
+        line = tr("no symmetry plane");
     if (showsForms()) {
         line += c.armature.forms.size() == 1 ? tr(" · 1 form") : tr(" · %1 forms").arg(c.armature.forms.size());
     } else if (piece) {
@@ -156,9 +161,10 @@ void CreatureView::paintRing(QPainter &p) const
         return;
     const sculpt::StrokeSettings s = m_strokes.settingsFor(m_held);
     const Projection view = projection();
-    for (int twin = 0; twin < (s.isMirrored ? 2 : 1); ++twin) {
-        const Vec3f centre = twin ? mirrored(m_ring->point) : m_ring->point;
-        const Vec3f normal = twin ? mirrored(m_ring->normal) : m_ring->normal;
+    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+    const auto places = s.isMirrored && piece ? piece->symmetry.places() : std::vector<sculpt::Isometry>(1);
+    for (std::size_t twin = 0; twin < places.size(); ++twin) {
+        const Vec3f centre = places[twin].apply(m_ring->point), normal = places[twin].turn(m_ring->normal);
         const Vec3f u = normalized(cross(std::abs(normal.y) < 0.9f ? Vec3f{0, 1, 0} : Vec3f{1, 0, 0}, normal));
         const Vec3f v = cross(normal, u);
         QPainterPath ring;

@@ -47,7 +47,8 @@ const std::vector<CommandSpec> &commands()
     static const std::vector<CommandSpec> all = [] {
         std::vector<CommandSpec> rows;
         for (auto part : {armatureCommands(), orderCommands(), skinCommands(), rebuildCommands(), levelCommands(), markCommands(),
-                          sculptCommands(), pictureCommands(), manyCommands(), shapeCommands(), partCommands(), cageCommands()})
+                          strokeCommands(), sculptCommands(), pictureCommands(), manyCommands(), shapeCommands(), partCommands(),
+                          cageCommands()})
             rows.insert(rows.end(), part.begin(), part.end());
         return rows;
     }();

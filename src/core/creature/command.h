@@ -57,6 +57,7 @@ std::vector<CommandSpec> rebuildCommands();
 std::vector<CommandSpec> levelCommands();
 std::vector<CommandSpec> markCommands();
 std::vector<CommandSpec> sculptCommands();
+std::vector<CommandSpec> strokeCommands();
 std::vector<CommandSpec> pictureCommands();
 std::vector<CommandSpec> manyCommands();
 std::vector<CommandSpec> shapeCommands();

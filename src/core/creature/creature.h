@@ -4,6 +4,7 @@
 #include "creature/cage.h"
 #include "creature/reference.h"
 #include "detail/skin.h"
+#include "sculpt/symmetry.h"
 
 #include <memory>
 #include <string>
@@ -16,7 +17,8 @@ struct Piece {
     std::uint32_t id = 0;
     std::string name;
     bool isHidden = false, isLocked = false;
-    float liveSpacing = 0; ///< mm at which it is knitted again after each stroke; 0 for not
+    float liveSpacing = 0;     ///< mm at which it is knitted again after each stroke; 0 for not
+    sculpt::Symmetry symmetry; ///< where strokes are repeated
     detail::Skin skin;
 };
 

@@ -30,7 +30,8 @@ public:
 
 private:
     Status fold();
-    std::vector<std::uint32_t> evenOut(const sculpt::DabPair &pair);
+    std::vector<std::uint32_t> evenOut(const sculpt::DabSet &dabs);
+    sculpt::StrokeNeeds needsOf(const detail::Skin &skin, std::uint32_t layer);
 
     detail::Skin m_skin; ///< what the stroke has made of it, for tools that change faces
     Status m_folded = Done{};
@@ -44,5 +45,8 @@ private:
 /// The command that replays a stroke.
 nlohmann::json strokeCommand(std::uint32_t piece, std::uint32_t layer, const sculpt::StrokeSettings &settings,
                              const std::vector<sculpt::PenSample> &samples);
+
+/// The settings in such a command, of which only the tool must be there; samples, piece and layer are not looked at.
+Result<sculpt::StrokeSettings> strokeSettings(nlohmann::json command);
 
 } // namespace bonemoss::creature

@@ -2,6 +2,7 @@
 
 #include "base/parallel.h"
 #include "image/picture.h"
+#include "sculpt/kelvinlet.h"
 
 #include <algorithm>
 
@@ -12,116 +13,207 @@ namespace {
 using mesh::BlockArray;
 using mesh::Surface;
 
-/// Share of an edit that gets through a mask value.
-float openness(const std::uint8_t *mask, std::size_t i)
-{
-    return mask ? 1 - float(mask[i]) * (1 / 255.0f) : 1;
-}
-
 /// Where one dab wants to take a vertex, for a weight of w.
-inline Vec3f offsetOf(Tool tool, const Dab &d, Vec3f p, Vec3f n, float w, const image::HeightPicture *stamp)
+template <Tool T> Vec3f offsetOf(const DabWork &work, const Dab &d, Vec3f p, Vec3f n, float w, const image::HeightPicture *stamp)
 {
-    switch (tool) {
-    case Tool::Raise: return d.normal * (d.amount * w);
-    case Tool::Swell: return n * (d.amount * w);
-    case Tool::Crease: {
-        const Vec3f r = p - d.centre;
+    const Vec3f r = p - d.centre;
+    if constexpr (T == Tool::Raise)
+        return d.normal * (d.amount * w);
+    if constexpr (T == Tool::Swell)
+        return n * (d.amount * w);
+    if constexpr (T == Tool::Gouge)
+        return d.drag * (d.amount * w);
+    if constexpr (T == Tool::Daub) { // what lies below a plane a little over the area comes up to it
+        const float height = dot(p - d.base, d.normal), lack = d.amount - height;
+        return lack * d.amount > 0 ? d.normal * (std::clamp(lack, -std::abs(d.amount) * 2, std::abs(d.amount) * 2) * w) : Vec3f{};
+    }
+    if constexpr (T == Tool::Plane) {
+        const float height = dot(p - d.base, d.normal);
+        const PlaneSide side = work.settings.planeSide;
+        if ((side == PlaneSide::Tops && height < 0) || (side == PlaneSide::Hollows && height > 0))
+            return {};
+        const float way = d.amount > 0 ? -height * d.amount : std::clamp(height, -d.radius, d.radius) * -0.1f * d.amount;
+        return d.normal * (way * w);
+    }
+    if constexpr (T == Tool::Crease || T == Tool::Pinch) {
         Vec3f side = r - d.normal * dot(r, d.normal);
         side -= d.along * dot(side, d.along);
+        if (T == Tool::Pinch)
+            return side * (-d.amount * w);
         const float tight = w * w; // narrower than the pull to the line: a valley with a soft shoulder
         return d.normal * (-d.amount * tight) - side * (0.18f * w * std::min(1.0f, std::abs(d.amount) * 12 / d.radius));
     }
-    case Tool::Stamp: {
-        const Vec3f r = p - d.centre;
+    if constexpr (T == Tool::Stamp) {
         const float x = dot(r, d.u) / d.radius, y = dot(r, d.v) / d.radius;
         const float height = stamp->at(0.5f + 0.5f * x, 0.5f - 0.5f * y) - stamp->middle;
         return d.normal * (height * 2 * d.amount * w);
     }
-    default: return {};
+    return {};
+}
+
+/// What several dabs do together: the sum, held to what the strongest would do alone.
+template <typename Offset> Vec3f together(const Shares &s, std::size_t i, const Offset &offset)
+{
+    Vec3f move;
+    float sum = 0, most = 0;
+    for (int k = 0; k < s.count; ++k) {
+        const float w = s.weights[std::size_t(k)][i];
+        if (w > 0) {
+            move += offset(*s.dabs[std::size_t(k)], w);
+            sum += w;
+            most = std::max(most, w);
+        }
+    }
+    return sum > most ? move * (most / sum) : move;
+}
+
+/// No farther from where the stroke found it than the limit.
+Vec3f held(Vec3f p, Vec3f start, float limit)
+{
+    const Vec3f way = p - start;
+    const float far = length(way);
+    return far > limit ? start + way * (limit / far) : p;
+}
+
+/// Moves the own vertices of a block; compiled once for each tool, so that its loop holds no choice.
+template <Tool T> void moveBlock(DabWork &work, const Shares &shares, std::uint32_t b, const image::HeightPicture *stamp)
+{
+    const std::uint8_t *masked = work.mask.data(b);
+    const mesh::PackedNormal *normals = work.surface.normals.data(b);
+    const Vec3f *start = work.start.positions.data(b);
+    const float limit = work.settings.limit;
+    Vec3f *p = work.surface.positions.edit(b);
+    for (std::size_t i = 0; i < work.surface.positions.countIn(b); ++i) {
+        if (shares.most(i) == 0)
+            continue;
+        const Vec3f n = T == Tool::Swell ? normals[i].unpack() : Vec3f{};
+        const Vec3f move = together(shares, i, [&](const Dab &d, float w) { return offsetOf<T>(work, d, p[i], n, w, stamp); });
+        p[i] += move * openness(masked, i);
+        if (limit > 0)
+            p[i] = held(p[i], start[i], limit);
+    }
+}
+
+/// Up to a height over the skin as it was, never past it.
+void slabBlock(DabWork &work, const Shares &shares, std::uint32_t b)
+{
+    const std::uint8_t *masked = work.mask.data(b);
+    const mesh::PackedNormal *normals = work.start.normals.data(b);
+    const Vec3f *start = work.start.positions.data(b);
+    Vec3f *p = work.surface.positions.edit(b);
+    const float height = shares.dabs[0]->amount;
+    for (std::size_t i = 0; i < work.surface.positions.countIn(b); ++i) {
+        const float w = shares.most(i) * openness(masked, i);
+        if (w == 0)
+            continue;
+        const Vec3f n = normals[i].unpack();
+        const float lack = height * w - dot(p[i] - start[i], n);
+        if (lack * height > 0)
+            p[i] += n * lack;
+    }
+}
+
+/// Towards where the vertices would be without the layer.
+void restoreBlock(DabWork &work, const Shares &shares, std::uint32_t b)
+{
+    const Vec3f *layer = b < work.needs.layer.blockCount() ? work.needs.layer.data(b) : nullptr;
+    const std::uint8_t *masked = work.mask.data(b);
+    const Vec3f *start = work.start.positions.data(b);
+    Vec3f *p = work.surface.positions.edit(b);
+    for (std::size_t i = 0; i < work.surface.positions.countIn(b); ++i) {
+        const float w = shares.most(i) * shares.dabs[0]->amount * openness(masked, i);
+        if (w == 0)
+            continue;
+        const Vec3f target = start[i] - (layer ? layer[i] * work.needs.layerStrength : Vec3f{});
+        p[i] += (target - p[i]) * std::min(w, 1.0f);
     }
 }
 
 } // namespace
 
-DabPair withTwin(const Dab &dab, bool isMirrored)
+DabSet everywhere(const Dab &dab, const std::vector<Isometry> &places)
 {
-    DabPair pair;
-    pair.dabs[0] = dab;
-    if (isMirrored) {
-        Dab &t = pair.dabs[1] = dab;
-        for (Vec3f *v : {&t.centre, &t.normal, &t.along, &t.drag, &t.u, &t.v})
-            *v = mirrored(*v);
-        pair.count = 2;
+    DabSet set(places.size(), dab);
+    for (std::size_t k = 1; k < places.size(); ++k) {
+        const Isometry &to = places[k];
+        Dab &d = set[k];
+        for (Vec3f *p : {&d.centre, &d.base})
+            *p = to.apply(*p);
+        for (Vec3f *v : {&d.normal, &d.along, &d.drag, &d.u, &d.v})
+            *v = to.turn(*v);
+        d.spin *= to.handed;
     }
-    return pair;
+    return set;
 }
 
-std::vector<std::uint32_t> blocksOf(const Surface &surface, const DabPair &pair)
+std::vector<std::uint32_t> blocksOf(const Surface &surface, const DabSet &dabs, float reach)
 {
-    std::vector<std::uint32_t> blocks = blocksNear(surface, pair.dabs[0].centre, pair.dabs[0].radius);
-    if (pair.count == 2) {
-        const auto twin = blocksNear(surface, pair.dabs[1].centre, pair.dabs[1].radius);
+    std::vector<std::uint32_t> blocks;
+    for (const Dab &d : dabs) {
+        const auto near = blocksNear(surface, d.centre, d.radius * reach);
+        if (blocks.empty()) {
+            blocks = near;
+            continue;
+        }
         std::vector<std::uint32_t> both;
-        std::set_union(blocks.begin(), blocks.end(), twin.begin(), twin.end(), std::back_inserter(both));
+        std::set_union(blocks.begin(), blocks.end(), near.begin(), near.end(), std::back_inserter(both));
         blocks = std::move(both);
     }
     return blocks;
 }
 
-Vec3f areaNormal(const Surface &surface, const std::vector<std::uint32_t> &blocks, const Dab &dab)
+Area areaUnder(const Surface &surface, const std::vector<std::uint32_t> &blocks, const Dab &dab, const DabWeights *weights)
 {
+    struct Sum {
+        Vec3f points, normals;
+        float count = 0;
+        Sum operator+(const Sum &o) const { return {points + o.points, normals + o.normals, count + o.count}; }
+    };
     const float radius = dab.radius * 0.5f;
-    const Vec3f sum = sumBlocks<Vec3f>(blocks.size(), 1, [&](BlockRange r) {
+    const Sum sum = sumBlocks<Sum>(blocks.size(), 1, [&](BlockRange r) {
         const std::uint32_t b = blocks[r.begin];
-        Vec3f s;
+        Sum s;
         if (squaredDistance(surface.bounds[b]->box, dab.centre) > radius * radius)
             return s;
         const Vec3f *p = surface.positions.data(b);
         const mesh::PackedNormal *n = surface.normals.data(b);
+        const float *w = weights ? weights->of(r.begin) : nullptr;
+        if (weights && !w)
+            return s;
         for (std::size_t i = 0; i < surface.positions.countIn(b); ++i) {
-            if (squaredLength(p[i] - dab.centre) >= radius * radius)
+            if (squaredLength(p[i] - dab.centre) >= radius * radius || (w && w[i] == 0))
                 continue;
             const Vec3f v = n[i].unpack();
             if (dot(v, dab.normal) > 0)
-                s += v;
+                s = s + Sum{p[i] - dab.centre, v, 1};
         }
         return s;
     });
-    return squaredLength(sum) > 0 ? normalized(sum) : dab.normal;
+    if (sum.count == 0 || squaredLength(sum.normals) == 0)
+        return {dab.centre, dab.normal};
+    return {dab.centre + sum.points * (1 / sum.count), normalized(sum.normals)};
 }
 
-void DabWork::weigh(const DabPair &pair, const std::vector<std::uint32_t> &blocks, bool facesTheBrush)
+void DabWork::weigh(const DabSet &dabs, const std::vector<std::uint32_t> &blocks, bool facesTheBrush, float reach)
 {
-    for (int k = 0; k < pair.count; ++k)
-        weights[k].compute(surface, pair.dabs[k], blocks, {settings.falloff, settings.isConnected, facesTheBrush});
+    weights.resize(std::max(weights.size(), dabs.size()));
+    const Spread spread{settings.falloff, settings.drawn, settings.isConnected, facesTheBrush || settings.isFrontOnly, reach};
+    for (std::size_t k = 0; k < dabs.size(); ++k)
+        weights[k].compute(surface, dabs[k], blocks, spread);
 }
 
-namespace {
-
-/// Moves the own vertices of a block; compiled once for each tool, so that its loop holds no choice.
-template <Tool T>
-void moveBlock(DabWork &work, const DabPair &pair, std::uint32_t b, const float *first, const float *second,
-               const image::HeightPicture *stamp)
+Shares DabWork::sharesOf(const DabSet &dabs, std::size_t k) const
 {
-    const std::uint8_t *masked = work.mask.data(b);
-    const mesh::PackedNormal *normals = work.surface.normals.data(b);
-    Vec3f *p = work.surface.positions.edit(b);
-    for (std::size_t i = 0; i < work.surface.positions.countIn(b); ++i) {
-        const float w0 = first ? first[i] : 0, w1 = second ? second[i] : 0;
-        if (w0 + w1 == 0)
-            continue;
-        const Vec3f n = T == Tool::Swell ? normals[i].unpack() : Vec3f{};
-        Vec3f move = w0 > 0 ? offsetOf(T, pair.dabs[0], p[i], n, w0, stamp) : Vec3f{};
-        if (w1 > 0) {
-            const Vec3f twin = offsetOf(T, pair.dabs[1], p[i], n, w1, stamp);
-            move = w0 > 0 ? (move + twin) * (std::max(w0, w1) / (w0 + w1)) : twin;
+    Shares s;
+    for (std::size_t d = 0; d < dabs.size(); ++d)
+        if (const float *w = weights[d].of(k)) {
+            s.weights[std::size_t(s.count)] = w;
+            s.dabs[std::size_t(s.count++)] = &dabs[d];
         }
-        p[i] += move * openness(masked, i);
-    }
+    return s;
 }
 
-/// Blocks of the list that a pair moves, and those that borrow a moved vertex from one of them.
-std::vector<std::uint32_t> blocksToRefresh(const DabWork &work, const DabPair &pair, const std::vector<std::uint32_t> &blocks)
+std::vector<std::uint32_t> blocksToRefresh(const DabWork &work, const DabSet &dabs, const std::vector<std::uint32_t> &blocks)
 {
     std::vector<std::uint32_t> placeOf(work.surface.positions.blockCount(), kNone);
     for (std::size_t k = 0; k < blocks.size(); ++k)
@@ -130,110 +222,123 @@ std::vector<std::uint32_t> blocksToRefresh(const DabWork &work, const DabPair &p
         const std::uint32_t k = placeOf[v / mesh::kBlockSize];
         if (k == kNone)
             return false;
-        const float *first = work.weights[0].of(k), *second = pair.count == 2 ? work.weights[1].of(k) : nullptr;
-        return (first && first[v % mesh::kBlockSize] > 0) || (second && second[v % mesh::kBlockSize] > 0);
+        for (std::size_t d = 0; d < dabs.size(); ++d)
+            if (const float *w = work.weights[d].of(k); w && w[v % mesh::kBlockSize] > 0)
+                return true;
+        return false;
     };
     std::vector<std::uint32_t> out;
     for (std::size_t k = 0; k < blocks.size(); ++k) {
         const auto &borrowed = work.surface.topology->block(blocks[k]).borrowed;
-        if (work.weights[0].of(k) || (pair.count == 2 && work.weights[1].of(k))
-            || std::any_of(borrowed.begin(), borrowed.end(), moves))
+        const bool isReached =
+            std::any_of(dabs.begin(), dabs.end(), [&](const Dab &d) { return work.weights[std::size_t(&d - &dabs[0])].of(k); });
+        if (isReached || std::any_of(borrowed.begin(), borrowed.end(), moves))
             out.push_back(blocks[k]);
     }
     return out;
 }
 
-} // namespace
-
-void applyDab(DabWork &work, const DabPair &pair, const std::vector<std::uint32_t> &blocks, const image::HeightPicture *stamp)
+void applyDab(DabWork &work, const DabSet &dabs, const std::vector<std::uint32_t> &blocks, const image::HeightPicture *stamp)
 {
-    work.weigh(pair, blocks, true);
+    work.weigh(dabs, blocks, work.settings.tool != Tool::Restore);
     forEachBlock(blocks.size(), 1, [&](BlockRange r) {
-        const float *first = work.weights[0].of(r.begin), *second = pair.count == 2 ? work.weights[1].of(r.begin) : nullptr;
-        if (!first && !second)
+        const Shares shares = work.sharesOf(dabs, r.begin);
+        if (shares.count == 0)
             return;
         const std::uint32_t b = blocks[r.begin];
         switch (work.settings.tool) {
-        case Tool::Raise: return moveBlock<Tool::Raise>(work, pair, b, first, second, stamp);
-        case Tool::Swell: return moveBlock<Tool::Swell>(work, pair, b, first, second, stamp);
-        case Tool::Crease: return moveBlock<Tool::Crease>(work, pair, b, first, second, stamp);
-        case Tool::Stamp: return moveBlock<Tool::Stamp>(work, pair, b, first, second, stamp);
+        case Tool::Raise: return moveBlock<Tool::Raise>(work, shares, b, stamp);
+        case Tool::Daub: return moveBlock<Tool::Daub>(work, shares, b, stamp);
+        case Tool::Swell: return moveBlock<Tool::Swell>(work, shares, b, stamp);
+        case Tool::Crease: return moveBlock<Tool::Crease>(work, shares, b, stamp);
+        case Tool::Pinch: return moveBlock<Tool::Pinch>(work, shares, b, stamp);
+        case Tool::Plane: return moveBlock<Tool::Plane>(work, shares, b, stamp);
+        case Tool::Gouge: return moveBlock<Tool::Gouge>(work, shares, b, stamp);
+        case Tool::Stamp: return moveBlock<Tool::Stamp>(work, shares, b, stamp);
+        case Tool::Slab: return slabBlock(work, shares, b);
+        case Tool::Restore: return restoreBlock(work, shares, b);
         default: return;
         }
     });
-    updateBlocks(work.surface, blocksToRefresh(work, pair, blocks));
+    updateBlocks(work.surface, blocksToRefresh(work, dabs, blocks));
 }
 
-void applyMask(DabWork &work, const DabPair &pair, const std::vector<std::uint32_t> &blocks)
+void applyMask(DabWork &work, const DabSet &dabs, const std::vector<std::uint32_t> &blocks)
 {
-    work.weigh(pair, blocks, true);
-    const float amount = 255 * pair.dabs[0].amount;
+    work.weigh(dabs, blocks, true);
+    const float amount = 255 * dabs[0].amount;
     forEachBlock(blocks.size(), 1, [&](BlockRange r) {
-        const float *first = work.weights[0].of(r.begin), *second = pair.count == 2 ? work.weights[1].of(r.begin) : nullptr;
-        if (!first && !second)
+        const Shares shares = work.sharesOf(dabs, r.begin);
+        if (shares.count == 0)
             return;
         const std::uint32_t b = blocks[r.begin];
         std::uint8_t *out = work.mask.edit(b);
-        for (std::size_t i = 0; i < work.surface.positions.countIn(b); ++i) {
-            const float w = std::max(first ? first[i] : 0, second ? second[i] : 0);
-            out[i] = std::uint8_t(std::clamp(std::lround(float(out[i]) + amount * w), 0l, 255l));
-        }
+        for (std::size_t i = 0; i < work.surface.positions.countIn(b); ++i)
+            out[i] = std::uint8_t(std::clamp(std::lround(float(out[i]) + amount * shares.most(i)), 0l, 255l));
     });
 }
 
 namespace {
 
-/// One step p + factor * weight * (mean of neighbours - p) for the own vertices of a block.
-void smoothStep(const DabWork &work, std::uint32_t b, const float *first, const float *second, float factor,
-                std::vector<Vec3f> &out)
+/// Where one dab takes a vertex that it holds.
+Vec3f heldOffset(const StrokeSettings &s, const Kelvinlet &solid, const Dab &d, Vec3f p, float w)
 {
-    thread_local std::vector<Vec3f> position, sum; // scratch
-    thread_local std::vector<float> count;
-    const mesh::BlockFaces &faces = work.surface.topology->block(b);
-    gatherPositions(work.surface, b, position);
-    sum.assign(position.size(), Vec3f{});
-    count.assign(position.size(), 0);
-    for (const mesh::LocalFace &f : faces.faces) {
-        const std::size_t n = std::size_t(f.size());
-        for (std::size_t c = 0; c < n; ++c) { // an inner edge is met from both sides: same weight for all
-            const std::uint16_t a = f.v[c], d = f.v[c + 1 < n ? c + 1 : 0];
-            sum[a] += position[d], count[a] += 1;
-            sum[d] += position[a], count[d] += 1;
-        }
+    const Vec3f r = p - d.centre;
+    if (s.tool == Tool::Twist)
+        return rotate(turnAbout(d.normal, d.spin * w), r) - r;
+    if (s.tool != Tool::Knead)
+        return d.drag * w;
+    switch (s.knead) {
+    case KneadKind::Drag: return solid.dragged(r, d.drag) * w;
+    case KneadKind::Turn: return solid.turned(r, d.normal * d.spin) * w;
+    case KneadKind::Swell: return solid.swollen(r, d.amount) * w;
+    case KneadKind::Squeeze: {
+        const float share = length(d.drag);
+        return share > 0 ? solid.squeezed(r, d.drag * (1 / share), d.amount * share) * w : Vec3f{};
     }
-    const std::uint8_t *masked = work.mask.data(b);
-    out.assign(position.begin(), position.begin() + faces.own);
-    for (std::size_t i = 0; i < faces.own; ++i) {
-        const float w = std::max(first ? first[i] : 0, second ? second[i] : 0) * openness(masked, i);
-        if (w > 0 && count[i] > 0)
-            out[i] = position[i] + (sum[i] * (1 / count[i]) - position[i]) * (factor * w);
     }
+    return {};
 }
 
 } // namespace
 
-void applySmooth(DabWork &work, const DabPair &pair, const std::vector<std::uint32_t> &blocks, int passes)
+void applyHold(DabWork &work, const DabSet &dabs, const std::vector<std::uint32_t> &blocks, const Surface &from)
 {
-    // G. Taubin, "A Signal Processing Approach to Fair Surface Design", 1995: a step that shrinks and
-    // one that grows, with pass band 1 / lambda + 1 / mu = 0.1.
-    constexpr float kLambda = 0.6307f, kMu = -0.6732f;
-    work.weigh(pair, blocks, false);
-    std::vector<std::vector<Vec3f>> next(blocks.size());
-    const float amount = std::abs(pair.dabs[0].amount);
-    for (int pass = 0; pass < passes * 2; ++pass) {
-        const float factor = (pass % 2 ? kMu : kLambda) * amount;
-        forEachBlock(blocks.size(), 1, [&](BlockRange r) {
-            const float *first = work.weights[0].of(r.begin), *second = pair.count == 2 ? work.weights[1].of(r.begin) : nullptr;
-            next[r.begin].clear();
-            if (first || second)
-                smoothStep(work, blocks[r.begin], first, second, factor, next[r.begin]);
-        });
-        forEachBlock(blocks.size(), 1, [&](BlockRange r) {
-            if (!next[r.begin].empty())
-                std::copy(next[r.begin].begin(), next[r.begin].end(), work.surface.positions.edit(blocks[r.begin]));
-        });
-    }
-    updateBlocks(work.surface, blocksToRefresh(work, pair, blocks));
+    const Kelvinlet solid(dabs[0].radius);
+    const bool isElastic = work.settings.tool == Tool::Knead;
+    forEachBlock(blocks.size(), 1, [&](BlockRange r) {
+        const Shares shares = work.sharesOf(dabs, r.begin);
+        if (shares.count == 0)
+            return;
+        const std::uint32_t b = blocks[r.begin];
+        const std::uint8_t *masked = work.mask.data(b);
+        Vec3f *out = work.surface.positions.edit(b);
+        const Vec3f *was = &from == &work.surface ? out : from.positions.data(b);
+        const float limit = changesFaces(work.settings.tool) ? 0 : work.settings.limit; // new faces have no start
+        const Vec3f *start = limit > 0 ? work.start.positions.data(b) : nullptr;
+        for (std::size_t i = 0; i < from.positions.countIn(b); ++i) {
+            if (shares.most(i) == 0)
+                continue;
+            Vec3f move;
+            if (isElastic) { // fields reach far, so the strongest is told by what it does, not by its weight
+                float sum = 0, most = 0;
+                for (int k = 0; k < shares.count; ++k) {
+                    const auto at = std::size_t(k);
+                    const Vec3f one = heldOffset(work.settings, solid, *shares.dabs[at], was[i], shares.weights[at][i]);
+                    const float size = length(one);
+                    move += one, sum += size, most = std::max(most, size);
+                }
+                if (sum > most)
+                    move *= most / sum;
+            } else {
+                move = together(shares, i, [&](const Dab &d, float w) { return heldOffset(work.settings, solid, d, was[i], w); });
+            }
+            out[i] = was[i] + move * openness(masked, i);
+            if (limit > 0)
+                out[i] = held(out[i], start[i], limit);
+        }
+    });
+    updateBlocks(work.surface, isElastic ? blocksToRefresh(work, dabs, blocks) : blocks);
 }
 
 } // namespace bonemoss::sculpt

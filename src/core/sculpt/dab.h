@@ -2,47 +2,84 @@
 
 #include "sculpt/dab_weights.h"
 
+#include <span>
+
 namespace bonemoss::image {
 struct HeightPicture;
 }
 
 namespace bonemoss::sculpt {
 
-/// How a dab and, when mirrored, its twin share a vertex: each by its weight, but never more than the
-/// larger one alone would do, so that a stroke across the seam does not double.
-struct DabPair {
-    Dab dabs[2];
-    int count = 1;
+/// A dab in all places of a symmetry.
+DabSet everywhere(const Dab &dab, const std::vector<Isometry> &places);
+
+/// Blocks that dabs reach, each once, in order; radii taken `reach` times.
+std::vector<std::uint32_t> blocksOf(const mesh::Surface &surface, const DabSet &dabs, float reach = 1);
+
+/// Mean place and normal of the vertices within half the radius that face the dab; its own where there are none.
+struct Area {
+    Vec3f point, normal;
+};
+/// weights: of the dab over the same blocks, to leave out what it does not reach; or null.
+Area areaUnder(const mesh::Surface &surface, const std::vector<std::uint32_t> &blocks, const Dab &dab, const DabWeights *weights);
+
+/// The dabs that reach one block, with their weights. They share a vertex each by its weight, but never more than the
+/// largest one alone would do, so that a stroke across the seam does not double.
+struct Shares {
+    static constexpr int kMost = 2 * Symmetry::kMostAround;
+    std::array<const float *, kMost> weights;
+    std::array<const Dab *, kMost> dabs;
+    int count = 0;
+
+    float most(std::size_t i) const
+    {
+        float w = 0;
+        for (int k = 0; k < count; ++k)
+            w = weights[std::size_t(k)][i] > w ? weights[std::size_t(k)][i] : w;
+        return w;
+    }
 };
 
-/// A dab and its twin across the middle plane.
-DabPair withTwin(const Dab &dab, bool mirrored);
-
-/// Blocks a pair reaches, each once, in order.
-std::vector<std::uint32_t> blocksOf(const mesh::Surface &surface, const DabPair &pair);
-
-/// Mean normal of the vertices within half the radius; the given one where there are none.
-Vec3f areaNormal(const mesh::Surface &surface, const std::vector<std::uint32_t> &blocks, const Dab &dab);
-
-/// What a dab works on, and its buffers, kept from dab to dab.
+/// What dabs work on, and their buffers, kept from dab to dab.
 struct DabWork {
     mesh::Surface &surface;
     mesh::BlockArray<std::uint8_t> &mask;
     const StrokeSettings &settings;
-    DabWeights weights[2]; ///< of the dab and its twin
+    const mesh::Surface &start; ///< as the stroke found it
+    const StrokeNeeds &needs;
+    std::vector<DabWeights> weights = {}; ///< of each dab of the set in work
 
-    /// Weights of a pair over blocks, as the settings spread them.
-    void weigh(const DabPair &pair, const std::vector<std::uint32_t> &blocks, bool facesTheBrush);
+    /// Weights of dabs over blocks, as the settings spread them.
+    void weigh(const DabSet &dabs, const std::vector<std::uint32_t> &blocks, bool facesTheBrush, float reach = 1);
+    /// Of the k-th block of the list.
+    Shares sharesOf(const DabSet &dabs, std::size_t k) const;
 };
+
+/// Share of an edit that gets through a mask value.
+inline float openness(const std::uint8_t *mask, std::size_t i)
+{
+    return mask ? 1 - float(mask[i]) * (1 / 255.0f) : 1;
+}
+
+/// Blocks of the list that the dabs weighed last move, and those that borrow a moved vertex from one of them.
+std::vector<std::uint32_t> blocksToRefresh(const DabWork &work, const DabSet &dabs, const std::vector<std::uint32_t> &blocks);
 
 /// Moves the vertices of the given blocks and refreshes what follows from them.
 /// stamp is needed by Tool::Stamp only.
-void applyDab(DabWork &work, const DabPair &pair, const std::vector<std::uint32_t> &blocks, const image::HeightPicture *stamp);
+void applyDab(DabWork &work, const DabSet &dabs, const std::vector<std::uint32_t> &blocks, const image::HeightPicture *stamp);
 
-/// Two-step smoothing that keeps the volume (Taubin 1995), `passes` times, weighted by the dab.
-void applySmooth(DabWork &work, const DabPair &pair, const std::vector<std::uint32_t> &blocks, int passes);
+/// Two-step smoothing that keeps the volume (Taubin 1995), or on wish one that shrinks, `passes` times, weighted by the
+/// dabs: over the ring of neighbours.
+void applySmooth(DabWork &work, const DabSet &dabs, const std::vector<std::uint32_t> &blocks, int passes);
+/// The same over cells of `reach` times the radius, so that wide bumps go and fine form rides along. O(vertices).
+void applyBroadSmooth(DabWork &work, const DabSet &dabs, const std::vector<std::uint32_t> &blocks, int passes);
+/// Moves vertices within the skin towards the middle of their neighbours, `passes` times.
+void applyRelax(DabWork &work, const DabSet &dabs, const std::vector<std::uint32_t> &blocks, int passes);
 
 /// Adds to (or with a negative amount takes from) the mask.
-void applyMask(DabWork &work, const DabPair &pair, const std::vector<std::uint32_t> &blocks);
+void applyMask(DabWork &work, const DabSet &dabs, const std::vector<std::uint32_t> &blocks);
+
+/// What a tool that takes hold does with what it holds: blocks from where they are in `from`.
+void applyHold(DabWork &work, const DabSet &dabs, const std::vector<std::uint32_t> &blocks, const mesh::Surface &from);
 
 } // namespace bonemoss::sculpt

@@ -28,14 +28,36 @@ template <Falloff F> void weighByDistance(float *w, std::size_t n, float inverse
     }
 }
 
-void weighByDistance(Falloff f, float *w, std::size_t n, float inverseSquare)
+/// A drawn falloff, looked up in a table made once for the block.
+void weighAsDrawn(const DrawnFalloff &drawn, float *w, std::size_t n, float inverseSquare)
 {
-    switch (f) {
+    constexpr std::size_t kSteps = 64;
+    float table[kSteps + 2];
+    for (std::size_t k = 0; k < kSteps + 2; ++k)
+        table[k] = weightOf(drawn, float(k) / kSteps);
+    for (std::size_t i = 0; i < n; ++i) {
+        const float t = std::sqrt(std::min(w[i] * inverseSquare, 1.0f)) * kSteps;
+        const auto k = std::size_t(t);
+        w[i] = table[k] + (table[k + 1] - table[k]) * (t - float(k));
+    }
+}
+
+void weighByDistance(const Spread &spread, float *w, std::size_t n, float inverseSquare)
+{
+    if (spread.reach > 1) {
+        for (std::size_t i = 0; i < n; ++i) { // smoothly out over the last quarter
+            const float t = std::clamp(4 - 4 * std::sqrt(w[i] * inverseSquare), 0.0f, 1.0f);
+            w[i] = t * t * (3 - 2 * t);
+        }
+        return;
+    }
+    switch (spread.falloff) {
     case Falloff::Dome: return weighByDistance<Falloff::Dome>(w, n, inverseSquare);
     case Falloff::Soft: return weighByDistance<Falloff::Soft>(w, n, inverseSquare);
     case Falloff::Sharp: return weighByDistance<Falloff::Sharp>(w, n, inverseSquare);
     case Falloff::Plateau: return weighByDistance<Falloff::Plateau>(w, n, inverseSquare);
     case Falloff::Line: return weighByDistance<Falloff::Line>(w, n, inverseSquare);
+    case Falloff::Drawn: return weighAsDrawn(spread.drawn, w, n, inverseSquare);
     }
 }
 
@@ -51,6 +73,9 @@ std::uint32_t rootOf(std::vector<std::uint32_t> &parent, std::uint32_t v)
 
 void DabWeights::weigh(const mesh::Surface &surface, const Dab &dab, std::uint32_t b, const Spread &spread, Part &part)
 {
+    part.isReached = squaredDistance(surface.bounds[b]->box, dab.centre) < dab.radius * dab.radius;
+    if (!part.isReached) // one of several dabs that share a list
+        return;
     const std::size_t n = surface.positions.countIn(b);
     const Vec3f *p = surface.positions.data(b);
     part.weight.resize(n);
@@ -89,7 +114,7 @@ void DabWeights::weigh(const mesh::Surface &surface, const Dab &dab, std::uint32
         part.nearest = least;
         part.nearestAt = std::uint32_t(std::find(w, w + n, least) - w);
     }
-    weighByDistance(spread.falloff, w, n, 1 / limit);
+    weighByDistance(spread, w, n, 1 / limit);
     if (spread.facesTheBrush)
         for (std::size_t i = 0; i < n; ++i)
             w[i] *= std::min(std::max(facing[i] * 4 + 0.2f, 0.0f), 1.0f);
@@ -177,9 +202,11 @@ void DabWeights::keepConnected(const mesh::Surface &surface, const Dab &dab, con
     }
 }
 
-void DabWeights::compute(const mesh::Surface &surface, const Dab &dab, const std::vector<std::uint32_t> &blocks,
+void DabWeights::compute(const mesh::Surface &surface, const Dab &given, const std::vector<std::uint32_t> &blocks,
                          const Spread &spread)
 {
+    Dab dab = given;
+    dab.radius *= spread.reach;
     m_blocks.resize(std::max(m_blocks.size(), blocks.size()));
     forEachBlock(blocks.size(), 1, [&](BlockRange r) { weigh(surface, dab, blocks[r.begin], spread, m_blocks[r.begin]); });
     if (spread.isConnected)

@@ -7,8 +7,10 @@ namespace bonemoss::sculpt {
 /// How a dab spreads over the skin.
 struct Spread {
     Falloff falloff = Falloff::Dome;
+    DrawnFalloff drawn = kFirstDrawn;
     bool isConnected = true;   ///< only what hangs together with the dab's middle inside its ball
     bool facesTheBrush = true; ///< fades out where the skin turns away from the dab's normal
+    float reach = 1;           ///< times the radius, for tools that fade by themselves: weight 1 up to three quarters of it
 };
 
 /// Weight (0 to 1) of each own vertex of each block of a list under one dab. An entry without values

@@ -6,19 +6,17 @@
 #include "sculpt/dab.h"
 
 #include <algorithm>
-#include <array>
+#include <cmath>
 #include <numbers>
 
 namespace bonemoss::sculpt {
 
 namespace {
 
-constexpr std::array<std::string_view, kToolCount> kTools{"raise", "swell", "crease",  "tug",    "smooth",
-                                                          "stamp", "mask",  "tendril", "denser", "sparser"};
 constexpr float kDabHeight = 0.07f; // of the radius, for Raise and Swell at full strength
 constexpr float kCreaseDepth = 0.10f;
-constexpr float kTendrilStep = 0.2f;  // of the radius, at most between two changes of faces
-constexpr float kTendrilReach = 1.5f; // of the radius: the faces that the pull stretches
+constexpr float kDaubHeight = 0.12f, kGougeDepth = 0.09f;
+constexpr float kPinchShare = 0.14f, kPlaneShare = 0.45f;
 
 /// Unit axes of a picture lying on the surface: v away from the floor where that is defined.
 void pictureAxes(Dab &dab, float turn)
@@ -32,25 +30,15 @@ void pictureAxes(Dab &dab, float turn)
 
 } // namespace
 
-std::string_view nameOf(Tool tool)
-{
-    return kTools[std::size_t(tool)];
-}
-
-std::optional<Tool> toolNamed(std::string_view name)
-{
-    for (std::size_t i = 0; i < kTools.size(); ++i)
-        if (kTools[i] == name)
-            return Tool(i);
-    return {};
-}
-
-Stroke::Stroke(mesh::Surface &surface, mesh::BlockArray<std::uint8_t> &mask, StrokeSettings settings, EvenOut evenOut)
-    : m_surface(surface), m_mask(mask), m_start(surface), m_settings(std::move(settings)),
+Stroke::Stroke(mesh::Surface &surface, mesh::BlockArray<std::uint8_t> &mask, StrokeSettings settings, StrokeNeeds needs)
+    : m_surface(surface), m_mask(mask), m_start(surface), m_settings(std::move(settings)), m_needs(std::move(needs)),
+      m_places(m_settings.isMirrored ? m_settings.symmetry.places() : std::vector<Isometry>(1)),
       m_touched(surface.positions.blockCount(), false), m_dirty(surface.positions.blockCount(), false),
-      m_work(new DabWork{surface, mask, m_settings, {}}), m_evenOut(std::move(evenOut))
+      m_work(new DabWork{surface, mask, m_settings, m_start, m_needs})
 {
-    assert(!changesFaces(m_settings.tool) || m_evenOut);
+    assert(!changesFaces(m_settings.tool) || m_needs.evenOut);
+    if (m_settings.planeFrom == PlaneFrom::Locked)
+        m_plane = {m_settings.planePoint, m_settings.planeNormal};
 }
 
 Stroke::~Stroke() = default;
@@ -72,13 +60,9 @@ void Stroke::add(const PenSample &given)
             s.direction = normalized(lerp(s.direction, m_last.sample.direction, keep));
         s.pressure += (m_last.sample.pressure - s.pressure) * keep;
     }
-    if (m_hasLast && m_settings.tool == Tool::Tug) {
+    if (m_hasLast && takesHold(m_settings.tool)) {
         m_last.sample = s;
-        return tugTo(s);
-    }
-    if (m_hasLast && m_settings.tool == Tool::Tendril) {
-        m_last.sample = s;
-        return drawOutTo(s);
+        return follow(s);
     }
     if (m_hasLast && m_settings.tool == Tool::Stamp && m_settings.isDragged) {
         m_last.sample = s;
@@ -94,8 +78,8 @@ void Stroke::add(const PenSample &given)
         return walkTo(now);
     m_hasLast = true;
     m_last = now;
-    if (m_settings.tool == Tool::Tug || m_settings.tool == Tool::Tendril)
-        startTug(s, *hit);
+    if (takesHold(m_settings.tool))
+        takeHold(s, *hit);
     else if (m_settings.tool == Tool::Stamp && m_settings.isDragged)
         m_grab.centre = hit->point, m_grab.normal = hit->normal;
     else
@@ -125,144 +109,109 @@ void Stroke::walkTo(const Steady &next)
     m_leftOver = path - (at - step);
 }
 
+namespace {
+float curved(float pressure, float power)
+{
+    return power == 1 ? pressure : std::pow(pressure, power);
+}
+} // namespace
+
+float Stroke::radiusAt(float given) const
+{
+    const float pressure = std::clamp(given, 0.0f, 1.0f);
+    return m_settings.size * (m_settings.pressureToSize ? 0.25f + 0.75f * curved(pressure, m_settings.sizeCurve) : 1.0f);
+}
+
 void Stroke::dabAt(const PenSample &s, const mesh::Hit &hit)
 {
     Dab dab;
-    dab.centre = hit.point;
+    dab.centre = dab.base = hit.point;
     dab.normal = hit.normal;
     dab.along = m_lastDab.along;
     const float pressure = std::clamp(s.pressure, 0.0f, 1.0f);
-    dab.radius = m_settings.size * (m_settings.pressureToSize ? 0.25f + 0.75f * pressure : 1.0f);
-    const float strength = m_settings.strength * (m_settings.pressureToStrength ? pressure : 1.0f);
+    dab.radius = radiusAt(pressure);
+    const float strength =
+        m_settings.strength * (m_settings.pressureToStrength ? curved(pressure, m_settings.strengthCurve) : 1.0f);
     const float sign = m_settings.isReversed ? -1.0f : 1.0f;
     switch (m_settings.tool) {
     case Tool::Raise:
     case Tool::Swell: dab.amount = sign * strength * kDabHeight * dab.radius; break;
+    case Tool::Daub: dab.amount = sign * strength * kDaubHeight * dab.radius; break;
+    case Tool::Slab: dab.amount = sign * strength * m_settings.depth; break;
     case Tool::Crease: dab.amount = sign * strength * kCreaseDepth * dab.radius; break;
+    case Tool::Pinch: dab.amount = sign * strength * kPinchShare; break;
+    case Tool::Plane: dab.amount = sign * strength * kPlaneShare; break;
+    case Tool::Gouge:
+        dab.amount = sign * strength * kGougeDepth * dab.radius;
+        dab.drag = s.direction == Vec3f{} ? -dab.normal : s.direction;
+        break;
     case Tool::Stamp: {
         dab.amount = sign * strength * m_settings.depth;
         const float random = randomSigned(m_settings.seed, m_dabs) * std::numbers::pi_v<float>;
         pictureAxes(dab, m_settings.turn + random * m_settings.randomTurn);
         break;
     }
-    case Tool::Smooth: dab.amount = strength; break;
+    case Tool::Smooth:
+    case Tool::Relax: dab.amount = strength; break;
+    case Tool::Restore: dab.amount = strength * 0.5f; break;
     case Tool::Mask: dab.amount = sign * strength; break;
     case Tool::Denser:
     case Tool::Sparser: dab.amount = m_settings.edge * dab.radius; break;
     case Tool::Tug:
+    case Tool::Knead:
+    case Tool::Twist:
     case Tool::Tendril: break;
     }
     print(dab);
 }
 
+/// The plane of Plane and Daub and the normal of what builds along the area's.
+void Stroke::findPlane(Dab &dab, const std::vector<std::uint32_t> &blocks)
+{
+    if (m_settings.tool == Tool::Plane && m_plane) {
+        dab.base = m_plane->first, dab.normal = m_plane->second;
+        return;
+    }
+    // A plane shall not lie between this skin and another close by, so that what the dab does not reach is left out; and it
+    // lies in the skin as it was, or cutting tops would lower the plane that they are cut to, and passes would climb.
+    const bool isFlat = m_settings.tool == Tool::Plane || m_settings.tool == Tool::Daub;
+    if (isFlat)
+        m_work->weigh({dab}, blocks, true);
+    const Area area = isFlat ? areaUnder(m_start, blocks, dab, &m_work->weights[0]) : areaUnder(m_surface, blocks, dab, nullptr);
+    dab.base = area.point, dab.normal = area.normal;
+    if (m_settings.tool == Tool::Plane && m_settings.planeFrom == PlaneFrom::Start)
+        m_plane = {area.point, area.normal};
+}
+
 void Stroke::print(Dab dab)
 {
     ++m_dabs;
-    std::vector<std::uint32_t> blocks = blocksOf(m_surface, withTwin(dab, m_settings.isMirrored));
-    if (m_settings.tool == Tool::Raise || m_settings.tool == Tool::Crease || m_settings.tool == Tool::Stamp)
-        dab.normal = areaNormal(m_surface, blocks, dab);
-    const DabPair pair = withTwin(dab, m_settings.isMirrored);
+    const std::vector<std::uint32_t> blocks = blocksOf(m_surface, everywhere(dab, m_places));
+    switch (m_settings.tool) {
+    case Tool::Raise:
+    case Tool::Daub:
+    case Tool::Crease:
+    case Tool::Pinch:
+    case Tool::Plane:
+    case Tool::Stamp: findPlane(dab, blocks); break;
+    default: break;
+    }
+    const DabSet dabs = everywhere(dab, m_places);
     m_lastDab = dab;
     if (changesFaces(m_settings.tool))
-        return changeFaces(pair);
-    if (m_settings.tool == Tool::Smooth)
-        applySmooth(*m_work, pair, blocks, 1 + int(dab.amount * 3));
+        return changeFaces(dabs);
+    const int passes = 1 + int(dab.amount * 3);
+    if (m_settings.tool == Tool::Smooth && m_settings.reach > 0)
+        applyBroadSmooth(*m_work, dabs, blocks, passes);
+    else if (m_settings.tool == Tool::Smooth)
+        applySmooth(*m_work, dabs, blocks, passes);
+    else if (m_settings.tool == Tool::Relax)
+        applyRelax(*m_work, dabs, blocks, passes);
     else if (m_settings.tool == Tool::Mask)
-        applyMask(*m_work, pair, blocks);
+        applyMask(*m_work, dabs, blocks);
     else
-        applyDab(*m_work, pair, blocks, m_settings.tool == Tool::Stamp ? image::builtInStamp(m_settings.stamp) : nullptr);
+        applyDab(*m_work, dabs, blocks, m_settings.tool == Tool::Stamp ? image::builtInStamp(m_settings.stamp) : nullptr);
     mark(blocks);
-}
-
-void Stroke::startTug(const PenSample &s, const mesh::Hit &hit)
-{
-    m_grab.centre = hit.point;
-    m_grab.normal = hit.normal;
-    m_grab.radius = m_settings.size * (m_settings.pressureToSize ? 0.25f + 0.75f * s.pressure : 1.0f);
-    m_grabDepth = dot(hit.point - s.origin, s.direction);
-    const mesh::Face f = m_surface.topology->faceOf(hit.block, hit.face);
-    for (std::size_t k = 0, n = std::size_t(f.size()); k < n; ++k)
-        m_grabEdge += length(m_surface.positions[f.v[k]] - m_surface.positions[f.v[(k + 1) % n]]) / float(n);
-    const DabPair pair = withTwin(m_grab, m_settings.isMirrored);
-    m_grabBlocks = blocksOf(m_start, pair);
-    m_work->weigh(pair, m_grabBlocks, false);
-    m_lastDab = m_grab;
-}
-
-Vec3f Stroke::targetOf(const PenSample &s) const
-{
-    // With a ray the pull stays in the plane of the start, square to the view; without, it follows.
-    return s.direction == Vec3f{} ? s.origin : s.origin + s.direction * m_grabDepth;
-}
-
-/// Each vertex by the pair's drags in the share of its weights, from where it is in `from`.
-void Stroke::moveAlong(const DabPair &pair, const mesh::Surface &start, const std::vector<std::uint32_t> &blocks)
-{
-    const Vec3f pull = pair.dabs[0].drag, twin = pair.dabs[1].drag;
-    forEachBlock(blocks.size(), 1, [&](BlockRange r) {
-        const float *first = m_work->weights[0].of(r.begin);
-        const float *second = pair.count == 2 ? m_work->weights[1].of(r.begin) : nullptr;
-        if (!first && !second)
-            return;
-        const std::uint32_t b = blocks[r.begin];
-        const Vec3f *from = start.positions.data(b);
-        const std::uint8_t *masked = m_mask.data(b);
-        Vec3f *out = m_surface.positions.edit(b);
-        for (std::size_t i = 0; i < start.positions.countIn(b); ++i) {
-            const float w0 = first ? first[i] : 0, w1 = second ? second[i] : 0;
-            if (w0 + w1 == 0)
-                continue;
-            const float open = masked ? 1 - float(masked[i]) * (1 / 255.0f) : 1;
-            const float share = open * std::max(w0, w1) / (w0 + w1);
-            out[i] = from[i] + (pull * w0 + twin * w1) * share;
-        }
-    });
-    updateBlocks(m_surface, blocks);
-    mark(blocks);
-}
-
-void Stroke::tugTo(const PenSample &s)
-{
-    Dab dab = m_grab;
-    dab.drag = (targetOf(s) - m_grab.centre) * m_settings.strength;
-    moveAlong(withTwin(dab, m_settings.isMirrored), m_start, m_grabBlocks);
-    m_lastDab.centre = m_grab.centre + dab.drag;
-}
-
-/// Pulls what is under the ball along with it, step by step; what stays behind gets the faces it needs.
-void Stroke::drawOutTo(const PenSample &s)
-{
-    const float pressure = std::clamp(s.pressure, 0.0f, 1.0f);
-    m_grab.radius = m_settings.size * (m_settings.pressureToSize ? 0.25f + 0.75f * pressure : 1.0f);
-    const Vec3f target = targetOf(s);
-    const float step = kTendrilStep * m_grab.radius;
-    // What is left of the way is taken with the next sample; a mask may hold the tip back, so steps are counted.
-    for (int most = int(2 * length(target - m_grab.centre) / step); most > 0 && length(target - m_grab.centre) >= step; --most) {
-        Dab dab = m_grab;
-        dab.drag = normalized(target - m_grab.centre) * step;
-        const DabPair pair = withTwin(dab, m_settings.isMirrored);
-        const std::vector<std::uint32_t> blocks = blocksOf(m_surface, pair);
-        m_work->weigh(pair, blocks, false);
-        const mesh::Surface before = m_surface;
-        moveAlong(pair, before, blocks);
-        m_grab.centre += dab.drag;
-        m_grab.normal = normalized(dab.drag);
-        dab = m_grab;
-        dab.amount = std::min(m_settings.edge * dab.radius, m_grabEdge);
-        dab.radius *= kTendrilReach;
-        changeFaces(withTwin(dab, m_settings.isMirrored));
-        if (const auto tip = mesh::nearestPoint(m_surface, m_grab.centre)) // new faces wear it down a little
-            m_grab.centre = tip->point;
-    }
-    m_lastDab = m_grab;
-}
-
-void Stroke::changeFaces(const DabPair &pair)
-{
-    const std::vector<std::uint32_t> changed = m_evenOut(pair);
-    m_touched.resize(m_surface.positions.blockCount(), false);
-    m_dirty.resize(m_surface.positions.blockCount(), false);
-    mark(changed);
 }
 
 void Stroke::stampTo(const PenSample &s)

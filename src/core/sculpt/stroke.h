@@ -2,23 +2,14 @@
 
 #include "mesh/surface.h"
 #include "sculpt/falloff.h"
+#include "sculpt/symmetry.h"
+#include "sculpt/tool.h"
 
 #include <functional>
 #include <string>
-#include <string_view>
 #include <vector>
 
 namespace bonemoss::sculpt {
-
-enum class Tool { Raise, Swell, Crease, Tug, Smooth, Stamp, Mask, Tendril, Denser, Sparser };
-inline constexpr std::size_t kToolCount = 10;
-std::string_view nameOf(Tool tool);
-std::optional<Tool> toolNamed(std::string_view name);
-/// Whether strokes of it give the skin new faces.
-constexpr bool changesFaces(Tool tool)
-{
-    return tool == Tool::Tendril || tool == Tool::Denser || tool == Tool::Sparser;
-}
 
 /// One reading of the pen: a ray into the creature (mm) and how hard it was pressed. With a zero
 /// direction the origin itself is meant, and the surface point nearest to it.
@@ -33,21 +24,32 @@ struct StrokeSettings {
     float size = 10;       ///< radius in mm
     float strength = 0.5f; ///< 0 to 1
     Falloff falloff = Falloff::Dome;
-    float spacing = 0.15f; ///< of the radius, between dabs
-    float steadiness = 0;  ///< 0 to 0.95: how much of each step is taken from the path before
+    DrawnFalloff drawn = kFirstDrawn; ///< of Falloff::Drawn
+    float spacing = 0.15f;            ///< of the radius, between dabs
+    float steadiness = 0;             ///< 0 to 0.95: how much of each step is taken from the path before
     bool isReversed = false;
-    bool isMirrored = true; ///< across the middle plane
+    bool isMirrored = true; ///< repeated as the symmetry says
+    Symmetry symmetry;
     /// Only skin that hangs together with the middle of the dab inside its ball; the far bank of a fold
     /// and the lid across the eye stay as they are.
     bool isConnected = true;
+    bool isFrontOnly = false; ///< of tools that also move what faces away from the dab: only what faces it
     bool pressureToStrength = true, pressureToSize = false;
+    float strengthCurve = 1, sizeCurve = 1; ///< powers of the pressure: below 1 soft, above 1 firm
+    float limit = 0;                        ///< mm that a vertex may go from where the stroke found it; 0 for any way
     std::string stamp = "scales";
-    float depth = 1;        ///< stamp: mm from its middle to its extremes
+    float depth = 1;        ///< mm; of a stamp from its middle to its extremes, of a slab over the skin as it was
     bool isDragged = false; ///< stamp: one print, drawn out to size and angle
     float randomTurn = 0;   ///< stamp: 0 none, 1 any angle
     float turn = 0;         ///< stamp: radians
     std::uint32_t seed = 1;
-    float edge = 0.12f; ///< tools that change faces: length of the edges wanted, of the radius; of Tendril at most
+    PlaneSide planeSide = PlaneSide::Both;
+    PlaneFrom planeFrom = PlaneFrom::Area;
+    Vec3f planePoint, planeNormal{0, 1, 0}; ///< of a locked plane
+    KneadKind knead = KneadKind::Drag;
+    bool shrinks = false; ///< smooth: does not keep the volume
+    float reach = 0;      ///< smooth: width of the bumps that go, of the size; 0 for those of single faces
+    float edge = 0.12f;   ///< tools that change faces: length of the edges wanted, of the radius; of Tendril at most
 
     float edgeMm() const { return edge * size; }
 };
@@ -56,18 +58,28 @@ struct StrokeSettings {
 struct Dab {
     Vec3f centre, normal; ///< unit normal of the area
     Vec3f along;          ///< unit direction of the stroke, {} at its start
-    Vec3f drag;           ///< Tug: mm from where it was taken
+    Vec3f drag;           ///< tools that take hold: mm of the pull; Knead's squeeze: its share along its way; Gouge: unit way
     Vec3f u, v;           ///< Stamp: unit axes of the picture
+    Vec3f base;           ///< Daub, Plane: a point of the plane, square to the normal
     float radius = 1;
-    float amount = 0; ///< mm for Raise, Swell, Crease, Stamp; of edges for what changes faces; share for Smooth, Mask
+    float amount = 0; ///< mm for what builds and carves; of edges for what changes faces; else a share
+    float spin = 0;   ///< radians about the normal
 };
+/// A dab and its twins in all places of the symmetry.
+using DabSet = std::vector<Dab>;
 
 struct DabWork;
-struct DabPair;
 
-/// Gives the skin under a dab and its twin other faces and brings surface and mask of the stroke in line. Returns the
+/// Gives the skin under dabs other faces and brings surface and mask of the stroke in line. Returns the
 /// blocks that changed.
-using EvenOut = std::function<std::vector<std::uint32_t>(const DabPair &)>;
+using EvenOut = std::function<std::vector<std::uint32_t>(const DabSet &)>;
+
+/// What some tools need to know of the skin beyond the surface.
+struct StrokeNeeds {
+    EvenOut evenOut;               ///< of tools that change faces
+    mesh::BlockArray<Vec3f> layer; ///< of Restore: offsets that lead from the state it goes back to
+    float layerStrength = 0;       ///< at which they are shown
+};
 
 /// Runs one stroke on a surface as samples arrive. The surface belongs to the caller and is edited in
 /// place, block by block, copying only blocks that other states share; nothing else is touched.
@@ -77,8 +89,7 @@ class Stroke
 {
 public:
     /// mask: 255 keeps a vertex as it is. Only the Mask tool changes it.
-    /// evenOut: needed by tools that change faces.
-    Stroke(mesh::Surface &surface, mesh::BlockArray<std::uint8_t> &mask, StrokeSettings settings, EvenOut evenOut = {});
+    Stroke(mesh::Surface &surface, mesh::BlockArray<std::uint8_t> &mask, StrokeSettings settings, StrokeNeeds needs = {});
     ~Stroke();
     Stroke(const Stroke &) = delete;
     Stroke &operator=(const Stroke &) = delete;
@@ -98,22 +109,30 @@ private:
         Vec3f start; ///< where it meets the skin as it was before the stroke
     };
     std::optional<mesh::Hit> find(const mesh::Surface &surface, const PenSample &s) const;
+    float radiusAt(float pressure) const;
     void walkTo(const Steady &next);
     void dabAt(const PenSample &s, const mesh::Hit &hit);
-    void tugTo(const PenSample &s);
-    void stampTo(const PenSample &s);
-    void startTug(const PenSample &s, const mesh::Hit &hit);
-    void drawOutTo(const PenSample &s);
-    void moveAlong(const DabPair &pair, const mesh::Surface &from, const std::vector<std::uint32_t> &blocks);
-    void changeFaces(const DabPair &pair);
-    Vec3f targetOf(const PenSample &s) const;
     void print(Dab dab);
+    void findPlane(Dab &dab, const std::vector<std::uint32_t> &blocks);
+    void stampTo(const PenSample &s);
     void mark(const std::vector<std::uint32_t> &blocks);
+    // Tools that take hold
+    void takeHold(const PenSample &s, const mesh::Hit &hit);
+    void follow(const PenSample &s);
+    void tugTo(Vec3f target);
+    void twistTo(Vec3f target);
+    void kneadTo(Vec3f target);
+    void kneadBy(Vec3f from, Vec3f to);
+    void drawOutTo(const PenSample &s, Vec3f target);
+    void changeFaces(const DabSet &dabs);
+    float turnBy(Vec3f target);
 
     mesh::Surface &m_surface;
     mesh::BlockArray<std::uint8_t> &m_mask;
     const mesh::Surface m_start; // shares blocks with the surface as it was
     StrokeSettings m_settings;
+    StrokeNeeds m_needs;
+    std::vector<Isometry> m_places;
     bool m_hasLast = false;
     Steady m_last;
     float m_leftOver = 0; // path since the last dab, mm
@@ -121,12 +140,15 @@ private:
     Dab m_lastDab;
     std::vector<bool> m_touched, m_dirty;
     std::unique_ptr<DabWork> m_work;
-    EvenOut m_evenOut;
-    // Tug, Tendril
+    std::optional<std::pair<Vec3f, Vec3f>> m_plane; // point and normal, once found for the whole stroke
+    // Tools that take hold
     Dab m_grab;
     float m_grabDepth = 0;
     float m_grabEdge = 0; // mm, of the face that was taken: a limb is drawn out no coarser
     std::vector<std::uint32_t> m_grabBlocks;
+    std::optional<Vec3f> m_pen; // Knead: where the pen was at the last step
+    Vec3f m_arm;                // of the pen about the middle, once it is long enough to turn by
+    float m_turned = 0;         // radians
 };
 
 } // namespace bonemoss::sculpt

@@ -63,6 +63,21 @@ Quat readTurn(const json &j)
     return {j.at(0), j.at(1), j.at(2), j.at(3)};
 }
 
+json writeSymmetry(const sculpt::Symmetry &s)
+{
+    return {{"plane", s.hasPlane}, {"point", row(s.point)},         {"normal", row(s.normal)},
+            {"around", s.around},  {"axisPoint", row(s.axisPoint)}, {"axis", row(s.axis)}};
+}
+
+sculpt::Symmetry readSymmetry(const json &j)
+{
+    sculpt::Symmetry s;
+    s.hasPlane = j.at("plane"), s.point = vec(j.at("point")), s.normal = normalized(vec(j.at("normal")));
+    s.around = std::clamp(j.at("around").get<int>(), 1, sculpt::Symmetry::kMostAround);
+    s.axisPoint = vec(j.at("axisPoint")), s.axis = normalized(vec(j.at("axis")));
+    return s;
+}
+
 json writeRepeat(const armature::Repeat &r)
 {
     if (r == armature::Repeat{})
@@ -362,6 +377,8 @@ Result<std::shared_ptr<const Piece>> PieceReader::piece(const json &j)
     auto piece = std::make_shared<Piece>();
     piece->id = j.at("id"), piece->name = j.at("name"), piece->isHidden = j.at("hidden"), piece->isLocked = j.at("locked");
     piece->liveSpacing = j.value("live", 0.0f);
+    if (j.contains("symmetry"))
+        piece->symmetry = readSymmetry(j.at("symmetry"));
     auto read = skin(j, piece->name);
     if (!read)
         return read.error();
@@ -498,6 +515,8 @@ json toManifest(const Creature &c, const WriteBlob &write)
         json piece = writeSkin(p->skin, write);
         piece.update(
             {{"id", p->id}, {"name", p->name}, {"hidden", p->isHidden}, {"locked", p->isLocked}, {"live", p->liveSpacing}});
+        if (!p->symmetry.isPlain())
+            piece["symmetry"] = writeSymmetry(p->symmetry);
         if (!p->skin.links.empty())
             piece["levels"] = writeLevels(p->skin, write);
         pieces.push_back(std::move(piece));

@@ -1,0 +1,410 @@
+#include "app/hand/tool_settings.h"
+
+#include "app/hand/deform_settings.h"
+#include "app/hand/falloff_curve.h"
+#include "app/hand/tool_store.h"
+#include "app/theme/theme.h"
+#include "image/picture.h"
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QInputDialog>
+#include <QLabel>
+#include <QPushButton>
+#include <QToolButton>
+#include <QVBoxLayout>
+#include <nlohmann/json.hpp>
+
+#include <algorithm>
+
+namespace bonemoss::app {
+
+using nlohmann::json;
+using sculpt::StrokeSettings;
+using sculpt::Tool;
+
+namespace {
+
+QIcon stampIcon(std::string_view name)
+{
+    const image::HeightPicture *picture = image::builtInStamp(name);
+    QImage icon(40, 40, QImage::Format_RGB32);
+    for (int y = 0; y < 40; ++y)
+        for (int x = 0; x < 40; ++x) { // lit from upper left, as on the skin
+            const float u = (float(x) + 0.5f) / 40, v = (float(y) + 0.5f) / 40, d = 1.0f / 80;
+            const float slope = picture->at(u + d, v) - picture->at(u - d, v) + picture->at(u, v + d) - picture->at(u, v - d);
+            const int grey = std::clamp(int(168 + 190 * slope + 50 * (picture->at(u, v) - 0.5f)), 30, 245);
+            icon.setPixel(x, y, qRgb(grey, int(grey * 0.95), int(grey * 0.86)));
+        }
+    return QIcon(QPixmap::fromImage(icon));
+}
+
+} // namespace
+
+ToolSettings::ToolSettings(Session &session, HandModel &hand, QSet<QString> &openSections)
+    : m_session(session), m_hand(hand), m_open(openSections), m_tool(hand.tool())
+{
+    m_column = new QVBoxLayout(this);
+    m_column->setContentsMargins(0, 8, 0, 0);
+    m_column->setSpacing(5);
+    auto *title = new QLabel(toolTitle(m_tool));
+    title->setFont(headingFont(12));
+    title->setStyleSheet(QStringLiteral("font-family: Vollkorn; font-size: 12pt; font-weight: 600;"));
+    m_column->addWidget(title);
+    addOwn();
+    addFalloff();
+    addStroke();
+    addPen();
+    addSymmetry();
+    addSaved();
+    addLevels();
+    refresh();
+}
+
+void ToolSettings::refresh()
+{
+    for (const auto &show : m_refresh)
+        show();
+}
+
+void ToolSettings::slider(QVBoxLayout *to, const char *id, const QString &name, ValueSlider::Range range,
+                          float StrokeSettings::*member)
+{
+    auto *s = new ValueSlider(name, range);
+    s->setObjectName(QLatin1String(id));
+    connect(s, &ValueSlider::edited, this,
+            [this, member](double v) { m_hand.change([&](StrokeSettings &settings) { settings.*member = float(v); }); });
+    m_refresh.push_back([this, s, member] { s->setValue(double(m_hand.settings(m_tool).*member)); });
+    to->addWidget(s);
+}
+
+void ToolSettings::box(QVBoxLayout *to, const char *id, const QString &name, bool StrokeSettings::*member)
+{
+    auto *b = new QCheckBox(name);
+    b->setObjectName(QLatin1String(id));
+    connect(b, &QCheckBox::toggled, this,
+            [this, member](bool on) { m_hand.change([&](StrokeSettings &settings) { settings.*member = on; }); });
+    m_refresh.push_back([this, b, member] {
+        const QSignalBlocker quiet(b);
+        b->setChecked(m_hand.settings(m_tool).*member);
+    });
+    to->addWidget(b);
+}
+
+template <typename Choice>
+void ToolSettings::choice(QVBoxLayout *to, const char *id, const QString &tip, const QStringList &words,
+                          Choice StrokeSettings::*member)
+{
+    auto *b = new QComboBox;
+    b->setObjectName(QLatin1String(id));
+    b->setAccessibleName(tip);
+    b->setToolTip(tip);
+    b->addItems(words);
+    connect(b, &QComboBox::activated, this,
+            [this, member](int i) { m_hand.change([&](StrokeSettings &settings) { settings.*member = Choice(i); }); });
+    m_refresh.push_back([this, b, member] { b->setCurrentIndex(int(m_hand.settings(m_tool).*member)); });
+    to->addWidget(b);
+}
+
+QVBoxLayout *ToolSettings::section(const QString &name, const QString &id)
+{
+    const bool isOpen = m_open.contains(id);
+    auto *word = new QPushButton((isOpen ? QStringLiteral("▾ ") : QStringLiteral("▸ ")) + name);
+    word->setObjectName(id);
+    word->setProperty("word", true);
+    connect(word, &QPushButton::clicked, this, [this, id, isOpen] {
+        isOpen ? (void)m_open.remove(id) : (void)m_open.insert(id);
+        QMetaObject::invokeMethod(this, &ToolSettings::foldChanged, Qt::QueuedConnection);
+    });
+    m_column->addWidget(word, 0, Qt::AlignLeft);
+    if (!isOpen)
+        return nullptr;
+    auto *inside = new QVBoxLayout;
+    inside->setSpacing(4);
+    m_column->addLayout(inside);
+    return inside;
+}
+
+void ToolSettings::addOwn()
+{
+    if (m_tool == Tool::Stamp) {
+        auto *stamps = new QComboBox;
+        stamps->setObjectName(QStringLiteral("stampChoice"));
+        stamps->setAccessibleName(tr("Height picture"));
+        stamps->setIconSize(QSize(32, 32));
+        for (const std::string_view name : image::builtInStamps())
+            stamps->addItem(stampIcon(name), QString::fromUtf8(name.data(), qsizetype(name.size())));
+        connect(stamps, &QComboBox::textActivated, this,
+                [this](const QString &name) { m_hand.change([&](StrokeSettings &s) { s.stamp = name.toStdString(); }); });
+        m_refresh.push_back([this, stamps] { stamps->setCurrentText(QString::fromStdString(m_hand.settings(m_tool).stamp)); });
+        m_column->addWidget(stamps);
+        box(m_column, "stampDrag", tr("Drag out to size and angle"), &StrokeSettings::isDragged);
+    }
+    if (m_tool == Tool::Plane) {
+        choice(m_column, "planeSide", tr("Which skin goes to the plane"),
+               {tr("Tops and hollows"), tr("Only tops"), tr("Only hollows")}, &StrokeSettings::planeSide);
+        choice(m_column, "planeFrom", tr("Where the plane lies"),
+               {tr("Plane of the area under the ring"), tr("Plane of the stroke's start"), tr("Locked plane")},
+               &StrokeSettings::planeFrom);
+        auto *lock = new QPushButton(tr("Lock the last stroke's plane"));
+        lock->setObjectName(QStringLiteral("planeLock"));
+        lock->setToolTip(tr("Every stroke goes to that plane until another choice is made"));
+        connect(lock, &QPushButton::clicked, this, [this] {
+            m_hand.change([&](StrokeSettings &s) {
+                s.planePoint = m_hand.lastPlane()->first, s.planeNormal = m_hand.lastPlane()->second;
+                s.planeFrom = sculpt::PlaneFrom::Locked;
+            });
+        });
+        m_refresh.push_back([this, lock] { lock->setEnabled(m_hand.lastPlane().has_value()); });
+        m_column->addWidget(lock);
+    }
+    if (m_tool == Tool::Knead)
+        choice(m_column, "knead", tr("What Knead does with what it holds"),
+               {tr("Drag with the pen"), tr("Turn as the pen goes round"), tr("Swell as the pen goes out"),
+                tr("Stretch along the pen's way")},
+               &StrokeSettings::knead);
+    slider(m_column, "size", tr("Size"), {0.2, 100, true, tr("mm"), 1}, &StrokeSettings::size);
+    if (!changesFaces(m_tool)) // those have no strength: they go all the way
+        slider(m_column, "strength", tr("Strength"), {0, 1, false, QStringLiteral("%"), 0, 100}, &StrokeSettings::strength);
+    if (m_tool == Tool::Stamp || m_tool == Tool::Slab)
+        slider(m_column, "depth", m_tool == Tool::Slab ? tr("Thickness") : tr("Depth"), {0.02, 20, true, tr("mm"), 2},
+               &StrokeSettings::depth);
+    if (changesFaces(m_tool))
+        slider(m_column, "edge", tr("Edges"), {0.02, 0.6, true, tr("of size"), 2}, &StrokeSettings::edge);
+    if (m_tool == Tool::Stamp)
+        slider(m_column, "randomTurn", tr("Random turn"), {0, 1, false, QStringLiteral("%"), 0, 100},
+               &StrokeSettings::randomTurn);
+    if (m_tool == Tool::Smooth) {
+        slider(m_column, "reach", tr("Width of the bumps that go"), {0, 0.5, false, tr("of size"), 2}, &StrokeSettings::reach);
+        box(m_column, "shrink", tr("Let it shrink"), &StrokeSettings::shrinks);
+    }
+    auto *screen = new QCheckBox(tr("Keep the size on the screen"));
+    screen->setObjectName(QStringLiteral("sizeOnScreen"));
+    screen->setToolTip(tr("Nearer means finer: the ring stays as wide as it looks, for all tools"));
+    connect(screen, &QCheckBox::toggled, &m_hand, &HandModel::setSizeOnScreen);
+    m_refresh.push_back([this, screen] {
+        const QSignalBlocker quiet(screen);
+        screen->setChecked(m_hand.isSizeOnScreen());
+    });
+    m_column->addWidget(screen);
+    auto *mirror = new QCheckBox(tr("Mirror, as the symmetry says (M)"));
+    mirror->setObjectName(QStringLiteral("mirror"));
+    connect(mirror, &QCheckBox::toggled, &m_hand, &HandModel::setMirrored);
+    m_refresh.push_back([this, mirror] {
+        const QSignalBlocker quiet(mirror);
+        mirror->setChecked(m_hand.isMirrored());
+    });
+    m_column->addWidget(mirror);
+    if (!takesHold(m_tool) && m_tool != Tool::Smooth && m_tool != Tool::Relax && m_tool != Tool::Restore)
+        box(m_column, "reverse", tr("Reversed"), &StrokeSettings::isReversed);
+    if (m_tool == Tool::Twist || (m_tool == Tool::Knead))
+        box(m_column, "reverse", tr("Reversed"), &StrokeSettings::isReversed);
+}
+
+void ToolSettings::addFalloff()
+{
+    if (m_tool == Tool::Denser || m_tool == Tool::Sparser || m_tool == Tool::Knead)
+        return; // theirs is their own
+    QVBoxLayout *column = section(tr("Falloff"), QStringLiteral("sectionFalloff"));
+    if (!column)
+        return;
+    QStringList names;
+    for (const std::string_view name : sculpt::kFalloffNames)
+        names << QString::fromUtf8(name.data());
+    choice(column, "falloff", tr("Falloff"), names, &StrokeSettings::falloff);
+    auto *curve = new FalloffCurve;
+    curve->setObjectName(QStringLiteral("falloffCurve"));
+    connect(curve, &FalloffCurve::drawn, this, [this](const sculpt::DrawnFalloff &heights) {
+        m_hand.change([&](StrokeSettings &s) { s.drawn = heights, s.falloff = sculpt::Falloff::Drawn; });
+    });
+    m_refresh.push_back([this, curve] { curve->show(m_hand.settings(m_tool).falloff, m_hand.settings(m_tool).drawn); });
+    column->addWidget(curve);
+}
+
+void ToolSettings::addStroke()
+{
+    QVBoxLayout *column = section(tr("Stroke"), QStringLiteral("sectionStroke"));
+    if (!column)
+        return;
+    if (!takesHold(m_tool)) // those take their own steps
+        slider(column, "spacing", tr("Spacing"), {0.02, 4, true, tr("of size"), 2}, &StrokeSettings::spacing);
+    slider(column, "steadiness", tr("Steadiness"), {0, 0.95, false, QStringLiteral("%"), 0, 100}, &StrokeSettings::steadiness);
+    if (!changesFaces(m_tool) && m_tool != Tool::Mask)
+        slider(column, "limit", tr("Farthest in a stroke, 0 for any"), {0, 20, false, tr("mm"), 1}, &StrokeSettings::limit);
+    if (m_tool != Tool::Denser && m_tool != Tool::Sparser) // their faces always hang together
+        box(column, "connected", tr("Only connected skin"), &StrokeSettings::isConnected);
+    if (takesHold(m_tool) || m_tool == Tool::Smooth || m_tool == Tool::Relax || m_tool == Tool::Restore)
+        box(column, "frontOnly", tr("Only skin that faces the ring"), &StrokeSettings::isFrontOnly);
+}
+
+void ToolSettings::addPen()
+{
+    QVBoxLayout *column = section(tr("Pen"), QStringLiteral("sectionPen"));
+    if (!column)
+        return;
+    const ValueSlider::Range power{0.2, 5, true, QString(), 2};
+    if (!changesFaces(m_tool) && !takesHold(m_tool)) {
+        box(column, "pressureToStrength", tr("Pressure sets strength"), &StrokeSettings::pressureToStrength);
+        slider(column, "strengthCurve", tr("Soft to firm, strength"), power, &StrokeSettings::strengthCurve);
+    }
+    box(column, "pressureToSize", tr("Pressure sets size"), &StrokeSettings::pressureToSize);
+    slider(column, "sizeCurve", tr("Soft to firm, size"), power, &StrokeSettings::sizeCurve);
+}
+
+template <typename Json> void ToolSettings::setSymmetry(Json change)
+{
+    change["do"] = "piece.symmetry";
+    change["piece"] = m_session.piece();
+    m_session.run(change);
+}
+
+void ToolSettings::addSymmetry()
+{
+    const creature::Piece *now = m_session.creature().piece(m_session.piece());
+    QVBoxLayout *column =
+        now ? section(tr("Symmetry of %1").arg(QString::fromStdString(now->name)), QStringLiteral("sectionSymmetry")) : nullptr;
+    if (!column)
+        return;
+    struct Way {
+        QString name;
+        Vec3f way;
+    };
+    const std::vector<Way> planes{{tr("No plane"), {}},
+                                  {tr("Left and right"), {1, 0, 0}},
+                                  {tr("Crown and belly"), {0, 1, 0}},
+                                  {tr("Nose and tail"), {0, 0, 1}}};
+    auto *plane = new QComboBox;
+    plane->setObjectName(QStringLiteral("symmetryPlane"));
+    plane->setAccessibleName(tr("Plane of the symmetry"));
+    for (const Way &w : planes)
+        plane->addItem(w.name);
+    connect(plane, &QComboBox::activated, this, [this, planes](int i) {
+        const Vec3f n = planes[std::size_t(i)].way;
+        setSymmetry(i == 0 ? json{{"plane", false}} : json{{"plane", true}, {"normal", {n.x, n.y, n.z}}});
+    });
+    column->addWidget(plane);
+    auto *around = new ValueSlider(tr("Times around the axis"), {1, sculpt::Symmetry::kMostAround, false, QString(), 0});
+    around->setObjectName(QStringLiteral("symmetryAround"));
+    connect(around, &ValueSlider::released, this, [this](double v) { setSymmetry(json{{"around", std::lround(v)}}); });
+    column->addWidget(around);
+    const std::vector<Way> axes{{tr("Axis from belly to crown"), {0, 1, 0}},
+                                {tr("Axis from tail to nose"), {0, 0, 1}},
+                                {tr("Axis from right to left"), {1, 0, 0}}};
+    auto *axis = new QComboBox;
+    axis->setObjectName(QStringLiteral("symmetryAxis"));
+    axis->setAccessibleName(tr("Axis of the symmetry"));
+    for (const Way &w : axes)
+        axis->addItem(w.name);
+    connect(axis, &QComboBox::activated, this, [this, axes](int i) {
+        const Vec3f a = axes[std::size_t(i)].way;
+        setSymmetry(json{{"axis", {a.x, a.y, a.z}}});
+    });
+    column->addWidget(axis);
+    auto *through = new QPushButton(tr("Through the middle of the piece"));
+    through->setObjectName(QStringLiteral("symmetryMiddle"));
+    through->setToolTip(tr("Moves plane and axis there; they are at the origin of the creature otherwise"));
+    connect(through, &QPushButton::clicked, this, [this] {
+        const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+        const Vec3f c = piece->skin.shown.box().centre();
+        setSymmetry(json{{"point", {c.x, c.y, c.z}}, {"axisPoint", {c.x, c.y, c.z}}});
+    });
+    column->addWidget(through);
+    m_refresh.push_back([this, plane, planes, around, axis, axes] {
+        const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+        if (!piece)
+            return;
+        const sculpt::Symmetry &s = piece->symmetry;
+        const auto find = [](const std::vector<Way> &ways, Vec3f v) {
+            return int(std::find_if(ways.begin(), ways.end(), [v](const Way &w) { return w.way == v; }) - ways.begin());
+        };
+        plane->setCurrentIndex(s.hasPlane ? find(planes, s.normal) : 0); // one of a recipe's own shows as none of these
+        around->setValue(s.around);
+        axis->setCurrentIndex(find(axes, s.axis));
+    });
+}
+
+void ToolSettings::addSaved()
+{
+    QVBoxLayout *column = section(tr("Own tools"), QStringLiteral("sectionSaved"));
+    if (!column)
+        return;
+    auto *names = new QComboBox;
+    names->setObjectName(QStringLiteral("ownTools"));
+    names->setAccessibleName(tr("Own tools"));
+    names->setPlaceholderText(tr("Take up…"));
+    for (const QString &name : ownTools())
+        names->addItem(name);
+    names->setCurrentIndex(-1);
+    names->setEnabled(names->count() > 0);
+    connect(names, &QComboBox::textActivated, this, [this](const QString &name) {
+        if (const QString why = takeUpTool(m_hand, ownToolPath(name)); !why.isEmpty())
+            emit m_session.failed(why);
+    });
+    auto *save = new QPushButton(tr("Save this tool…"));
+    save->setObjectName(QStringLiteral("saveTool"));
+    save->setToolTip(tr("Keeps the tool with these settings under a name, as a file in %1").arg(ownToolsFolder()));
+    connect(save, &QPushButton::clicked, this, [this] {
+        const QString name = QInputDialog::getText(this, tr("Save this tool"), tr("Name"), QLineEdit::Normal, toolTitle(m_tool));
+        if (name.isEmpty())
+            return;
+        if (const QString why = keepTool(m_hand.settings(m_tool), ownToolPath(name)); !why.isEmpty())
+            emit m_session.failed(why);
+        else
+            emit foldChanged(); // the list has one more
+    });
+    column->addWidget(names);
+    column->addWidget(save);
+}
+
+void ToolSettings::addLevels()
+{
+    auto *levels = new QHBoxLayout;
+    const auto step = [&](const char *name, const QString &sign, const QString &tip, const char *to) {
+        auto *button = new QToolButton;
+        button->setObjectName(QString::fromLatin1(name));
+        button->setText(sign);
+        button->setToolTip(tip);
+        connect(button, &QToolButton::clicked, this, [this, to] {
+            m_session.runLong({{"do", "piece.level"}, {"piece", m_session.piece()}, {"to", to}}, window());
+        });
+        return button;
+    };
+    auto *coarser =
+        step("coarserButton", QStringLiteral("−"), tr("One level coarser; finer detail waits and rides along"), "coarser");
+    auto *finer = step("finerButton", QStringLiteral("+"), tr("One level finer"), "finer");
+    auto *level = new QLabel;
+    level->setObjectName(QStringLiteral("levelLabel"));
+    level->setAlignment(Qt::AlignCenter);
+    levels->addWidget(coarser);
+    levels->addWidget(level, 1);
+    levels->addWidget(finer);
+    auto *row = new QHBoxLayout;
+    auto *reknit = new QPushButton(tr("Re-knit…"));
+    reknit->setObjectName(QStringLiteral("reknitButton"));
+    reknit->setToolTip(tr("Rebuild this skin at another spacing; layers and mask come along"));
+    auto *refine = new QPushButton(tr("Refine"));
+    refine->setObjectName(QStringLiteral("refineButton"));
+    refine->setToolTip(tr("Four times the faces, for finer detail"));
+    connect(reknit, &QPushButton::clicked, this, &ToolSettings::reknitAsked);
+    connect(refine, &QPushButton::clicked, this, &ToolSettings::refineAsked);
+    row->addWidget(reknit);
+    row->addWidget(refine);
+    m_column->addSpacing(6);
+    m_column->addLayout(levels);
+    m_column->addLayout(row);
+    if (m_session.bench() == Bench::Sculpt)
+        m_column->addWidget(new DeformSettings(m_session, m_hand));
+    m_refresh.push_back([this, reknit, refine, coarser, finer, level] {
+        const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+        const std::size_t at = piece ? piece->skin.level : 0, last = piece ? piece->skin.links.size() : 0;
+        reknit->setEnabled(piece);
+        refine->setEnabled(piece && at == last);
+        for (QWidget *w : {static_cast<QWidget *>(coarser), static_cast<QWidget *>(finer), static_cast<QWidget *>(level)})
+            w->setVisible(last > 0);
+        coarser->setEnabled(at > 0);
+        finer->setEnabled(at < last);
+        level->setText(tr("Level %1 of %2").arg(at + 1).arg(last + 1));
+    });
+}
+
+} // namespace bonemoss::app

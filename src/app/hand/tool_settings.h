@@ -1,0 +1,53 @@
+#pragma once
+
+#include "app/hand/hand_model.h"
+#include "app/hand/value_slider.h"
+
+#include <QSet>
+#include <QWidget>
+
+class QVBoxLayout;
+
+namespace bonemoss::app {
+
+/// The settings of the sculpting tool in hand: its own first, then falloff, stroke, pen, symmetry of the piece and levels,
+/// each under a heading that folds.
+class ToolSettings : public QWidget
+{
+    Q_OBJECT
+public:
+    /// openSections: which are unfolded; outlives this.
+    ToolSettings(Session &session, HandModel &hand, QSet<QString> &openSections);
+    void refresh(); ///< shows the model's values
+
+signals:
+    void reknitAsked();
+    void refineAsked();
+    void foldChanged();
+
+private:
+    void addOwn();
+    void addFalloff();
+    void addStroke();
+    void addPen();
+    void addSymmetry();
+    void addSaved();
+    void addLevels();
+    QVBoxLayout *section(const QString &name, const QString &id); ///< null while it is folded
+    void slider(QVBoxLayout *to, const char *id, const QString &name, ValueSlider::Range range,
+                float sculpt::StrokeSettings::*member);
+    void box(QVBoxLayout *to, const char *id, const QString &name, bool sculpt::StrokeSettings::*member);
+    template <typename Choice>
+    void choice(QVBoxLayout *to, const char *id, const QString &tip, const QStringList &words,
+                Choice sculpt::StrokeSettings::*member);
+    template <typename Json> void setSymmetry(Json change);
+
+    Session &m_session;
+    HandModel &m_hand;
+    QSet<QString> &m_open;
+    sculpt::Tool m_tool;
+    QVBoxLayout *m_column;
+    std::vector<std::function<void()>> m_refresh;
+};
+
+} // namespace bonemoss::app
