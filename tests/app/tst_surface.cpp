@@ -271,7 +271,7 @@ private slots:
         trigger("maskKeep");
         accept("commandDialog", [](QDialog *d) { d->findChild<QLineEdit *>("ask_name")->setText("cap & collar"); });
         trigger("groupMake");
-        QVERIFY(skin().keptMask("crown") && skin().group("cap & collar") && view().showsGroups());
+        QVERIFY(skin().keptMask("crown") && skin().group("cap & collar") && view().look() == app::Look::Groups);
         trigger("maskClear");
         QVERIFY(!skin().hasMask());
         const auto pick = [&](const char *menu) {

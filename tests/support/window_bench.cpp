@@ -28,14 +28,20 @@ void answerNextDialog(const char *name, std::function<void(QDialog *)> prepare)
 
 void drag(QWidget *w, QPoint a, QPoint b, Qt::MouseButton button)
 {
-    QTest::mouseMove(w, a);
-    QTest::mousePress(w, button, {}, a);
-    for (int k = 1; k <= 8; ++k) {
-        const QPointF p = QPointF(a) + QPointF(b - a) * k / 8.0;
-        QMouseEvent move(QEvent::MouseMove, p, w->mapToGlobal(p), Qt::NoButton, button, {});
-        QApplication::sendEvent(w, &move);
-    }
-    QTest::mouseRelease(w, button, {}, b);
+    dragAlong(w, {a, b}, button);
+}
+
+void dragAlong(QWidget *w, const std::vector<QPoint> &way, Qt::MouseButton button)
+{
+    QTest::mouseMove(w, way.front());
+    QTest::mousePress(w, button, {}, way.front());
+    for (std::size_t i = 1; i < way.size(); ++i)
+        for (int k = 1; k <= 8; ++k) {
+            const QPointF p = QPointF(way[i - 1]) + QPointF(way[i] - way[i - 1]) * k / 8.0;
+            QMouseEvent move(QEvent::MouseMove, p, w->mapToGlobal(p), Qt::NoButton, button, {});
+            QApplication::sendEvent(w, &move);
+        }
+    QTest::mouseRelease(w, button, {}, way.back());
     QTest::qWait(20);
 }
 
@@ -43,6 +49,7 @@ void WindowBench::prepare()
 {
     QCoreApplication::setOrganizationName("bonemoss-test");
     QCoreApplication::setApplicationName("window");
+    qputenv("XDG_DATA_HOME", m_dir.filePath("data").toUtf8()); // what a person keeps stays out of it
     QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, m_dir.filePath("settings"));
     QVERIFY(loadFonts());
     applyTheme(*qApp, false);

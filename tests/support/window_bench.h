@@ -18,6 +18,8 @@ void answerNextDialog(const char *name, std::function<void(QDialog *)> prepare);
 
 /// Drags from a to b in eight moves.
 void drag(QWidget *w, QPoint a, QPoint b, Qt::MouseButton button = Qt::LeftButton);
+/// The same through several points.
+void dragAlong(QWidget *w, const std::vector<QPoint> &way, Qt::MouseButton button = Qt::LeftButton);
 
 /// The real window with settings and rescue folder of its own.
 class WindowBench

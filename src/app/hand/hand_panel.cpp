@@ -104,7 +104,7 @@ QWidget *HandPanel::addTiles(const QString &group, const std::vector<std::pair<i
     auto *box = new QWidget;
     auto *grid = new QGridLayout(box);
     grid->setContentsMargins(0, 0, 0, 2);
-    grid->setSpacing(6);
+    grid->setSpacing(4);
     const int columns = m_session.bench() == Bench::Sculpt ? 4 : 3; // it has the most tools, four to a group
     grid->addWidget(groupWord(group), 0, 0, 1, columns);
     int n = 0;

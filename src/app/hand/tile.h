@@ -11,7 +11,7 @@ class Tile : public QAbstractButton
     Q_OBJECT
 public:
     Tile(const QString &name, int number, QPainterPath picture, bool isFilled, QWidget *parent = nullptr);
-    QSize sizeHint() const override { return {62, 50}; }
+    QSize sizeHint() const override { return {52, 50}; }
     void setNumber(int number) { m_number = number; }
 
 protected:

@@ -12,14 +12,25 @@ namespace {
 constexpr int kAlong = 100, kAcross = 17;
 constexpr float kCell = 0.5f; // mm
 
-/// A strip of skin in the plane y = 0, bumpy on wish.
-mesh::PolyMesh strip(bool bumpy)
+/// A strip of skin in the plane y = 0 that a tool has something to do with.
+mesh::PolyMesh stripFor(sculpt::Tool tool)
 {
+    const auto height = [tool](float x) {
+        switch (tool) {
+        case sculpt::Tool::Smooth: return 1.1f * std::sin(x * 1.1f);
+        case sculpt::Tool::Restore: return 3.2f * std::sin(x * 0.8f) * std::sin(x * 0.8f);
+        case sculpt::Tool::Pinch: return 2.4f * std::max(0.0f, 1 - std::abs(std::remainder(x, 7.0f)) / 1.6f); // four marks
+        case sculpt::Tool::Plane: return 7 * std::exp(-x * x / 60);
+        default: return 0.0f;
+        }
+    };
     mesh::PolyMesh m;
     for (int j = 0; j <= kAcross; ++j)
         for (int i = 0; i <= kAlong; ++i) {
-            const float x = (float(i) - kAlong / 2.0f) * kCell, z = (float(j) - kAcross / 2.0f) * kCell;
-            m.positions.push_back({x, bumpy ? 1.1f * std::sin(x * 1.1f) : 0.0f, z});
+            float x = (float(i) - kAlong / 2.0f) * kCell;
+            if (tool == sculpt::Tool::Relax)
+                x += kCell * 1.2f * std::sin(float(i) * 0.7f);
+            m.positions.push_back({x, height(x), (float(j) - kAcross / 2.0f) * kCell});
         }
     for (int j = 0; j < kAcross; ++j)
         for (int i = 0; i < kAlong; ++i) {
@@ -80,43 +91,73 @@ QPainterPath toolPicture(sculpt::Tool tool)
 {
     if (tool == sculpt::Tool::Denser || tool == sculpt::Tool::Sparser)
         return facesPicture(tool);
-    mesh::Surface s = mesh::makeSurface(strip(tool == sculpt::Tool::Smooth));
+    using sculpt::Tool;
+    mesh::Surface s = mesh::makeSurface(stripFor(tool));
     mesh::BlockArray<std::uint8_t> mask(s.positions.size());
     sculpt::StrokeSettings settings;
     settings.tool = tool;
-    settings.size = tool == sculpt::Tool::Smooth ? 14 : 11;
-    settings.strength = 0.5f;
+    settings.size = tool == Tool::Smooth || tool == Tool::Pinch ? 14 : tool == Tool::Twist ? 16 : tool == Tool::Knead ? 7 : 11;
+    settings.strength = tool == Tool::Slab || tool == Tool::Twist || tool == Tool::Relax ? 1 : 0.5f;
     settings.isMirrored = false;
     settings.stamp = "scales";
     settings.depth = 5;
-    settings.falloff =
-        tool == sculpt::Tool::Mask || tool == sculpt::Tool::Stamp ? sculpt::Falloff::Plateau : sculpt::Falloff::Dome;
-    sculpt::Stroke stroke(s, mask, settings, {[](const sculpt::DabSet &) { return std::vector<std::uint32_t>(); }, {}, 0});
-    if (tool == sculpt::Tool::Tendril) {
+    const bool isFlatTopped = tool == Tool::Mask || tool == Tool::Stamp || tool == Tool::Daub || tool == Tool::Slab
+                              || tool == Tool::Gouge || tool == Tool::Plane;
+    settings.falloff = isFlatTopped ? sculpt::Falloff::Plateau : sculpt::Falloff::Dome;
+    sculpt::StrokeNeeds needs;
+    needs.evenOut = [](const sculpt::DabSet &) { return std::vector<std::uint32_t>(); };
+    if (tool == Tool::Restore) {
+        std::vector<Vec3f> layer = s.positions.flatten();
+        for (Vec3f &v : layer)
+            v = {0, v.y, 0};
+        needs.layer = mesh::BlockArray<Vec3f>(layer);
+        needs.layerStrength = 1;
+    }
+    sculpt::Stroke stroke(s, mask, settings, needs);
+    const auto add = [&](float x, float y, float z) { stroke.add({{x, y, z}, {}, 1, 0}); };
+    if (tool == Tool::Tendril) {
         for (int k = 0; k < 12; ++k)
-            stroke.add({{0.5f * float(k), 1.6f * float(k), 0}, {}, 1, 0});
-    } else if (tool == sculpt::Tool::Tug) {
-        stroke.add({{0, 0, 0}, {}, 1, 0});
-        stroke.add({{9, 9, 0}, {}, 1, 0});
+            add(0.5f * float(k), 1.6f * float(k), 0);
+    } else if (tool == Tool::Tug || tool == Tool::Knead) {
+        add(0, 0, 0);
+        add(9, 9, 0);
+    } else if (tool == Tool::Twist) {
+        add(0, 0, 0);
+        for (int k = 0; k <= 12; ++k)
+            add(6 * std::cos(float(k) * 0.1f), 0, -6 * std::sin(float(k) * 0.1f));
     } else { // across the strip, so that the section cuts the stroke
         for (int pass = 0; pass < 3; ++pass)
             for (int k = -4; k <= 4; ++k)
-                stroke.add({{0, 0, float(pass % 2 ? -k : k)}, {}, 1, 0});
+                add(0, s.positions[std::size_t(kAcross / 2) * (kAlong + 1) + kAlong / 2].y, float(pass % 2 ? -k : k));
     }
     QPainterPath path;
+    const auto row = std::size_t(kAcross / 2) * (kAlong + 1);
+    // A twist is seen from above, all else cut through; of the mask how much is kept.
+    const auto height = [&](std::size_t v) {
+        return tool == Tool::Twist  ? -double(s.positions[v].z)
+               : tool == Tool::Mask ? double(mask[v]) / 255 * 6
+                                    : double(s.positions[v].y);
+    };
     double largest = 1e-3;
-    for (int i = 0; i <= kAlong; ++i)
-        largest = std::max(largest, std::abs(double(s.positions[std::size_t(kAcross / 2) * (kAlong + 1) + std::size_t(i)].y)));
-    const double fit = tool == sculpt::Tool::Smooth ? 8 / 1.1 : tool == sculpt::Tool::Mask ? 3 : 21 / largest;
-    for (int i = 0; i <= kAlong; ++i) {
-        const auto v = std::size_t(kAcross / 2) * (kAlong + 1) + std::size_t(i);
-        const Vec3f p = s.positions[v];
-        double y = double(p.y);
-        if (tool == sculpt::Tool::Mask)
-            y = double(mask[v]) / 255 * 6; // how much is kept
-        const QPointF at(50 + double(p.x) * 2, 28 - y * fit * (y < 0 && tool == sculpt::Tool::Crease ? 0.55 : 1.0));
+    for (std::size_t i = 0; i <= kAlong; ++i)
+        largest = std::max(largest, std::abs(height(row + i)));
+    double fit = 21 / largest;
+    if (tool == Tool::Smooth)
+        fit = 8 / 1.1;
+    else if (tool == Tool::Mask || tool == Tool::Plane || tool == Tool::Pinch || tool == Tool::Restore)
+        fit = tool == Tool::Pinch ? 5 : 3;
+    for (std::size_t i = 0; i <= kAlong; ++i) {
+        const double y = height(row + i);
+        const QPointF at(50 + double(s.positions[row + i].x) * 2, 28
+                                                                      - y * fit
+                                                                            * (y < 0 && tool == Tool::Crease  ? 0.55
+                                                                               : y < 0 && tool == Tool::Gouge ? 0.5
+                                                                                                              : 1.0));
         i == 0 ? path.moveTo(at) : path.lineTo(at);
     }
+    if (tool == Tool::Relax) // the ends of the edges that the cut passes
+        for (std::size_t i = 1; i < kAlong; i += 4)
+            path.addEllipse(QPointF(50 + double(s.positions[row + i].x) * 2, 28), 2, 2);
     return path;
 }
 

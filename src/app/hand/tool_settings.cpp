@@ -337,20 +337,31 @@ void ToolSettings::addSaved()
     names->setCurrentIndex(-1);
     names->setEnabled(names->count() > 0);
     connect(names, &QComboBox::textActivated, this, [this](const QString &name) {
-        if (const QString why = takeUpTool(m_hand, ownToolPath(name)); !why.isEmpty())
-            emit m_session.failed(why);
+        // Another tool in hand has these settings built anew, so not while the list is still at work.
+        QMetaObject::invokeMethod(
+            &m_hand,
+            [session = &m_session, hand = &m_hand, name] {
+                if (const QString why = takeUpTool(*hand, ownToolPath(name)); !why.isEmpty())
+                    emit session->failed(why);
+            },
+            Qt::QueuedConnection);
     });
     auto *save = new QPushButton(tr("Save this tool…"));
     save->setObjectName(QStringLiteral("saveTool"));
     save->setToolTip(tr("Keeps the tool with these settings under a name, as a file in %1").arg(ownToolsFolder()));
     connect(save, &QPushButton::clicked, this, [this] {
-        const QString name = QInputDialog::getText(this, tr("Save this tool"), tr("Name"), QLineEdit::Normal, toolTitle(m_tool));
+        QInputDialog ask(this);
+        ask.setObjectName(QStringLiteral("toolNameDialog"));
+        ask.setWindowTitle(tr("Save this tool"));
+        ask.setLabelText(tr("Name"));
+        ask.setTextValue(toolTitle(m_tool));
+        const QString name = ask.exec() == QDialog::Accepted ? ask.textValue().trimmed() : QString();
         if (name.isEmpty())
             return;
         if (const QString why = keepTool(m_hand.settings(m_tool), ownToolPath(name)); !why.isEmpty())
             emit m_session.failed(why);
         else
-            emit foldChanged(); // the list has one more
+            QMetaObject::invokeMethod(this, &ToolSettings::foldChanged, Qt::QueuedConnection); // the list has one more
     });
     column->addWidget(names);
     column->addWidget(save);

@@ -113,7 +113,8 @@ Scene CreatureView::scene()
     s.creature = m_cages.preview() ? m_cages.preview() : deformed ? deformed : m_preview ? m_preview.get() : &m_forms.shown();
     s.showForms = showsForms();
     s.showPieces = !showsForms() || m_showSkin;
-    s.showGroups = m_showGroups;
+    s.look = m_look;
+    s.layer = m_session.layer();
     s.chosenForms = m_session.forms();
     s.litForm = showsForms() ? m_forms.lit() : 0;
     s.chosenPiece = m_session.piece();
@@ -306,9 +307,9 @@ void CreatureView::setParallel(bool on)
     touchCamera();
 }
 
-void CreatureView::setShowGroups(bool on)
+void CreatureView::setLook(Look look)
 {
-    m_showGroups = on;
+    m_look = look;
     update();
 }
 

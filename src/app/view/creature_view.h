@@ -46,8 +46,8 @@ public:
     const LiveSkin &liveSkin() const { return m_live; }
     QString balanceWords() const; ///< how the forms stand, empty when not known
     bool showsSkin() const { return m_showSkin; }
-    void setShowGroups(bool on);
-    bool showsGroups() const { return m_showGroups; }
+    void setLook(Look look);
+    Look look() const { return m_look; }
     QString viewName() const;
     QString viewKey() const;                ///< of the anatomical view that is looked from, empty for a free view
     QString hint() const { return m_hint; } ///< what a press here will do, in words
@@ -141,9 +141,10 @@ private:
     QPointF m_last, m_pressed;
     Qt::KeyboardModifiers m_modifiers; ///< held at the event in hand
     float m_adjustStart = 0;
-    bool m_penDown = false, m_showSkin = false, m_showGroups = false, m_showLive = true, m_showTimes = false, m_moving = false,
-         m_drewLight = false, m_framed = false;
+    bool m_penDown = false, m_showSkin = false, m_showLive = true, m_showTimes = false, m_moving = false, m_drewLight = false,
+         m_framed = false;
     double m_fullFrameMs = 0, m_lastFrameMs = 0, m_strokeMs = 0;
+    Look m_look = Look::Clay;
     float m_sizedAt = 0; ///< distance of the camera that the hand's sizes last went with
     QTimer m_settle;
     QElapsedTimer m_strokeClock;

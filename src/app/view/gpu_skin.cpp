@@ -1,5 +1,7 @@
 #include "app/view/gpu_skin.h"
 
+#include "detail/skin_maps.h"
+
 #include "base/parallel.h"
 
 #include <QOpenGLContext>
@@ -72,6 +74,20 @@ std::array<std::uint8_t, 4> groupTint(std::uint16_t number)
     return {channel(0), channel(0.333f), channel(0.667f), 105};
 }
 
+constexpr std::size_t kTintBytes = 8;
+constexpr GLuint kFirstTint = 4, kTintAttributes = 2;
+
+/// sRGB and how much of the clay stays, of a number of a map.
+std::array<std::uint8_t, 4> mapTint(Look look, float value)
+{
+    const auto share = [](float s) { return std::uint8_t(255 - std::lround(200 * std::clamp(s, 0.0f, 1.0f))); };
+    switch (look) {
+    case Look::Stretched: return {168, 69, 46, share((value - 2.2f) / 4)};            // rust
+    case Look::Neglected: return {199, 154, 43, share(1 - std::log2(1 + value) / 3)}; // lichen; 7 strokes are enough
+    default: return {62, 100, 112, share(value)};                                     // slate
+    }
+}
+
 /// The same block, or both none; a block that is gone is never taken for a new one at its address.
 bool isSame(const std::shared_ptr<const void> &now, const std::weak_ptr<const void> &sent)
 {
@@ -124,6 +140,7 @@ GpuSkin::GpuSkin(QOpenGLFunctions_3_3_Core &gl) : m_gl(gl)
     m_indices.create();
     m_lightIndices.create();
     m_tints.create();
+    m_edges.create();
     for (QOpenGLVertexArrayObject *array : {&m_array, &m_lightArray}) {
         array->bind();
         m_vertices.bind();
@@ -289,28 +306,28 @@ void GpuSkin::update(const mesh::Surface &surface, const mesh::BlockArray<std::u
 void GpuSkin::updateTints(const detail::Paint &paint, const mesh::BlockArray<std::uint16_t> *groupOf)
 {
     const bool byGroup = groupOf && groupOf->size() == m_vertexCount && !groupOf->isBlank();
-    const bool byPaint = !byGroup && paint.size() == m_vertexCount && !paint.isBlank();
-    constexpr std::size_t kBytes = 8; // red, green, blue, share of the clay; gloss, metal, wet, opaque
-    constexpr GLuint kFirst = 4, kCount = 2;
+    const bool byPaint = !byGroup && paint.size() == m_vertexCount && paint.isSeen();
     if (!byGroup && !byPaint) {
         for (QOpenGLVertexArrayObject *array : {&m_array, &m_lightArray}) {
             if (!m_isTinted)
                 break;
             array->bind();
-            for (GLuint k = 0; k < kCount; ++k)
-                m_gl.glDisableVertexAttribArray(kFirst + k);
+            for (GLuint k = 0; k < kTintAttributes; ++k)
+                m_gl.glDisableVertexAttribArray(kFirstTint + k);
             array->release();
         }
         m_isTinted = false;
+        m_mapOf.clear();
         m_groupOf = {};
         m_paint = {};
         return;
     }
+    m_mapOf.clear();
     const bool isNew = !m_isTinted || (byGroup ? m_groupOf.size() != groupOf->size() : m_paint.size() != paint.size());
     m_tints.bind();
     if (isNew)
-        m_tints.allocate(int(m_vertexCount * kBytes));
-    std::vector<std::array<std::uint8_t, kBytes>> tints;
+        m_tints.allocate(int(m_vertexCount * kTintBytes));
+    std::vector<std::array<std::uint8_t, kTintBytes>> tints;
     for (std::size_t b = 0; b < mesh::blockCountFor(m_vertexCount); ++b) {
         if (!isNew && (byGroup ? groupOf->sharesWith(m_groupOf, b) : paint.sharesWith(m_paint, b)))
             continue;
@@ -325,26 +342,105 @@ void GpuSkin::updateTints(const detail::Paint &paint, const mesh::BlockArray<std
                 for (std::size_t c = 0; c < 3 && cover > 0; ++c) // as covered by nothing else
                     tints[i][c] = std::uint8_t(std::min(255u, at(c) * 255 / cover));
                 tints[i][3] = std::uint8_t(255 - cover);
-                for (std::size_t c = detail::kColourChannels; c < detail::kChannels; ++c)
+                for (std::size_t c = detail::kColourChannels; c < detail::kSeenChannels; ++c)
                     tints[i][c] = std::uint8_t(c == std::size_t(detail::Channel::Through) ? 255 - at(c) : at(c));
             }
-        m_tints.write(int(b * mesh::kBlockSize * kBytes), tints.data(), int(tints.size() * kBytes));
+        m_tints.write(int(b * mesh::kBlockSize * kTintBytes), tints.data(), int(tints.size() * kTintBytes));
     }
     m_groupOf = byGroup ? *groupOf : mesh::BlockArray<std::uint16_t>();
     m_paint = byPaint ? paint : detail::Paint();
     m_isTinted = true;
-    if (!isNew)
-        return;
+    if (isNew)
+        useTints();
+}
+
+/// Has both vertex arrays read the tints: red, green, blue, share of the clay; gloss, metal, wet, opaque.
+void GpuSkin::useTints()
+{
     for (QOpenGLVertexArrayObject *array : {&m_array, &m_lightArray}) {
         array->bind();
         m_tints.bind();
-        for (GLuint k = 0; k < kCount; ++k) {
-            m_gl.glEnableVertexAttribArray(kFirst + k);
-            m_gl.glVertexAttribPointer(kFirst + k, 4, GL_UNSIGNED_BYTE, GL_TRUE, kBytes,
+        for (GLuint k = 0; k < kTintAttributes; ++k) {
+            m_gl.glEnableVertexAttribArray(kFirstTint + k);
+            m_gl.glVertexAttribPointer(kFirstTint + k, 4, GL_UNSIGNED_BYTE, GL_TRUE, kTintBytes,
                                        reinterpret_cast<const void *>(std::size_t(k) * 4));
         }
         array->release();
     }
+}
+
+void GpuSkin::updateMap(const detail::Skin &skin, Look look, std::uint32_t layer)
+{
+    if (skin.body.size() != m_vertexCount) // a stroke gives it faces; the map follows when it is done
+        return;
+    const detail::SkinMap map = look == Look::Stretched   ? detail::SkinMap::Stretch
+                                : look == Look::Neglected ? detail::SkinMap::Work
+                                                          : detail::SkinMap::Layer;
+    detail::MapSettings settings;
+    settings.layer = layer;
+    const detail::Layer *chosen = skin.layer(layer);
+    // Half a percent of the skin's size counts as much for a layer.
+    const float scale = look == Look::LayerOnly ? 200 / std::max(skin.shown.box().diagonal(), 1e-3f)
+                                                      * (chosen ? std::abs(chosen->shownStrength()) : 0)
+                                                : 1;
+    const std::size_t blocks = mesh::blockCountFor(m_vertexCount);
+    const bool isNew = !m_isTinted || m_mapOf.size() != blocks;
+    const bool isOther = isNew || m_mapLook != look || m_mapLayer != layer || m_mapScale != scale;
+    m_tints.bind();
+    if (isNew)
+        m_tints.allocate(int(m_vertexCount * kTintBytes));
+    m_mapOf.resize(blocks);
+    std::vector<float> values(mesh::kBlockSize);
+    std::vector<std::array<std::uint8_t, kTintBytes>> tints;
+    for (std::size_t b = 0; b < blocks; ++b) {
+        const auto &work = skin.paint.of(detail::Channel::Work);
+        const std::shared_ptr<const void> source =
+            look == Look::Stretched   ? std::shared_ptr<const void>(skin.shown.positions.share(b))
+            : look == Look::Neglected ? (b < work.blockCount() ? std::shared_ptr<const void>(work.share(b)) : nullptr)
+                                      : (chosen ? std::shared_ptr<const void>(chosen->offsets.share(b)) : nullptr);
+        if (!isOther && isSame(source, m_mapOf[b]))
+            continue;
+        const std::size_t n = skin.body.countIn(b);
+        detail::mapBlock(skin, map, settings, b, {values.data(), n});
+        tints.assign(n, {0, 0, 0, 255, 0, 0, 0, 255});
+        for (std::size_t i = 0; i < n; ++i) {
+            const auto tint = mapTint(
+                look, look == Look::LayerOnly ? values[i] * 200 / std::max(skin.shown.box().diagonal(), 1e-3f) : values[i]);
+            std::copy(tint.begin(), tint.end(), tints[i].begin());
+        }
+        m_tints.write(int(b * mesh::kBlockSize * kTintBytes), tints.data(), int(tints.size() * kTintBytes));
+        m_mapOf[b] = source;
+    }
+    m_mapLook = look, m_mapLayer = layer, m_mapScale = scale;
+    m_groupOf = {}, m_paint = {};
+    m_isTinted = true;
+    if (isNew)
+        useTints();
+}
+
+void GpuSkin::drawEdges()
+{
+    if (!m_topology)
+        return;
+    m_array.bind();
+    m_edges.bind();
+    if (m_edgesOf != m_topology) {
+        std::vector<std::uint32_t> ends;
+        ends.reserve(m_topology->faceCount() * 4);
+        for (std::size_t b = 0; b < m_topology->blockCount(); ++b)
+            for (std::size_t i = 0; i < m_topology->block(b).drawnFaces; ++i) {
+                const mesh::Face f = m_topology->faceOf(b, i);
+                for (std::size_t c = 0, n = std::size_t(f.size()); c < n; ++c)
+                    if (const std::uint32_t a = f.v[c], d = f.v[(c + 1) % n]; a < d) // met from its other face as (d, a)
+                        ends.insert(ends.end(), {a, d});
+            }
+        m_edges.allocate(ends.data(), int(ends.size() * 4));
+        m_edgeIndices = ends.size();
+        m_edgesOf = m_topology;
+    }
+    m_gl.glDrawElements(GL_LINES, GLsizei(m_edgeIndices), GL_UNSIGNED_INT, nullptr);
+    m_indices.bind(); // what the array draws faces from
+    m_array.release();
 }
 
 void GpuSkin::setLight(std::shared_ptr<const LightIndices> light)

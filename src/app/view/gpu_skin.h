@@ -1,6 +1,7 @@
 #pragma once
 
-#include "detail/paint.h"
+#include "app/view/look.h"
+#include "detail/skin.h"
 #include "mesh/surface.h"
 
 #include <QOpenGLBuffer>
@@ -38,12 +39,16 @@ public:
                 const std::vector<std::uint32_t> &dirty = {});
     /// Shows colour and finish, or (not null) tints by group instead.
     void updateTints(const detail::Paint &paint, const mesh::BlockArray<std::uint16_t> *groupOf);
+    /// Shows a map of the skin in tints instead: stretched, neglected or the layer alone.
+    void updateMap(const detail::Skin &skin, Look look, std::uint32_t layer);
     /// Light indices come later from a worker; ignored when the topology, or what is hidden, has changed since.
     void setLight(std::shared_ptr<const LightIndices> light);
     bool hasLight() const { return m_light != nullptr; }
     std::size_t triangles(bool light) const { return light && m_light ? m_lightTriangles : m_fullTriangles; }
     /// Draws all blocks, light where asked and not in `full` (sorted).
     void draw(bool light, const std::vector<std::uint32_t> &full = {});
+    /// Draws the edges of all faces, each once; their indices are made when first asked for.
+    void drawEdges();
     const mesh::Topology *topology() const { return m_topology.get(); }
 
 private:
@@ -51,6 +56,7 @@ private:
         std::uint32_t first = 0, count = 0; ///< indices
         std::uint32_t room = 0;             ///< that it may grow to
     };
+    void useTints();
     void sendTopology(const mesh::Surface &surface);
     bool sendChangedFaces(const mesh::Surface &surface, const mesh::Topology &before);
     void sendBlock(const mesh::Surface &surface, const mesh::BlockArray<std::uint8_t> &mask, std::size_t b);
@@ -58,12 +64,18 @@ private:
     QOpenGLFunctions_3_3_Core &m_gl;
     QOpenGLVertexArrayObject m_array, m_lightArray;
     QOpenGLBuffer m_vertices{QOpenGLBuffer::VertexBuffer}, m_indices{QOpenGLBuffer::IndexBuffer},
-        m_lightIndices{QOpenGLBuffer::IndexBuffer}, m_tints{QOpenGLBuffer::VertexBuffer};
+        m_lightIndices{QOpenGLBuffer::IndexBuffer}, m_edges{QOpenGLBuffer::IndexBuffer}, m_tints{QOpenGLBuffer::VertexBuffer};
     std::shared_ptr<const mesh::Topology> m_topology;
-    mesh::BlockArray<std::uint8_t> m_hidden;   ///< as the indices were made
-    mesh::BlockArray<std::uint16_t> m_groupOf; ///< as it is tinted; empty for not
-    detail::Paint m_paint;                     ///< as it is shown; empty for not
+    mesh::BlockArray<std::uint8_t> m_hidden;        ///< as the indices were made
+    mesh::BlockArray<std::uint16_t> m_groupOf;      ///< as it is tinted; empty for not
+    detail::Paint m_paint;                          ///< as it is shown; empty for not
+    std::vector<std::weak_ptr<const void>> m_mapOf; ///< what the map was made of, block by block; empty for not
+    Look m_mapLook = Look::Clay;
+    std::uint32_t m_mapLayer = 0;
+    float m_mapScale = 0;
     bool m_isTinted = false;
+    std::shared_ptr<const mesh::Topology> m_edgesOf; ///< whose edges are in m_edges
+    std::size_t m_edgeIndices = 0;
     std::shared_ptr<const LightIndices> m_light;
     /// What was sent, without a share in it: a stroke edits its blocks in place only while it alone holds them.
     std::vector<std::weak_ptr<const void>> m_sentPositions, m_sentMask, m_sentNormals;

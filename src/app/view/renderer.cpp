@@ -42,10 +42,15 @@ in vec4 vOver, vFinish; // sRGB colour and how much clay stays; gloss, metal, we
 uniform mat4 view;
 uniform vec3 colour, tint;
 uniform float tintShare, alpha;
+uniform int look; // 1 facets, 2 silhouette, 3 hollows and ridges
 out vec4 result;
 void main()
 {
-    vec3 n = normalize(vNormal);
+    if (look == 2) {
+        result = vec4(0.115, 0.105, 0.09, alpha);
+        return;
+    }
+    vec3 n = normalize(look == 1 ? cross(dFdx(vPlace), dFdy(vPlace)) : vNormal);
     vec3 toEye = normalize(-vPlace);
     if (dot(n, toEye) < -0.15)
         n = -n;
@@ -58,6 +63,9 @@ void main()
     float open = hollow < 0.0 ? 1.0 + 0.55 * hollow : 1.0;
     vec3 light = sky * open + vec3(1.08, 1.0, 0.88) * (0.72 * lit + 0.28 * wrap * wrap) * mix(1.0, open, 0.6);
     vec3 base = mix(mix(colour, tint, tintShare), pow(vOver.rgb, vec3(2.2)), 1.0 - vOver.a);
+    if (look == 3)
+        base = hollow < 0.0 ? mix(vec3(0.42, 0.41, 0.38), vec3(0.045, 0.14, 0.18), min(1.0, -1.6 * hollow))
+                            : mix(vec3(0.42, 0.41, 0.38), vec3(0.80, 0.56, 0.14), min(1.0, 1.6 * hollow));
     base = mix(base, base * vec3(0.34, 0.42, 0.45), vMask);
     float gloss = vFinish.x, metal = vFinish.y, wet = vFinish.z, through = 1.0 - vFinish.w;
     light += through * vec3(0.42, 0.20, 0.13) * (0.35 + 0.65 * pow(1.0 - max(dot(n, toEye), 0.0), 2.0));
@@ -246,7 +254,13 @@ void Renderer::update(const Scene &scene)
             else
                 gpu->update(p->skin.shown, p->skin.mask);
             const detail::Skin &skin = isStroked && scene.strokeSkin ? *scene.strokeSkin : p->skin;
-            gpu->updateTints(skin.paint, scene.showGroups ? &skin.groupOf : nullptr);
+            if (scene.look == Look::Stretched || scene.look == Look::Neglected || scene.look == Look::LayerOnly)
+                gpu->updateMap(skin, scene.look, scene.layer);
+            else
+                gpu->updateTints(scene.look == Look::Clay || scene.look == Look::Facets || scene.look == Look::Wire
+                                     ? skin.paint
+                                     : detail::Paint(),
+                                 scene.look == Look::Groups ? &skin.groupOf : nullptr);
         }
     updateForms(scene);
     updateCages(scene);
@@ -431,15 +445,47 @@ void Renderer::draw(const Scene &scene, const portrait::Camera &camera, float as
     if (scene.showPieces) {
         m_clay.setUniformValue("tintShare", 0.0f);
         m_clay.setUniformValue("colour", QVector3D(0.60f, 0.555f, 0.475f));
-        for (auto &[id, gpu] : m_pieces) {
-            const creature::Piece *p = scene.creature->piece(id);
-            if (!p || p->isHidden)
-                continue;
+        m_clay.setUniformValue("look", scene.look == Look::Facets       ? 1
+                                       : scene.look == Look::Silhouette ? 2
+                                       : scene.look == Look::Hollows    ? 3
+                                                                        : 0);
+        const bool isWire = scene.look == Look::Wire;
+        if (isWire) { // so that the edges lie before their faces
+            m_gl.glEnable(GL_POLYGON_OFFSET_FILL);
+            m_gl.glPolygonOffset(1, 1);
+        }
+        const auto eachShown = [&](const auto &use) {
+            for (auto &[id, gpu] : m_pieces)
+                if (const creature::Piece *p = scene.creature->piece(id); p && !p->isHidden)
+                    use(id, *gpu);
+        };
+        eachShown([&](std::uint32_t id, GpuSkin &gpu) {
             const bool stroked = scene.strokeSurface && id == scene.chosenPiece;
-            gpu->draw(scene.preferLight, stroked ? scene.strokeTouched : std::vector<std::uint32_t>{});
-            m_triangles += gpu->triangles(scene.preferLight);
+            gpu.draw(scene.preferLight && !isWire, stroked ? scene.strokeTouched : std::vector<std::uint32_t>{});
+            m_triangles += gpu.triangles(scene.preferLight && !isWire);
+        });
+        if (isWire) {
+            m_gl.glDisable(GL_POLYGON_OFFSET_FILL);
+            useCamera(m_outline, camera, aspect);
+            m_outline.setUniformValue("width", 0.0f);
+            m_outline.setUniformValue("colour", QVector3D(0.27f, 0.25f, 0.21f));
+            // Where edges lie close on the screen they would hide the clay, so they fade there.
+            const auto fade = [&](std::uint32_t id) {
+                const float edge = meanEdgeLength(scene.creature->piece(id)->skin.shown);
+                const float points = edge / camera.heightAtTarget() * 800;
+                return std::clamp(points / 9, 0.06f, 0.75f);
+            };
+            m_gl.glEnable(GL_BLEND);
+            m_gl.glBlendFuncSeparate(GL_CONSTANT_ALPHA, GL_ONE_MINUS_CONSTANT_ALPHA, GL_ZERO, GL_ONE);
+            eachShown([&](std::uint32_t id, GpuSkin &gpu) {
+                m_gl.glBlendColor(0, 0, 0, fade(id));
+                gpu.drawEdges();
+            });
+            m_gl.glDisable(GL_BLEND);
+            useCamera(m_clay, camera, aspect);
         }
     }
+    m_clay.setUniformValue("look", 0);
     m_clay.setUniformValue("tintShare", 0.0f);
     m_clay.setUniformValue("colour", QVector3D(0.50f, 0.50f, 0.47f)); // a little cooler than skin
     for (auto &[id, m] : m_cages)

@@ -1,6 +1,7 @@
 #pragma once
 
 #include "app/view/gpu_skin.h"
+#include "app/view/look.h"
 #include "creature/creature.h"
 #include "portrait/camera.h"
 
@@ -31,7 +32,8 @@ struct Scene {
     std::span<const std::uint32_t> chosenForms;
     std::uint32_t litForm = 0, chosenPiece = 0;
     const mesh::Surface *liveSkin = nullptr;      ///< what the forms would knit into, shown through
-    bool showGroups = false;                      ///< skin tinted by group
+    Look look = Look::Clay;                       ///< of the skins
+    std::uint32_t layer = 0;                      ///< the chosen one, for Look::LayerOnly
     bool preferLight = false;                     ///< lighter version, where there is one
     const mesh::Surface *strokeSurface = nullptr; ///< shown instead of the chosen piece during a stroke
     const mesh::BlockArray<std::uint8_t> *strokeMask = nullptr;

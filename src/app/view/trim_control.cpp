@@ -33,6 +33,11 @@ void TrimControl::drag(QPointF at)
 {
     if (m_points.empty())
         return;
+    if (m_plan.isRectangle) {
+        const QPointF first = m_points.front();
+        m_points = {first, {at.x(), first.y()}, at, {first.x(), at.y()}};
+        return;
+    }
     if (!m_plan.isOutline && m_points.size() == 2 && QLineF(m_points.front(), at).length() < 2 * kShortest)
         m_points.back() = at;
     else if (QLineF(m_points.back(), at).length() >= kStep)
@@ -85,9 +90,16 @@ json TrimControl::release(const Projection &view)
               {"closed", m_plan.isOutline},
               {"direction", jsonOf(view.camera.forward())},
               {"keep", m_plan.keep}};
+    if (m_plan.isMask)
+        c = {{"do", "mask.area"},
+             {"piece", piece->id},
+             {"outline", jsonOf(line)},
+             {"direction", jsonOf(view.camera.forward())},
+             {"frontOnly", m_plan.isFrontOnly},
+             {"how", "add"}};
     if (!view.camera.isParallel)
         c["eye"] = jsonOf(view.rayAt({view.size.width() / 2, view.size.height() / 2}).origin);
-    if (m_plan.isFrontOnly) {
+    if (m_plan.isFrontOnly && !m_plan.isMask) {
         m_points = points;
         c["depth"] = depthUnder(view, *piece);
         m_points.clear();
@@ -99,6 +111,9 @@ QString TrimControl::hint() const
 {
     if (!m_isOn)
         return {};
+    if (m_plan.isMask)
+        return m_plan.isRectangle ? QObject::tr("Mask · Drag a rectangle over what is masked; Esc leaves it")
+                                  : QObject::tr("Mask · Draw round what is masked; Esc leaves it");
     const QString what = m_plan.keep == "both" ? QObject::tr("becomes a piece of its own") : QObject::tr("goes");
     return m_plan.isOutline ? QObject::tr("Trim · Draw round what %1; Esc leaves it").arg(what)
                             : QObject::tr("Trim · Draw a line; what lies to its left %1; Esc leaves it").arg(what);
@@ -126,7 +141,8 @@ void TrimControl::paint(QPainter &p, const Projection &view) const
         side << last << last + left << first + left;
         line.prepend(first), line << last;
     }
-    QColor wash = theme().rust;
+    const QColor tone = m_plan.isMask ? theme().slate : theme().rust;
+    QColor wash = tone;
     wash.setAlpha(60);
     p.setPen(Qt::NoPen);
     p.setBrush(QBrush(wash, Qt::BDiagPattern));
@@ -134,8 +150,8 @@ void TrimControl::paint(QPainter &p, const Projection &view) const
     p.setBrush(Qt::NoBrush);
     p.setPen(QPen(theme().field, 3.4));
     p.drawPolyline(line);
-    p.setPen(QPen(theme().rust, 1.6));
-    p.drawPolyline(line);
+    p.setPen(QPen(tone, 1.6));
+    m_plan.isRectangle ? p.drawPolygon(line) : p.drawPolyline(line);
 }
 
 } // namespace bonemoss::app

@@ -11,11 +11,13 @@ class QPainter;
 
 namespace bonemoss::app {
 
-/// What a cut drawn in the view does.
+/// What a line or outline drawn in the view does: a cut, or a mask.
 struct TrimPlan {
     bool isOutline = false;    ///< an outline drawn round what goes; else a line, whose left side goes
     std::string keep = "rest"; ///< as the command piece.trim has it
-    bool isFrontOnly = false;  ///< no deeper than the limb under it
+    bool isFrontOnly = false;  ///< no deeper than the limb under it; of a mask only what is seen
+    bool isMask = false;       ///< masks what is inside, and takes nothing away
+    bool isRectangle = false;  ///< an outline between two corners
 };
 
 /// Cuts drawn over the chosen piece.

@@ -176,7 +176,7 @@ void MainWindow::buildCentre()
     m_across->addWidget(m_down);
     m_across->addWidget(m_handPanel);
     m_across->setStretchFactor(1, 1);
-    m_across->setSizes({264, 776, 240});
+    m_across->setSizes({252, 766, 262});
     for (QSplitter *s : {m_left, m_down, m_across}) {
         s->setHandleWidth(1);
         s->setChildrenCollapsible(false);

@@ -35,6 +35,46 @@ void MainWindow::buildMaskMenu()
     add(masks, tr("&Invert mask"), "maskInvert", QKeySequence(tr("Ctrl+I")), simple({{"do", "mask.invert"}}));
     add(masks, tr("&Clear mask"), "maskClear", QKeySequence(tr("Ctrl+Shift+I")), simple({{"do", "mask.clear"}}));
     add(masks, tr("&Blur mask"), "maskBlur", {}, simple({{"do", "mask.blur"}}));
+    add(masks, tr("Sharpe&n mask"), "maskSharpen", {}, simple({{"do", "mask.sharpen"}}));
+    add(masks, tr("Gro&w mask"), "maskGrow", {}, simple({{"do", "mask.grow"}}));
+    add(masks, tr("Shrin&k mask"), "maskShrink", {}, simple({{"do", "mask.grow"}, {"rings", -3}}));
+    QMenu *draw = masks->addMenu(tr("&Draw round what is masked"));
+    const auto area = [this](TrimPlan plan) {
+        return [this, plan] {
+            if (!pieceInHand())
+                return;
+            if (m_session.bench() == Bench::Armature)
+                m_session.setBench(Bench::Sculpt);
+            m_view->beginTrim(plan);
+        };
+    };
+    TrimPlan plan;
+    plan.isMask = plan.isOutline = true;
+    add(draw, tr("By an &outline, through and through"), "maskOutline", {}, area(plan));
+    plan.isFrontOnly = true;
+    add(draw, tr("By an outline, only what is &seen"), "maskOutlineSeen", QKeySequence(Qt::Key_Y), area(plan));
+    plan.isRectangle = true;
+    add(draw, tr("By a &rectangle, only what is seen"), "maskRectangle", QKeySequence(tr("Shift+Y")), area(plan));
+    QMenu *shape = masks->addMenu(tr("Mask by s&hape"));
+    const std::tuple<const char *, QString, QStringList> sources[] = {
+        {"hollows", tr("&Hollows…"), {QStringLiteral("width"), QStringLiteral("how")}},
+        {"ridges", tr("&Ridges…"), {QStringLiteral("width"), QStringLiteral("how")}},
+        {"slope", tr("&Slope from the crown side…"), {QStringLiteral("from"), QStringLiteral("to"), QStringLiteral("how")}},
+        {"thin", tr("&Thin parts…"), {QStringLiteral("to"), QStringLiteral("how")}},
+        {"colour", tr("Light &colour…"), {QStringLiteral("from"), QStringLiteral("how")}},
+        {"stretched", tr("St&retched faces…"), {QStringLiteral("from"), QStringLiteral("how")}},
+        {"neglected", tr("&Neglected places…"), {QStringLiteral("to"), QStringLiteral("how")}},
+        {"uneven", tr("Where left and right &differ…"), {QStringLiteral("from"), QStringLiteral("how")}},
+    };
+    for (const auto &[what, title, asked] : sources) {
+        nlohmann::json given{{"what", what}};
+        if (asked.contains(QStringLiteral("from")))
+            given["from"] = std::string_view(what) == "slope" ? 0.0 : std::string_view(what) == "stretched" ? 4.0 : 0.5;
+        if (asked.contains(QStringLiteral("to")))
+            given["to"] = std::string_view(what) == "slope" ? 45.0 : std::string_view(what) == "thin" ? 4.0 : 0.5;
+        add(shape, title, (std::string("mask_") + what).c_str(), {},
+            [this, given, asked = asked] { askOnPiece("mask.shape", given, asked); });
+    }
     masks->addSeparator();
     const auto keptOf = [](const detail::Skin &skin) {
         std::vector<std::string> names;
@@ -62,12 +102,12 @@ void MainWindow::buildMaskMenu()
     masks->addSeparator();
     add(masks, tr("&Group of what is masked…"), "groupMake", {}, [this] {
         const creature::Piece *piece = m_session.creature().piece(m_session.piece());
-        m_groupsShown->setChecked(true);
+        m_groupsShown->trigger();
         askOnPiece("group.make", {{"name", tr("Group %1").arg(piece ? piece->skin.groups.size() + 1 : 1).toStdString()}},
                    {QStringLiteral("name")});
     });
     add(masks, tr("Groups of the &islands"), "groupIslands", {}, [this] {
-        m_groupsShown->setChecked(true);
+        m_groupsShown->trigger();
         onPiece({{"do", "group.make"}, {"of", "islands"}, {"name", tr("Island").toStdString()}});
     });
     addNames(masks, tr("Mask of a g&roup"), "groupMask", noGroup, groupsOf, {{"do", "mask.group"}}, "name");

@@ -12,6 +12,7 @@
 #include "app/window/recipe_player.h"
 
 #include <QFileDialog>
+#include <QActionGroup>
 #include <QMenuBar>
 #include <QSplitter>
 #include <nlohmann/json.hpp>
@@ -137,9 +138,27 @@ void MainWindow::buildViewMenu()
     QAction *board = add(view, tr("Picture &board over the view"), "boardOver", QKeySequence(Qt::Key_B), [] {});
     board->setCheckable(true);
     connect(board, &QAction::toggled, this, &MainWindow::showBoardOver);
-    m_groupsShown = add(view, tr("&Groups in colour"), "showGroups", {}, [] {});
-    m_groupsShown->setCheckable(true);
-    connect(m_groupsShown, &QAction::toggled, m_view, &CreatureView::setShowGroups);
+    QMenu *looks = view->addMenu(tr("Sho&w skin as"));
+    auto *one = new QActionGroup(this);
+    const std::tuple<Look, QString, const char *> all[] = {
+        {Look::Clay, tr("&Clay"), "lookClay"},
+        {Look::Groups, tr("&Groups in colour"), "showGroups"},
+        {Look::Facets, tr("&Facets"), "lookFacets"},
+        {Look::Wire, tr("Clay with its &edges"), "lookWire"},
+        {Look::Silhouette, tr("&Silhouette"), "lookSilhouette"},
+        {Look::Hollows, tr("&Hollows and ridges"), "lookHollows"},
+        {Look::Stretched, tr("St&retched cells"), "lookStretched"},
+        {Look::Neglected, tr("&Neglected places"), "lookNeglected"},
+        {Look::LayerOnly, tr("What the chosen &layer moves"), "lookLayer"},
+    };
+    for (const auto &[look, title, name] : all) {
+        QAction *action = add(looks, title, name, {}, [this, look = look] { m_view->setLook(look); });
+        action->setCheckable(true);
+        action->setChecked(look == Look::Clay);
+        one->addAction(action);
+        if (look == Look::Groups)
+            m_groupsShown = action;
+    }
     add(view, tr("Solo"), "solo", QKeySequence(Qt::Key_QuoteLeft), [this] { m_anatomy->toggleSolo(); });
     add(view, tr("&Hide panels"), "panels", QKeySequence(Qt::Key_Tab), [this] {
         m_panelsHidden = !m_panelsHidden;

@@ -47,8 +47,8 @@ const std::vector<CommandSpec> &commands()
     static const std::vector<CommandSpec> all = [] {
         std::vector<CommandSpec> rows;
         for (auto part : {armatureCommands(), orderCommands(), skinCommands(), rebuildCommands(), levelCommands(), markCommands(),
-                          strokeCommands(), sculptCommands(), pictureCommands(), manyCommands(), shapeCommands(), partCommands(),
-                          cageCommands()})
+                          maskCommands(), strokeCommands(), sculptCommands(), pictureCommands(), manyCommands(), shapeCommands(),
+                          partCommands(), cageCommands()})
             rows.insert(rows.end(), part.begin(), part.end());
         return rows;
     }();

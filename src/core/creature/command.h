@@ -56,6 +56,7 @@ std::vector<CommandSpec> skinCommands();
 std::vector<CommandSpec> rebuildCommands();
 std::vector<CommandSpec> levelCommands();
 std::vector<CommandSpec> markCommands();
+std::vector<CommandSpec> maskCommands();
 std::vector<CommandSpec> sculptCommands();
 std::vector<CommandSpec> strokeCommands();
 std::vector<CommandSpec> pictureCommands();

@@ -166,7 +166,7 @@ std::vector<CarryLoss> measured(const Skin &old, const Skin &now, float reach, b
             });
     };
     paintLoss("colour", 0, kColourChannels);
-    paintLoss("finish", kColourChannels, kChannels);
+    paintLoss("finish", kColourChannels, kSeenChannels);
     if (!old.groups.empty())
         share("groups", [&](std::size_t i) { return old.groupOf[at[i]] == now.groupOf[nearestCorner(nearest[i])] ? 0.0 : 1.0; });
     if (old.hasHidden())

@@ -6,7 +6,8 @@
 
 namespace bonemoss::detail {
 
-/// Colour and finish of a skin as channels of bytes, each of which blends like a mask; all blank on bare clay.
+/// Colour and finish of a skin, and the work in it, as channels of bytes, each of which blends like a mask; all blank on
+/// bare clay that no stroke has met.
 enum class Channel {
     Red,     ///< sRGB, times the cover
     Green,   //
@@ -16,9 +17,11 @@ enum class Channel {
     Metal,   //
     Wet,     ///< a clear coat
     Through, ///< translucent
+    Work,    ///< how often strokes have changed the place; not seen but in the view of what was neglected
 };
-inline constexpr std::size_t kChannels = 8;
+inline constexpr std::size_t kChannels = 9;
 inline constexpr std::size_t kColourChannels = 4; ///< the first of them
+inline constexpr std::size_t kSeenChannels = 8;   ///< those and the finish
 
 struct Paint {
     using Bytes = mesh::BlockArray<std::uint8_t>;
@@ -43,6 +46,13 @@ struct Paint {
             if (!c.isBlank())
                 return false;
         return true;
+    }
+    bool isSeen() const ///< any colour or finish
+    {
+        for (std::size_t c = 0; c < kSeenChannels; ++c)
+            if (!channels[c].isBlank())
+                return true;
+        return false;
     }
     bool sharesWith(const Paint &o, std::size_t b) const
     {

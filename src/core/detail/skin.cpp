@@ -146,6 +146,15 @@ Status takeSculpted(Skin &skin, const mesh::Surface &after, const std::vector<st
         if (!after.positions.sharesWith(skin.shown.positions, b))
             changed.push_back(b);
     const float scale = layer ? 1 / layer->shownStrength() : 1;
+    BlockArray<std::uint8_t> &work = skin.paint.of(Channel::Work);
+    for (const std::uint32_t b : changed) {
+        if (b >= work.blockCount())
+            continue;
+        std::uint8_t *count = work.edit(b);
+        const Vec3f *was = skin.shown.positions.data(b), *is = after.positions.data(b);
+        for (std::size_t i = 0; i < work.countIn(b); ++i)
+            count[i] = std::uint8_t(count[i] + (count[i] < 255 && !(was[i] == is[i])));
+    }
     for (const std::uint32_t b : changed) { // edit() copies a block others share, so it stays on one thread
         if (!layer && skin.shown.positions.sharesWith(skin.body, b)) {
             skin.body.takeFrom(after.positions, b);

@@ -8,13 +8,13 @@ namespace bonemoss::mesh {
 
 namespace {
 
-/// Local positions of a face's corners, the fourth of a triangle being its third again.
+/// Local positions of a face's corners, the fourth of a triangle being its first again: a second half without any area.
 std::array<Vec3f, 4> cornersOf(const Surface &s, const BlockFaces &block, const Vec3f *own, std::size_t i)
 {
     const LocalFace &f = block.faces[i];
     std::array<Vec3f, 4> p;
     for (std::size_t k = 0; k < 4; ++k) {
-        const std::uint16_t l = f.v[k] == kLocalNone ? f.v[2] : f.v[k];
+        const std::uint16_t l = f.v[k] == kLocalNone ? f.v[0] : f.v[k];
         p[k] = l < block.own ? own[l] : s.positions[block.borrowed[l - block.own]];
     }
     return p;
@@ -44,7 +44,7 @@ Lanes hitTriangles(const Lanes3 &origin, const Lanes3 &direction, const Lanes3 &
     const Lanes3 e1 = b - a, e2 = c - a, p = cross(direction, e2), s = origin - a, q = cross(s, e1);
     const Lanes det = dot(e1, p), size = det < 0 ? -det : det, inverse = 1 / det;
     const Lanes u = dot(s, p) * inverse, v = dot(direction, q) * inverse, t = dot(e2, q) * inverse;
-    constexpr float kSlack = 1e-6f; // so that nothing slips between two triangles
+    constexpr float kSlack = 1e-4f; // so that nothing slips between triangles, nor where many meet
     const auto isHit = (size >= 1e-20f) & (u >= -kSlack) & (v >= -kSlack) & (u + v <= 1 + kSlack) & (t >= 0);
     return isHit ? t : Lanes{kMiss, kMiss, kMiss, kMiss};
 }

@@ -310,8 +310,9 @@ Result<detail::Skin> PieceReader::skin(const json &j, const std::string &name)
     for (const json &g : j.value("groups", json::array()))
         skin.groups.push_back({g.at("number").get<std::uint16_t>(), g.at("name")});
     skin.paint = detail::Paint(n);
-    if (const json paint = j.value("paint", json::array()); paint.size() == detail::kChannels)
-        skin.paint = detail::Paint::of([&](std::size_t c) { return readOr(std::uint8_t{}, paint[c], "a channel of the paint"); });
+    if (const json paint = j.value("paint", json::array()); paint.size() >= detail::kSeenChannels) // older files have no Work
+        for (std::size_t c = 0; c < std::min(paint.size(), detail::kChannels); ++c)
+            skin.paint.channels[c] = readOr(std::uint8_t{}, paint[c], "a channel of the paint");
     skin.groupOf = mesh::BlockArray<std::uint16_t>(n);
     if (j.contains("groupOf"))
         skin.groupOf = readOr(std::uint16_t{}, j.at("groupOf"), "the groups");

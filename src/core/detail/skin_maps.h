@@ -1,0 +1,42 @@
+#pragma once
+
+#include "base/progress.h"
+#include "detail/skin.h"
+
+namespace bonemoss::detail {
+
+/// Numbers over a skin that are looked at, or made into masks.
+enum class SkinMap {
+    Hollow,    ///< mean curvature times the width: about 1 in a hollow as wide as it is round, below 0 on a ridge
+    Slope,     ///< degrees between the normal and straight up: 0 crown side, 180 belly side
+    Thickness, ///< mm to the skin on the other side, straight in
+    Colour,    ///< lightness of the paint times its cover, 0 to 1
+    Stretch,   ///< longest edge about a vertex against the shortest
+    Work,      ///< how often strokes have changed the place, up to 255
+    Layer,     ///< mm that a layer moves the skin here
+    Mirror,    ///< mm to the mirror image of the skin
+};
+
+struct MapSettings {
+    float width = 2;              ///< mm, of hollows and ridges: finer form does not count
+    std::uint32_t layer = 0;      ///< of Layer
+    Vec3f point, normal{1, 0, 0}; ///< of Mirror's plane
+};
+
+/// The value of every vertex. O(vertices), Hollow times (width / edge)^2, Thickness and Mirror times log faces. Parallel, the
+/// same on any number of threads. Cancelled gives an empty one.
+std::vector<float> mapOf(const Skin &skin, SkinMap map, const MapSettings &settings, const Progress &progress = {});
+
+/// Of one block, for the maps that need no more than the block and what it borrows: Stretch, Work, Layer.
+void mapBlock(const Skin &skin, SkinMap map, const MapSettings &settings, std::size_t block, std::span<float> out);
+
+/// Means of each vertex and its neighbours of a number per vertex, `passes` times.
+void spread(const mesh::Topology &topology, std::vector<float> &values, int passes);
+/// Forgets blocks of a mask in which nothing is masked.
+void dropBlank(mesh::BlockArray<std::uint8_t> &mask);
+/// The mask's border outward (rings above 0) or inward by rings of vertices.
+void growMask(Skin &skin, int rings);
+/// The mask's soft border made narrower; 1 is a hard edge.
+void sharpenMask(Skin &skin, float amount);
+
+} // namespace bonemoss::detail
