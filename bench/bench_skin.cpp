@@ -36,7 +36,9 @@ double dabSeconds(mesh::Surface &s, float radius, int runs)
 {
     mesh::BlockArray<std::uint8_t> mask(s.positions.size());
     const sculpt::StrokeSettings settings = raise(radius);
-    sculpt::DabWork dabWork{s, mask, settings, {}};
+    const mesh::Surface start = s;
+    const sculpt::StrokeNeeds needs;
+    sculpt::DabWork dabWork{s, mask, settings, start, needs};
     std::vector<double> times;
     for (int i = 0; i < runs; ++i) {
         sculpt::Dab d;

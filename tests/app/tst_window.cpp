@@ -285,11 +285,11 @@ private slots:
         QApplication::setActiveWindow(&window()); // there is no window manager here
         view().setFocus();
         QTest::keyClick(&view(), Qt::Key_2);
-        QCOMPARE(window().hand().tool(), sculpt::Tool::Swell);
-        QTest::keyClick(&view(), Qt::Key_4);
+        QCOMPARE(window().hand().tool(), sculpt::Tool::Daub);
+        QTest::keyClick(&view(), Qt::Key_9);
         QCOMPARE(window().hand().tool(), sculpt::Tool::Crease);
         QTest::keyClick(&view(), Qt::Key_Q);
-        QCOMPARE(window().hand().tool(), sculpt::Tool::Swell);
+        QCOMPARE(window().hand().tool(), sculpt::Tool::Daub);
     }
     // WCAG 2.1, 1.4.3: contrast of text at least 4.5 : 1, by its formula of relative luminance.
     void textContrast()
