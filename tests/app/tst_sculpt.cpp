@@ -84,6 +84,27 @@ private slots:
         dragAlong(&view(), {middle(), middle() + QPoint(110, 0), middle() + QPoint(80, 80), middle() + QPoint(0, 110)});
         QVERIFY(shape() != before);
     }
+    void shiftRunsStraight()
+    {
+        click("toolTile_raise");
+        const auto before = shape();
+        view().lookFrom("left");
+        QTest::mouseMove(&view(), middle() - QPoint(60, 0));
+        QTest::mousePress(&view(), Qt::LeftButton, Qt::ShiftModifier, middle() - QPoint(60, 0));
+        for (const QPoint p : {QPoint(-20, -90), QPoint(20, 90), QPoint(60, 0)}) { // where it went does not count
+            QMouseEvent move(QEvent::MouseMove, QPointF(middle() + p), view().mapToGlobal(QPointF(middle() + p)), Qt::NoButton,
+                             Qt::LeftButton, Qt::ShiftModifier);
+            QApplication::sendEvent(&view(), &move);
+        }
+        QTest::mouseRelease(&view(), Qt::LeftButton, Qt::ShiftModifier, middle() + QPoint(60, 0));
+        const auto after = shape();
+        float high = 0;
+        for (std::size_t i = 0; i < before.size(); ++i)
+            if (!(before[i] == after[i]))
+                high = std::max(high, std::abs(before[i].y));
+        QVERIFY2(high > 0 && high < 13, qPrintable(QString::number(double(high)))); // the ring is 12 mm
+        QCOMPARE(session().history().commands().back().at("samples").size(), std::size_t(2));
+    }
     void restoreAsksForALayer()
     {
         QSignalSpy failures(&session(), &Session::failed);

@@ -175,6 +175,8 @@ void eachSetting(sculpt::StrokeSettings &s, const Number &number, const Switch &
     number("depth", s.depth, 0, 100);
     number("edge", s.edge, 0.02f, 0.6f);
     number("limit", s.limit, 0, 100);
+    number("scatter", s.scatter, 0, 10);
+    number("sizeScatter", s.sizeScatter, 0, 1);
     number("reach", s.reach, 0, 0.5f);
     number("strengthCurve", s.strengthCurve, 0.2f, 5);
     number("sizeCurve", s.sizeCurve, 0.2f, 5);

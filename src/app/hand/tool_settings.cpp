@@ -228,6 +228,11 @@ void ToolSettings::addStroke()
         return;
     if (!takesHold(m_tool)) // those take their own steps
         slider(column, "spacing", tr("Spacing"), {0.02, 4, true, tr("of size"), 2}, &StrokeSettings::spacing);
+    if (!takesHold(m_tool)) {
+        slider(column, "scatter", tr("Spray beside the way"), {0, 3, false, tr("of size"), 2}, &StrokeSettings::scatter);
+        slider(column, "sizeScatter", tr("Sizes differ"), {0, 1, false, QStringLiteral("%"), 0, 100},
+               &StrokeSettings::sizeScatter);
+    }
     slider(column, "steadiness", tr("Steadiness"), {0, 0.95, false, QStringLiteral("%"), 0, 100}, &StrokeSettings::steadiness);
     if (!changesFaces(m_tool) && m_tool != Tool::Mask)
         slider(column, "limit", tr("Farthest in a stroke, 0 for any"), {0, 20, false, tr("mm"), 1}, &StrokeSettings::limit);

@@ -438,7 +438,7 @@ void CreatureView::pressAt(QPointF at, float pressure)
         m_gesture = Gesture::Tape;
     } else if (showsForms()) {
         m_gesture = m_forms.press(projection(), at, m_modifiers) ? Gesture::Form : Gesture::Orbit;
-    } else if (m_strokes.begin(ray, pressure, m_held)) {
+    } else if (m_strokes.begin(ray, pressure, m_held, m_modifiers & Qt::ShiftModifier)) {
         m_gesture = Gesture::Stroke;
         m_strokeClock.start();
         m_pen = {{at.x() / width(), at.y() / height(), double(pressure), 0}};

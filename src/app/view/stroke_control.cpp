@@ -18,7 +18,7 @@ sculpt::StrokeSettings StrokeControl::settingsFor(const HeldKeys &keys) const
     return s;
 }
 
-bool StrokeControl::begin(const mesh::Ray &ray, float pressure, const HeldKeys &keys)
+bool StrokeControl::begin(const mesh::Ray &ray, float pressure, const HeldKeys &keys, bool isStraight)
 {
     const creature::Piece *piece = m_session.creature().piece(m_session.piece());
     if (!piece || piece->isHidden || !mesh::castRay(piece->skin.shown, ray))
@@ -50,10 +50,16 @@ bool StrokeControl::begin(const mesh::Ray &ray, float pressure, const HeldKeys &
                 .arg(QString::fromStdString(layer->name)));
         return true;
     }
-    m_live = std::make_unique<creature::LiveStroke>(piece->skin, m_settings, m_layer);
+    m_isStraight = isStraight && !takesHold(m_settings.tool);
     m_samples.clear();
+    startLive();
     add({ray.origin, ray.direction, pressure, 0});
     return true;
+}
+
+void StrokeControl::startLive()
+{
+    m_live = std::make_unique<creature::LiveStroke>(m_session.creature().piece(m_piece)->skin, m_settings, m_layer);
 }
 
 void StrokeControl::add(const sculpt::PenSample &sample)
@@ -64,8 +70,14 @@ void StrokeControl::add(const sculpt::PenSample &sample)
 
 void StrokeControl::move(const mesh::Ray &ray, float pressure, float timeMs)
 {
-    if (m_live)
-        add({ray.origin, ray.direction, pressure, timeMs});
+    if (!m_live)
+        return;
+    if (m_isStraight) { // again from the skin as it was
+        m_samples.resize(1);
+        startLive();
+        m_live->add(m_samples.front());
+    }
+    add({ray.origin, ray.direction, pressure, timeMs});
 }
 
 void StrokeControl::end()

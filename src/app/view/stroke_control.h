@@ -20,7 +20,8 @@ public:
     /// The tool a press would use now, with held keys taken into account.
     sculpt::StrokeSettings settingsFor(const HeldKeys &keys) const;
     /// False when there is nothing to stroke under the ray (or the piece is locked).
-    bool begin(const mesh::Ray &ray, float pressure, const HeldKeys &keys);
+    /// isStraight: the stroke runs straight over the picture from the press to where the pen is.
+    bool begin(const mesh::Ray &ray, float pressure, const HeldKeys &keys, bool isStraight = false);
     void move(const mesh::Ray &ray, float pressure, float timeMs);
     void end();
     void cancel();
@@ -32,12 +33,14 @@ public:
 
 private:
     void add(const sculpt::PenSample &sample);
+    void startLive();
 
     Session &m_session;
     HandModel &m_hand;
     std::unique_ptr<creature::LiveStroke> m_live;
     sculpt::StrokeSettings m_settings;
     std::vector<sculpt::PenSample> m_samples;
+    bool m_isStraight = false;
     std::uint32_t m_piece = 0, m_layer = 0, m_seed = 1;
 };
 

@@ -57,6 +57,7 @@ private:
     void buildCreatureMenu();
     void buildSurfaceMenu();
     void buildMaskMenu();
+    void addMaskMakers(QMenu *masks);
     using NamesOf = std::vector<std::string> (*)(const detail::Skin &);
     void addNames(QMenu *menu, const QString &title, const char *objectName, const QString &none, NamesOf namesOf,
                   nlohmann::json command, const char *key);

@@ -28,16 +28,9 @@ void MainWindow::addNames(QMenu *menu, const QString &title, const char *objectN
     });
 }
 
-void MainWindow::buildMaskMenu()
+/// Masks drawn round in the view, and masks of a shape.
+void MainWindow::addMaskMakers(QMenu *masks)
 {
-    QMenu *masks = menuBar()->addMenu(tr("&Masks"));
-    const auto simple = [this](nlohmann::json command) { return [this, command] { onPiece(command); }; };
-    add(masks, tr("&Invert mask"), "maskInvert", QKeySequence(tr("Ctrl+I")), simple({{"do", "mask.invert"}}));
-    add(masks, tr("&Clear mask"), "maskClear", QKeySequence(tr("Ctrl+Shift+I")), simple({{"do", "mask.clear"}}));
-    add(masks, tr("&Blur mask"), "maskBlur", {}, simple({{"do", "mask.blur"}}));
-    add(masks, tr("Sharpe&n mask"), "maskSharpen", {}, simple({{"do", "mask.sharpen"}}));
-    add(masks, tr("Gro&w mask"), "maskGrow", {}, simple({{"do", "mask.grow"}}));
-    add(masks, tr("Shrin&k mask"), "maskShrink", {}, simple({{"do", "mask.grow"}, {"rings", -3}}));
     QMenu *draw = masks->addMenu(tr("&Draw round what is masked"));
     const auto area = [this](TrimPlan plan) {
         return [this, plan] {
@@ -75,6 +68,19 @@ void MainWindow::buildMaskMenu()
         add(shape, title, (std::string("mask_") + what).c_str(), {},
             [this, given, asked = asked] { askOnPiece("mask.shape", given, asked); });
     }
+}
+
+void MainWindow::buildMaskMenu()
+{
+    QMenu *masks = menuBar()->addMenu(tr("&Masks"));
+    const auto simple = [this](nlohmann::json command) { return [this, command] { onPiece(command); }; };
+    add(masks, tr("&Invert mask"), "maskInvert", QKeySequence(tr("Ctrl+I")), simple({{"do", "mask.invert"}}));
+    add(masks, tr("&Clear mask"), "maskClear", QKeySequence(tr("Ctrl+Shift+I")), simple({{"do", "mask.clear"}}));
+    add(masks, tr("&Blur mask"), "maskBlur", {}, simple({{"do", "mask.blur"}}));
+    add(masks, tr("Sharpe&n mask"), "maskSharpen", {}, simple({{"do", "mask.sharpen"}}));
+    add(masks, tr("Gro&w mask"), "maskGrow", {}, simple({{"do", "mask.grow"}}));
+    add(masks, tr("Shrin&k mask"), "maskShrink", {}, simple({{"do", "mask.grow"}, {"rings", -3}}));
+    addMaskMakers(masks);
     masks->addSeparator();
     const auto keptOf = [](const detail::Skin &skin) {
         std::vector<std::string> names;

@@ -28,6 +28,8 @@ sculpt::StrokeSettings settingsOf(const Params &p)
     s.falloff = *sculpt::falloffNamed(p.text("falloff"));
     s.spacing = p.number("spacing");
     s.steadiness = p.number("steadiness");
+    s.scatter = p.number("scatter");
+    s.sizeScatter = p.number("sizeScatter");
     s.isReversed = p.isOn("reverse");
     s.isMirrored = p.isOn("mirror");
     s.isConnected = p.isOn("connected");
@@ -157,6 +159,8 @@ std::vector<ParamSpec> strokeParams()
         choiceParam("falloff", "how it fades to its rim", words(sculpt::kFalloffNames), "\"dome\""),
         numberParam("spacing", "", "between prints, of the radius", 0.02, 4, "0.15"),
         numberParam("steadiness", "", "how much of the path before is kept", 0, 0.95, "0"),
+        numberParam("scatter", "", "how far prints fall beside the way, of the radius", 0, 10, "0"),
+        numberParam("sizeScatter", "", "by how much prints are smaller, at random", 0, 1, "0"),
         switchParam("reverse", "dig instead of build", "false"),
         switchParam("mirror", "in every place of the piece's symmetry", "true"),
         switchParam("connected", "only skin that hangs together with the middle of the dab", "true"),
@@ -303,6 +307,8 @@ json strokeCommand(std::uint32_t piece, std::uint32_t layer, const sculpt::Strok
     const sculpt::StrokeSettings plain;
     if (s.isFrontOnly)
         c["frontOnly"] = true;
+    if (s.scatter > 0 || s.sizeScatter > 0)
+        c["scatter"] = s.scatter, c["sizeScatter"] = s.sizeScatter, c["seed"] = s.seed;
     if (s.limit > 0)
         c["limit"] = s.limit;
     if (s.strengthCurve != plain.strengthCurve)

@@ -122,14 +122,23 @@ float Stroke::radiusAt(float given) const
     return m_settings.size * (m_settings.pressureToSize ? 0.25f + 0.75f * curved(pressure, m_settings.sizeCurve) : 1.0f);
 }
 
-void Stroke::dabAt(const PenSample &s, const mesh::Hit &hit)
+void Stroke::dabAt(const PenSample &s, const mesh::Hit &way)
 {
     Dab dab;
+    mesh::Hit hit = way;
+    const auto random = [&](std::uint64_t k) { return randomSigned(m_settings.seed, std::uint64_t(m_dabs) * 8 + k); };
+    if (m_settings.scatter > 0) { // an even spot of the disc about the way
+        dab.normal = way.normal;
+        pictureAxes(dab, random(1) * std::numbers::pi_v<float>);
+        const float far = m_settings.scatter * m_settings.size * std::sqrt(0.5f + 0.5f * random(2));
+        if (const auto beside = mesh::nearestPoint(m_surface, way.point + dab.u * far))
+            hit = *beside;
+    }
     dab.centre = dab.base = hit.point;
     dab.normal = hit.normal;
     dab.along = m_lastDab.along;
     const float pressure = std::clamp(s.pressure, 0.0f, 1.0f);
-    dab.radius = radiusAt(pressure);
+    dab.radius = radiusAt(pressure) * (1 - 0.9f * std::clamp(m_settings.sizeScatter, 0.0f, 1.0f) * (0.5f + 0.5f * random(3)));
     const float strength =
         m_settings.strength * (m_settings.pressureToStrength ? curved(pressure, m_settings.strengthCurve) : 1.0f);
     const float sign = m_settings.isReversed ? -1.0f : 1.0f;
@@ -147,8 +156,8 @@ void Stroke::dabAt(const PenSample &s, const mesh::Hit &hit)
         break;
     case Tool::Stamp: {
         dab.amount = sign * strength * m_settings.depth;
-        const float random = randomSigned(m_settings.seed, m_dabs) * std::numbers::pi_v<float>;
-        pictureAxes(dab, m_settings.turn + random * m_settings.randomTurn);
+        const float any = randomSigned(m_settings.seed, m_dabs) * std::numbers::pi_v<float>;
+        pictureAxes(dab, m_settings.turn + any * m_settings.randomTurn);
         break;
     }
     case Tool::Smooth:

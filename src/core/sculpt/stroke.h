@@ -26,6 +26,8 @@ struct StrokeSettings {
     Falloff falloff = Falloff::Dome;
     DrawnFalloff drawn = kFirstDrawn; ///< of Falloff::Drawn
     float spacing = 0.15f;            ///< of the radius, between dabs
+    float scatter = 0;                ///< of the radius: how far prints fall beside the way, at random
+    float sizeScatter = 0;            ///< 0 to 1: by how much prints are smaller, at random
     float steadiness = 0;             ///< 0 to 0.95: how much of each step is taken from the path before
     bool isReversed = false;
     bool isMirrored = true; ///< repeated as the symmetry says

@@ -26,7 +26,6 @@ struct Symmetry {
 
     /// Every place of a stroke, its own first: around * (1 or 2) of them. The middle plane x = 0 mirrors exactly.
     std::vector<Isometry> places() const;
-    bool isPlain() const { return *this == Symmetry{}; } ///< the middle plane alone
     friend bool operator==(const Symmetry &, const Symmetry &) = default;
 };
 

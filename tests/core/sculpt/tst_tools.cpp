@@ -74,9 +74,9 @@ private slots:
                 groove = std::max(groove, is.y);
             low = std::min(low, is.y), high = std::max(high, is.y);
         });
-        QVERIFY(groove > 0); // filled, and built over
+        QVERIFY(groove > 0);                                                           // filled, and built over
         QVERIFY2(high - low < 0.08f, qPrintable(QString::number(double(high - low)))); // the step of 0.4 is nearly gone
-        QVERIFY2(high < 0.13f * s.size, qPrintable(QString::number(double(high))));   // and nothing piles up along the way
+        QVERIFY2(high < 0.13f * s.size, qPrintable(QString::number(double(high))));    // and nothing piles up along the way
     }
     void slabLaysItsThicknessAndNeverMore()
     {
@@ -432,6 +432,29 @@ private slots:
             moved = std::max(moved, length(c.after[i] - was));
         }
         QVERIFY(moved > 0);
+    }
+    // Prints fall within the spray's disc, on both sides of the way, and the same seed sprays the same.
+    void sprayScattersPrints()
+    {
+        Bed a(test::plane(60, 300)), b(test::plane(60, 300));
+        StrokeSettings s = plainSettings(Tool::Raise);
+        s.size = 1;
+        s.spacing = 1;
+        s.scatter = 6;
+        s.sizeScatter = 0.6f;
+        const std::vector<Vec3f> way{{-15, 0, 0}, {15, 0, 0}};
+        const Change c(a, s, way);
+        stroke(b, s, way);
+        QVERIFY(a.surface.positions.flatten() == b.surface.positions.flatten());
+        std::size_t left = 0, right = 0, far = 0;
+        c.each([&](Vec3f was, Vec3f is) {
+            if (is == was)
+                return;
+            ++(was.z > 0 ? left : right);
+            far += std::abs(was.z) > 2.5f;
+            QVERIFY(std::abs(was.z) < 7.01f && std::abs(was.x) < 22.01f);
+        });
+        QVERIFY(left > 20 && right > 20 && far > 20);
     }
     void pressureCurvesBendThePressure()
     {

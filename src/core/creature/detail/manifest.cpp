@@ -514,10 +514,12 @@ json toManifest(const Creature &c, const WriteBlob &write)
         forms.push_back(writeForm(f));
     for (const auto &p : c.pieces) {
         json piece = writeSkin(p->skin, write);
-        piece.update(
-            {{"id", p->id}, {"name", p->name}, {"hidden", p->isHidden}, {"locked", p->isLocked}, {"live", p->liveSpacing}});
-        if (!p->symmetry.isPlain())
-            piece["symmetry"] = writeSymmetry(p->symmetry);
+        piece.update({{"id", p->id},
+                      {"name", p->name},
+                      {"hidden", p->isHidden},
+                      {"locked", p->isLocked},
+                      {"live", p->liveSpacing},
+                      {"symmetry", writeSymmetry(p->symmetry)}});
         if (!p->skin.links.empty())
             piece["levels"] = writeLevels(p->skin, write);
         pieces.push_back(std::move(piece));
