@@ -156,8 +156,8 @@ QPainterPath toolPicture(sculpt::Tool tool)
         i == 0 ? path.moveTo(at) : path.lineTo(at);
     }
     if (tool == Tool::Relax) // the ends of the edges that the cut passes
-        for (std::size_t i = 1; i < kAlong; i += 4)
-            path.addEllipse(QPointF(50 + double(s.positions[row + i].x) * 2, 28), 2, 2);
+        for (std::size_t i = 5; i < kAlong; i += 9)
+            path.addEllipse(QPointF(50 + double(s.positions[row + i].x) * 2, 28), 2.6, 2.6);
     return path;
 }
 

@@ -79,12 +79,16 @@ void packNormals(const Lanes *normal, PackedNormal *out, std::size_t n)
     }
 }
 
-std::shared_ptr<const BlockBounds> makeBounds(const BlockFaces &faces, const std::vector<Lanes> &p)
+/// normals: their sums; a vertex that no face uses has none, so that most blocks need not be searched for such.
+std::shared_ptr<const BlockBounds> makeBounds(const BlockFaces &faces, const std::vector<Lanes> &p, const Lanes *normals)
 {
     constexpr float kFar = std::numeric_limits<float>::max();
     Lanes lo{kFar, kFar, kFar, 0}, hi = -lo;
     auto bounds = std::make_shared<BlockBounds>();
-    if (faces.unusedCount() == 0)
+    bool mayHaveUnused = false;
+    for (std::size_t i = 0; i < faces.own; ++i)
+        mayHaveUnused |= normals[i][0] == 0 && normals[i][1] == 0 && normals[i][2] == 0;
+    if (!mayHaveUnused || faces.unusedCount() == 0)
         for (const Lanes at : p)
             lo = least(lo, at), hi = most(hi, at);
     else // unused vertices do not count
@@ -116,7 +120,7 @@ void updateBlock(Surface &s, std::size_t b)
     scratch.normal.assign(scratch.position.size() + 3, Lanes{}); // packed four at a time
     addFaceNormals(faces, scratch.position.data(), scratch.normal.data());
     packNormals(scratch.normal.data(), s.normals.edit(b), faces.own);
-    s.bounds[b] = makeBounds(faces, scratch.position);
+    s.bounds[b] = makeBounds(faces, scratch.position, scratch.normal.data());
 }
 
 } // namespace
