@@ -10,10 +10,11 @@
 namespace bonemoss::sculpt {
 
 namespace {
-constexpr float kTendrilStep = 0.2f;  // of the radius, at most between two changes of faces
-constexpr float kTendrilReach = 1.5f; // of the radius: the faces that the pull stretches
-constexpr float kKneadStep = 0.15f;   // of the radius: the solid's answer holds for small loads
-constexpr float kLeastArm = 0.25f;    // of the radius: nearer the middle a turn would jump
+constexpr float kTendrilStep = 0.2f;   // of the radius, at most between two changes of faces
+constexpr float kTendrilReach = 1.5f;  // of the radius: the faces that the pull stretches
+constexpr float kTendrilSmooth = 0.3f; // share of one smoothing at each of them
+constexpr float kKneadStep = 0.15f;    // of the radius: the solid's answer holds for small loads
+constexpr float kLeastArm = 0.25f;     // of the radius: nearer the middle a turn would jump
 } // namespace
 
 void Stroke::takeHold(const PenSample &s, const mesh::Hit &hit)
@@ -128,6 +129,13 @@ void Stroke::drawOutTo(const PenSample &s, Vec3f target)
         dab = m_grab;
         dab.amount = std::min(m_settings.edge * dab.radius, m_grabEdge);
         dab.radius *= kTendrilReach;
+        // Where the way bends the pull would fold the skin on the inner side, and on a fold faces cannot be evened.
+        DabSet wide = everywhere(dab, m_places);
+        for (Dab &d : wide)
+            d.amount = kTendrilSmooth;
+        const std::vector<std::uint32_t> about = blocksOf(m_surface, wide);
+        applySmooth(*m_work, wide, about, 1);
+        mark(about);
         changeFaces(everywhere(dab, m_places));
         if (const auto tip = mesh::nearestPoint(m_surface, m_grab.centre)) // new faces wear it down a little
             m_grab.centre = tip->point;
