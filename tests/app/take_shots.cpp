@@ -114,6 +114,29 @@ int main(int argc, char **argv)
         QTest::mouseMove(&view, atScreen({26, 92, 40}));
         shoot(window, folder, QStringLiteral("sculpt"));
     }
+    const auto trigger = [&](const char *action) { window.findChild<QAction *>(QLatin1String(action))->trigger(); };
+    if (wanted("neglected")) {
+        leave();
+        s.setBench(Bench::Sculpt);
+        window.hand().setTool(sculpt::Tool::Plane);
+        window.findChild<QAbstractButton *>(QStringLiteral("sectionFalloff"))->click();
+        QTest::qWait(100);
+        trigger("lookNeglected");
+        view.setCamera(from(view.camera(), {0.85f, 0.22f, 0.6f}, {0, 104, 30}, 430));
+        QTest::qWait(300);
+        shoot(window, folder, QStringLiteral("neglected"));
+        trigger("lookClay");
+        window.hand().setTool(sculpt::Tool::Raise);
+    }
+    if (wanted("masks")) {
+        leave();
+        s.setBench(Bench::Sculpt);
+        s.run({{"do", "mask.shape"}, {"piece", s.piece()}, {"what", "hollows"}, {"width", 2.5}});
+        view.setCamera(from(view.camera(), {0.95f, 0.12f, 0.35f}, {0, 96, 10}, 420));
+        QTest::qWait(300);
+        shoot(window, folder, QStringLiteral("masks"));
+        s.undo();
+    }
     if (wanted("detail")) {
         s.setBench(Bench::Detail);
         if (!s.creature().pieces.empty() && !s.creature().pieces[0]->skin.layers.empty())
