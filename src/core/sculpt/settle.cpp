@@ -49,16 +49,18 @@ void step(DabWork &work, const DabSet &dabs, const std::vector<std::uint32_t> &b
         const std::uint32_t b = blocks[r.begin];
         neighbourMeans(work.surface, b, position, mean);
         const std::uint8_t *masked = work.mask.data(b);
-        const float limit = work.settings.limit;
-        const Vec3f *start = work.start.positions.data(b);
+        const float limit = changesFaces(work.settings.tool) ? 0 : work.settings.limit; // new faces have no start
+        const Vec3f *start = limit > 0 ? work.start.positions.data(b) : nullptr;
         out.assign(position.begin(), position.begin() + work.surface.topology->block(b).own);
         for (std::size_t i = 0; i < out.size(); ++i) {
             const float w = shares.most(i) * openness(masked, i);
             if (w == 0)
                 continue;
             out[i] = position[i] + way(b, i, mean[i] - position[i]) * w;
+            if (limit <= 0)
+                continue;
             const Vec3f gone = out[i] - start[i];
-            if (limit > 0 && squaredLength(gone) > limit * limit)
+            if (squaredLength(gone) > limit * limit)
                 out[i] = start[i] + normalized(gone) * limit;
         }
     });

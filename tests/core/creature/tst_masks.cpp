@@ -1,4 +1,5 @@
 // Masks from shape and from outlines, their borders, and the maps they are made of.
+#include "creature/store.h"
 #include "detail/skin_maps.h"
 #include "mesh/measures.h"
 #include "support/pieces.h"
@@ -187,6 +188,33 @@ private slots:
             const Vec3f p = skinOf(flat).body[i];
             QCOMPARE(skinOf(seen).mask[i] == 255, std::max(std::abs(p.x), std::abs(p.z)) < 8.2f);
         }
+    }
+    // Where strokes are repeated and how often a place was worked belong to the piece: through rebuilding and the file.
+    void symmetryAndWorkStay()
+    {
+        QTemporaryDir dir;
+        creature::Creature c = alone(test::sphere(10, 60, 120));
+        c = after(c, {{"do", "piece.symmetry"}, {"plane", false}, {"around", 5}, {"axis", {0, 0, 2}}, {"axisPoint", {1, 0, 0}}});
+        c = after(c, {{"do", "sculpt.stroke"}, {"tool", "raise"}, {"size", 3}, {"samples", {{0, 10, 0}, {1, 10, 0}}}});
+        const sculpt::Symmetry given = c.pieces.front()->symmetry;
+        QVERIFY(!given.hasPlane && given.around == 5 && given.axis == (Vec3f{0, 0, 1}) && given.axisPoint == (Vec3f{1, 0, 0}));
+        const auto worked = [](const creature::Creature &is) {
+            const auto work = detail::mapOf(skinOf(is), detail::SkinMap::Work, {});
+            return std::count_if(work.begin(), work.end(), [](float w) { return w > 0.5f; });
+        };
+        const auto before = worked(c);
+        QVERIFY(before > 100);
+        const creature::Creature again = after(c, {{"do", "piece.reknit"}, {"spacing", mesh::meanEdgeLength(skinOf(c).shown)}});
+        QVERIFY(again.pieces.front()->symmetry == given);
+        QVERIFY(worked(again) > 100);
+        const std::string path = dir.filePath("s.bonemoss").toStdString();
+        QVERIFY(bool(creature::saveAs(path, c)));
+        const auto back = creature::loadStore(path);
+        QVERIFY(bool(back));
+        QVERIFY(back->creature.pieces.front()->symmetry == given);
+        QCOMPARE(worked(back->creature), before);
+        QVERIFY(!test::run(c, {{"do", "piece.symmetry"}, {"axis", {0, 0, 0}}}));
+        QVERIFY(!test::run(c, {{"do", "piece.symmetry"}, {"around", 0}}));
     }
 };
 
