@@ -380,9 +380,8 @@ void GpuSkin::updateMap(const detail::Skin &skin, Look look, std::uint32_t layer
     settings.layer = layer;
     const detail::Layer *chosen = skin.layer(layer);
     // Half a percent of the skin's size counts as much for a layer.
-    const float scale = look == Look::LayerOnly ? 200 / std::max(skin.shown.box().diagonal(), 1e-3f)
-                                                      * (chosen ? std::abs(chosen->shownStrength()) : 0)
-                                                : 1;
+    const float perMm = 200 / std::max(skin.shown.box().diagonal(), 1e-3f);
+    const float scale = look == Look::LayerOnly ? perMm * (chosen ? std::abs(chosen->shownStrength()) : 0) : 1;
     const std::size_t blocks = mesh::blockCountFor(m_vertexCount);
     const bool isNew = !m_isTinted || m_mapOf.size() != blocks;
     const bool isOther = isNew || m_mapLook != look || m_mapLayer != layer || m_mapScale != scale;
@@ -404,8 +403,7 @@ void GpuSkin::updateMap(const detail::Skin &skin, Look look, std::uint32_t layer
         detail::mapBlock(skin, map, settings, b, {values.data(), n});
         tints.assign(n, {0, 0, 0, 255, 0, 0, 0, 255});
         for (std::size_t i = 0; i < n; ++i) {
-            const auto tint = mapTint(
-                look, look == Look::LayerOnly ? values[i] * 200 / std::max(skin.shown.box().diagonal(), 1e-3f) : values[i]);
+            const auto tint = mapTint(look, look == Look::LayerOnly ? values[i] * perMm : values[i]);
             std::copy(tint.begin(), tint.end(), tints[i].begin());
         }
         m_tints.write(int(b * mesh::kBlockSize * kTintBytes), tints.data(), int(tints.size() * kTintBytes));

@@ -79,15 +79,6 @@ std::vector<float> hollows(const Skin &skin, float width)
 
 } // namespace
 
-void spread(const mesh::Topology &topology, std::vector<float> &values, int passes)
-{
-    for (int k = 0; k < passes; ++k) {
-        const std::vector<float> mean = means(topology, values);
-        for (std::size_t i = 0; i < values.size(); ++i)
-            values[i] = (values[i] + mean[i]) * 0.5f;
-    }
-}
-
 void mapBlock(const Skin &skin, SkinMap map, const MapSettings &settings, std::size_t b, std::span<float> out)
 {
     const std::size_t n = skin.body.countIn(b);

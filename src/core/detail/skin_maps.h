@@ -30,8 +30,6 @@ std::vector<float> mapOf(const Skin &skin, SkinMap map, const MapSettings &setti
 /// Of one block, for the maps that need no more than the block and what it borrows: Stretch, Work, Layer.
 void mapBlock(const Skin &skin, SkinMap map, const MapSettings &settings, std::size_t block, std::span<float> out);
 
-/// Means of each vertex and its neighbours of a number per vertex, `passes` times.
-void spread(const mesh::Topology &topology, std::vector<float> &values, int passes);
 /// Forgets blocks of a mask in which nothing is masked.
 void dropBlank(mesh::BlockArray<std::uint8_t> &mask);
 /// The mask's border outward (rings above 0) or inward by rings of vertices.

@@ -67,14 +67,6 @@ template <typename Offset> Vec3f together(const Shares &s, std::size_t i, const 
     return sum > most ? move * (most / sum) : move;
 }
 
-/// No farther from where the stroke found it than the limit.
-Vec3f held(Vec3f p, Vec3f start, float limit)
-{
-    const Vec3f way = p - start;
-    const float far = length(way);
-    return far > limit ? start + way * (limit / far) : p;
-}
-
 /// Moves the own vertices of a block; compiled once for each tool, so that its loop holds no choice.
 template <Tool T> void moveBlock(DabWork &work, const Shares &shares, std::uint32_t b, const image::HeightPicture *stamp)
 {
@@ -110,6 +102,8 @@ void slabBlock(DabWork &work, const Shares &shares, std::uint32_t b)
         const float lack = height * w - dot(p[i] - start[i], n);
         if (lack * height > 0)
             p[i] += n * lack;
+        if (work.settings.limit > 0)
+            p[i] = held(p[i], start[i], work.settings.limit);
     }
 }
 
@@ -126,6 +120,8 @@ void restoreBlock(DabWork &work, const Shares &shares, std::uint32_t b)
             continue;
         const Vec3f target = start[i] - (layer ? layer[i] * work.needs.layerStrength : Vec3f{});
         p[i] += (target - p[i]) * std::min(w, 1.0f);
+        if (work.settings.limit > 0)
+            p[i] = held(p[i], start[i], work.settings.limit);
     }
 }
 

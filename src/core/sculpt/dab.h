@@ -61,6 +61,14 @@ inline float openness(const std::uint8_t *mask, std::size_t i)
     return mask ? 1 - float(mask[i]) * (1 / 255.0f) : 1;
 }
 
+/// p, but no farther from where the stroke found it than the limit (mm).
+inline Vec3f held(Vec3f p, Vec3f start, float limit)
+{
+    const Vec3f way = p - start;
+    const float far = length(way);
+    return far > limit ? start + way * (limit / far) : p;
+}
+
 /// Blocks of the list that the dabs weighed last move, and those that borrow a moved vertex from one of them.
 std::vector<std::uint32_t> blocksToRefresh(const DabWork &work, const DabSet &dabs, const std::vector<std::uint32_t> &blocks);
 

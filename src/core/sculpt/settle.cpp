@@ -57,11 +57,8 @@ void step(DabWork &work, const DabSet &dabs, const std::vector<std::uint32_t> &b
             if (w == 0)
                 continue;
             out[i] = position[i] + way(b, i, mean[i] - position[i]) * w;
-            if (limit <= 0)
-                continue;
-            const Vec3f gone = out[i] - start[i];
-            if (squaredLength(gone) > limit * limit)
-                out[i] = start[i] + normalized(gone) * limit;
+            if (limit > 0)
+                out[i] = held(out[i], start[i], limit);
         }
     });
     forEachBlock(blocks.size(), 1, [&](BlockRange r) {
@@ -234,6 +231,8 @@ void applyBroadSmooth(DabWork &work, const DabSet &dabs, const std::vector<std::
                 });
                 if (weights > 0)
                     p[i] = at + way * (w / weights);
+                if (work.settings.limit > 0)
+                    p[i] = held(p[i], work.start.positions.data(b)[i], work.settings.limit);
             }
         });
     }

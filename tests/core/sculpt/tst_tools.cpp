@@ -317,8 +317,8 @@ private slots:
     void limitHoldsEveryTool_data()
     {
         QTest::addColumn<int>("tool");
-        for (const Tool t :
-             {Tool::Raise, Tool::Daub, Tool::Swell, Tool::Tug, Tool::Knead, Tool::Crease, Tool::Gouge, Tool::Smooth})
+        for (const Tool t : {Tool::Raise, Tool::Daub, Tool::Swell, Tool::Slab, Tool::Tug, Tool::Knead, Tool::Crease, Tool::Gouge,
+                             Tool::Smooth, Tool::Restore})
             QTest::newRow(nameOf(t).data()) << int(t);
     }
     void limitHoldsEveryTool()
@@ -327,10 +327,21 @@ private slots:
         Bed bed(shaped(test::plane(40, 100), [](float x, float z) { return 0.4f * std::sin(5 * x) * std::sin(5 * z); }));
         StrokeSettings s = plainSettings(Tool(tool));
         s.limit = 0.15f;
+        s.depth = 0.5f;
         const Change c(bed, s, {{0, 0, 0}, {2, 1, 0}, {-2, 1, 0}, {2, 2, 0}});
         float most = 0;
         c.each([&](Vec3f was, Vec3f is) { most = std::max(most, length(is - was)); });
         QVERIFY2(most > 0.05f && most < 0.1502f, qPrintable(QString::number(double(most))));
+    }
+    void limitHoldsBroadSmoothing()
+    {
+        Bed bed(shaped(test::plane(40, 160), [](float x, float z) { return 2 * std::exp(-(x * x + z * z) / 8); }));
+        StrokeSettings s = plainSettings(Tool::Smooth);
+        s.size = 12, s.reach = 0.15f, s.limit = 0.1f;
+        const Change c(bed, s, {{0, 2, 0}, {2, 1, 0}, {-2, 1, 0}});
+        float most = 0;
+        c.each([&](Vec3f was, Vec3f is) { most = std::max(most, length(is - was)); });
+        QVERIFY2(most > 0.09f && most < 0.1002f, qPrintable(QString::number(double(most))));
     }
     // Five places about an axis: the same print five times, turned by 72 degrees each; with a plane ten times.
     void symmetryAboutAnAxis()
