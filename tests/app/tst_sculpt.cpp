@@ -184,6 +184,20 @@ private slots:
         QCOMPARE(failures.count(), 1);
         QVERIFY(find<QAbstractButton>("toolTile_pinch")->isChecked());
     }
+    void aLayersNameChoosesIt()
+    {
+        QVERIFY(session().run({{"do", "layer.add"}, {"piece", session().piece()}, {"name", "Relief"}}));
+        const std::uint32_t id = skin().layers.back().id;
+        session().chooseLayer(0);
+        QTest::qWait(20);
+        const auto steps = session().history().at();
+        auto *name = find<ValueSlider>(("layerStrength_" + std::to_string(id)).c_str());
+        QVERIFY(name);
+        QTest::mouseClick(name, Qt::LeftButton, {}, QPoint(20, 8));
+        QTest::qWait(20);
+        QCOMPARE(session().layer(), id);
+        QCOMPARE(session().history().at(), steps);
+    }
     void sizesStayOnTheScreen()
     {
         click("toolTile_raise");

@@ -13,6 +13,8 @@
 #include <QVBoxLayout>
 #include <nlohmann/json.hpp>
 
+#include <cmath>
+
 namespace bonemoss::app {
 
 namespace {
@@ -164,10 +166,13 @@ void LayersPanel::rebuild()
                 menu.exec(at);
             };
             connect(row->slider, &ValueSlider::edited, this, [this, id](double v) { preview(id, v); });
-            connect(row->slider, &ValueSlider::released, this, [this, set](double v) {
-                emit previewChanged(nullptr);
-                set({{"strength", v}});
-            });
+            connect(row->slider, &ValueSlider::released, this,
+                    [this, set, choose = row->choose, was = double(l->strength)](double v) {
+                        emit previewChanged(nullptr);
+                        if (std::abs(v - was) < 1e-6) // only clicked: the name lies on it too
+                            return choose();
+                        set({{"strength", v}});
+                    });
             column->addWidget(row);
         }
         auto *body = new LayerRow(tr("Body"), true, m_session.layer() == 0, true);
