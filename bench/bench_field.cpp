@@ -166,7 +166,7 @@ detail::Skin layeredSkin(std::size_t vertices, int layers)
     for (std::size_t c = 0; c < detail::kColourChannels; ++c)
         s.paint.channels[c] = s.mask;
     for (int k = 0; k < layers; ++k) {
-        detail::Layer l;
+        detail::Layer l(s.body.size());
         l.id = std::uint32_t(k + 1), l.name = fmt::format("layer {}", k);
         std::vector<Vec3f> offsets;
         for (std::size_t v = 0; v < s.body.size(); ++v)

@@ -3,11 +3,13 @@
 #include "base/parallel.h"
 #include "base/random.h"
 #include "creature/stroke_command.h"
-#include "detail/skin.h"
+#include "detail/growth.h"
+#include "detail/scatter.h"
 #include "sculpt/dab.h"
 
 #include <embree3/rtcore.h>
 #include <fmt/format.h>
+#include <nanoflann.hpp>
 
 #include <algorithm>
 #include <cmath>
@@ -161,7 +163,7 @@ Figure layerMix()
     detail::Skin skin = detail::makeSkin(sheet, true);
     const std::size_t n = sheet.positions.size();
     for (std::uint32_t l = 1; l <= 10; ++l) {
-        detail::Layer layer;
+        detail::Layer layer(n);
         layer.id = l;
         layer.offsets = mesh::BlockArray<Vec3f>(std::vector<Vec3f>(n, Vec3f{0, 0.001f * float(l), 0}));
         skin.layers.push_back(layer);
@@ -194,6 +196,60 @@ Figure layerMix()
             0.5,
             true,
             fmt::format("one of 10 layers over {} vertices in {:.0f} ms, normals and bounds with it", n, t.a * 1e3)};
+}
+
+/// The places of scales, as a k-d tree takes them.
+struct Places {
+    std::vector<Vec3f> at;
+    std::size_t kdtree_get_point_count() const { return at.size(); }
+    float kdtree_get_pt(std::size_t i, std::size_t axis) const { return bonemoss::at(at[i], int(axis)); }
+    template <typename Box> bool kdtree_get_bbox(Box &) const { return false; }
+};
+
+Figure growScales()
+{
+    constexpr float kSide = 300; // mm; scales of about a millimetre
+    const detail::Skin bare = detail::makeSkin(waves(2000, kSide), true);
+    detail::Growth rule = growthOf(*detail::growthNamed("scales"));
+    rule.isMirrored = false;
+    rule.values[0] = 1.04f, rule.values[1] = 0.2f;
+    const auto sites = detail::sitesOf(bare, rule, mesh::BlockArray<std::uint8_t>(bare.body.size()), {});
+    Places places;
+    for (const detail::Site &s : sites)
+        places.at.push_back(s.at);
+    const std::vector<Vec3f> points = bare.body.flatten();
+    std::vector<float> border(points.size());
+    const auto ours = [&] {
+        detail::Skin skin = bare;
+        skin.layers.emplace_back(skin.body.size()).id = 1;
+        if (!detail::grow(skin, 1, rule, {}))
+            throw std::runtime_error("grow.scales: not grown");
+    };
+    const auto tree = [&] { // with the building of it, as ours finds its sites first
+        using Tree = nanoflann::KDTreeSingleIndexAdaptor<nanoflann::L2_Simple_Adaptor<float, Places>, Places, 3>;
+        const Tree kd(3, places, {10});
+        forEachBlock(points.size(), 4096, [&](BlockRange r) {
+            for (std::size_t i = r.begin; i < r.end; ++i) {
+                std::size_t which[2] = {};
+                float off[2] = {};
+                nanoflann::KNNResultSet<float> found(2);
+                found.init(which, off);
+                kd.findNeighbors(found, &points[i].x, {});
+                border[i] = std::sqrt(off[1]) - std::sqrt(off[0]);
+            }
+        });
+    };
+    const Pair t = medians(3, ours, tree);
+    return {"grow.scales",
+            t.a,
+            "s",
+            "nearest two by a k-d tree, s",
+            t.b,
+            t.a / t.b,
+            1.5,
+            false,
+            fmt::format("{} overlapping scales over {} vertices: ground, flow, places evened out, heights, normals", sites.size(),
+                        points.size())};
 }
 
 /// Half of the rays from anywhere about the sheet, half from an eye above, each a little beside the last.
@@ -282,11 +338,8 @@ Figure pick()
 
 std::vector<Entry> skinFigures()
 {
-    return {{"pick", pick},
-            {"dab.scale", dabScale},
-            {"dab.limit", dabLimit},
-            {"stroke.latency", strokeLatency},
-            {"layer.mix", layerMix}};
+    return {{"pick", pick},          {"dab.scale", dabScale},    {"dab.limit", dabLimit}, {"stroke.latency", strokeLatency},
+            {"layer.mix", layerMix}, {"grow.scales", growScales}};
 }
 
 } // namespace bonemoss::bench

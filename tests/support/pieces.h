@@ -33,7 +33,7 @@ inline creature::Creature withPieces(std::initializer_list<mesh::PolyMesh> meshe
         piece->id = c.nextId++;
         piece->name = std::string(1, name++);
         piece->skin = detail::makeSkin(m, false);
-        detail::Layer l;
+        detail::Layer l(piece->skin.body.size());
         l.id = c.nextId++, l.name = "relief", l.strength = 0.5f;
         l.offsets = mesh::BlockArray<Vec3f>(std::vector<Vec3f>(piece->skin.body.size(), {0.2f, 0, 0}));
         piece->skin.layers.push_back(l);

@@ -2,12 +2,12 @@
 
 #include "app/hand/value_slider.h"
 #include "app/theme/theme.h"
+#include "creature/growing.h"
 
+#include <QFrame>
 #include <QInputDialog>
 #include <QLabel>
 #include <QMenu>
-#include <QMouseEvent>
-#include <QPainter>
 #include <QPushButton>
 #include <QScrollArea>
 #include <QVBoxLayout>
@@ -17,59 +17,7 @@
 
 namespace bonemoss::app {
 
-namespace {
-
-/// One layer: a dot to switch it, its slider, and a border in moss when strokes go to it.
-class LayerRow : public QWidget
-{
-public:
-    LayerRow(const QString &name, bool isOn, bool isChosen, bool isBody) : m_name(name), m_isOn(isOn), m_isChosen(isChosen)
-    {
-        auto *row = new QHBoxLayout(this);
-        row->setContentsMargins(28, 5, 10, 5);
-        if (isBody) {
-            auto *label = new QLabel(name);
-            row->addWidget(label);
-            setFixedHeight(32);
-        } else {
-            slider = new ValueSlider(name, {-1, 2, false, QStringLiteral("%"), 0, 100});
-            row->addWidget(slider);
-        }
-        setAccessibleName(name);
-    }
-    ValueSlider *slider = nullptr;
-    std::function<void()> choose, toggle;
-    std::function<void(QPoint)> menu;
-
-protected:
-    void paintEvent(QPaintEvent *) override
-    {
-        QPainter p(this);
-        p.setRenderHint(QPainter::Antialiasing);
-        const Theme &t = theme();
-        p.setPen(QPen(m_isChosen ? t.moss : t.line, m_isChosen ? 1.6 : 1));
-        p.setBrush(t.field);
-        p.drawRoundedRect(QRectF(rect()).adjusted(1, 1, -1, -1), 5, 5);
-        p.setPen(QPen(m_isOn ? t.moss : t.softInk, 1.4));
-        p.setBrush(m_isOn ? t.moss : t.field);
-        p.drawEllipse(QPointF(15, slider ? 16 : height() / 2.0), 5, 5);
-    }
-    void mousePressEvent(QMouseEvent *e) override
-    {
-        if (e->button() == Qt::RightButton && menu)
-            menu(e->globalPosition().toPoint());
-        else if (e->button() == Qt::LeftButton && e->position().x() < 26 && toggle)
-            toggle();
-        else if (choose)
-            choose();
-    }
-
-private:
-    QString m_name;
-    bool m_isOn, m_isChosen;
-};
-
-} // namespace
+using nlohmann::json;
 
 LayersPanel::LayersPanel(Session &session, QWidget *parent) : QWidget(parent), m_session(session)
 {
@@ -89,6 +37,15 @@ LayersPanel::LayersPanel(Session &session, QWidget *parent) : QWidget(parent), m
     top->addStretch();
     top->addWidget(add);
     column->addLayout(top);
+    m_again = new QPushButton;
+    m_again->setObjectName(QStringLiteral("growAllAgain"));
+    m_again->setToolTip(
+        tr("The form beneath has changed; they grow by the same rules on the skin as it is, and work by hand stays"));
+    m_again->hide();
+    connect(m_again, &QPushButton::clicked, this, [this] {
+        m_session.runLong(json{{"do", "grow.again"}, {"piece", m_session.piece()}}, window());
+    });
+    column->addWidget(m_again);
     auto *scroll = new QScrollArea;
     scroll->setWidgetResizable(true);
     scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
@@ -98,9 +55,29 @@ LayersPanel::LayersPanel(Session &session, QWidget *parent) : QWidget(parent), m
     m_rows->setContentsMargins(0, 0, 8, 0);
     scroll->setWidget(holder);
     column->addWidget(scroll);
-    connect(&session, &Session::creatureChanged, this, &LayersPanel::rebuild);
-    connect(&session, &Session::choiceChanged, this, &LayersPanel::rebuild);
+    m_lookForStale.setSingleShot(true);
+    m_lookForStale.setInterval(400);
+    connect(&m_lookForStale, &QTimer::timeout, this, &LayersPanel::lookForStale);
+    const auto follow = [this] {
+        rebuild();
+        m_lookForStale.start(); // when the hand rests
+    };
+    connect(&session, &Session::creatureChanged, this, follow);
+    connect(&session, &Session::choiceChanged, this, follow);
     rebuild();
+}
+
+template <typename Json> void LayersPanel::later(Json command)
+{
+    command["piece"] = m_session.piece();
+    QMetaObject::invokeMethod(
+        this, [this, command] { m_session.runLong(command, window()); }, Qt::QueuedConnection);
+}
+
+const detail::Layer *LayersPanel::chosen() const
+{
+    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+    return piece ? piece->skin.layer(m_session.layer()) : nullptr;
 }
 
 void LayersPanel::addLayer()
@@ -111,71 +88,92 @@ void LayersPanel::addLayer()
         m_session.chooseLayer(m_session.creature().piece(m_session.piece())->skin.layers.back().id);
 }
 
+/// Growths that no longer fit the skin are marked.
+void LayersPanel::lookForStale()
+{
+    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+    const std::vector<std::uint32_t> stale = piece ? creature::staleGrowths(*piece) : std::vector<std::uint32_t>{};
+    if (stale == m_stale)
+        return;
+    m_stale = stale;
+    m_again->setVisible(!stale.empty());
+    m_again->setText(stale.size() == 1 ? tr("Grow again what no longer fits")
+                                       : tr("Grow %1 again that no longer fit").arg(stale.size()));
+    rebuild();
+}
+
+LayerFacts LayersPanel::factsOf(const creature::Piece &piece, const detail::Layer &l) const
+{
+    LayerFacts f;
+    f.name = QString::fromStdString(l.name);
+    f.isOn = l.isOn, f.isAside = l.isAside, f.isChosen = l.id == m_session.layer(),
+    f.asksAgain = std::find(m_stale.begin(), m_stale.end(), l.id) != m_stale.end();
+    const detail::Layer *over = l.handOver ? piece.skin.layer(l.handOver) : nullptr;
+    QStringList words;
+    if (l.growth)
+        words << tr("grown: %1")
+                     .arg(QString::fromUtf8(l.growth->kind->title.data(), qsizetype(l.growth->kind->title.size())).toLower());
+    else
+        words << (over ? tr("by hand over %1").arg(QString::fromStdString(over->name)) : tr("painted"));
+    if (f.asksAgain)
+        words << tr("does not fit");
+    if (l.isLocked)
+        words << tr("locked");
+    if (l.isAside)
+        words << tr("aside");
+    if (!l.mask.isBlank())
+        words << tr("masked");
+    f.words = words.join(QStringLiteral(" · "));
+    return f;
+}
+
+LayerRow *LayersPanel::rowOf(const creature::Piece &piece, const detail::Layer &l)
+{
+    const std::uint32_t id = l.id;
+    const bool on = l.isOn;
+    auto *row = new LayerRow(factsOf(piece, l));
+    row->setObjectName(QStringLiteral("layerRow_%1").arg(id));
+    row->slider->setObjectName(QStringLiteral("layerStrength_%1").arg(id));
+    row->slider->setValue(double(l.strength));
+    row->choose = [this, id] {
+        QMetaObject::invokeMethod(
+            this, [this, id] { m_session.chooseLayer(id); }, Qt::QueuedConnection);
+    };
+    row->toggle = [this, id, on] { later(json{{"do", "layer.set"}, {"layer", id}, {"on", !on}}); };
+    row->menu = [this, id](QPoint at) { showMenu(id, at); };
+    row->dragged = [this, id](int y) { dragRow(id, y); };
+    connect(row->slider, &ValueSlider::edited, this, [this, id](double v) { preview(id, v); });
+    connect(row->slider, &ValueSlider::released, this, [this, id, choose = row->choose, was = double(l.strength)](double v) {
+        emit previewChanged(nullptr);
+        if (std::abs(v - was) < 1e-6) // only clicked: the name lies on it too
+            return choose();
+        later(json{{"do", "layer.set"}, {"layer", id}, {"strength", v}});
+    });
+    return row;
+}
+
 void LayersPanel::rebuild()
 {
     const creature::Piece *piece = m_session.creature().piece(m_session.piece());
     // Strokes change nothing that is shown here: leave the rows (and the keyboard's place) alone.
-    QString what = piece ? QString::number(piece->id) + QString::number(m_session.layer()) : QString();
+    std::vector<std::pair<LayerFacts, double>> facts;
+    std::vector<std::uint32_t> of{piece ? piece->id : 0, m_session.layer(), theme().isDark};
     if (piece)
         for (const auto &l : piece->skin.layers)
-            what +=
-                QStringLiteral("/%1 %2 %3 %4").arg(l.id).arg(QString::fromStdString(l.name)).arg(double(l.strength)).arg(l.isOn);
-    what += theme().isDark ? QStringLiteral("d") : QStringLiteral("b");
-    if (what == m_builtAs && m_body)
+            facts.push_back({factsOf(*piece, l), double(l.strength)}), of.push_back(l.id);
+    if (facts == m_builtAs && of == m_builtOf && m_body)
         return;
-    m_builtAs = what;
+    m_builtAs = std::move(facts), m_builtOf = std::move(of);
     delete m_body;
+    m_mark = nullptr;
     m_body = new QWidget;
     auto *column = new QVBoxLayout(m_body);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(6);
     if (piece) {
-        const std::uint32_t pieceId = piece->id;
-        for (auto l = piece->skin.layers.rbegin(); l != piece->skin.layers.rend(); ++l) {
-            const std::uint32_t id = l->id;
-            const bool on = l->isOn;
-            auto *row = new LayerRow(QString::fromStdString(l->name), on, id == m_session.layer(), false);
-            row->setObjectName(QStringLiteral("layerRow_%1").arg(id));
-            row->slider->setObjectName(QStringLiteral("layerStrength_%1").arg(id));
-            row->slider->setValue(double(l->strength));
-            const auto set = [this, pieceId, id](nlohmann::json change) {
-                change["do"] = "layer.set", change["piece"] = pieceId, change["layer"] = id;
-                QMetaObject::invokeMethod(
-                    this, [this, change] { m_session.run(change); }, Qt::QueuedConnection);
-            };
-            row->choose = [this, id] {
-                QMetaObject::invokeMethod(
-                    this, [this, id] { m_session.chooseLayer(id); }, Qt::QueuedConnection);
-            };
-            row->toggle = [set, on] { set({{"on", !on}}); };
-            row->menu = [this, set, pieceId, id, name = QString::fromStdString(l->name)](QPoint at) {
-                QMenu menu;
-                menu.addAction(tr("Rename…"), this, [this, set, name] {
-                    const QString now = QInputDialog::getText(this, tr("Layer"), tr("Name"), QLineEdit::Normal, name);
-                    if (!now.isEmpty())
-                        set({{"name", now.toStdString()}});
-                });
-                const auto later = [this](nlohmann::json c) {
-                    QMetaObject::invokeMethod(
-                        this, [this, c] { m_session.run(c); }, Qt::QueuedConnection);
-                };
-                menu.addAction(tr("Merge down"), this, [=] {
-                    later({{"do", "layer.merge"}, {"piece", pieceId}, {"layer", id}});
-                });
-                menu.addAction(tr("Delete"), this, [=] { later({{"do", "layer.remove"}, {"piece", pieceId}, {"layer", id}}); });
-                menu.exec(at);
-            };
-            connect(row->slider, &ValueSlider::edited, this, [this, id](double v) { preview(id, v); });
-            connect(row->slider, &ValueSlider::released, this,
-                    [this, set, choose = row->choose, was = double(l->strength)](double v) {
-                        emit previewChanged(nullptr);
-                        if (std::abs(v - was) < 1e-6) // only clicked: the name lies on it too
-                            return choose();
-                        set({{"strength", v}});
-                    });
-            column->addWidget(row);
-        }
-        auto *body = new LayerRow(tr("Body"), true, m_session.layer() == 0, true);
+        for (auto l = piece->skin.layers.rbegin(); l != piece->skin.layers.rend(); ++l)
+            column->addWidget(rowOf(*piece, *l));
+        auto *body = new LayerRow({tr("Body"), {}, true, m_session.layer() == 0, true});
         body->setObjectName(QStringLiteral("layerRow_0"));
         body->setToolTip(tr("Strokes go to the form itself"));
         body->choose = [this] {
@@ -190,6 +188,86 @@ void LayersPanel::rebuild()
     }
     column->addStretch();
     m_rows->addWidget(m_body);
+}
+
+/// Shows between which rows a dragged one would go, and puts it there when it is let go.
+void LayersPanel::dragRow(std::uint32_t id, int y)
+{
+    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+    const bool isLetGo = y < 0;
+    y = isLetGo ? -1 - y : y;
+    std::size_t above = 0; // rows that stay above it, and where the gap is
+    int gap = 0;
+    std::size_t n = 0;
+    for (auto l = piece->skin.layers.rbegin(); l != piece->skin.layers.rend(); ++l, ++n) {
+        const auto *row = m_body->findChild<QWidget *>(QStringLiteral("layerRow_%1").arg(l->id));
+        if (row && row->geometry().center().y() < y)
+            above = n + 1, gap = row->geometry().bottom() + 3;
+    }
+    if (!m_mark) {
+        m_mark = new QFrame(m_body);
+        m_mark->setStyleSheet(QStringLiteral("background: %1;").arg(theme().moss.name()));
+    }
+    m_mark->setGeometry(8, std::max(0, gap - 1), m_body->width() - 16, 3);
+    m_mark->setVisible(!isLetGo);
+    if (!isLetGo)
+        return;
+    std::size_t from = 0; // from below
+    while (piece->skin.layers[from].id != id)
+        ++from;
+    std::size_t to = n - above; // gaps from below
+    if (to > from)
+        --to; // its own place closes
+    if (to != from)
+        later(json{{"do", "layer.order"}, {"layer", id}, {"to", to}});
+}
+
+void LayersPanel::showMenu(std::uint32_t id, QPoint at)
+{
+    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+    const detail::Layer &l = *piece->skin.layer(id);
+    QMenu menu;
+    menu.setObjectName(QStringLiteral("layerMenu"));
+    const auto add = [&](const QString &text, const json &command) {
+        QAction *a = menu.addAction(text, this, [this, command] { later(command); });
+        a->setEnabled(!l.isLocked || command.contains("locked") || command.contains("on") || command["do"] == "layer.duplicate");
+        return a;
+    };
+    menu.addAction(tr("Rename…"), this, [this, id, name = QString::fromStdString(l.name)] {
+        const QString now = QInputDialog::getText(this, tr("Layer"), tr("Name"), QLineEdit::Normal, name);
+        if (!now.isEmpty())
+            later(json{{"do", "layer.set"}, {"layer", id}, {"name", now.toStdString()}});
+    });
+    const bool isAlone =
+        std::any_of(piece->skin.layers.begin(), piece->skin.layers.end(), [](const auto &o) { return o.isAside; });
+    add(isAlone ? tr("Show all again") : tr("Show alone"), {{"do", "layer.solo"}, {"layer", id}, {"on", !isAlone}});
+    add(l.isLocked ? tr("Unlock") : tr("Lock"), {{"do", "layer.set"}, {"layer", id}, {"locked", !l.isLocked}});
+    menu.addSeparator();
+    if (l.growth)
+        add(tr("Grow again"), {{"do", "grow.again"}, {"layer", id}});
+    add(tr("Hide where the mask lies"), {{"do", "layer.mask"}, {"layer", id}});
+    add(tr("Show only where the mask lies"), {{"do", "layer.mask"}, {"layer", id}, {"invert", true}});
+    if (!l.mask.isBlank()) {
+        add(tr("Show everywhere"), {{"do", "layer.mask"}, {"layer", id}, {"mask", "none"}});
+        add(tr("Its mask into the hand"), {{"do", "layer.toMask"}, {"layer", id}});
+    }
+    if (l.growth) {
+        add(tr("Mask its scales or spots"), {{"do", "grow.mask"}, {"layer", id}});
+        add(tr("Mask what lies between"), {{"do", "grow.mask"}, {"layer", id}, {"what", "gaps"}});
+    }
+    menu.addSeparator();
+    add(tr("Duplicate"), {{"do", "layer.duplicate"}, {"layer", id}});
+    add(tr("Exchange left and right"), {{"do", "layer.flip"}, {"layer", id}});
+    QMenu *onto = menu.addMenu(tr("Copy to"));
+    onto->setEnabled(m_session.creature().pieces.size() > 1);
+    for (const auto &other : m_session.creature().pieces)
+        if (other->id != piece->id)
+            onto->addAction(QString::fromStdString(other->name), this, [this, id, to = other->id] {
+                later(json{{"do", "layer.copy"}, {"layer", id}, {"to", to}});
+            });
+    add(tr("Merge down"), {{"do", "layer.merge"}, {"layer", id}});
+    add(tr("Delete"), {{"do", "layer.remove"}, {"layer", id}});
+    menu.exec(at);
 }
 
 void LayersPanel::preview(std::uint32_t layer, double strength)
@@ -208,10 +286,18 @@ void LayersPanel::preview(std::uint32_t layer, double strength)
 
 void LayersPanel::toggleChosen()
 {
+    if (const detail::Layer *l = chosen())
+        m_session.run({{"do", "layer.set"}, {"piece", m_session.piece()}, {"layer", l->id}, {"on", !l->isOn}});
+}
+
+void LayersPanel::soloChosen()
+{
     const creature::Piece *piece = m_session.creature().piece(m_session.piece());
-    const detail::Layer *l = piece ? piece->skin.layer(m_session.layer()) : nullptr;
-    if (l)
-        m_session.run({{"do", "layer.set"}, {"piece", piece->id}, {"layer", l->id}, {"on", !l->isOn}});
+    if (!chosen())
+        return;
+    const bool isAlone =
+        std::any_of(piece->skin.layers.begin(), piece->skin.layers.end(), [](const auto &o) { return o.isAside; });
+    m_session.run({{"do", "layer.solo"}, {"piece", piece->id}, {"layer", m_session.layer()}, {"on", !isAlone}});
 }
 
 } // namespace bonemoss::app

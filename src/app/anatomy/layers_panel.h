@@ -1,35 +1,54 @@
 #pragma once
 
+#include "app/anatomy/layer_row.h"
 #include "app/session/session.h"
 
 #include <QTimer>
 #include <QWidget>
 
+class QFrame;
+class QPushButton;
 class QVBoxLayout;
 
 namespace bonemoss::app {
 
-/// The left side, below: detail layers of the chosen piece, topmost first, and its body.
+/// The detail layers of the chosen piece, topmost first: switch, strength, what kind each is, and which strokes go to.
 class LayersPanel : public QWidget
 {
     Q_OBJECT
 public:
     explicit LayersPanel(Session &session, QWidget *parent = nullptr);
-    void toggleChosen(); ///< switches the chosen layer off or on
+
+    /// Switches the chosen layer off and on.
+    void toggleChosen();
+    /// Shows the chosen layer alone, or all again.
+    void soloChosen();
+    void addLayer();
 
 signals:
-    /// While a strength slider moves: what the piece would look like, without a step in the history.
+    /// A piece as it would be while a strength is dragged; null when that is over.
     void previewChanged(std::shared_ptr<const creature::Piece> piece);
 
 private:
     void rebuild();
+    LayerRow *rowOf(const creature::Piece &piece, const detail::Layer &layer);
+    LayerFacts factsOf(const creature::Piece &piece, const detail::Layer &layer) const;
+    void showMenu(std::uint32_t layer, QPoint at);
     void preview(std::uint32_t layer, double strength);
-    void addLayer();
+    void lookForStale();
+    void dragRow(std::uint32_t layer, int y);
+    const detail::Layer *chosen() const;
+    template <typename Json> void later(Json command);
 
     Session &m_session;
     QVBoxLayout *m_rows;
     QWidget *m_body = nullptr;
-    QString m_builtAs;
+    QFrame *m_mark = nullptr; ///< where a dragged row would go
+    QPushButton *m_again;
+    QTimer m_lookForStale;
+    std::vector<std::uint32_t> m_stale;
+    std::vector<std::pair<LayerFacts, double>> m_builtAs;
+    std::vector<std::uint32_t> m_builtOf;
 };
 
 } // namespace bonemoss::app

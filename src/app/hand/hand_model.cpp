@@ -39,11 +39,64 @@ HandModel::HandModel(Session &session, QObject *parent) : QObject(parent), m_ses
     of(Tool::Tendril).edge = 0.22f;
     of(Tool::Denser).spacing = of(Tool::Sparser).spacing = 0.3f;
     of(Tool::Sparser).edge = 0.3f;
+    for (const detail::GrowthKind &kind : detail::growthKinds())
+        m_rules.push_back(growthOf(kind));
     connect(&session, &Session::benchChanged, this, [this] {
         m_deform.isOn = false; // it was about something else
+        m_growing = {};
         emit toolChanged();
     });
-    connect(&session, &Session::choiceChanged, this, [this] { m_deform.isOn = false; });
+    connect(&session, &Session::choiceChanged, this, [this] {
+        m_deform.isOn = false;
+        takeUpGrowth();
+    });
+}
+
+/// A growth that is chosen among the layers comes into the hand; when another layer is chosen, it leaves it.
+void HandModel::takeUpGrowth()
+{
+    if (m_session.bench() != Bench::Detail)
+        return;
+    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+    const detail::Layer *layer = piece ? piece->skin.layer(m_session.layer()) : nullptr;
+    Growing next;
+    if (layer && layer->growth)
+        next.kind = layer->growth->kind, next.layer = layer->id;
+    else if (m_growing.layer == 0)
+        return; // a brush, or a new growth being set up
+    if (next.kind != m_growing.kind || next.layer != m_growing.layer)
+        setGrowing(next);
+}
+
+void HandModel::setGrowing(const Growing &growing)
+{
+    const bool isOther = growing.kind != m_growing.kind || growing.layer != m_growing.layer;
+    m_growing = growing;
+    if (isOther)
+        emit toolChanged();
+    else
+        emit growingChanged();
+}
+
+detail::Growth HandModel::rule() const
+{
+    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+    const detail::Layer *layer = piece && m_growing.layer ? piece->skin.layer(m_growing.layer) : nullptr;
+    if (layer && layer->growth)
+        return *layer->growth;
+    return m_rules[std::size_t(m_growing.kind - detail::growthKinds().data())];
+}
+
+void HandModel::setRule(const detail::Growth &rule)
+{
+    m_rules[std::size_t(rule.kind - detail::growthKinds().data())] = rule;
+    emit settingsChanged();
+}
+
+void HandModel::setShowsFlow(bool on)
+{
+    m_showsFlow = on;
+    emit growingChanged();
 }
 
 Tool HandModel::tool() const
@@ -68,6 +121,7 @@ std::vector<Tool> HandModel::toolsOf(Bench bench) const
 void HandModel::setTool(Tool tool)
 {
     m_before = this->tool();
+    m_growing = {};
     (m_session.bench() == Bench::Detail ? m_detailTool : m_sculptTool) = tool;
     emit toolChanged();
 }
@@ -139,8 +193,11 @@ void HandModel::pickTile(int number)
         return;
     }
     const auto tools = toolsOf(m_session.bench());
+    const auto kinds = detail::growthKinds();
     if (number >= 1 && number <= int(tools.size()))
         setTool(tools[std::size_t(number - 1)]);
+    else if (m_session.bench() == Bench::Detail && number > int(tools.size()) && number <= int(tools.size() + kinds.size()))
+        setGrowing({&kinds[std::size_t(number) - tools.size() - 1], 0, false, {}, -1});
 }
 
 void HandModel::setMirrored(bool on)

@@ -2,6 +2,7 @@
 
 #include "app/session/session.h"
 #include "base/space_map.h"
+#include "detail/growth.h"
 #include "sculpt/stroke.h"
 
 #include <QObject>
@@ -54,6 +55,15 @@ struct DeformPlan {
     float amount = 0;
 };
 
+/// A growth in the hand instead of a brush: a new one being set up, or one that stands.
+struct Growing {
+    const detail::GrowthKind *kind = nullptr; ///< null while a brush is in hand
+    std::uint32_t layer = 0;                  ///< the growth that is changed; 0 for a new one
+    bool picksScales = false;                 ///< a press picks one scale; else it draws a guide
+    std::optional<Vec3f> scale;               ///< picked
+    int guide = -1;                           ///< picked, by its number
+};
+
 /// What is chosen on a cage: faces, edges (as pairs of points, open ones as their face runs along them) or points.
 struct CageChoice {
     std::vector<std::uint32_t> faces, points;
@@ -101,6 +111,17 @@ public:
     const std::optional<std::pair<Vec3f, Vec3f>> &lastPlane() const { return m_lastPlane; }
     void setLastPlane(Vec3f point, Vec3f normal);
 
+    // Of the Detail bench
+    const Growing &growing() const { return m_growing; }
+    void setGrowing(const Growing &growing);
+    /// The rule in hand: of the layer that is changed, or of the new growth.
+    detail::Growth rule() const;
+    void setRule(const detail::Growth &rule);          ///< of a new growth of its kind
+    bool growsInside() const { return m_growsInside; } ///< where the mask lies rather than where it does not
+    void setGrowsInside(bool on) { m_growsInside = on; }
+    bool showsFlow() const { return m_showsFlow; }
+    void setShowsFlow(bool on);
+
     // Of the Armature bench
     bool snaps() const { return m_snaps; } ///< dragged joints go to middle plane, floor and other joints
     void setSnaps(bool on);
@@ -133,9 +154,12 @@ public:
 
 signals:
     void toolChanged();
+    void growingChanged(); ///< another scale or guide is picked, or presses do something else
     void settingsChanged();
 
 private:
+    void takeUpGrowth();
+
     Session &m_session;
     std::array<sculpt::StrokeSettings, sculpt::kToolCount> m_settings;
     sculpt::Tool m_sculptTool = sculpt::Tool::Raise, m_detailTool = sculpt::Tool::Stamp, m_before = sculpt::Tool::Smooth;
@@ -149,6 +173,9 @@ private:
     float m_cageReach = 0, m_cageWidth = 2;
     CageChoice m_cageChoice;
     DeformPlan m_deform;
+    Growing m_growing;
+    std::vector<detail::Growth> m_rules; ///< by kind, as last set
+    bool m_growsInside = false, m_showsFlow = false;
     std::optional<std::pair<Vec3f, Vec3f>> m_lastPlane;
     QString m_part = QStringLiteral("paw");
     MousePressure m_mousePressure = MousePressure::Full;

@@ -2,6 +2,8 @@
 
 #include "app/hand/deform_settings.h"
 #include "app/hand/form_settings.h"
+#include "app/hand/growth_picture.h"
+#include "app/hand/growth_settings.h"
 #include "app/hand/tile.h"
 #include "app/hand/tool_picture.h"
 #include "app/hand/tool_settings.h"
@@ -26,6 +28,8 @@ QLabel *heading(const QString &text)
     label->setStyleSheet(QStringLiteral("font-family: Vollkorn; font-size: 12pt; font-weight: 600;"));
     return label;
 }
+
+constexpr QSize kTilePicture(72, 40);
 
 QLabel *groupWord(const QString &text)
 {
@@ -86,6 +90,8 @@ HandPanel::HandPanel(Session &session, HandModel &hand, QWidget *parent) : QWidg
     const auto refresh = [this] {
         if (m_toolSettings)
             m_toolSettings->refresh();
+        if (m_growthSettings)
+            m_growthSettings->refresh();
     };
     connect(&hand, &HandModel::settingsChanged, this, refresh);
     connect(&session, &Session::creatureChanged, this, [this, refresh] {
@@ -105,7 +111,7 @@ QWidget *HandPanel::addTiles(const QString &group, const std::vector<std::pair<i
     auto *grid = new QGridLayout(box);
     grid->setContentsMargins(0, 0, 0, 2);
     grid->setSpacing(4);
-    const int columns = m_session.bench() == Bench::Sculpt ? 4 : 3; // it has the most tools, four to a group
+    const int columns = m_session.bench() == Bench::Armature ? 3 : 4;
     grid->addWidget(groupWord(group), 0, 0, 1, columns);
     int n = 0;
     for (const auto &[number, tile] : tiles) {
@@ -141,8 +147,8 @@ void HandPanel::rebuildTiles()
         } else {
             const std::vector<Tool> tools = m_hand.toolsOf(bench);
             const auto group = [bench](Tool t) {
-                if (bench == Bench::Detail && (t == Tool::Stamp || t == Tool::Crease))
-                    return HandPanel::tr("Press");
+                if (bench == Bench::Detail)
+                    return HandPanel::tr("By hand");
                 return t <= Tool::Slab      ? HandPanel::tr("Build")
                        : t <= Tool::Twist   ? HandPanel::tr("Move")
                        : t <= Tool::Gouge   ? HandPanel::tr("Carve")
@@ -165,6 +171,19 @@ void HandPanel::rebuildTiles()
                     }
                 column->addWidget(addTiles(name, tiles));
             }
+            if (bench == Bench::Detail) {
+                std::vector<std::pair<int, Tile *>> tiles;
+                int number = int(tools.size());
+                for (const detail::GrowthKind &kind : detail::growthKinds()) {
+                    const auto text = [](std::string_view s) { return QString::fromUtf8(s.data(), qsizetype(s.size())); };
+                    auto *tile = new Tile(tr(text(kind.title).toUtf8().constData()), 0, {}, false);
+                    tile->setImage(usualPicture(kind, kTilePicture));
+                    tile->setObjectName(QStringLiteral("growthTile_") + text(kind.name));
+                    tile->setToolTip(tr(text(kind.text).toUtf8().constData()));
+                    tiles.push_back({++number, tile});
+                }
+                column->addWidget(addTiles(tr("Grow"), tiles));
+            }
         }
         m_tilesLayout->addWidget(m_tiles);
         m_keys->setText(bench == Bench::Armature ? QString() : m_heldWords);
@@ -181,7 +200,9 @@ void HandPanel::showTool()
             tile->setChecked(tile->objectName() == QStringLiteral("formTile%1").arg(int(m_hand.formTile())));
         return;
     }
-    const QString now = QStringLiteral("toolTile_") + QString::fromUtf8(nameOf(m_hand.tool()).data());
+    const auto *kind = m_hand.growing().kind;
+    const QString now = kind ? QStringLiteral("growthTile_") + QString::fromUtf8(kind->name.data(), qsizetype(kind->name.size()))
+                             : QStringLiteral("toolTile_") + QString::fromUtf8(nameOf(m_hand.tool()).data());
     for (Tile *tile : m_all)
         tile->setChecked(tile->objectName() == now);
 }
@@ -189,11 +210,18 @@ void HandPanel::showTool()
 void HandPanel::rebuildSettings()
 {
     m_toolSettings = nullptr;
+    m_growthSettings = nullptr;
     delete m_settings;
     m_knit->setVisible(m_session.bench() == Bench::Armature);
     m_knit->setEnabled(!m_session.creature().armature.forms.empty());
     if (m_session.bench() == Bench::Armature) {
         m_settings = new FormSettings(m_session, m_hand, m_openSections);
+    } else if (m_hand.growing().kind) {
+        auto *growth = new GrowthSettings(m_session, m_hand, m_openSections);
+        connect(growth, &GrowthSettings::refineAsked, this, &HandPanel::refineAsked);
+        connect(growth, &GrowthSettings::foldChanged, this, &HandPanel::rebuildSettings);
+        m_growthSettings = growth;
+        m_settings = growth;
     } else {
         auto *tool = new ToolSettings(m_session, m_hand, m_openSections);
         connect(tool, &ToolSettings::reknitAsked, this, &HandPanel::reknitAsked);

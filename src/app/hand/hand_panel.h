@@ -12,6 +12,7 @@ class QVBoxLayout;
 namespace bonemoss::app {
 
 class Tile;
+class GrowthSettings;
 class ToolSettings;
 
 /// The right side: tiles of the bench, then the settings of the tool or of the chosen form.
@@ -42,6 +43,7 @@ private:
     QString m_heldWords;
     std::vector<Tile *> m_all;
     ToolSettings *m_toolSettings = nullptr; ///< while they are what m_settings is
+    GrowthSettings *m_growthSettings = nullptr;
     QSet<QString> m_openSections;
     Bench m_builtFor = Bench::Armature;
     bool m_isBuilt = false;

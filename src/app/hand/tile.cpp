@@ -26,6 +26,18 @@ void Tile::paintEvent(QPaintEvent *)
     p.setPen(QPen(lit ? t.moss : t.line, isChecked() ? 1.6 : 1));
     p.setBrush(isChecked() ? t.mossWash : t.field);
     p.drawRoundedRect(QRectF(rect()).adjusted(1, 1, -1, -1), 6, 6);
+    if (!m_image.isNull()) {
+        QPainterPath round;
+        round.addRoundedRect(QRectF(5, 5, width() - 10, height() - 26), 4, 4);
+        p.setClipPath(round);
+        const QSizeF size = QSizeF(m_image.size()).scaled(round.boundingRect().size(), Qt::KeepAspectRatioByExpanding);
+        p.setRenderHint(QPainter::SmoothPixmapTransform);
+        p.drawImage(QRectF(QPointF((width() - size.width()) / 2, 5), size), m_image);
+        p.setClipping(false);
+        p.setPen(t.ink);
+        p.drawText(rect().adjusted(2, 0, -2, -4), Qt::AlignHCenter | Qt::AlignBottom, text());
+        return;
+    }
     p.save();
     p.translate((width() - 50) / 2.0, 7);
     p.scale(0.5, 0.5);

@@ -1,6 +1,7 @@
 #pragma once
 
 #include <QAbstractButton>
+#include <QImage>
 #include <QPainterPath>
 
 namespace bonemoss::app {
@@ -11,7 +12,13 @@ class Tile : public QAbstractButton
     Q_OBJECT
 public:
     Tile(const QString &name, int number, QPainterPath picture, bool isFilled, QWidget *parent = nullptr);
-    QSize sizeHint() const override { return {52, 50}; }
+    QSize sizeHint() const override { return {52, m_image.isNull() ? 50 : 60}; }
+    /// A picture of points instead of lines.
+    void setImage(const QImage &image)
+    {
+        m_image = image;
+        setMinimumSize(sizeHint());
+    }
     void setNumber(int number) { m_number = number; }
 
 protected:
@@ -23,6 +30,7 @@ private:
     int m_number;
     QPainterPath m_picture; ///< in a box of 100 by 40
     bool m_isFilled;
+    QImage m_image;
 };
 
 } // namespace bonemoss::app

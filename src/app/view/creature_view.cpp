@@ -25,8 +25,8 @@ constexpr int kShadowSide = 192;
 
 CreatureView::CreatureView(Session &session, HandModel &hand, const KeyMap &keys, PictureShelf &shelf, QWidget *parent)
     : QOpenGLWidget(parent), m_session(session), m_hand(hand), m_keys(keys), m_strokes(session, hand), m_forms(session, hand),
-      m_references(session), m_trim(session), m_deform(session, hand), m_cages(session, hand), m_shelf(shelf),
-      m_alive(std::make_shared<std::atomic<bool>>(true))
+      m_references(session), m_trim(session), m_deform(session, hand), m_cages(session, hand), m_guides(session, hand, this),
+      m_shelf(shelf), m_alive(std::make_shared<std::atomic<bool>>(true))
 {
     setObjectName(QStringLiteral("creatureView"));
     setAccessibleName(tr("View of the creature"));
@@ -70,6 +70,10 @@ CreatureView::CreatureView(Session &session, HandModel &hand, const KeyMap &keys
             m_framed = false; // another document: frame it when it has something to show
     });
     connect(&hand, &HandModel::toolChanged, this, [this] {
+        updateHint();
+        update();
+    });
+    connect(&hand, &HandModel::growingChanged, this, [this] {
         updateHint();
         update();
     });
@@ -438,6 +442,8 @@ void CreatureView::pressAt(QPointF at, float pressure)
         m_gesture = Gesture::Tape;
     } else if (showsForms()) {
         m_gesture = m_forms.press(projection(), at, m_modifiers) ? Gesture::Form : Gesture::Orbit;
+    } else if (m_guides.isOn() && m_held.isNone()) {
+        m_gesture = m_guides.press(projection(), at, surfaceUnder(at)) ? Gesture::Guide : Gesture::Orbit;
     } else if (m_strokes.begin(ray, pressure, m_held, m_modifiers & Qt::ShiftModifier)) {
         m_gesture = Gesture::Stroke;
         m_strokeClock.start();
@@ -460,6 +466,7 @@ void CreatureView::moveAt(QPointF at, float pressure)
     case Gesture::Deform: m_deform.drag(projection(), at); break;
     case Gesture::Trim: m_trim.drag(at); break;
     case Gesture::Cage: m_cages.drag(projection(), at, surfaceUnder(at)); break;
+    case Gesture::Guide: m_guides.drag(surfaceUnder(at)); break;
     case Gesture::Tape: m_tape.drag(projection(), at, placeUnder(at)); break;
     case Gesture::Stroke: {
         QElapsedTimer clock;
@@ -517,6 +524,8 @@ void CreatureView::releaseAt()
         m_references.release();
     else if (gesture == Gesture::Deform)
         m_deform.release();
+    else if (gesture == Gesture::Guide)
+        m_guides.release();
     else if (gesture == Gesture::Cage) {
         m_framed = true;
         m_cages.release();
@@ -639,6 +648,7 @@ void CreatureView::keyPressEvent(QKeyEvent *e)
     m_tape.clear();
     m_trim.cancel();
     m_cages.cancel();
+    m_guides.cancel();
     m_gesture = Gesture::None;
     updateHint();
     update();
@@ -693,6 +703,8 @@ void CreatureView::updateHint()
         hint = m_tape.hint();
     } else if (showsForms()) {
         hint = tr("Armature · %1").arg(formTileHint(m_hand.formTile()));
+    } else if (m_guides.isOn() && m_held.isNone()) {
+        hint = m_guides.hint();
     } else {
         const sculpt::StrokeSettings s = m_strokes.settingsFor(m_held);
         const QString bench = m_session.bench() == Bench::Detail ? tr("Detail") : tr("Sculpt");

@@ -4,6 +4,7 @@
 #include "app/view/cage_control.h"
 #include "app/view/deform_control.h"
 #include "app/view/form_control.h"
+#include "app/view/guide_control.h"
 #include "app/view/live_skin.h"
 #include "app/view/picture_shelf.h"
 #include "app/view/reference_control.h"
@@ -87,7 +88,7 @@ protected:
     void focusOutEvent(QFocusEvent *e) override;
 
 private:
-    enum class Gesture { None, Orbit, Slide, Stroke, Form, Picture, Tape, Trim, Deform, Cage, Adjust };
+    enum class Gesture { None, Orbit, Slide, Stroke, Form, Picture, Tape, Trim, Deform, Cage, Guide, Adjust };
     void pressAt(QPointF at, float pressure);
     void moveAt(QPointF at, float pressure);
     void releaseAt();
@@ -128,6 +129,7 @@ private:
     TrimControl m_trim;
     DeformControl m_deform;
     CageControl m_cages;
+    GuideControl m_guides;
     PictureShelf &m_shelf;
     LiveSkin m_live;
     std::unique_ptr<QOpenGLFunctions_3_3_Core> m_gl;

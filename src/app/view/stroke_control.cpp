@@ -1,5 +1,7 @@
 #include "app/view/stroke_control.h"
 
+#include "creature/params.h"
+
 #include <nlohmann/json.hpp>
 
 namespace bonemoss::app {
@@ -43,7 +45,23 @@ bool StrokeControl::begin(const mesh::Ray &ray, float pressure, const HeldKeys &
                                           "layer to take away under Detail layers."));
         return true;
     }
+    if (creature::needsHandLayer(piece->skin, m_layer, m_settings.tool)) {
+        if (!m_session.run({{"do", "layer.hand"}, {"piece", piece->id}, {"layer", m_layer}}))
+            return true;
+        piece = m_session.creature().piece(m_session.piece());
+        for (const detail::Layer &l : piece->skin.layers)
+            if (l.handOver == m_layer) {
+                m_layer = l.id;
+                m_session.chooseLayer(l.id);
+                break;
+            }
+    }
     const detail::Layer *layer = piece->skin.layer(m_layer);
+    if (layer && layer->isLocked && m_settings.tool != sculpt::Tool::Mask) {
+        emit m_session.failed(Session::tr("The layer %1 is locked. Unlock it under Detail layers to work on it.")
+                                  .arg(QString::fromStdString(layer->name)));
+        return true;
+    }
     if (layer && std::abs(layer->shownStrength()) < 0.01f && m_settings.tool != sculpt::Tool::Mask) {
         emit m_session.failed(
             Session::tr("The layer %1 is off or at 0 %, so a stroke on it would not be seen. Switch it on first.")

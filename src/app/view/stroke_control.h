@@ -9,6 +9,7 @@ namespace bonemoss::app {
 /// Keys held under the left hand while stroking.
 struct HeldKeys {
     bool dig = false, smooth = false, mask = false;
+    bool isNone() const { return !dig && !smooth && !mask; }
 };
 
 /// Turns pen samples into a stroke on the chosen piece and, at its end, into a command.

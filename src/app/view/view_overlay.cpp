@@ -209,12 +209,13 @@ void CreatureView::paintOverlay()
     p.setFont(font());
     if (showsForms())
         m_forms.paintHandles(p, projection());
-    else
+    else if (!m_guides.isOn() || !m_held.isNone())
         paintRing(p);
     m_references.paint(p, projection(), viewKey());
     if (showsForms())
         m_cages.paint(p, projection());
     m_deform.paint(p, projection());
+    m_guides.paint(p, projection());
     m_trim.paint(p, projection());
     paintTape(p);
     paintPlace(p);

@@ -59,6 +59,8 @@ std::vector<CommandSpec> markCommands();
 std::vector<CommandSpec> maskCommands();
 std::vector<CommandSpec> sculptCommands();
 std::vector<CommandSpec> strokeCommands();
+std::vector<CommandSpec> layerCommands();
+std::vector<CommandSpec> growthCommands();
 std::vector<CommandSpec> pictureCommands();
 std::vector<CommandSpec> manyCommands();
 std::vector<CommandSpec> shapeCommands();

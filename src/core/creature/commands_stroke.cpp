@@ -75,6 +75,8 @@ std::string complaintAbout(const Params &p, const Piece &piece, std::uint32_t la
     }
     if (p.text("plane") == "locked" && squaredLength(p.point("planeNormal")) == 0)
         return "a locked plane needs a normal";
+    if (const detail::Layer *l = piece.skin.layer(layer); l && l->isLocked && tool != sculpt::Tool::Mask)
+        return fmt::format("has the layer {} locked; unlock it first", l->name);
     if (tool == sculpt::Tool::Restore && layer == 0)
         return "is the body; Restore goes back to the skin without a layer, so choose a layer";
     if (changesFaces(tool) && !piece.skin.links.empty())
@@ -87,12 +89,15 @@ Result<Creature> stroke(const Creature &before, const Params &p, CommandContext 
     auto piece = takePiece(before, p);
     if (!piece)
         return piece.error();
-    const auto layer = findLayer(**piece, p.value("layer"));
+    auto layer = findLayer(**piece, p.value("layer"));
     if (!layer)
         return layer.error();
     if (const std::string why = complaintAbout(p, **piece, *layer); !why.empty())
         return Error{ErrorCode::BadValue, (*piece)->name, why};
     sculpt::StrokeSettings settings = settingsOf(p);
+    Creature after = before;
+    if (needsHandLayer((*piece)->skin, *layer, settings.tool))
+        layer = handLayer((*piece)->skin, *layer, after.nextId);
     settings.symmetry = (*piece)->symmetry;
     LiveStroke live((*piece)->skin, settings, *layer);
     for (const sculpt::PenSample &s : p.samples("samples"))
@@ -105,7 +110,7 @@ Result<Creature> stroke(const Creature &before, const Params &p, CommandContext 
             return again.error();
         (*piece)->skin = std::move(*again);
     }
-    return putBack(before, std::move(*piece));
+    return putBack(std::move(after), std::move(*piece));
 }
 
 Result<Creature> setSymmetry(const Creature &before, const Params &p, CommandContext &)
@@ -203,8 +208,11 @@ sculpt::StrokeNeeds LiveStroke::needsOf(const detail::Skin &skin, std::uint32_t 
 {
     sculpt::StrokeNeeds needs;
     needs.evenOut = [this](const sculpt::DabSet &dabs) { return evenOut(dabs); };
-    if (const detail::Layer *l = skin.layer(layer))
-        needs.layer = l->offsets, needs.layerStrength = l->shownStrength();
+    if (const detail::Layer *l = skin.layer(layer)) {
+        detail::Layer seen = *l;
+        applyLayerMask(seen);
+        needs.layer = seen.offsets, needs.layerStrength = l->shownStrength();
+    }
     return needs;
 }
 

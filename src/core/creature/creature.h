@@ -3,6 +3,7 @@
 #include "armature/proportions.h"
 #include "creature/cage.h"
 #include "creature/reference.h"
+#include "detail/ground.h"
 #include "detail/skin.h"
 #include "sculpt/symmetry.h"
 
@@ -17,8 +18,9 @@ struct Piece {
     std::uint32_t id = 0;
     std::string name;
     bool isHidden = false, isLocked = false;
-    float liveSpacing = 0;     ///< mm at which it is knitted again after each stroke; 0 for not
-    sculpt::Symmetry symmetry; ///< where strokes are repeated
+    float liveSpacing = 0;             ///< mm at which it is knitted again after each stroke; 0 for not
+    sculpt::Symmetry symmetry;         ///< where strokes are repeated
+    std::vector<detail::Guide> guides; ///< which way growths run
     detail::Skin skin;
 };
 

@@ -41,6 +41,15 @@ Result<std::shared_ptr<Piece>> takeWhole(const Creature &c, const Params &params
 detail::Skin wholeSkin(const Piece &piece);
 Result<std::uint32_t> findLayer(const Piece &piece, const nlohmann::json &reference);
 
+/// The mask that a command names: the one in hand ("hand"), a kept one, or none ("none"); inverted on wish.
+Result<mesh::BlockArray<std::uint8_t>> maskNamed(const detail::Skin &skin, const std::string &from, bool isInverted);
+/// A name for a layer that no other of the skin has.
+std::string layerName(const detail::Skin &skin, const std::string &wanted);
+/// Whether a stroke on a layer goes to its hand layer: a growth is only changed by what shows of it.
+bool needsHandLayer(const detail::Skin &skin, std::uint32_t layer, sculpt::Tool tool);
+/// The layer above a growth that holds the hand work on it; made when there is none.
+std::uint32_t handLayer(detail::Skin &skin, std::uint32_t growth, std::uint32_t &nextId);
+
 /// The creature with one more piece, under that name or one like it.
 Creature withNewPiece(Creature creature, const std::string &name, detail::Skin skin);
 /// The creature with a taken piece in its new shape.

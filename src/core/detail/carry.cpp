@@ -197,6 +197,7 @@ Carried carryOver(const Skin &old, const mesh::PolyMesh &mesh, float reach, cons
     for (const Layer &l : old.layers) {
         Layer moved = l;
         moved.offsets = carried(l.offsets, nearest);
+        moved.mask = carried(l.mask, nearest);
         now.layers.push_back(std::move(moved));
     }
     now.mask = carried(old.mask, nearest);
@@ -211,16 +212,36 @@ Carried carryOver(const Skin &old, const mesh::PolyMesh &mesh, float reach, cons
             now.body.edit(b); // so that the loop below only writes
     forEachBlock(now.body.blockCount(), 1, [&](BlockRange r) {
         for (const Layer &l : now.layers)
-            if (l.offsets.has(r.begin) && l.shownStrength() != 0) {
-                Vec3f *body = now.body.edit(r.begin);
-                const Vec3f *offset = l.offsets.data(r.begin);
-                for (std::size_t i = 0; i < now.body.countIn(r.begin); ++i)
-                    body[i] -= offset[i] * l.shownStrength();
-            }
+            if (l.offsets.has(r.begin) && l.shownStrength() != 0)
+                addShown(l, r.begin, -1, {now.body.edit(r.begin), now.body.countIn(r.begin)});
     });
     progress.say(0.95f, "measuring what was lost");
     if (hints.isMeasured)
         out.losses = measured(old, now, reach, hints.isPart);
+    return out;
+}
+
+LayerCopy copiedLayer(const Skin &from, const Layer &layer, const Skin &to, const sculpt::Isometry &place, float reach)
+{
+    std::vector<Vec3f> points = to.body.flatten();
+    for (Vec3f &p : points)
+        p = place.apply(p);
+    // Between the bodies: what the layers make of them would skew what lies where.
+    const std::vector<NearestFace> nearest = nearestFaces(mesh::makeSurface(from.shown.topology, from.body), points, reach);
+    LayerCopy out{carried(layer.offsets, nearest), carried(layer.mask, nearest), 0};
+    // The inverse of a turn or mirroring is its transpose.
+    const auto turnBack = [&](Vec3f v) { return place.rows[0] * v.x + place.rows[1] * v.y + place.rows[2] * v.z; };
+    std::size_t missed = 0;
+    for (const NearestFace &f : nearest)
+        missed += f.distance > reach;
+    out.missed = double(missed) / double(std::max<std::size_t>(1, nearest.size()));
+    forEachBlock(out.offsets.blockCount(), 1, [&](BlockRange r) {
+        if (!out.offsets.has(r.begin))
+            return;
+        Vec3f *o = out.offsets.edit(r.begin);
+        for (std::size_t i = 0; i < out.offsets.countIn(r.begin); ++i)
+            o[i] = nearest[r.begin * kBlockSize + i].distance > reach ? Vec3f{} : turnBack(o[i]);
+    });
     return out;
 }
 
@@ -230,6 +251,7 @@ Skin together(std::span<const Skin *const> skins)
     struct Whole {
         Layer layer;
         std::vector<Vec3f> offsets;
+        std::vector<std::uint8_t> mask;
     };
     std::vector<Whole> layers;
     std::vector<Vec3f> body;
@@ -257,12 +279,12 @@ Skin together(std::span<const Skin *const> skins)
                        && w.offsets.size() <= first;
             });
             if (it == layers.end())
-                it = layers.insert(layers.end(), Whole{l, {}});
-            it->offsets.resize(first);
-            append(it->offsets, l.offsets);
+                it = layers.insert(layers.end(), Whole{l, {}, {}});
+            it->offsets.resize(first), it->mask.resize(first);
+            append(it->offsets, l.offsets), append(it->mask, l.mask);
         }
         for (Whole &w : layers)
-            w.offsets.resize(n);
+            w.offsets.resize(n), w.mask.resize(n);
         for (const KeptMask &m : s->masks) {
             auto it = std::find_if(masks.begin(), masks.end(), [&](const auto &kept) { return kept.first == m.name; });
             if (it == masks.end())
@@ -298,7 +320,7 @@ Skin together(std::span<const Skin *const> skins)
     out.groups = std::move(groups);
     out.groupOf = blocksOf(groupOf);
     for (Whole &w : layers) {
-        w.layer.offsets = blocksOf(w.offsets);
+        w.layer.offsets = blocksOf(w.offsets), w.layer.mask = blocksOf(w.mask);
         out.layers.push_back(std::move(w.layer));
     }
     return out;

@@ -2,6 +2,7 @@
 
 #include "detail/skin.h"
 #include "mesh/nearest_faces.h"
+#include "sculpt/symmetry.h"
 
 #include <string>
 #include <vector>
@@ -40,6 +41,15 @@ struct Carried {
 ///       distance within which most of it lies from the old surface
 /// O(vertices of both). Same bits on any number of threads.
 Carried carryOver(const Skin &old, const mesh::PolyMesh &mesh, float reach, const Progress &progress = {}, CarryHints hints = {});
+
+/// What a layer of one skin is on another, by where it lies: each vertex of `to` takes over what is found at the place that
+/// `place` brings it to, turned back. Beyond reach (mm) from the old skin there is nothing. O(vertices of both).
+struct LayerCopy {
+    mesh::BlockArray<Vec3f> offsets;
+    mesh::BlockArray<std::uint8_t> mask;
+    double missed = 0; ///< share of the vertices of `to` with nothing within reach
+};
+LayerCopy copiedLayer(const Skin &from, const Layer &layer, const Skin &to, const sculpt::Isometry &place, float reach);
 
 /// Several skins as one surface of several shells. Layers of one name (and strength and switch) become one, others
 /// stay apart; so do kept masks and groups, by their names.

@@ -29,11 +29,6 @@ template <typename T> bool isShared(const BlockArray<T> &a, const BlockArray<T> 
     return true;
 }
 
-bool isHeaderSame(const Layer &a, const Layer &b)
-{
-    return a.id == b.id && a.name == b.name && a.strength == b.strength && a.isOn == b.isOn;
-}
-
 bool isSame(const Skin &a, const Skin &b)
 {
     const auto equal = [](const auto &x, const auto &y, const auto &test) {
@@ -43,7 +38,9 @@ bool isSame(const Skin &a, const Skin &b)
            && isShared(a.shown.hidden, b.shown.hidden)
            && equal(a.paint.channels, b.paint.channels, [](const Bytes &x, const Bytes &y) { return isShared(x, y); })
            && equal(a.layers, b.layers,
-                    [](const Layer &x, const Layer &y) { return isHeaderSame(x, y) && isShared(x.offsets, y.offsets); })
+                    [](const Layer &x, const Layer &y) {
+                        return x.isShownAs(y) && isShared(x.offsets, y.offsets) && isShared(x.mask, y.mask);
+                    })
            && equal(a.masks, b.masks,
                     [](const KeptMask &x, const KeptMask &y) { return x.name == y.name && isShared(x.values, y.values); })
            && equal(a.groups, b.groups, [](const Group &x, const Group &y) { return x.number == y.number && x.name == y.name; });
@@ -313,6 +310,8 @@ Skin steppedUp(const Skin &now)
             note(changed, l);
     }
     out.layers.clear();
+    const auto bytesUp = [&](const Bytes &b) { return subdivided(rule, b); };
+    const Bytes noneHere(now.body.size()), noneAbove(out.body.size());
     for (const Layer &l : now.layers) {
         const Layer *old = was.layer(l.id), *above = fine.layer(l.id);
         Layer next = l;
@@ -321,10 +320,11 @@ Skin steppedUp(const Skin &now)
         const Offsets before = isChanged && old ? subdivided(rule, old->offsets) : Offsets(),
                       after = isChanged ? subdivided(rule, l.offsets) : Offsets();
         next.offsets = ridden(next.offsets, before.size() ? &before : nullptr, after.size() ? &after : nullptr, turns, changed);
+        next.mask = broughtUp(old ? old->mask : noneHere, l.mask, above ? above->mask : noneAbove, bytesUp);
+        if (!isShared(next.mask, above ? above->mask : noneAbove))
+            note(changed, next);
         out.layers.push_back(std::move(next));
     }
-    const auto bytesUp = [&](const Bytes &b) { return subdivided(rule, b); };
-    const Bytes noneHere(now.body.size()), noneAbove(out.body.size());
     out.mask = broughtUp(was.mask, now.mask, fine.mask, bytesUp);
     out.masks = masksOf(now, [&](const KeptMask &m) {
         return broughtUp(keptOf(was, m.name, noneHere), m.values, keptOf(fine, m.name, noneAbove), bytesUp);
@@ -366,6 +366,7 @@ Skin steppedDown(const Skin &now)
     }
     out.layers.clear();
     const Offsets none(now.body.size());
+    const Bytes noneHere(now.body.size()), noneBelow(out.body.size());
     for (const Layer &l : now.layers) {
         const Layer *old = was.layer(l.id), *below = coarse.layer(l.id);
         Layer next = l;
@@ -373,9 +374,11 @@ Skin steppedDown(const Skin &now)
         const Offsets by = fitted(rule, difference(l.offsets, old ? old->offsets : none));
         add(next.offsets, by);
         noteDifference(by);
+        next.mask = broughtDown(rule, old ? old->mask : noneHere, l.mask, below ? below->mask : noneBelow);
+        if (!isShared(next.mask, below ? below->mask : noneBelow))
+            note(changed, next);
         out.layers.push_back(std::move(next));
     }
-    const Bytes noneHere(now.body.size()), noneBelow(out.body.size());
     out.mask = broughtDown(rule, was.mask, now.mask, coarse.mask);
     out.masks = masksOf(now, [&](const KeptMask &m) {
         return broughtDown(rule, keptOf(was, m.name, noneHere), m.values, keptOf(coarse, m.name, noneBelow));
@@ -396,17 +399,14 @@ Status mergeHere(Skin &skin, std::uint32_t id)
     if (it == skin.layers.end())
         return Error{ErrorCode::Unknown, "layer", "it is not there any more"};
     const std::vector<std::uint32_t> blocks = blocksWith(*it);
-    const float strength = it->shownStrength();
     Layer *below = it == skin.layers.begin() ? nullptr : &*(it - 1);
     if (below && std::abs(below->shownStrength()) < 0.01f)
         return Error{ErrorCode::BadValue, below->name, "the layer below is off or at 0 %; switch it on first"};
-    const float scale = below ? strength / below->shownStrength() : strength;
-    for (const std::uint32_t b : blocks) {
-        Vec3f *to = below ? below->offsets.edit(b) : skin.body.edit(b);
-        const Vec3f *from = it->offsets.data(b);
-        for (std::size_t i = 0; i < skin.body.countIn(b); ++i)
-            to[i] += from[i] * scale;
-    }
+    if (below) // what its mask keeps from showing goes, or what comes to it would be kept from showing too
+        applyLayerMask(*below);
+    for (const std::uint32_t b : blocks)
+        addShown(*it, b, below ? 1 / below->shownStrength() : 1,
+                 {below ? below->offsets.edit(b) : skin.body.edit(b), skin.body.countIn(b)});
     skin.layers.erase(it);
     mixBlocks(skin, blocks);
     return Done{};
@@ -424,6 +424,7 @@ void takeHeaders(Skin &kept, const Skin &from)
         Layer next = l;
         const Layer *own = kept.layer(l.id);
         next.offsets = own ? own->offsets : Offsets(kept.body.size());
+        next.mask = own ? own->mask : Bytes(kept.body.size());
         layers.push_back(std::move(next));
     }
     kept.layers = std::move(layers);
@@ -454,6 +455,7 @@ Skin reordered(const Skin &skin, std::shared_ptr<const mesh::Topology> topology,
     for (const Layer &l : skin.layers) {
         out.layers.push_back(l);
         out.layers.back().offsets = withoutBlank(reordered(l.offsets, from));
+        out.layers.back().mask = reordered(l.mask, from);
     }
     out.mask = reordered(skin.mask, from);
     for (const KeptMask &m : skin.masks)
@@ -550,6 +552,7 @@ Result<Skin> refine(const Skin &skin, const Progress &progress)
             return stopped;
         out.layers.push_back(l);
         out.layers.back().offsets = subdivided(rule, l.offsets);
+        out.layers.back().mask = subdivided(rule, l.mask);
     }
     out.mask = subdivided(rule, skin.mask);
     out.masks = masksOf(skin, [&](const KeptMask &m) { return subdivided(rule, m.values); });

@@ -230,8 +230,10 @@ std::vector<std::uint32_t> evenOut(Skin &skin, std::span<const Spot> spots, floa
         return from[was[at.corners[std::size_t(std::max_element(at.weights.begin(), at.weights.end()) - at.weights.begin())]]];
     };
     carry(skin.body, size, place, evened, blend);
-    for (Layer &l : skin.layers)
+    for (Layer &l : skin.layers) {
         carry(l.offsets, size, place, evened, blend);
+        carry(l.mask, size, place, evened, blendByte);
+    }
     carry(skin.mask, size, place, evened, blendByte);
     for (KeptMask &m : skin.masks)
         carry(m.values, size, place, evened, blendByte);
@@ -305,7 +307,7 @@ void compact(Skin &skin)
     Skin out;
     out.layers = skin.layers;
     for (Layer &l : out.layers)
-        l.offsets = kept(l.offsets, from);
+        l.offsets = kept(l.offsets, from), l.mask = kept(l.mask, from);
     out.mask = kept(skin.mask, from);
     for (const KeptMask &m : skin.masks)
         out.masks.push_back({m.name, kept(m.values, from)});

@@ -65,8 +65,7 @@ std::size_t Skin::memoryBytes() const
         for (const auto &c : paint.channels)
             bytes += n * c.has(b);
         for (const Layer &l : layers)
-            if (l.offsets.has(b))
-                bytes += n * sizeof(Vec3f);
+            bytes += n * (l.offsets.has(b) * sizeof(Vec3f) + l.mask.has(b));
     }
     return bytes;
 }
@@ -93,14 +92,39 @@ std::vector<std::uint32_t> blocksWith(const Layer &layer)
     return blocks;
 }
 
+void addShown(const Layer &layer, std::size_t b, float times, std::span<Vec3f> to)
+{
+    const Vec3f *offset = layer.offsets.data(b);
+    const float strength = layer.shownStrength() * times;
+    if (!offset || strength == 0)
+        return;
+    if (const std::uint8_t *mask = layer.mask.data(b))
+        for (std::size_t i = 0; i < to.size(); ++i)
+            to[i] += offset[i] * (strength * (1 - float(mask[i]) / 255));
+    else
+        for (std::size_t i = 0; i < to.size(); ++i)
+            to[i] += offset[i] * strength;
+}
+
+void applyLayerMask(Layer &layer)
+{
+    for (std::size_t b = 0; b < layer.mask.blockCount(); ++b)
+        if (layer.mask.has(b) && layer.offsets.has(b)) {
+            Vec3f *o = layer.offsets.edit(b);
+            for (std::size_t i = 0; i < layer.mask.countIn(b); ++i)
+                o[i] *= 1 - float(layer.mask.data(b)[i]) / 255;
+        }
+    layer.mask = BlockArray<std::uint8_t>(layer.mask.size());
+}
+
 void mixBlocks(Skin &skin, const std::vector<std::uint32_t> &blocks)
 {
     forEachBlock(blocks.size(), 1, [&](BlockRange r) {
         const std::uint32_t b = blocks[r.begin];
-        std::vector<std::pair<const Vec3f *, float>> parts;
+        std::vector<const Layer *> parts;
         for (const Layer &l : skin.layers)
             if (l.offsets.has(b) && l.shownStrength() != 0)
-                parts.push_back({l.offsets.data(b), l.shownStrength()});
+                parts.push_back(&l);
         if (parts.empty()) { // nothing over the body: share its block
             skin.shown.positions.takeFrom(skin.body, b);
             return;
@@ -109,9 +133,8 @@ void mixBlocks(Skin &skin, const std::vector<std::uint32_t> &blocks)
         auto block = std::make_shared<mesh::Block<Vec3f>>();
         block->values.assign(body, body + skin.body.countIn(b));
         Vec3f *out = block->values.data();
-        for (const auto &[offset, strength] : parts)
-            for (std::size_t i = 0; i < block->values.size(); ++i)
-                out[i] += offset[i] * strength;
+        for (const Layer *l : parts)
+            addShown(*l, b, 1, {out, block->values.size()});
         skin.shown.positions.put(b, std::move(block));
     });
     // A block's normals also depend on border vertices of others: refresh every block that reaches in.
@@ -131,6 +154,25 @@ void mixBlocks(Skin &skin, const std::vector<std::uint32_t> &blocks)
         if (wanted[b])
             refresh.push_back(b);
     updateBlocks(skin.shown, refresh);
+}
+
+/// What moved a growth goes to its mask: the share of its offsets that is still seen. So it grows again without what was
+/// taken away.
+static void hideShare(Layer &layer, std::size_t b, const Vec3f *was, const Vec3f *is)
+{
+    const Vec3f *offset = layer.offsets.data(b);
+    if (!offset)
+        return;
+    std::uint8_t *mask = layer.mask.edit(b);
+    for (std::size_t i = 0; i < layer.mask.countIn(b); ++i) {
+        const Vec3f full = offset[i] * layer.shownStrength();
+        const float len2 = squaredLength(full);
+        if (len2 == 0 || was[i] == is[i])
+            continue;
+        const float seen = 1 - float(mask[i]) / 255 + dot(is[i] - was[i], full) / len2;
+        if (mask[i] < 255)
+            mask[i] = std::uint8_t(std::min(254l, std::lround(255 * (1 - std::clamp(seen, 0.0f, 1.0f)))));
+    }
 }
 
 Status takeSculpted(Skin &skin, const mesh::Surface &after, const std::vector<std::uint32_t> &blocks, std::uint32_t layerId)
@@ -154,6 +196,12 @@ Status takeSculpted(Skin &skin, const mesh::Surface &after, const std::vector<st
         const Vec3f *was = skin.shown.positions.data(b), *is = after.positions.data(b);
         for (std::size_t i = 0; i < work.countIn(b); ++i)
             count[i] = std::uint8_t(count[i] + (count[i] < 255 && !(was[i] == is[i])));
+    }
+    if (layer && layer->growth) {
+        for (const std::uint32_t b : changed)
+            hideShare(*layer, b, skin.shown.positions.data(b), after.positions.data(b));
+        mixBlocks(skin, changed);
+        return Done{};
     }
     for (const std::uint32_t b : changed) { // edit() copies a block others share, so it stays on one thread
         if (!layer && skin.shown.positions.sharesWith(skin.body, b)) {

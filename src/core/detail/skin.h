@@ -12,15 +12,31 @@
 
 namespace bonemoss::detail {
 
-/// Displacement kept apart from the body: mm offsets per vertex, shown at a strength.
+struct Growth;
+
+/// Displacement kept apart from the body: mm offsets per vertex, shown at a strength where its mask lets it.
 struct Layer {
     std::uint32_t id = 0;
     std::string name;
     float strength = 1; ///< -1 to 2
     bool isOn = true;
+    bool isAside = false;                 ///< not shown because another layer is looked at alone
+    bool isLocked = false;                ///< no stroke or command changes it
+    std::uint32_t handOver = 0;           ///< the growth whose hand work this layer holds; 0 for none
+    std::shared_ptr<const Growth> growth; ///< the rule that made it; null when painted (see growth.h)
     mesh::BlockArray<Vec3f> offsets;
+    /// 255 keeps the layer from showing at a vertex, and a growth out of it; what a brush took away of a growth is 254 at
+    /// most, so that it grows again on the same area.
+    mesh::BlockArray<std::uint8_t> mask;
 
-    float shownStrength() const { return isOn ? strength : 0; }
+    explicit Layer(std::size_t vertices) : offsets(vertices), mask(vertices) {}
+    float shownStrength() const { return isOn && !isAside ? strength : 0; }
+    /// How the layer shows, without what it holds: copies of a layer that agree in this differ in values only.
+    bool isShownAs(const Layer &o) const
+    {
+        return id == o.id && name == o.name && strength == o.strength && isOn == o.isOn && isAside == o.isAside
+               && isLocked == o.isLocked && handOver == o.handOver && growth == o.growth;
+    }
 };
 
 /// A mask put by under a name.
@@ -73,13 +89,18 @@ struct Skin {
 /// A skin without layers from a mesh; vertices are put in spatial order unless they already are.
 Skin makeSkin(const mesh::PolyMesh &mesh, bool isOrdered);
 
+/// Adds what a layer shows in block b, that many times. to: the vertices of the block.
+void addShown(const Layer &layer, std::size_t b, float times, std::span<Vec3f> to);
+/// Takes out of a layer what its mask keeps from showing, and clears the mask.
+void applyLayerMask(Layer &layer);
 /// Brings `shown` of the given blocks in line with body and layers. O(blocks * layers).
 void mixBlocks(Skin &skin, const std::vector<std::uint32_t> &blocks);
 /// Blocks in which a layer holds anything.
 std::vector<std::uint32_t> blocksWith(const Layer &layer);
 
 /// Takes a surface that differs from skin.shown in `blocks` only, and writes the difference to the
-/// body (layer 0) or a layer, so that the skin shows that surface. BadValue when the layer is off or
+/// body (layer 0) or a layer, so that the skin shows that surface. A layer's mask weakens it; of a growth only the mask
+/// changes: what the stroke took away of it is hidden. BadValue when the layer is off or
 /// too weak (under 1 %) to show it.
 Status takeSculpted(Skin &skin, const mesh::Surface &after, const std::vector<std::uint32_t> &blocks, std::uint32_t layer);
 

@@ -180,7 +180,7 @@ SymmetryReport symmetrise(Skin &skin, Symmetry how, std::uint32_t layerId)
     };
     const std::vector<Vec3f> even = symmetric(body);
     if (how == Symmetry::Layer) {
-        Layer rest;
+        Layer rest(n);
         rest.id = layerId;
         rest.name = "Asymmetry";
         std::vector<Vec3f> off(n);
@@ -192,6 +192,18 @@ SymmetryReport symmetrise(Skin &skin, Symmetry how, std::uint32_t layerId)
         for (Layer &l : skin.layers)
             if (!l.offsets.isBlank())
                 l.offsets = BlockArray<Vec3f>(symmetric(l.offsets.flatten()));
+        for (Layer &l : skin.layers)
+            if (!l.mask.isBlank()) {
+                const std::vector<std::uint8_t> was = l.mask.flatten();
+                std::vector<std::uint8_t> now(n);
+                for (std::size_t v = 0; v < n; ++v) {
+                    float there = 0;
+                    for (std::size_t k = 0; k < partner[v].corners.size(); ++k)
+                        there += float(was[partner[v].corners[k]]) * partner[v].weights[k];
+                    now[v] = std::uint8_t(std::lround(std::lerp(float(was[v]), there, shareOf(v))));
+                }
+                l.mask = BlockArray<std::uint8_t>(now);
+            }
     }
     skin.body = BlockArray<Vec3f>(even);
     std::vector<std::uint32_t> all(skin.body.blockCount());

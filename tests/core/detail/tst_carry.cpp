@@ -65,9 +65,8 @@ detail::Skin layeredBall(float spacing)
     detail::Skin s = detail::makeSkin(knitted->mesh, true);
     const auto all = waves();
     for (std::size_t k = 0; k < kLayers; ++k) {
-        detail::Layer l;
+        detail::Layer l(s.body.size());
         l.id = std::uint32_t(k + 1), l.name = std::string("wave ") + std::to_string(k), l.strength = strengthOf(k);
-        l.offsets = BlockArray<Vec3f>(s.body.size());
         for (std::size_t b = 0; b < s.body.blockCount(); ++b) {
             Vec3f *o = l.offsets.edit(b);
             for (std::size_t i = 0; i < s.body.countIn(b); ++i) {
@@ -172,7 +171,7 @@ private slots:
         detail::Skin a = detail::makeSkin(test::sphere(5, 20, 30), false),
                      b = detail::makeSkin(test::sphere(5, 20, 30, {20, 0, 0}), false);
         const auto give = [](detail::Skin &s, std::uint32_t id, const char *name, float strength, Vec3f by) {
-            detail::Layer l;
+            detail::Layer l(s.body.size());
             l.id = id, l.name = name, l.strength = strength;
             l.offsets = BlockArray<Vec3f>(std::vector<Vec3f>(s.body.size(), by));
             s.layers.push_back(l);

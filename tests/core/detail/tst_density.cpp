@@ -76,7 +76,7 @@ mesh::Measures measured(const Skin &s)
 Skin layeredBall()
 {
     Skin s = detail::makeSkin(test::sphere(20, 60, 90), false);
-    detail::Layer l;
+    detail::Layer l(s.body.size());
     l.id = 7, l.name = "relief", l.strength = 0.5f;
     std::vector<Vec3f> offsets;
     std::vector<std::uint8_t> side;

@@ -17,11 +17,10 @@ detail::Skin ball()
 
 std::uint32_t addLayer(detail::Skin &s, std::uint32_t id, float strength = 1)
 {
-    detail::Layer l;
+    detail::Layer l(s.body.size());
     l.id = id;
     l.name = "layer";
     l.strength = strength;
-    l.offsets = mesh::BlockArray<Vec3f>(s.body.size());
     s.layers.push_back(l);
     return id;
 }

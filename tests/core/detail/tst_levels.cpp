@@ -45,9 +45,8 @@ detail::Skin threeLevels()
 {
     detail::Skin s = *detail::refine(*detail::refine(detail::makeSkin(test::sphere(20, 24, 36), false)));
     change(s, s.body, [](Vec3f p, Vec3f) { return p * (1 + 0.02f * std::sin(p.x * 3) * std::cos(p.z * 3)); });
-    detail::Layer l;
+    detail::Layer l(s.body.size());
     l.id = 7, l.name = "Pores", l.strength = 0.5f;
-    l.offsets = mesh::BlockArray<Vec3f>(s.body.size());
     s.layers.push_back(l);
     change(s, s.layers[0].offsets, [](Vec3f, Vec3f at) { return normalized(at) * (0.2f * std::sin(at.y * 4)); });
     return s;

@@ -1,5 +1,7 @@
 #include "creature/detail/manifest.h"
 
+#include "creature/detail/growth_manifest.h"
+
 #include <algorithm>
 #include <cstring>
 #include <fmt/format.h>
@@ -321,14 +323,17 @@ Result<detail::Skin> PieceReader::skin(const json &j, const std::string &name)
         skin.shown.hidden = readOr(std::uint8_t{}, j.at("hiddenSkin"), "what is hidden");
     std::vector<bool> layered(skin.body.blockCount(), false);
     for (const json &l : j.at("layers")) {
-        detail::Layer layer;
+        detail::Layer layer(n);
         layer.id = l.at("id"), layer.name = l.at("name"), layer.strength = l.at("strength"), layer.isOn = l.at("on");
+        readRule(l, layer, m_damage);
         auto offsets = array<Vec3f>(l.at("offsets"), n);
         if (!offsets) {
             m_damage.push_back(fmt::format("layer {} of {} could not be read and is left out", layer.name, name));
             continue;
         }
         layer.offsets = std::move(*offsets);
+        if (l.contains("mask"))
+            layer.mask = readOr(std::uint8_t{}, l.at("mask"), "the mask of layer " + layer.name);
         for (const std::uint32_t b : detail::blocksWith(layer))
             layered[b] = true;
         skin.layers.push_back(std::move(layer));
@@ -380,6 +385,8 @@ Result<std::shared_ptr<const Piece>> PieceReader::piece(const json &j)
     piece->liveSpacing = j.value("live", 0.0f);
     if (j.contains("symmetry"))
         piece->symmetry = readSymmetry(j.at("symmetry"));
+    if (j.contains("guides"))
+        piece->guides = readGuides(j.at("guides"));
     auto read = skin(j, piece->name);
     if (!read)
         return read.error();
@@ -401,12 +408,16 @@ json writeSkin(const detail::Skin &skin, const WriteBlob &write)
         const auto block = skin.shown.topology->shareBlock(b);
         faces.push_back(write(block->contentHash, [&] { return bytesOfFaces(*block); }));
     }
-    for (const auto &l : skin.layers)
+    for (const auto &l : skin.layers) {
         layers.push_back({{"id", l.id},
                           {"name", l.name},
                           {"strength", l.strength},
                           {"on", l.isOn},
                           {"offsets", writeArray(l.offsets, write)}});
+        if (!l.mask.isBlank())
+            layers.back()["mask"] = writeArray(l.mask, write);
+        writeRule(l, layers.back());
+    }
     for (const auto &m : skin.masks)
         masks.push_back({{"name", m.name}, {"values", writeArray(m.values, write)}});
     for (const auto &g : skin.groups)
@@ -520,6 +531,8 @@ json toManifest(const Creature &c, const WriteBlob &write)
                       {"locked", p->isLocked},
                       {"live", p->liveSpacing},
                       {"symmetry", writeSymmetry(p->symmetry)}});
+        if (!p->guides.empty())
+            piece["guides"] = writeGuides(p->guides);
         if (!p->skin.links.empty())
             piece["levels"] = writeLevels(p->skin, write);
         pieces.push_back(std::move(piece));

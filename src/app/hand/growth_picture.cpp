@@ -1,0 +1,96 @@
+#include "app/hand/growth_picture.h"
+
+#include "app/theme/theme.h"
+
+#include <QHash>
+
+namespace bonemoss::app {
+
+namespace {
+
+/// How many millimetres of skin show a growth well.
+float widthFor(const detail::Growth &g)
+{
+    const float size = g.value("size");
+    if (g.kind->name == "veins")
+        return 16 * size;
+    if (g.kind->name == "cracks")
+        return 3.6f * size;
+    if (g.value("cover") > 0)
+        return 5 * size / std::max(0.35f, g.value("cover"));
+    return 5 * size;
+}
+
+mesh::PolyMesh sheet(QSize size, float width)
+{
+    mesh::PolyMesh out;
+    const float step = width / float(size.width());
+    const auto columns = std::uint32_t(size.width() + 1);
+    for (int y = 0; y <= size.height(); ++y)
+        for (int x = 0; x <= size.width(); ++x)
+            out.positions.push_back({float(x) * step - width / 2, float(size.height() / 2 - y) * step, 0});
+    for (std::uint32_t y = 0; y < std::uint32_t(size.height()); ++y)
+        for (std::uint32_t x = 0; x < std::uint32_t(size.width()); ++x) {
+            const std::uint32_t a = y * columns + x, b = a + columns;
+            out.faces.push_back({{a, b, b + 1, a + 1}});
+        }
+    return out;
+}
+
+QImage kept(const QString &key, const detail::Growth &growth, QSize size)
+{
+    static QHash<QString, QImage> pictures;
+    const QString whole = QStringLiteral("%1 %2 %3 %4").arg(key).arg(size.width()).arg(size.height()).arg(theme().isDark);
+    if (!pictures.contains(whole))
+        pictures.insert(whole, growthPicture(growth, size));
+    return pictures.value(whole);
+}
+
+} // namespace
+
+QImage growthPicture(const detail::Growth &given, QSize size)
+{
+    detail::Growth growth = given;
+    growth.isMirrored = false;
+    const float width = widthFor(growthOf(*growth.kind)); // so that sizes show
+    detail::Skin skin = detail::makeSkin(sheet(size, width), true);
+    skin.layers.emplace_back(skin.body.size()).id = 1;
+    detail::Surroundings about;
+    about.flowPoints = 60;
+    about.joints.push_back({{}, {0, -1, 0}, {}, width / 5});
+    if (!detail::grow(skin, 1, growth, about))
+        return {};
+    QImage out(size, QImage::Format_RGB32);
+    const Vec3f light = normalized(Vec3f{-0.55f, 0.65f, 0.55f});
+    const QColor paper = theme().isDark ? QColor(214, 204, 186) : QColor(226, 216, 198);
+    for (int y = 0; y < size.height(); ++y)
+        for (int x = 0; x < size.width(); ++x) {
+            const auto v = std::size_t(y * (size.width() + 1) + x);
+            const Vec3f n = normalized(skin.shown.normals[v].unpack());
+            const float lit = 0.30f + 0.86f * std::max(0.0f, dot(n, light));
+            const auto tone = [&](int of) { return std::clamp(int(float(of) * lit), 0, 255); };
+            out.setPixelColor(x, y, QColor(tone(paper.red()), tone(paper.green()), tone(paper.blue())));
+        }
+    return out;
+}
+
+QImage usualPicture(const detail::GrowthKind &kind, QSize size)
+{
+    return kept(QString::fromUtf8(kind.name.data(), qsizetype(kind.name.size())), growthOf(kind), size);
+}
+
+QImage endPicture(const detail::GrowthKind &kind, std::size_t setting, bool isHigh, QSize size)
+{
+    detail::Growth growth = growthOf(kind);
+    const detail::GrowthSetting &s = kind.settings[setting];
+    const float usual = growth.values[setting];
+    float &value = growth.values[setting];
+    value = isHigh ? s.most : s.least;
+    if (s.unit == "mm") // within what is still the same growth
+        value = isHigh ? std::min(s.most, 2.2f * usual) : std::max(s.least, 0.4f * usual);
+    return kept(
+        QStringLiteral("%1 %2 %3").arg(QString::fromUtf8(kind.name.data(), qsizetype(kind.name.size()))).arg(setting).arg(isHigh),
+        growth, size);
+}
+
+} // namespace bonemoss::app

@@ -1,0 +1,355 @@
+#include "app/hand/growth_settings.h"
+
+#include "app/hand/growth_picture.h"
+#include "app/hand/value_slider.h"
+#include "creature/growing.h"
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QLabel>
+#include <QPushButton>
+#include <QVBoxLayout>
+#include <nlohmann/json.hpp>
+
+namespace bonemoss::app {
+
+using nlohmann::json;
+
+namespace {
+
+constexpr QSize kEnd(34, 26);
+constexpr std::size_t kFirst = 6; ///< settings that are always shown
+
+QString words(std::string_view s)
+{
+    return GrowthSettings::tr(std::string(s).c_str());
+}
+
+QLabel *picture(const QImage &image, const QString &tip)
+{
+    auto *label = new QLabel;
+    label->setPixmap(QPixmap::fromImage(image));
+    label->setToolTip(tip);
+    return label;
+}
+
+} // namespace
+
+GrowthSettings::GrowthSettings(Session &session, HandModel &hand, QSet<QString> &openSections)
+    : m_session(session), m_hand(hand), m_open(openSections), m_column(new QVBoxLayout(this))
+{
+    m_column->setContentsMargins(0, 6, 0, 0);
+    m_column->setSpacing(4);
+    addHead();
+    addValues();
+    addPresses();
+    connect(&hand, &HandModel::growingChanged, this, &GrowthSettings::addPresses);
+    refresh();
+}
+
+void GrowthSettings::refresh()
+{
+    if (!m_hand.growing().kind)
+        return;
+    for (const auto &show : m_refresh)
+        show();
+}
+
+template <typename Json> void GrowthSettings::runLater(Json command)
+{
+    QMetaObject::invokeMethod(
+        &m_session, [session = &m_session, window = window(), command] { session->runLong(command, window); },
+        Qt::QueuedConnection);
+}
+
+void GrowthSettings::apply(const detail::Growth &rule)
+{
+    if (const std::uint32_t layer = m_hand.growing().layer)
+        runLater(creature::growCommand(m_session.piece(), layer, rule));
+    else
+        m_hand.setRule(rule);
+}
+
+void GrowthSettings::grow()
+{
+    json command = creature::growCommand(m_session.piece(), 0, m_hand.rule());
+    if (m_hand.growsInside())
+        command["inside"] = true;
+    QMetaObject::invokeMethod(
+        &m_session,
+        [session = &m_session, window = window(), command] {
+            if (session->runLong(command, window))
+                session->chooseLayer(session->creature().piece(session->piece())->skin.layers.back().id);
+        },
+        Qt::QueuedConnection);
+}
+
+void GrowthSettings::addHead()
+{
+    const detail::GrowthKind &kind = *m_hand.growing().kind;
+    auto *title = new QLabel(words(kind.title));
+    title->setStyleSheet(QStringLiteral("font-family: Vollkorn; font-size: 12pt; font-weight: 600;"));
+    auto *text = new QLabel(words(kind.text));
+    text->setWordWrap(true);
+    text->setProperty("soft", true);
+    m_column->addWidget(title);
+    m_column->addWidget(text);
+    m_coarse = new QLabel;
+    m_coarse->setObjectName(QStringLiteral("growthCoarse"));
+    m_coarse->setWordWrap(true);
+    auto *refine = new QPushButton(tr("Refine the skin"));
+    refine->setObjectName(QStringLiteral("growthRefine"));
+    refine->setToolTip(tr("Four times the faces; the growth then grows again on them"));
+    connect(refine, &QPushButton::clicked, this, &GrowthSettings::refineAsked);
+    if (m_hand.growing().layer == 0) {
+        auto *button = new QPushButton(tr("Grow on the skin"));
+        button->setObjectName(QStringLiteral("growButton"));
+        button->setProperty("main", true);
+        connect(button, &QPushButton::clicked, this, &GrowthSettings::grow);
+        auto *inside = new QComboBox;
+        inside->setObjectName(QStringLiteral("growInside"));
+        inside->setAccessibleName(tr("Where it grows"));
+        inside->addItems({tr("where no mask lies"), tr("where the mask lies")});
+        inside->setCurrentIndex(m_hand.growsInside());
+        connect(inside, &QComboBox::activated, this, [this](int i) { m_hand.setGrowsInside(i == 1); });
+        m_column->addWidget(inside);
+        m_column->addWidget(button);
+        m_refresh.push_back([this, button] { button->setEnabled(m_session.piece() != 0); });
+    } else {
+        auto *row = new QHBoxLayout;
+        auto *again = new QPushButton(tr("Grow again"));
+        again->setObjectName(QStringLiteral("growAgain"));
+        again->setToolTip(tr("On the skin as it is now; work by hand stays"));
+        connect(again, &QPushButton::clicked, this, [this] {
+            runLater(json{{"do", "grow.again"}, {"piece", m_session.piece()}, {"layer", m_hand.growing().layer}});
+        });
+        auto *hand = new QPushButton(tr("By hand"));
+        hand->setObjectName(QStringLiteral("growHand"));
+        hand->setToolTip(tr("Work over it with the brushes, on a layer of its own that stays when it grows again"));
+        connect(hand, &QPushButton::clicked, this, [this] {
+            const std::uint32_t piece = m_session.piece(), growth = m_hand.growing().layer;
+            QMetaObject::invokeMethod(
+                &m_session,
+                [session = &m_session, piece, growth] {
+                    if (session->run({{"do", "layer.hand"}, {"piece", piece}, {"layer", growth}}))
+                        for (const auto &l : session->creature().piece(piece)->skin.layers)
+                            if (l.handOver == growth)
+                                session->chooseLayer(l.id);
+                },
+                Qt::QueuedConnection);
+        });
+        row->addWidget(again);
+        row->addWidget(hand);
+        m_column->addLayout(row);
+    }
+    m_column->addWidget(m_coarse);
+    m_column->addWidget(refine);
+    m_refresh.push_back([this, refine] {
+        const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+        const std::string why = piece ? creature::coarseness(piece->skin, m_hand.rule()) : std::string();
+        m_coarse->setText(QString::fromStdString(why));
+        m_coarse->setVisible(!why.empty());
+        refine->setVisible(!why.empty());
+    });
+}
+
+void GrowthSettings::addValues()
+{
+    const detail::GrowthKind &kind = *m_hand.growing().kind;
+    QVBoxLayout *to = m_column;
+    for (std::size_t k = 0; k < kind.settings.size(); ++k) {
+        if (k == kFirst) {
+            const QString id = QStringLiteral("sectionGrowthMore");
+            const bool isOpen = m_open.contains(id);
+            auto *word = new QPushButton((isOpen ? QStringLiteral("▾ ") : QStringLiteral("▸ ")) + tr("More"));
+            word->setObjectName(id);
+            word->setProperty("word", true);
+            connect(word, &QPushButton::clicked, this, [this, id, isOpen] {
+                isOpen ? (void)m_open.remove(id) : (void)m_open.insert(id);
+                QMetaObject::invokeMethod(this, &GrowthSettings::foldChanged, Qt::QueuedConnection);
+            });
+            m_column->addWidget(word, 0, Qt::AlignLeft);
+            if (!isOpen)
+                break;
+        }
+        const detail::GrowthSetting &s = kind.settings[k];
+        const bool isLength = s.unit == "mm", isShare = s.unit.empty() && !s.isCount && s.most <= 1;
+        ValueSlider::Range range{isLength ? std::max(0.02, double(s.least)) : double(s.least),
+                                 double(s.most),
+                                 isLength,
+                                 isLength ? tr("mm") : QString(),
+                                 isLength    ? 2
+                                 : s.isCount ? 0
+                                             : 1,
+                                 1};
+        if (isShare)
+            range.unit = QStringLiteral("%"), range.digits = 0, range.shownPer = 100;
+        if (s.unit == "deg")
+            range.unit = tr("°"), range.digits = 0;
+        auto *slider = new ValueSlider(words(s.title), range);
+        slider->setObjectName(QStringLiteral("growth_") + QString::fromUtf8(s.name.data(), qsizetype(s.name.size())));
+        slider->setToolTip(tr("%1: from %2 to %3").arg(words(s.title), words(s.low), words(s.high)));
+        connect(slider, &ValueSlider::edited, this, [this, k](double v) {
+            if (m_hand.growing().layer)
+                return; // grown anew when the knob is let go
+            detail::Growth rule = m_hand.rule();
+            rule.values[k] = float(v);
+            m_hand.setRule(rule);
+        });
+        connect(slider, &ValueSlider::released, this, [this, k, isCount = s.isCount](double v) {
+            detail::Growth rule = m_hand.rule();
+            const float now = isCount ? std::round(float(v)) : float(v);
+            if (now == rule.values[k])
+                return;
+            rule.values[k] = now;
+            apply(rule);
+        });
+        m_refresh.push_back([this, slider, k] { slider->setValue(double(m_hand.rule().values[k])); });
+        auto *row = new QHBoxLayout;
+        row->setSpacing(4);
+        row->addWidget(picture(endPicture(kind, k, false, kEnd), words(s.low)));
+        row->addWidget(slider, 1);
+        row->addWidget(picture(endPicture(kind, k, true, kEnd), words(s.high)));
+        to->addLayout(row);
+    }
+    auto *row = new QHBoxLayout;
+    auto *mirror = new QCheckBox(tr("Both sides alike"));
+    mirror->setObjectName(QStringLiteral("growthMirror"));
+    connect(mirror, &QCheckBox::clicked, this, [this](bool on) {
+        detail::Growth rule = m_hand.rule();
+        rule.isMirrored = on;
+        apply(rule);
+    });
+    m_refresh.push_back([this, mirror] { mirror->setChecked(m_hand.rule().isMirrored); });
+    auto *other = new QPushButton(tr("Another pattern"));
+    other->setObjectName(QStringLiteral("growthSeed"));
+    other->setToolTip(tr("The same rule from another seed"));
+    connect(other, &QPushButton::clicked, this, [this] {
+        detail::Growth rule = m_hand.rule();
+        ++rule.seed;
+        apply(rule);
+    });
+    row->addWidget(mirror);
+    row->addStretch();
+    row->addWidget(other);
+    m_column->addLayout(row);
+}
+
+/// What a press in the view does, and what was picked with one.
+void GrowthSettings::addPresses()
+{
+    if (!m_hand.growing().kind)
+        return;
+    if (m_presses)
+        m_presses->deleteLater();
+    m_presses = new QWidget;
+    m_column->addWidget(m_presses);
+    auto *column = new QVBoxLayout(m_presses);
+    column->setContentsMargins(0, 6, 0, 0);
+    column->setSpacing(4);
+    const Growing growing = m_hand.growing();
+    auto *does = new QComboBox;
+    does->setObjectName(QStringLiteral("growthPress"));
+    does->setAccessibleName(tr("What a press on the skin does"));
+    does->addItem(tr("draw guides on the skin"));
+    if (growing.layer && (growing.kind->name == "pores" || growing.kind->settings[0].title == "Size"))
+        does->addItem(tr("pick one scale or spot"));
+    does->setCurrentIndex(growing.picksScales);
+    connect(does, &QComboBox::activated, this, [this](int i) {
+        Growing next = m_hand.growing();
+        next.picksScales = i == 1, next.scale.reset(), next.guide = -1;
+        m_hand.setGrowing(next);
+    });
+    column->addWidget(does);
+    auto *flow = new QCheckBox(tr("Show which way it grows"));
+    flow->setObjectName(QStringLiteral("growthFlow"));
+    flow->setChecked(m_hand.showsFlow());
+    connect(flow, &QCheckBox::clicked, this, [this](bool on) { m_hand.setShowsFlow(on); });
+    column->addWidget(flow);
+    if (growing.picksScales)
+        addScale(column);
+    else
+        addGuide(column);
+    m_presses->show();
+}
+
+void GrowthSettings::addScale(QVBoxLayout *column)
+{
+    if (!m_hand.growing().scale) {
+        auto *hint = new QLabel(tr("Click the scale to change."));
+        hint->setProperty("soft", true);
+        column->addWidget(hint);
+        return;
+    }
+    const auto send = [this](const char *what, double v) {
+        const Vec3f at = *m_hand.growing().scale;
+        json command = {
+            {"do", "grow.edit"}, {"piece", m_session.piece()}, {"layer", m_hand.growing().layer}, {"at", {at.x, at.y, at.z}}};
+        if (what == std::string_view("remove"))
+            command["remove"] = true;
+        else
+            command[what] = v;
+        runLater(command);
+    };
+    const auto slider = [&](const char *what, const QString &name, ValueSlider::Range range, double usual) {
+        auto *s = new ValueSlider(name, range);
+        s->setObjectName(QStringLiteral("scale_") + QLatin1String(what));
+        s->setValue(usual);
+        connect(s, &ValueSlider::released, this, [s, send, what, usual](double v) {
+            if (v != usual)
+                send(what, v);
+            s->setValue(usual); // the next change goes on from what is there
+        });
+        column->addWidget(s);
+    };
+    slider("turn", tr("Turn it by"), {-180, 180, false, tr("°"), 0}, 0);
+    slider("size", tr("Times as large"), {0.4, 2.5, true, QString(), 2}, 1);
+    slider("lift", tr("Times as high"), {0, 3, false, QString(), 2}, 1);
+    auto *remove = new QPushButton(tr("Take it away"));
+    remove->setObjectName(QStringLiteral("scale_remove"));
+    connect(remove, &QPushButton::clicked, this, [send] { send("remove", 1); });
+    column->addWidget(remove);
+}
+
+void GrowthSettings::addGuide(QVBoxLayout *column)
+{
+    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+    const int guide = m_hand.growing().guide;
+    const auto send = [this, guide](const char *what, const json &value, const char *name = "guide.set") {
+        json command = {{"do", name}, {"piece", m_session.piece()}, {"guide", guide}};
+        if (what)
+            command[what] = value;
+        if (m_hand.growing().layer)
+            command["layer"] = m_hand.growing().layer; // it follows at once
+        runLater(command);
+    };
+    if (!piece || guide < 0 || std::size_t(guide) >= piece->guides.size()) {
+        auto *hint = new QLabel(tr("Draw short strokes from front to back; click one to change it."));
+        hint->setWordWrap(true);
+        hint->setProperty("soft", true);
+        column->addWidget(hint);
+        return;
+    }
+    auto *size = new ValueSlider(tr("Guide: times the size"), {0.2, 5, true, QString(), 2});
+    size->setObjectName(QStringLiteral("guideSize"));
+    size->setValue(double(piece->guides[std::size_t(guide)].size));
+    connect(size, &ValueSlider::released, this, [send](double v) { send("size", v); });
+    column->addWidget(size);
+    auto *row = new QHBoxLayout;
+    auto *turn = new QPushButton(tr("Turn round"));
+    turn->setObjectName(QStringLiteral("guideTurn"));
+    connect(turn, &QPushButton::clicked, this, [send] { send("turn", true); });
+    auto *remove = new QPushButton(tr("Remove"));
+    remove->setObjectName(QStringLiteral("guideRemove"));
+    connect(remove, &QPushButton::clicked, this, [this, send] {
+        send(nullptr, {}, "guide.remove");
+        Growing next = m_hand.growing();
+        next.guide = -1;
+        m_hand.setGrowing(next);
+    });
+    row->addWidget(turn);
+    row->addWidget(remove);
+    column->addLayout(row);
+}
+
+} // namespace bonemoss::app

@@ -1,0 +1,158 @@
+#include "app/view/guide_control.h"
+
+#include "app/theme/theme.h"
+#include "creature/surroundings.h"
+
+#include <QPainter>
+#include <QPainterPath>
+#include <nlohmann/json.hpp>
+
+namespace bonemoss::app {
+
+namespace {
+
+/// Whether a place on a skin is seen: nothing of the skin lies before it.
+bool isSeen(const mesh::Surface &skin, const Projection &view, Vec3f at)
+{
+    const mesh::Ray ray = view.rayAt(view.toScreen(at));
+    const auto hit = mesh::castRay(skin, ray);
+    return !hit || length(hit->point - ray.origin) > length(at - ray.origin) - 2 * view.mmPerPoint(at) - 0.3f;
+}
+
+} // namespace
+
+bool GuideControl::press(const Projection &view, QPointF at, const std::optional<mesh::Hit> &under)
+{
+    if (!under || !piece())
+        return false;
+    m_points.clear();
+    Growing next = m_hand.growing();
+    if (next.picksScales) {
+        next.scale = under->point;
+        m_hand.setGrowing(next);
+        return true;
+    }
+    m_pressedGuide = guideAt(view, at);
+    m_points.push_back(under->point);
+    return true;
+}
+
+void GuideControl::drag(const std::optional<mesh::Hit> &under)
+{
+    if (m_points.empty() || !under)
+        return;
+    if (length(under->point - m_points.back()) > 0.5f * std::max(0.2f, m_hand.rule().value("size")))
+        m_points.push_back(under->point);
+}
+
+void GuideControl::release()
+{
+    const std::vector<Vec3f> points = std::move(m_points);
+    m_points.clear();
+    if (points.size() == 1) {
+        Growing next = m_hand.growing();
+        if (next.guide != m_pressedGuide) {
+            next.guide = m_pressedGuide;
+            m_hand.setGrowing(next);
+        }
+        return;
+    }
+    if (points.size() < 2)
+        return;
+    nlohmann::json rows = nlohmann::json::array();
+    for (const Vec3f p : points)
+        rows.push_back({p.x, p.y, p.z});
+    nlohmann::json command = {{"do", "guide.add"}, {"piece", m_session.piece()}, {"points", rows}};
+    if (m_hand.growing().layer)
+        command["layer"] = m_hand.growing().layer; // it follows at once
+    m_session.runLong(command, m_window);
+}
+
+int GuideControl::guideAt(const Projection &view, QPointF at) const
+{
+    int best = -1;
+    double least = 10; // points on the screen
+    const auto &guides = piece()->guides;
+    for (std::size_t g = 0; g < guides.size(); ++g)
+        for (const Vec3f p : guides[g].points) {
+            const QPointF d = view.toScreen(p) - at;
+            if (const double off = std::hypot(d.x(), d.y()); off < least && isSeen(piece()->skin.shown, view, p))
+                least = off, best = int(g);
+        }
+    return best;
+}
+
+/// Fine lines along the flow, thicker at the root, as hairs lie.
+void GuideControl::paintFlow(QPainter &painter, const Projection &view)
+{
+    const creature::Piece &p = *piece();
+    if (m_flowOf != m_session.share()) {
+        m_flowOf = m_session.share();
+        m_flow = std::make_unique<detail::Flow>(detail::groundOf(p.skin), creature::surroundingsOf(m_session.creature(), p));
+    }
+    QColor hair = theme().ink;
+    for (std::size_t i = 0; i < m_flow->size(); ++i) {
+        const Vec3f at = m_flow->point(i), n = m_flow->normal(i);
+        const Vec3f back = normalized(view.rayAt(view.toScreen(at)).origin - at);
+        if (dot(n, back) < 0.15f || !isSeen(p.skin.shown, view, at))
+            continue;
+        const QPointF a = view.toScreen(at),
+                      b = view.toScreen(at + m_flow->along(i) * (0.75f * m_flow->spacing()) + n * (0.12f * m_flow->spacing()));
+        const QPointF middle = a + (b - a) * 0.5;
+        hair.setAlpha(150);
+        painter.setPen(QPen(hair, 1.5, Qt::SolidLine, Qt::RoundCap));
+        painter.drawLine(a, middle);
+        painter.setPen(QPen(hair, 0.8, Qt::SolidLine, Qt::RoundCap));
+        painter.drawLine(middle, b);
+    }
+}
+
+void GuideControl::paint(QPainter &painter, const Projection &view)
+{
+    const creature::Piece *p = piece();
+    if (!isOn() || !p || p->isHidden)
+        return;
+    if (m_hand.showsFlow())
+        paintFlow(painter, view);
+    const auto draw = [&](const std::vector<Vec3f> &points, QColor colour, double width) {
+        if (points.size() < 2)
+            return;
+        QPainterPath line(view.toScreen(points[0]));
+        for (std::size_t k = 1; k < points.size(); ++k)
+            line.lineTo(view.toScreen(points[k]));
+        painter.setBrush(Qt::NoBrush);
+        painter.setPen(QPen(theme().field, width + 2, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+        painter.drawPath(line);
+        painter.setPen(QPen(colour, width, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+        painter.drawPath(line);
+        const QPointF end = line.currentPosition(), before = view.toScreen(points[points.size() - 2]);
+        const QPointF way = end - before;
+        const double len = std::max(1e-3, std::hypot(way.x(), way.y()));
+        const QPointF on = way / len * 7, side(-on.y() * 0.6, on.x() * 0.6);
+        painter.drawLine(end, end - on + side);
+        painter.drawLine(end, end - on - side);
+    };
+    for (std::size_t g = 0; g < p->guides.size(); ++g) {
+        const auto &points = p->guides[g].points;
+        if (isSeen(p->skin.shown, view, points[points.size() / 2]))
+            draw(points, int(g) == m_hand.growing().guide ? theme().slate : theme().moss, 2);
+    }
+    draw(m_points, theme().moss, 2.4);
+    if (m_hand.growing().picksScales && m_hand.growing().scale) {
+        painter.setBrush(Qt::NoBrush);
+        painter.setPen(QPen(theme().field, 3.5));
+        painter.drawEllipse(view.toScreen(*m_hand.growing().scale), 8, 8);
+        painter.setPen(QPen(theme().slate, 2));
+        painter.drawEllipse(view.toScreen(*m_hand.growing().scale), 8, 8);
+    }
+}
+
+QString GuideControl::hint() const
+{
+    const Growing &g = m_hand.growing();
+    const QString name = QString::fromUtf8(g.kind->title.data(), qsizetype(g.kind->title.size()));
+    return g.picksScales ? Session::tr("Detail · %1: a click picks one scale").arg(name)
+                         : Session::tr("Detail · %1: a stroke on the skin is a guide, from front to back").arg(name);
+}
+
+} // namespace bonemoss::app

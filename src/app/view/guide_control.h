@@ -1,0 +1,45 @@
+#pragma once
+
+#include "app/hand/hand_model.h"
+#include "app/view/projection.h"
+#include "detail/flow.h"
+
+#include <memory>
+#include <optional>
+
+class QPainter;
+
+namespace bonemoss::app {
+
+/// A growth in the hand: strokes on the skin are guides, or a click picks one scale; and hair lines that show which way
+/// it grows.
+class GuideControl
+{
+public:
+    /// window: over which progress is shown.
+    GuideControl(Session &session, HandModel &hand, QWidget *window) : m_session(session), m_hand(hand), m_window(window) {}
+
+    bool isOn() const { return m_hand.growing().kind != nullptr && m_session.bench() == Bench::Detail; }
+    /// under: the place on the skin. False when there is none: the press is not for it.
+    bool press(const Projection &view, QPointF at, const std::optional<mesh::Hit> &under);
+    void drag(const std::optional<mesh::Hit> &under);
+    void release();
+    void cancel() { m_points.clear(); }
+    void paint(QPainter &painter, const Projection &view);
+    QString hint() const;
+
+private:
+    const creature::Piece *piece() const { return m_session.creature().piece(m_session.piece()); }
+    int guideAt(const Projection &view, QPointF at) const;
+    void paintFlow(QPainter &painter, const Projection &view);
+
+    Session &m_session;
+    HandModel &m_hand;
+    QWidget *m_window;
+    std::vector<Vec3f> m_points;
+    int m_pressedGuide = -1;
+    std::shared_ptr<const creature::Creature> m_flowOf;
+    std::unique_ptr<detail::Flow> m_flow;
+};
+
+} // namespace bonemoss::app

@@ -1,0 +1,80 @@
+#pragma once
+
+#include "base/types.h"
+
+#include <algorithm>
+#include <span>
+#include <utility>
+#include <vector>
+
+namespace bonemoss {
+
+/// Points in cubic cells, for "who is near": Teschner et al. 2003, "Optimized Spatial Hashing for Collision Detection".
+/// Holds indices only; the points must outlive it and stay where they are.
+class PointGrid
+{
+public:
+    PointGrid() = default;
+    /// cell: mm, best a little above the usual reach. O(points).
+    PointGrid(std::span<const Vec3f> points, float cell) : m_points(points), m_perMm(1 / std::max(cell, 1e-6f))
+    {
+        std::size_t buckets = 16;
+        while (buckets < points.size())
+            buckets *= 2;
+        m_starts.resize(buckets + 1);
+        std::vector<std::uint32_t> bucket(points.size());
+        for (std::size_t i = 0; i < points.size(); ++i)
+            ++m_starts[bucket[i] = bucketOf(cellOf(points[i]))];
+        std::uint32_t sum = 0;
+        for (std::uint32_t &s : m_starts)
+            sum += std::exchange(s, sum);
+        m_items.resize(points.size());
+        for (std::size_t i = 0; i < points.size(); ++i)
+            m_items[m_starts[bucket[i]]++] = std::uint32_t(i); // a bucket's items in the order of the points
+        for (std::size_t b = m_starts.size(); b-- > 1;)
+            m_starts[b] = m_starts[b - 1];
+        m_starts[0] = 0;
+    }
+
+    /// Calls body(index) for every point within reach of p, in an order that depends on the points alone.
+    template <typename Body> void around(Vec3f p, float reach, const Body &body) const
+    {
+        if (m_points.empty())
+            return;
+        const Cell lo = cellOf(p - Vec3f{reach, reach, reach}), hi = cellOf(p + Vec3f{reach, reach, reach});
+        const float most = reach * reach;
+        for (std::int32_t z = lo.z; z <= hi.z; ++z)
+            for (std::int32_t y = lo.y; y <= hi.y; ++y)
+                for (std::int32_t x = lo.x; x <= hi.x; ++x) {
+                    const Cell cell{x, y, z};
+                    const std::uint32_t b = bucketOf(cell);
+                    for (std::uint32_t k = m_starts[b]; k < m_starts[b + 1]; ++k) {
+                        const Vec3f q = m_points[m_items[k]];
+                        if (squaredLength(q - p) <= most && cellOf(q) == cell)
+                            body(m_items[k]);
+                    }
+                }
+    }
+
+private:
+    struct Cell {
+        std::int32_t x, y, z;
+        friend bool operator==(const Cell &, const Cell &) = default;
+    };
+    Cell cellOf(Vec3f p) const
+    {
+        return {std::int32_t(std::floor(p.x * m_perMm)), std::int32_t(std::floor(p.y * m_perMm)),
+                std::int32_t(std::floor(p.z * m_perMm))};
+    }
+    std::uint32_t bucketOf(Cell c) const
+    {
+        const std::uint32_t h = std::uint32_t(c.x) * 73856093u ^ std::uint32_t(c.y) * 19349663u ^ std::uint32_t(c.z) * 83492791u;
+        return h & std::uint32_t(m_starts.size() - 2);
+    }
+
+    std::span<const Vec3f> m_points;
+    float m_perMm = 1;
+    std::vector<std::uint32_t> m_starts, m_items;
+};
+
+} // namespace bonemoss

@@ -1,0 +1,375 @@
+// Growths: layers made by a rule, which can grow again; and the guides they follow.
+#include "creature/growing.h"
+#include "creature/params.h"
+#include "creature/surroundings.h"
+#include "detail/growth.h"
+#include "detail/scatter.h"
+#include "detail/skin_maps.h"
+
+#include <algorithm>
+#include <fmt/format.h>
+#include <xxhash.h>
+
+namespace bonemoss::creature {
+
+using detail::Growth;
+using detail::GrowthKind;
+using detail::Layer;
+using detail::Skin;
+using nlohmann::json;
+
+namespace {
+
+/// Grows one layer of a piece and says what is worth saying about it.
+Status growOn(const Creature &c, Piece &piece, std::uint32_t layer, Growth growth, CommandContext &context)
+{
+    if (const std::string why = coarseness(piece.skin, growth); !why.empty())
+        context.notes.push_back(why);
+    growth.ground = groundMark(piece);
+    return detail::grow(piece.skin, layer, std::move(growth), surroundingsOf(c, piece), context.progress);
+}
+
+/// After a change of guides: the growth that was named grows again in the same step.
+Status growNamed(const Creature &c, Piece &piece, const Params &p, CommandContext &context)
+{
+    if (!p.has("layer"))
+        return Done{};
+    const auto id = findLayer(piece, p.value("layer"));
+    if (!id)
+        return id.error();
+    const Layer *l = piece.skin.layer(*id);
+    if (!l || !l->growth || l->isLocked)
+        return Error{ErrorCode::BadValue, l ? l->name : "body", l && l->isLocked ? "is locked; unlock it first" : "is no growth"};
+    return growOn(c, piece, *id, *l->growth, context);
+}
+
+Result<Creature> growKind(const GrowthKind &kind, const Creature &before, const Params &p, CommandContext &context)
+{
+    auto piece = takePiece(before, p);
+    if (!piece)
+        return piece.error();
+    Creature after = before;
+    Skin &skin = (*piece)->skin;
+    if (skin.isEmpty())
+        return Error{ErrorCode::Empty, (*piece)->name, "there is no skin to grow on"};
+    Growth growth = growthOf(kind);
+    std::uint32_t id = 0;
+    if (p.has("layer")) {
+        const auto found = findLayer(**piece, p.value("layer"));
+        if (!found)
+            return found.error();
+        const Layer *l = skin.layer(*found);
+        if (!l || !l->growth)
+            return Error{ErrorCode::BadValue, l ? l->name : "body", "is no growth; leave \"layer\" out to grow a new one"};
+        if (l->isLocked)
+            return Error{ErrorCode::BadValue, l->name, "this layer is locked; unlock it first"};
+        id = *found;
+        if (l->growth->kind == &kind)
+            growth = *l->growth; // what is not said stays
+        else
+            growth.seed = l->growth->seed, growth.isMirrored = l->growth->isMirrored;
+    }
+    for (std::size_t k = 0; k < kind.settings.size(); ++k)
+        if (const std::string name(kind.settings[k].name); p.has(name.c_str()))
+            growth.values[k] = p.number(name.c_str());
+    if (p.has("seed"))
+        growth.seed = std::uint32_t(p.integer("seed"));
+    if (p.has("mirror"))
+        growth.isMirrored = p.isOn("mirror");
+    if (id == 0) {
+        auto area = maskNamed(skin, p.has("mask") ? p.text("mask") : "hand", p.has("inside") && p.isOn("inside"));
+        if (!area)
+            return area.error();
+        Layer layer(skin.body.size());
+        layer.id = id = after.nextId++;
+        layer.name = layerName(skin, p.has("name") ? p.text("name") : std::string(kind.title));
+        layer.mask = std::move(*area);
+        skin.layers.push_back(std::move(layer));
+    } else if (p.has("mask") || p.has("inside")) {
+        auto area = maskNamed(skin, p.has("mask") ? p.text("mask") : "hand", p.has("inside") && p.isOn("inside"));
+        if (!area)
+            return area.error();
+        skin.layer(id)->mask = std::move(*area);
+    }
+    if (p.has("strength"))
+        skin.layer(id)->strength = p.number("strength");
+    if (const Status grown = growOn(after, **piece, id, std::move(growth), context); !grown)
+        return grown.error();
+    after.put(std::move(*piece));
+    return after;
+}
+
+template <std::size_t K> Result<Creature> growOne(const Creature &before, const Params &p, CommandContext &context)
+{
+    return growKind(detail::growthKinds()[K], before, p, context);
+}
+
+using Apply = Result<Creature> (*)(const Creature &, const Params &, CommandContext &);
+constexpr std::size_t kMostKinds = 24;
+template <std::size_t... K> constexpr std::array<Apply, sizeof...(K)> appliers(std::index_sequence<K...>)
+{
+    return {growOne<K>...};
+}
+constexpr auto kAppliers = appliers(std::make_index_sequence<kMostKinds>{});
+
+CommandSpec commandOf(std::size_t k)
+{
+    const GrowthKind &kind = detail::growthKinds()[k];
+    std::vector<ParamSpec> params{
+        pieceParam(),
+        plainParam(ParamKind::Reference, "layer", "", "a growth to grow anew, keeping what is not said; left out: a new layer"),
+        textParam("name", "of a new layer"),
+        textParam("mask", "where it does not grow: \"hand\" for the mask in hand, \"none\", or the name of a kept "
+                          "one; left out: the mask in hand"),
+        switchParam("inside", "grow where the mask lies instead"),
+        numberParam("strength", "", "of the layer, -1 to 2", -1, 2),
+        switchParam("mirror", "both sides of the piece's plane alike; left out: yes")};
+    ParamSpec seed = numberParam("seed", "", "another seed, another pattern; usually 1", 0, 4294967295.0);
+    seed.kind = ParamKind::Integer;
+    params.push_back(seed);
+    for (std::size_t i = 0; i < kind.settings.size(); ++i) {
+        const detail::GrowthSetting &s = kind.settings[i];
+        ParamSpec spec = numberParam(std::string(s.name), std::string(s.unit),
+                                     fmt::format("{}: from {} to {}; usually {:g}", s.title, s.low, s.high, kind.usual[i]),
+                                     double(s.least), double(s.most));
+        if (s.isCount)
+            spec.kind = ParamKind::Integer;
+        params.push_back(std::move(spec));
+    }
+    return {fmt::format("grow.{}", kind.name), fmt::format("Grow {}", kind.title), std::string(kind.text), std::move(params),
+            kAppliers[k]};
+}
+
+/// The growths that a command means: the one it names, or all that are stale.
+Result<Creature> growAgain(const Creature &before, const Params &p, CommandContext &context)
+{
+    auto piece = takePiece(before, p);
+    if (!piece)
+        return piece.error();
+    std::vector<std::uint32_t> ids;
+    if (p.has("layer")) {
+        const auto id = findLayer(**piece, p.value("layer"));
+        if (!id)
+            return id.error();
+        const Layer *l = (*piece)->skin.layer(*id);
+        if (!l || !l->growth)
+            return Error{ErrorCode::BadValue, l ? l->name : "body", "is no growth"};
+        ids.push_back(*id);
+    } else {
+        for (const std::uint32_t id : staleGrowths(**piece))
+            if (!(*piece)->skin.layer(id)->isLocked)
+                ids.push_back(id);
+    }
+    for (const std::uint32_t id : ids) {
+        const Layer *l = (*piece)->skin.layer(id);
+        if (l->isLocked)
+            return Error{ErrorCode::BadValue, l->name, "this layer is locked; unlock it first"};
+        if (const Status grown = growOn(before, **piece, id, *l->growth, context); !grown)
+            return grown.error();
+    }
+    context.notes.push_back(ids.empty() ? std::string("all growths fit the skin")
+                                        : fmt::format("{} of {} layers grew again", ids.size(), (*piece)->skin.layers.size()));
+    return putBack(before, std::move(*piece));
+}
+
+Result<Creature> editScale(const Creature &before, const Params &p, CommandContext &context)
+{
+    auto piece = takePiece(before, p);
+    if (!piece)
+        return piece.error();
+    const auto id = findLayer(**piece, p.value("layer"));
+    if (!id)
+        return id.error();
+    const Layer *l = (*piece)->skin.layer(*id);
+    if (!l || !l->growth)
+        return Error{ErrorCode::BadValue, l ? l->name : "body", "is no growth"};
+    if (l->isLocked)
+        return Error{ErrorCode::BadValue, l->name, "this layer is locked; unlock it first"};
+    Growth growth = *l->growth;
+    const Vec3f at = p.point("at");
+    bool isThere = false;
+    for (const detail::Site &s : detail::sitesOf((*piece)->skin, growth, l->mask, surroundingsOf(before, **piece)))
+        isThere = isThere || length(s.at - at) < s.size;
+    if (!isThere)
+        return Error{ErrorCode::Empty, l->name, "no scale or spot stands there"};
+    growth.edits.push_back({at, p.number("turn"), p.number("size"), p.number("lift"), p.isOn("remove")});
+    if (const Status grown = growOn(before, **piece, *id, std::move(growth), context); !grown)
+        return grown.error();
+    return putBack(before, std::move(*piece));
+}
+
+Result<Creature> maskCells(const Creature &before, const Params &p, CommandContext &context)
+{
+    auto piece = takePiece(before, p);
+    if (!piece)
+        return piece.error();
+    const auto id = findLayer(**piece, p.value("layer"));
+    if (!id)
+        return id.error();
+    const Layer *l = (*piece)->skin.layer(*id);
+    if (!l)
+        return Error{ErrorCode::BadValue, "body", "is no growth"};
+    auto cells = detail::cellsOf((*piece)->skin, *l, surroundingsOf(before, **piece), context.progress);
+    if (!cells)
+        return cells.error();
+    if (p.text("what") == "gaps")
+        for (std::size_t b = 0; b < cells->blockCount(); ++b)
+            for (std::size_t i = 0; i < cells->countIn(b); ++i)
+                cells->edit(b)[i] = std::uint8_t(255 - cells->data(b)[i]);
+    detail::dropBlank(*cells);
+    (*piece)->skin.mask = std::move(*cells);
+    return putBack(before, std::move(*piece));
+}
+
+Result<Creature> addGuide(const Creature &before, const Params &p, CommandContext &context)
+{
+    auto piece = takePiece(before, p);
+    if (!piece)
+        return piece.error();
+    detail::Guide guide;
+    for (const auto &q : p.path("points"))
+        if (guide.points.empty() || !(q.at == guide.points.back()))
+            guide.points.push_back(q.at);
+    guide.size = p.number("size");
+    if (guide.points.size() < 2)
+        return Error{ErrorCode::BadValue, "guide.add", "a guide needs two points that differ"};
+    (*piece)->guides.push_back(std::move(guide));
+    if (const Status grown = growNamed(before, **piece, p, context); !grown)
+        return grown.error();
+    return putBack(before, std::move(*piece));
+}
+
+Result<Creature> changeGuide(const Creature &before, const Params &p, CommandContext &context)
+{
+    auto piece = takePiece(before, p);
+    if (!piece)
+        return piece.error();
+    const std::size_t k = p.integer("guide");
+    if (k >= (*piece)->guides.size())
+        return Error{ErrorCode::Unknown, "guide",
+                     fmt::format("{} has {} guides, numbered from 0", (*piece)->name, (*piece)->guides.size())};
+    detail::Guide &guide = (*piece)->guides[k];
+    if (p.has("size"))
+        guide.size = p.number("size");
+    if (p.has("turn") && p.isOn("turn"))
+        std::reverse(guide.points.begin(), guide.points.end());
+    if (const Status grown = growNamed(before, **piece, p, context); !grown)
+        return grown.error();
+    return putBack(before, std::move(*piece));
+}
+
+Result<Creature> removeGuides(const Creature &before, const Params &p, CommandContext &context)
+{
+    auto piece = takePiece(before, p);
+    if (!piece)
+        return piece.error();
+    auto &guides = (*piece)->guides;
+    if (!p.has("guide")) {
+        guides.clear();
+    } else {
+        if (p.integer("guide") >= guides.size())
+            return Error{ErrorCode::Unknown, "guide",
+                         fmt::format("{} has {} guides, numbered from 0", (*piece)->name, guides.size())};
+        guides.erase(guides.begin() + std::ptrdiff_t(p.integer("guide")));
+    }
+    if (const Status grown = growNamed(before, **piece, p, context); !grown)
+        return grown.error();
+    return putBack(before, std::move(*piece));
+}
+
+} // namespace
+
+std::uint64_t groundMark(const Piece &piece)
+{
+    std::uint64_t mark = detail::fingerprint(piece.skin);
+    for (const detail::Guide &g : piece.guides) {
+        mark = XXH3_64bits_withSeed(g.points.data(), g.points.size() * sizeof(Vec3f), mark);
+        mark = XXH3_64bits_withSeed(&g.size, sizeof g.size, mark);
+    }
+    return mark;
+}
+
+std::vector<std::uint32_t> staleGrowths(const Piece &piece)
+{
+    std::vector<std::uint32_t> stale;
+    if (std::none_of(piece.skin.layers.begin(), piece.skin.layers.end(), [](const Layer &l) { return l.growth != nullptr; }))
+        return stale;
+    const std::uint64_t now = groundMark(piece);
+    for (const Layer &l : piece.skin.layers)
+        if (l.growth && l.growth->ground != now)
+            stale.push_back(l.id);
+    return stale;
+}
+
+std::string coarseness(const Skin &skin, const Growth &growth)
+{
+    const float needed = growth.kind->finest(growth), here = meanEdgeLength(skin.shown);
+    if (here <= 1.15f * needed)
+        return {};
+    return fmt::format(
+        "{}: this needs {:.2g} mm from vertex to vertex to show clean, here it is {:.2g} mm; refine the skin, or grow it larger",
+        growth.kind->title, needed, here);
+}
+
+json growCommand(std::uint32_t piece, std::uint32_t layer, const Growth &growth)
+{
+    json c = {{"do", fmt::format("grow.{}", growth.kind->name)},
+              {"piece", piece},
+              {"seed", growth.seed},
+              {"mirror", growth.isMirrored}};
+    if (layer)
+        c["layer"] = layer;
+    for (std::size_t k = 0; k < growth.kind->settings.size(); ++k) {
+        const detail::GrowthSetting &s = growth.kind->settings[k];
+        c[std::string(s.name)] = s.isCount ? json(std::lround(growth.values[k])) : json(growth.values[k]);
+    }
+    return c;
+}
+
+std::vector<CommandSpec> growthCommands()
+{
+    const ParamSpec layer = required(plainParam(ParamKind::Reference, "layer", "", "name or id of a growth"));
+    const ParamSpec regrown = plainParam(ParamKind::Reference, "layer", "", "a growth that grows again at once");
+    ParamSpec guide = numberParam("guide", "", "its number, from 0", 0, 100000);
+    guide.kind = ParamKind::Integer;
+    std::vector<CommandSpec> rows;
+    static_assert(kMostKinds >= 15);
+    for (std::size_t k = 0; k < detail::growthKinds().size(); ++k)
+        rows.push_back(commandOf(k));
+    const std::vector<CommandSpec> others{
+        {"grow.again",
+         "Grow again",
+         "Grows a growth anew on the skin as it is now, or all of them that no longer fit it. Work by hand stays.",
+         {pieceParam(), plainParam(ParamKind::Reference, "layer", "", "name or id; left out: all that do not fit")},
+         growAgain},
+        {"grow.edit",
+         "Change one scale",
+         "Turns, enlarges, lifts or removes the one scale or spot nearest to a place. It is kept when the growth grows again.",
+         {pieceParam(), layer, required(plainParam(ParamKind::Point, "at", "mm", "near its middle")),
+          numberParam("turn", "deg", "about its normal", -180, 180, "0"), numberParam("size", "", "times", 0.2, 4, "1"),
+          numberParam("lift", "", "times its height", 0, 4, "1"), switchParam("remove", "take it away", "false")},
+         editScale},
+        {"grow.mask",
+         "Mask scales",
+         "Masks the scales or spots of a growth, or what lies between them.",
+         {pieceParam(), layer, choiceParam("what", "is masked", {"scales", "gaps"}, "\"scales\"")},
+         maskCells},
+        {"guide.add",
+         "Add guide",
+         "A short stroke that says which way growths run there, and how large they are.",
+         {pieceParam(), required(plainParam(ParamKind::Points, "points", "mm", "on the skin, from front to back")),
+          numberParam("size", "", "times the size of what grows", 0.2, 5, "1"), regrown},
+         addGuide},
+        {"guide.set",
+         "Change guide",
+         "Another size for a guide, or the other way round.",
+         {pieceParam(), required(guide), numberParam("size", "", "times the size of what grows", 0.2, 5),
+          switchParam("turn", "the other way round"), regrown},
+         changeGuide},
+        {"guide.remove", "Remove guides", "Throws one guide away, or all.", {pieceParam(), guide, regrown}, removeGuides},
+    };
+    rows.insert(rows.end(), others.begin(), others.end());
+    return rows;
+}
+
+} // namespace bonemoss::creature

@@ -1,0 +1,166 @@
+#include "detail/flow.h"
+
+#include <Eigen/SparseCholesky>
+
+#include <complex>
+
+namespace bonemoss::detail {
+
+namespace {
+
+using Complex = std::complex<double>;
+
+constexpr Vec3f kTailward{0, -0.25f, -1}; ///< what skin does that nothing else is said of
+constexpr float kGuideHold = 8, kLimbHold = 0.05f, kRestHold = 0.005f;
+
+Vec3f inPlane(Vec3f v, Vec3f normal)
+{
+    return v - normal * dot(v, normal);
+}
+
+/// Two unit vectors across a normal.
+void basis(Vec3f n, Vec3f &e1, Vec3f &e2)
+{
+    e1 = normalized(inPlane(std::abs(n.x) < 0.8f ? Vec3f{1, 0, 0} : Vec3f{0, 1, 0}, n));
+    e2 = cross(n, e1);
+}
+
+struct Nearest {
+    float distance = std::numeric_limits<float>::max();
+    Vec3f along;
+};
+
+Nearest nearestOnGuide(const Guide &g, Vec3f p)
+{
+    Nearest best;
+    for (std::size_t k = 0; k + 1 < g.points.size(); ++k) {
+        const Vec3f d = g.points[k + 1] - g.points[k];
+        const float len2 = squaredLength(d);
+        if (len2 == 0)
+            continue;
+        const float t = std::clamp(dot(p - g.points[k], d) / len2, 0.0f, 1.0f), off = length(p - (g.points[k] + d * t));
+        if (off < best.distance)
+            best = {off, d * (1 / std::sqrt(len2))};
+    }
+    return best;
+}
+
+} // namespace
+
+Vec3f alongLimbs(const std::vector<Limb> &limbs, Vec3f p)
+{
+    float least = std::numeric_limits<float>::max();
+    Vec3f along;
+    for (const Limb &l : limbs) {
+        const Vec3f d = l.to - l.from;
+        const float len2 = squaredLength(d);
+        if (len2 == 0)
+            continue;
+        const float t = std::clamp(dot(p - l.from, d) / len2, 0.0f, 1.0f);
+        const float off = length(p - (l.from + d * t)) / std::max(std::lerp(l.fromRadius, l.toRadius, t), 1e-3f);
+        if (off < least)
+            least = off, along = d * (1 / std::sqrt(len2));
+    }
+    return along;
+}
+
+Flow::Flow(const Ground &ground, const Surroundings &about)
+{
+    const float cube = std::max(std::sqrt(ground.area / float(about.flowPoints)), ground.spacing);
+    const std::vector<GroundPoint> points = ground.points(cube, 1);
+    const std::size_t n = points.size();
+    for (const GroundPoint &p : points)
+        m_points.push_back(p.at), m_normals.push_back(p.normal);
+    m_reach = 2.2f * cube;
+    m_grid = PointGrid(m_points, m_reach);
+    m_along.resize(n);
+    m_sizes.assign(n, 1);
+
+    std::vector<Vec3f> e1(n), e2(n);
+    for (std::size_t i = 0; i < n; ++i)
+        basis(m_normals[i], e1[i], e2[i]);
+    std::vector<Eigen::Triplet<Complex>> matrix;
+    std::vector<Eigen::Triplet<double>> sizes; // the same without turning, for sizes
+    Eigen::VectorXcd wanted(n);
+    Eigen::VectorXd wantedSize(n);
+    for (std::size_t i = 0; i < n; ++i) {
+        double sum = 0;
+        m_grid.around(m_points[i], m_reach, [&](std::uint32_t j) {
+            if (j == i || dot(m_normals[i], m_normals[j]) < 0.1f)
+                return;
+            const Vec3f x = inPlane(e1[j], m_normals[i]); // e1 of j in the plane of i
+            Complex turn(double(dot(x, e1[i])), double(dot(x, e2[i])));
+            const double len = std::abs(turn);
+            turn = len > 1e-6 ? turn / len : Complex(1, 0);
+            matrix.emplace_back(int(i), int(j), -turn);
+            sizes.emplace_back(int(i), int(j), -1.0);
+            sum += 1;
+        });
+        Vec3f v = inPlane(kTailward, m_normals[i]);
+        float hold = kRestHold, size = 1, sizeHold = 0.001f;
+        if (const Vec3f limb = inPlane(alongLimbs(about.limbs, m_points[i]), m_normals[i]); squaredLength(limb) > 0.01f)
+            v = limb, hold = kLimbHold * length(limb);
+        Nearest best;
+        for (const Guide &g : about.guides)
+            if (const Nearest here = nearestOnGuide(g, m_points[i]); here.distance < best.distance && here.distance < 1.5f * cube)
+                best = here, size = g.size, sizeHold = 1;
+        if (squaredLength(best.along) > 0)
+            if (const Vec3f guided = inPlane(best.along, m_normals[i]); squaredLength(guided) > 0.01f)
+                v = guided, hold = kGuideHold;
+        v = normalized(v);
+        matrix.emplace_back(int(i), int(i), Complex(sum + double(hold), 0));
+        sizes.emplace_back(int(i), int(i), sum + double(sizeHold));
+        wanted[Eigen::Index(i)] = double(hold) * Complex(double(dot(v, e1[i])), double(dot(v, e2[i])));
+        wantedSize[Eigen::Index(i)] = double(sizeHold) * std::log(double(std::max(size, 0.01f)));
+    }
+    if (n == 0)
+        return;
+    // The turn from j to i is the inverse of that from i to j only to first order; the mean of both is hermitian.
+    Eigen::SparseMatrix<Complex> a{Eigen::Index(n), Eigen::Index(n)};
+    a.setFromTriplets(matrix.begin(), matrix.end());
+    const Eigen::SparseMatrix<Complex> hermitian = 0.5 * (a + Eigen::SparseMatrix<Complex>(a.adjoint()));
+    const Eigen::SimplicialLDLT<Eigen::SparseMatrix<Complex>> solver(hermitian);
+    const Eigen::VectorXcd u = solver.solve(wanted);
+    for (std::size_t i = 0; i < n; ++i) {
+        const Complex c = u[Eigen::Index(i)];
+        const double len = std::abs(c);
+        const Vec3f v = e1[i] * float(c.real()) + e2[i] * float(c.imag());
+        m_along[i] = len > 1e-12 ? v * float(std::min(1.0, 1 / len)) : Vec3f{};
+    }
+    m_hasSizes = !about.guides.empty();
+    if (m_hasSizes) {
+        Eigen::SparseMatrix<double> s{Eigen::Index(n), Eigen::Index(n)};
+        s.setFromTriplets(sizes.begin(), sizes.end());
+        const Eigen::SimplicialLDLT<Eigen::SparseMatrix<double>> sizeSolver(s);
+        const Eigen::VectorXd log = sizeSolver.solve(wantedSize);
+        for (std::size_t i = 0; i < n; ++i)
+            m_sizes[i] = float(std::exp(log[Eigen::Index(i)]));
+    }
+}
+
+Flow::At Flow::at(Vec3f p, Vec3f normal) const
+{
+    Vec3f sum;
+    float size = 0, weight = 0;
+    m_grid.around(p, m_reach, [&](std::uint32_t i) {
+        const float facing = dot(normal, m_normals[i]);
+        if (facing < 0.1f)
+            return;
+        const float t = 1 - squaredLength(m_points[i] - p) / (m_reach * m_reach), w = t * t * facing;
+        sum += m_along[i] * w, size += m_sizes[i] * w, weight += w;
+    });
+    At out;
+    if (weight > 0)
+        out.size = size / weight, sum *= 1 / weight;
+    const Vec3f v = inPlane(sum, normal);
+    out.certain = std::min(1.0f, 2 * length(v));
+    out.along = normalized(v);
+    if (out.along == Vec3f{}) {
+        Vec3f e2;
+        out.certain = 0;
+        basis(normal, out.along, e2);
+    }
+    return out;
+}
+
+} // namespace bonemoss::detail

@@ -1,0 +1,47 @@
+#pragma once
+
+#include "base/point_grid.h"
+#include "detail/ground.h"
+
+namespace bonemoss::detail {
+
+/// Which way things grow on a skin, and how large: a smooth field of directions that follows the guides, and where there
+/// are none the limbs, and where there are none runs from nose to tail.
+class Flow
+{
+public:
+    struct At {
+        Vec3f along;       ///< unit, in the surface
+        float size = 1;    ///< times the size of what grows
+        float certain = 1; ///< 0 at a pole of the field, where it has no direction
+    };
+
+    /// The smoothest field under its constraints: on some thousands of points over the skin, joined to those near, the
+    /// complex numbers u that make sum |u_i - r_ij u_j|^2 + sum c_i |u_i - wanted_i|^2 least, r_ij turning one tangent
+    /// plane into the next (Knoeppel, Crane, Pinkall & Schroeder 2013, "Globally optimal direction fields"). One sparse
+    /// solve; the cost does not depend on the number of faces beyond reading them once.
+    Flow(const Ground &ground, const Surroundings &about);
+
+    /// At a point with that normal. O(1).
+    At at(Vec3f p, Vec3f normal) const;
+    /// Whether sizes differ at all.
+    bool hasSizes() const { return m_hasSizes; }
+    /// The points it is known at, for drawing.
+    std::size_t size() const { return m_points.size(); }
+    Vec3f point(std::size_t i) const { return m_points[i]; }
+    Vec3f normal(std::size_t i) const { return m_normals[i]; }
+    Vec3f along(std::size_t i) const { return m_along[i]; }
+    float spacing() const { return m_reach / 2.2f; } ///< of those points, mm
+
+private:
+    std::vector<Vec3f> m_points, m_normals, m_along; ///< along: shorter where it is uncertain
+    std::vector<float> m_sizes;
+    float m_reach = 1;
+    bool m_hasSizes = false;
+    PointGrid m_grid;
+};
+
+/// The direction that limbs and body give a place by themselves; not yet in the surface. Zero when there are none.
+Vec3f alongLimbs(const std::vector<Limb> &limbs, Vec3f p);
+
+} // namespace bonemoss::detail

@@ -1,0 +1,116 @@
+#pragma once
+
+#include "base/parallel.h"
+#include "base/random.h"
+#include "detail/growth.h"
+#include "detail/scatter.h"
+
+#include <array>
+
+namespace bonemoss::detail {
+
+/// What a kind of growth works from.
+struct GrowInput {
+    const Growth &growth;
+    const Ground &ground;
+    const Flow &flow;
+    const Surroundings &about;
+    const mesh::BlockArray<std::uint8_t> &masked;
+    const Progress &progress;
+
+    /// A place for noise: of twins both have the same. And a direction turned back to its own side.
+    Vec3f folded(Vec3f p) const;
+    Vec3f unfolded(Vec3f at, Vec3f direction) const;
+    /// Sites of the growth, with what was done to them by hand.
+    std::vector<Site> sites(const ScatterSettings &settings) const;
+};
+
+/// A vertex as heights see it.
+struct Spot {
+    Vec3f at, normal;
+    Vec3f folded; ///< for noise: twins have the same
+};
+
+/// Calls body(block, index in it, spot, near) for every vertex that is not wholly masked; near holds the numbers of the
+/// sites within reach(site) mm and on the same side of the skin, and maybe a few more. Parallel over blocks; blocks and runs
+/// of vertices are compact, so that the sites are looked up once for a run. O(vertices * sites near).
+template <typename Reach, typename Body>
+void forEachVertex(const GrowInput &in, const std::vector<Site> &sites, const Reach &reach, const Body &body)
+{
+    constexpr std::size_t kRun = 48;
+    std::vector<Vec3f> places(sites.size());
+    float most = 0;
+    for (std::size_t i = 0; i < sites.size(); ++i)
+        places[i] = sites[i].at, most = std::max(most, reach(sites[i]));
+    const PointGrid grid(places, 2 * most);
+    const auto &positions = in.ground.positions;
+    forEachBlock(positions.blockCount(), 1, in.progress.stop, [&](BlockRange r) {
+        const std::size_t b = r.begin, n = positions.countIn(b);
+        const Vec3f *at = positions.data(b);
+        const mesh::PackedNormal *normals = in.ground.normals.data(b);
+        const std::uint8_t *masked = in.masked.size() > 0 ? in.masked.data(b) : nullptr;
+        if (masked && std::all_of(masked, masked + n, [](std::uint8_t m) { return m == 255; }))
+            return;
+        const auto select = [&](std::span<const Vec3f> run, const auto &from, std::vector<std::uint32_t> &near) {
+            Box3f box;
+            for (const Vec3f p : run)
+                box.add(p);
+            near.clear();
+            from(box, [&](std::uint32_t i) {
+                const float far = reach(sites[i]);
+                if (squaredDistance(box, places[i]) <= far * far)
+                    near.push_back(i);
+            });
+        };
+        std::vector<std::uint32_t> inBlock, near;
+        select(
+            {at, n}, [&](const Box3f &box, const auto &take) { grid.around(box.centre(), box.diagonal() / 2 + most, take); },
+            inBlock);
+        std::sort(inBlock.begin(), inBlock.end());
+        for (std::size_t first = 0; first < n; first += kRun) {
+            const std::size_t count = std::min(kRun, n - first);
+            select(
+                {at + first, count},
+                [&](const Box3f &, const auto &take) {
+                    for (const std::uint32_t i : inBlock)
+                        take(i);
+                },
+                near);
+            for (std::size_t i = first; i < first + count; ++i)
+                if (!masked || masked[i] < 255)
+                    body(b, i, Spot{at[i], normals[i].unpack(), in.folded(at[i])}, std::span<const std::uint32_t>(near));
+        }
+    });
+}
+
+/// Heights by vertex: body(spot, near) -> mm.
+template <typename Reach, typename Height>
+void heights(const GrowInput &in, const std::vector<Site> &sites, const Reach &reach, mesh::BlockArray<float> &out,
+             const Height &height)
+{
+    for (std::size_t b = 0; b < out.blockCount(); ++b)
+        out.edit(b); // so that the loop only writes
+    forEachVertex(in, sites, reach, [&](std::size_t b, std::size_t i, const Spot &spot, std::span<const std::uint32_t> near) {
+        out.edit(b)[i] = height(spot, near);
+    });
+}
+
+inline float smoothStep(float from, float to, float v)
+{
+    const float t = std::clamp((v - from) / (to - from), 0.0f, 1.0f);
+    return t * t * (3 - 2 * t);
+}
+
+/// Even noise about a place in -1 to 1, of that wavelength: gradients on a lattice (Perlin 2002, "Improving noise").
+float noiseAt(Vec3f p, float wavelength, std::uint64_t seed);
+
+// The kinds, in growth_cells.cpp, growth_spots.cpp, growth_waves.cpp and growth_veins.cpp.
+void growScales(const GrowInput &in, mesh::BlockArray<float> &out);
+void growCracks(const GrowInput &in, mesh::BlockArray<float> &out);
+void growSpots(const GrowInput &in, mesh::BlockArray<float> &out);
+void growWaves(const GrowInput &in, mesh::BlockArray<float> &out);
+void growVeins(const GrowInput &in, mesh::BlockArray<float> &out);
+ScatterSettings scaleSites(const Growth &growth);
+ScatterSettings spotSites(const Growth &growth);
+
+} // namespace bonemoss::detail

@@ -1,0 +1,420 @@
+#include "detail/scatter.h"
+
+#include "base/parallel.h"
+#include "base/random.h"
+
+namespace bonemoss::detail {
+
+namespace {
+
+struct Plane {
+    Vec3f point, normal;
+    float side(Vec3f p) const { return dot(p - point, normal); }
+    Vec3f mirror(Vec3f p) const { return p - normal * (2 * side(p)); }
+    Vec3f mirrorDirection(Vec3f v) const { return v - normal * (2 * dot(v, normal)); }
+};
+
+/// How far each ground point is from what is masked, in cubes, up to `most`: wave after wave over the points near.
+std::vector<float> depthsInside(std::span<const GroundPoint> points, std::span<const bool> isMasked, float cube, float most,
+                                const PointGrid &grid)
+{
+    std::vector<float> depth(points.size(), most);
+    std::vector<std::uint32_t> front, next;
+    for (std::uint32_t i = 0; i < points.size(); ++i)
+        if (isMasked[i])
+            depth[i] = 0, front.push_back(i);
+    while (!front.empty()) {
+        next.clear();
+        for (const std::uint32_t i : front)
+            grid.around(points[i].at, 1.9f * cube, [&](std::uint32_t j) {
+                const float d = depth[i] + length(points[j].at - points[i].at) / cube;
+                if (d < depth[j] - 1e-4f && dot(points[i].normal, points[j].normal) > 0)
+                    depth[j] = d, next.push_back(j);
+            });
+        std::sort(next.begin(), next.end());
+        next.erase(std::unique(next.begin(), next.end()), next.end());
+        front.swap(next);
+    }
+    return depth;
+}
+
+class Scattering
+{
+public:
+    Scattering(const Ground &ground, const Flow &flow, const Surroundings &about, const mesh::BlockArray<std::uint8_t> &masked,
+               const ScatterSettings &settings)
+        : m_flow(flow), m_about(about), m_settings(settings), m_stretch(std::max(1.0f, settings.aspect)),
+          m_tight(std::min(1.0f, settings.aspect))
+    {
+        if (settings.isMirrored && about.plane)
+            m_plane = Plane{*about.plane, normalized(*about.planeNormal)};
+        const bool isBordered = settings.border > 0 && masked.size() > 0 && !masked.isBlank();
+        const float least = settings.size * (about.joints.empty() ? 1 : 1 - 0.6f * settings.joints) * (isBordered ? 0.45f : 1)
+                            * (flow.hasSizes() ? 0.6f : 1);
+        m_cube = std::max(0.5f * least * m_tight, 0.9f * ground.spacing);
+        std::vector<GroundPoint> points = ground.points(m_cube, settings.seed);
+        if (m_plane)
+            std::erase_if(points, [&](const GroundPoint &p) { return m_plane->side(p.at) < -m_cube / 4; });
+        m_points = std::move(points);
+        for (const GroundPoint &p : m_points)
+            m_places.push_back(p.at);
+        m_grid = PointGrid(m_places, 1.9f * m_cube);
+        noteMask(masked);
+        m_sizes.resize(m_points.size());
+        forEachBlock(m_points.size(), 1024, [&](BlockRange r) {
+            for (std::size_t i = r.begin; i < r.end; ++i)
+                m_sizes[i] = sizeAt(std::uint32_t(i));
+        });
+        m_order = randomOrder();
+    }
+
+    void throwDarts() { tryAll(1); }
+
+    void settle(int rounds)
+    {
+        for (int k = 0; k < rounds; ++k) {
+            if (k % kKept == 0)
+                lookAround();
+            relax(k, k % kKept == kKept - 1 || k + 1 == rounds);
+            if (k == rounds / 2)
+                mend();
+        }
+        if (rounds > 0)
+            mend();
+    }
+
+    std::vector<Site> take()
+    {
+        for (Site &s : m_sites) {
+            const float v = m_settings.variation;
+            s.size *= 1 + 0.35f * v * (2 * unit(s.number, 11) - 1);
+            const float far = 0.22f * v * s.size;
+            s.at += s.along * (far * m_settings.aspect * (2 * unit(s.number, 12) - 1))
+                    + s.across * (far * (2 * unit(s.number, 13) - 1));
+        }
+        std::vector<Site> all = std::move(m_sites);
+        if (m_plane) {
+            const std::size_t n = all.size();
+            for (std::size_t i = 0; i < n; ++i) {
+                Site &s = all[i];
+                if (m_plane->side(s.at) < 0.3f * s.size) { // on the middle line: its own twin
+                    s.at -= m_plane->normal * m_plane->side(s.at);
+                    s.along = normalized(s.along - m_plane->normal * dot(s.along, m_plane->normal));
+                    s.normal = normalized(s.normal - m_plane->normal * dot(s.normal, m_plane->normal));
+                    s.across = cross(s.normal, s.along);
+                    s.isMiddle = true;
+                } else {
+                    all.push_back(twin(s));
+                }
+            }
+        }
+        return all;
+    }
+
+private:
+    static float unit(std::uint64_t number, std::uint64_t what) { return randomUnit(number, what); }
+
+    Site twin(const Site &s) const
+    {
+        Site t = s;
+        t.at = m_plane->mirror(s.at), t.normal = m_plane->mirrorDirection(s.normal), t.along = m_plane->mirrorDirection(s.along);
+        t.across = m_plane->mirrorDirection(s.across); // mirrored, so that the twin's pattern is too
+        return t;
+    }
+
+    void noteMask(const mesh::BlockArray<std::uint8_t> &masked)
+    {
+        m_isMasked.reset(new bool[m_points.size()]());
+        bool any = false;
+        if (masked.size() > 0)
+            for (std::size_t i = 0; i < m_points.size(); ++i)
+                any |= m_isMasked[i] = masked[m_points[i].vertex] == 255;
+        if (any && m_settings.border > 0) {
+            m_borderCubes = m_settings.border * m_settings.size / m_cube;
+            m_depth = depthsInside(m_points, {m_isMasked.get(), m_points.size()}, m_cube, m_borderCubes, m_grid);
+        }
+    }
+
+    /// Ground points that are free, in an order that hangs on their places alone.
+    std::vector<std::uint32_t> randomOrder() const
+    {
+        constexpr int kBits = 16;
+        std::vector<std::uint32_t> starts((1u << kBits) + 1, 0), order;
+        const auto bucket = [&](std::size_t i) { return m_points[i].number >> (64 - kBits); };
+        for (std::size_t i = 0; i < m_points.size(); ++i)
+            if (!m_isMasked[i])
+                ++starts[bucket(i) + 1];
+        for (std::size_t b = 1; b < starts.size(); ++b)
+            starts[b] += starts[b - 1];
+        order.resize(starts.back());
+        std::vector<std::uint32_t> next(starts.begin(), starts.end() - 1);
+        for (std::uint32_t i = 0; i < m_points.size(); ++i)
+            if (!m_isMasked[i])
+                order[next[bucket(i)]++] = i;
+        for (std::size_t b = 0; b + 1 < starts.size(); ++b)
+            std::sort(order.begin() + starts[b], order.begin() + starts[b + 1], [&](std::uint32_t x, std::uint32_t y) {
+                return m_points[x].number != m_points[y].number ? m_points[x].number < m_points[y].number : x < y;
+            });
+        return order;
+    }
+
+    float innerAt(std::uint32_t i) const { return m_depth.empty() ? 1 : std::clamp(m_depth[i] / m_borderCubes, 0.0f, 1.0f); }
+
+    float sizeAt(std::uint32_t i) const
+    {
+        const GroundPoint &p = m_points[i];
+        float size = m_settings.size * (0.45f + 0.55f * innerAt(i));
+        if (m_flow.hasSizes())
+            size *= std::clamp(m_flow.at(p.at, p.normal).size, 0.2f, 5.0f);
+        if (m_settings.joints > 0)
+            for (const JointSpot &j : m_about.joints) {
+                const float t = squaredLength(p.at - j.at) / (2.2f * j.radius * j.radius);
+                if (t < 8)
+                    size *= 1 - 0.6f * m_settings.joints * std::exp(-t);
+            }
+        return std::max(size, m_cube / 0.75f);
+    }
+
+    Site siteAt(std::uint32_t i) const
+    {
+        const GroundPoint &p = m_points[i];
+        Site s;
+        s.at = p.at, s.normal = p.normal, s.number = p.number;
+        const Flow::At f = m_flow.at(p.at, p.normal);
+        s.along = f.along, s.across = cross(s.normal, s.along), s.certain = f.certain;
+        s.size = m_sizes[i], s.inner = innerAt(i);
+        return s;
+    }
+
+    /// Takes those of the ground points that keep `share` of the distance to all sites there are.
+    void tryAll(float share)
+    {
+        float most = 0;
+        for (const float s : m_sizes)
+            most = std::max(most, s);
+        const float reach = std::max(most * m_stretch, 1e-3f), cell = 2 * reach; // a ball meets eight cells at most
+        const auto cellOf = [&](float v) { return std::int64_t(std::floor(v / cell)); };
+        std::vector<std::uint32_t> first(1024, kNone), next; // chains of sites
+        while (first.size() < m_points.size() / 4)
+            first.resize(first.size() * 2, kNone);
+        const auto bucket = [&](std::int64_t x, std::int64_t y, std::int64_t z) {
+            return randomBits(std::uint64_t(x), std::uint64_t(y) << 32 ^ std::uint64_t(z & 0xffffffff)) & (first.size() - 1);
+        };
+        const auto insert = [&](std::uint32_t i) {
+            const Vec3f p = m_sites[i].at;
+            std::uint32_t &head = first[bucket(cellOf(p.x), cellOf(p.y), cellOf(p.z))];
+            next.push_back(head);
+            head = i;
+        };
+        for (std::uint32_t i = 0; i < m_sites.size(); ++i)
+            insert(i);
+        const auto isFree = [&](std::uint32_t i) {
+            const Vec3f p = m_points[i].at, normal = m_points[i].normal;
+            const float far = 0.5f * (most + m_sizes[i]) * m_stretch;
+            const std::int64_t lo[3] = {cellOf(p.x - far), cellOf(p.y - far), cellOf(p.z - far)},
+                               hi[3] = {cellOf(p.x + far), cellOf(p.y + far), cellOf(p.z + far)};
+            for (std::int64_t z = lo[2]; z <= hi[2]; ++z)
+                for (std::int64_t y = lo[1]; y <= hi[1]; ++y)
+                    for (std::int64_t x = lo[0]; x <= hi[0]; ++x)
+                        for (std::uint32_t j = first[bucket(x, y, z)]; j != kNone; j = next[j]) {
+                            const Site &o = m_sites[j];
+                            const float apart = share * 0.5f * (o.size + m_sizes[i]);
+                            if (squaredLength(p - o.at) < apart * apart * m_stretch * m_stretch
+                                && distanceFrom(o, m_settings.aspect, p) < apart && dot(o.normal, normal) > -0.3f)
+                                return false;
+                        }
+            return true;
+        };
+        // Most places are taken by the sites there are: those are left out side by side, the rest is thrown in order.
+        std::vector<std::uint8_t> isOpen(m_order.size(), 1);
+        if (!m_sites.empty())
+            forEachBlock(m_order.size(), 4096, [&](BlockRange r) {
+                for (std::size_t k = r.begin; k < r.end; ++k)
+                    isOpen[k] = isFree(m_order[k]);
+            });
+        for (std::size_t k = 0; k < m_order.size(); ++k)
+            if (isOpen[k] && isFree(m_order[k])) {
+                m_sites.push_back(siteAt(m_order[k]));
+                insert(std::uint32_t(m_sites.size() - 1));
+            }
+    }
+
+    /// Where a neighbour wants a site, seen from that neighbour: `d` across and along, in sizes.
+    Vec3f wanted(float along, float across) const
+    {
+        const float len = std::sqrt(along * along + across * across);
+        const Vec3f even = len > 1e-6f ? Vec3f{along / len, across / len, 0} : Vec3f{0, 1, 0};
+        if (m_settings.rows <= 0)
+            return even;
+        constexpr float kHigh = 0.8660254f;
+        constexpr Vec3f kLattice[6] = {{0, 1, 0},         {0, -1, 0},        {kHigh, 0.5f, 0},
+                                       {kHigh, -0.5f, 0}, {-kHigh, 0.5f, 0}, {-kHigh, -0.5f, 0}};
+        Vec3f best;
+        float least = std::numeric_limits<float>::max();
+        for (const Vec3f l : kLattice)
+            if (const float off = squaredLength(l - Vec3f{along, across, 0}); off < least)
+                least = off, best = l;
+        return lerp(even, best, m_settings.rows);
+    }
+
+    /// Notes who is near whom for the next few rounds; twins of those near the plane are there too.
+    void lookAround()
+    {
+        m_seenFrom.clear();
+        for (std::uint32_t i = 0; i < m_sites.size(); ++i)
+            m_seenFrom.push_back(i);
+        if (m_plane)
+            for (std::uint32_t i = 0; i < m_sites.size(); ++i)
+                if (m_plane->side(m_sites[i].at) < 2 * m_sites[i].size * m_stretch)
+                    m_seenFrom.push_back(i);
+        float most = 0;
+        std::vector<Vec3f> places(m_seenFrom.size());
+        for (std::size_t i = 0; i < places.size(); ++i) {
+            const Site &s = m_sites[m_seenFrom[i]];
+            places[i] = i < m_sites.size() ? s.at : m_plane->mirror(s.at), most = std::max(most, s.size);
+        }
+        const PointGrid grid(places, 3.6f * most * m_stretch);
+        m_near.resize(m_sites.size());
+        forEachBlock(m_sites.size(), 256, [&](BlockRange r) {
+            for (std::size_t i = r.begin; i < r.end; ++i) {
+                const Site &s = m_sites[i];
+                m_near[i].clear();
+                grid.around(s.at, 1.8f * s.size * m_stretch, [&](std::uint32_t j) {
+                    const Vec3f normal =
+                        j < m_sites.size() ? m_sites[j].normal : m_plane->mirrorDirection(m_sites[m_seenFrom[j]].normal);
+                    if (j != i && dot(normal, s.normal) > 0.1f && distanceFrom(s, m_settings.aspect, places[j]) < 1.8f * s.size)
+                        m_near[i].push_back(j);
+                });
+            }
+        });
+    }
+
+    void relax(int round, bool lands)
+    {
+        std::vector<Vec3f> places(m_seenFrom.size());
+        std::vector<float> sizes(m_seenFrom.size());
+        for (std::size_t i = 0; i < places.size(); ++i) {
+            const Site &s = m_sites[m_seenFrom[i]];
+            places[i] = i < m_sites.size() ? s.at : m_plane->mirror(s.at), sizes[i] = s.size;
+        }
+        const float step = round < 4 ? 0.6f : 0.45f;
+        forEachBlock(m_sites.size(), 256, [&](BlockRange r) {
+            for (std::size_t i = r.begin; i < r.end && i < m_near.size(); ++i) {
+                Site &s = m_sites[i];
+                const Vec3f to = moved(s, places, sizes, m_near[i], step);
+                if (lands)
+                    land(s, to);
+                else
+                    s.at = to;
+            }
+        });
+    }
+
+    Vec3f moved(const Site &s, std::span<const Vec3f> places, std::span<const float> sizes, std::span<const std::uint32_t> near,
+                float step) const
+    {
+        float a = 0, b = 0, weight = 0;
+        for (const std::uint32_t j : near) {
+            const Vec3f d = s.at - places[j]; // from the neighbour to the site
+            const float unitLength = 0.5f * (sizes[j] + s.size), along = dot(d, s.along) / (unitLength * m_settings.aspect),
+                        across = dot(d, s.across) / unitLength, len2 = along * along + across * across;
+            if (len2 < 1e-6f || len2 > 1.6f * 1.6f)
+                continue;
+            const Vec3f l = wanted(along, across);
+            const float w = 1 / (1 + 8 * std::max(0.0f, len2 - 1) * std::max(0.0f, len2 - 1));
+            a += w * (l.x - along) * unitLength * m_settings.aspect, b += w * (l.y - across) * unitLength, weight += w;
+        }
+        if (weight <= 0)
+            return s.at;
+        const float most = 0.3f * s.size;
+        const auto bounded = [&](float v) { return std::clamp(step * v / weight, -most, most); };
+        Vec3f to = s.at + s.along * bounded(a) + s.across * bounded(b);
+        if (m_plane && m_plane->side(to) < 0.3f * s.size)
+            to -= m_plane->normal * (m_plane->side(to) * 0.5f);
+        return to;
+    }
+
+    /// Puts a site on the free ground nearest to `to`, with the flow there.
+    void land(Site &s, Vec3f to) const
+    {
+        float least = std::numeric_limits<float>::max();
+        std::uint32_t best = kNone;
+        for (float reach = 1.2f * m_cube; best == kNone && reach < 5 * m_cube; reach *= 2)
+            m_grid.around(to, reach, [&](std::uint32_t j) {
+                const float d = squaredLength(m_points[j].at - to);
+                if (d < least && !m_isMasked[j] && dot(m_points[j].normal, s.normal) > 0)
+                    least = d, best = j;
+            });
+        if (best == kNone)
+            return;
+        const std::uint64_t number = s.number;
+        const float lift = s.lift;
+        if (least > 2.3f * m_cube * m_cube) // out of what is free: to its border
+            to = m_points[best].at;
+        s = siteAt(best);
+        s.at = to - s.normal * dot(to - s.at, s.normal);
+        s.number = number, s.lift = lift;
+    }
+
+    /// Sites that came too close to another go, and gaps get one.
+    void mend()
+    {
+        std::vector<Vec3f> places;
+        float most = 0;
+        for (const Site &s : m_sites)
+            places.push_back(s.at), most = std::max(most, s.size);
+        const PointGrid grid(places, 0.6f * most * m_stretch);
+        std::vector<bool> isGone(m_sites.size(), false);
+        for (std::uint32_t i = 0; i < m_sites.size(); ++i)
+            if (!isGone[i])
+                grid.around(m_sites[i].at, 0.6f * m_sites[i].size * m_stretch, [&](std::uint32_t j) {
+                    const Site &o = m_sites[j];
+                    if (j > i && dot(o.normal, m_sites[i].normal) > -0.3f
+                        && distanceFrom(m_sites[i], m_settings.aspect, o.at) < 0.3f * (o.size + m_sites[i].size))
+                        isGone[j] = true;
+                });
+        std::size_t k = 0;
+        std::erase_if(m_sites, [&](const Site &) { return isGone[k++]; });
+        tryAll(0.93f);
+        m_near.clear();
+        lookAround();
+    }
+
+    static constexpr int kKept = 3; ///< rounds that neighbours are kept for
+
+    const Flow &m_flow;
+    const Surroundings &m_about;
+    const ScatterSettings &m_settings;
+    float m_stretch, m_tight;
+    std::optional<Plane> m_plane;
+    float m_cube = 1, m_borderCubes = 1;
+    std::vector<GroundPoint> m_points;
+    std::vector<Vec3f> m_places;
+    PointGrid m_grid;
+    std::unique_ptr<bool[]> m_isMasked;
+    std::vector<float> m_depth;
+    std::vector<float> m_sizes;
+    std::vector<std::uint32_t> m_order, m_seenFrom;
+    std::vector<std::vector<std::uint32_t>> m_near;
+    std::vector<Site> m_sites;
+};
+
+} // namespace
+
+std::vector<Site> scatter(const Ground &ground, const Flow &flow, const Surroundings &about,
+                          const mesh::BlockArray<std::uint8_t> &masked, const ScatterSettings &settings, const Progress &progress)
+{
+    progress.say(0.2f, "ground");
+    Scattering s(ground, flow, about, masked, settings);
+    if (progress.isCancelled())
+        return {};
+    progress.say(0.35f, "places");
+    s.throwDarts();
+    if (progress.isCancelled())
+        return {};
+    progress.say(0.45f, "evening out");
+    s.settle(int(std::lround(15 * settings.settle)));
+    return s.take();
+}
+
+} // namespace bonemoss::detail

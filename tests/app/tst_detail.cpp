@@ -1,0 +1,264 @@
+// The Detail bench in the real window: growths laid, changed, guided and gone over by hand, and the layers they lie in.
+#include "app/hand/value_slider.h"
+#include "app/view/creature_view.h"
+#include "app/window/main_window.h"
+#include "creature/growing.h"
+#include "support/window_bench.h"
+
+#include <QtTest>
+#include <QAbstractButton>
+#include <QCheckBox>
+#include <QComboBox>
+#include <QLabel>
+#include <QMenu>
+#include <nlohmann/json.hpp>
+
+using namespace bonemoss;
+using namespace bonemoss::app;
+using nlohmann::json;
+using test::drag, test::dragAlong;
+
+class TestDetail : public QObject, private test::WindowBench
+{
+    Q_OBJECT
+
+    const detail::Layer &top() { return skin().layers.back(); }
+    void grow(const char *kind)
+    {
+        click((std::string("growthTile_") + kind).c_str());
+        const std::size_t before = skin().layers.size();
+        click("growButton");
+        QTRY_COMPARE(skin().layers.size(), before + 1);
+        QTRY_VERIFY(find<QAbstractButton>("growAgain")); // the hand holds what has grown
+    }
+    bool isSameOffsets(const mesh::BlockArray<Vec3f> &a, const mesh::BlockArray<Vec3f> &b) { return a.flatten() == b.flatten(); }
+    QWidget *row(std::uint32_t id) { return window().findChild<QWidget *>(QStringLiteral("layerRow_%1").arg(id)); }
+    QPoint wordsOf(QWidget *w) { return {40, w->height() - 8}; } ///< of a row, below its slider
+
+private slots:
+    void initTestCase() { prepare(); }
+    void init()
+    {
+        open();
+        knitBall(0.8);
+        session().setBench(Bench::Detail);
+        view().lookFrom("left");
+    }
+    void cleanup() { close(); }
+
+    void everyGrowthByItsTile_data()
+    {
+        QTest::addColumn<QString>("kind");
+        for (const detail::GrowthKind &k : detail::growthKinds())
+            QTest::newRow(k.name.data()) << QString::fromUtf8(k.name.data(), qsizetype(k.name.size()));
+    }
+    void everyGrowthByItsTile()
+    {
+        QFETCH(QString, kind);
+        const auto before = skin().shown.positions.flatten();
+        const auto at = session().history().at();
+        grow(kind.toUtf8());
+        QCOMPARE(session().history().at(), at + 1);
+        QCOMPARE(QString::fromUtf8(top().growth->kind->name.data(), qsizetype(top().growth->kind->name.size())), kind);
+        QCOMPARE(session().layer(), top().id);
+        for (const auto &s : top().growth->kind->settings) // every setting that is folded out has its slider
+            if (&s < &top().growth->kind->settings[6])
+                QVERIFY(window().findChild<ValueSlider *>(QStringLiteral("growth_")
+                                                          + QString::fromUtf8(s.name.data(), qsizetype(s.name.size()))));
+        session().undo();
+        QVERIFY(skin().shown.positions.flatten() == before);
+    }
+
+    void aSettingGrowsItAgain()
+    {
+        grow("pebbles");
+        const auto before = top().offsets;
+        const std::uint32_t id = top().id;
+        auto *size = find<ValueSlider>("growth_size");
+        size->setFocus();
+        const auto at = session().history().at();
+        QTest::keyClick(size, Qt::Key_PageUp);
+        QTRY_VERIFY(session().history().at() > at);
+        QCOMPARE(top().id, id);
+        QCOMPARE(skin().layers.size(), std::size_t(1));
+        QVERIFY(top().growth->value("size") > growthOf(*detail::growthNamed("pebbles")).value("size"));
+        QVERIFY(!isSameOffsets(top().offsets, before));
+        click("growthSeed");
+        QTRY_COMPARE(top().growth->seed, 2u);
+        click("sectionGrowthMore");
+        QTRY_VERIFY(find<ValueSlider>("growth_dome"));
+        // A brush tile lays the growth aside in the hand, and a click on its layer takes it up again.
+        click("toolTile_raise");
+        QTRY_VERIFY(!find<QAbstractButton>("growAgain"));
+        session().chooseLayer(0);
+        session().chooseLayer(id);
+        QTRY_VERIFY(find<QAbstractButton>("growAgain"));
+    }
+
+    void aNewOneIsSetBeforeItGrows()
+    {
+        click("growthTile_scales");
+        auto *size = find<ValueSlider>("growth_size");
+        QVERIFY(size);
+        emit size->edited(6);
+        emit size->released(6);
+        QVERIFY(skin().layers.empty());
+        click("growButton");
+        QTRY_COMPARE(skin().layers.size(), std::size_t(1));
+        QCOMPARE(top().growth->value("size"), 6.0f);
+    }
+
+    void growsWhereTheMaskLies()
+    {
+        QVERIFY(session().run({{"do", "mask.shape"}, {"what", "slope"}, {"from", 0}, {"to", 60}}));
+        click("growthTile_bumps");
+        auto *where = find<QComboBox>("growInside");
+        where->setCurrentIndex(1);
+        emit where->activated(1);
+        click("growButton");
+        QTRY_COMPARE(skin().layers.size(), std::size_t(1));
+        for (std::size_t v = 0; v < skin().body.size(); ++v)
+            if (skin().body[v].y < -2)
+                QVERIFY(skin().shown.positions[v] == skin().body[v]);
+    }
+
+    void aStrokeIsAGuide()
+    {
+        grow("scales");
+        const auto before = top().offsets;
+        drag(&view(), middle() + QPoint(0, -60), middle() + QPoint(0, 60));
+        const auto *piece = session().creature().piece(session().piece());
+        QCOMPARE(piece->guides.size(), std::size_t(1));
+        const auto &points = piece->guides[0].points;
+        QVERIFY(points.size() >= 2 && points.front().y > points.back().y + 5);
+        QVERIFY(!isSameOffsets(top().offsets, before));
+        QVERIFY(view().hint().contains("guide"));
+        // A click on it takes it up.
+        QTest::mouseClick(&view(), Qt::LeftButton, {}, view().projection().toScreen(points[points.size() / 2]).toPoint());
+        auto *size = find<ValueSlider>("guideSize");
+        QVERIFY(size);
+        emit size->released(2.5);
+        QTRY_COMPARE(session().creature().piece(session().piece())->guides[0].size, 2.5f);
+        click("guideRemove");
+        QTRY_VERIFY(session().creature().piece(session().piece())->guides.empty());
+        find<QCheckBox>("growthFlow")->click(); // hair lines over the skin
+        QImage plain = view().grabFramebuffer();
+        QVERIFY(!plain.isNull());
+        drag(&view(), QPoint(4, 300), QPoint(60, 300)); // off the creature: the camera turns
+        QVERIFY(session().creature().piece(session().piece())->guides.empty());
+    }
+
+    void oneScaleIsPicked()
+    {
+        grow("shields");
+        auto *press = find<QComboBox>("growthPress");
+        press->setCurrentIndex(1);
+        emit press->activated(1);
+        QTRY_VERIFY(view().hint().contains("picks"));
+        QTest::mouseClick(&view(), Qt::LeftButton, {}, middle() + QPoint(10, 10));
+        auto *lift = find<ValueSlider>("scale_lift");
+        QVERIFY(lift);
+        emit lift->released(2);
+        QTRY_COMPARE(top().growth->edits.size(), std::size_t(1));
+        QCOMPARE(top().growth->edits[0].lift, 2.0f);
+        click("scale_remove");
+        QTRY_COMPARE(top().growth->edits.size(), std::size_t(2));
+        QVERIFY(top().growth->edits[1].isMissing);
+    }
+
+    void brushesWorkOnALayerOfTheirOwn()
+    {
+        grow("pebbles");
+        const std::uint32_t growth = top().id;
+        const auto grown = top().offsets;
+        click("toolTile_raise");
+        session().chooseLayer(0);
+        session().chooseLayer(growth);
+        click("toolTile_raise");
+        drag(&view(), middle(), middle() + QPoint(40, 0));
+        QCOMPARE(skin().layers.size(), std::size_t(2));
+        QCOMPARE(top().handOver, growth);
+        QVERIFY(!top().offsets.isBlank());
+        QVERIFY(isSameOffsets(skin().layer(growth)->offsets, grown));
+        QCOMPARE(session().layer(), top().id);
+    }
+
+    void whatNoLongerFitsIsMarked()
+    {
+        grow("bumps");
+        QTest::qWait(600);
+        auto *again = find<QAbstractButton>("growAllAgain");
+        QVERIFY(!again->isVisible());
+        QVERIFY(session().run({{"do", "sculpt.stroke"}, {"tool", "raise"}, {"size", 8}, {"samples", {{20, 0, 0}, {19, 5, 0}}}}));
+        QTRY_VERIFY_WITH_TIMEOUT(again->isVisible(), 5000);
+        again->click();
+        QTRY_VERIFY_WITH_TIMEOUT(!again->isVisible(), 5000);
+        QVERIFY(creature::staleGrowths(*session().creature().piece(session().piece())).empty());
+    }
+
+    void rowsAreDraggedAndHaveAMenu()
+    {
+        for (const char *name : {"low", "middle", "high"})
+            QVERIFY(session().run({{"do", "layer.add"}, {"name", name}}));
+        const std::uint32_t low = skin().layers[0].id, high = skin().layers[2].id;
+        QTest::qWait(50);
+        QWidget *from = row(low), *to = row(high);
+        QVERIFY(from && to && from->y() > to->y());
+        const QPoint start = wordsOf(from), end = from->mapFrom(to->parentWidget(), QPoint(40, to->y() + 2));
+        QTest::mousePress(from, Qt::LeftButton, {}, start);
+        for (int k = 1; k <= 4; ++k) {
+            const QPoint p = start + (end - start) * k / 4;
+            QMouseEvent move(QEvent::MouseMove, QPointF(p), from->mapToGlobal(QPointF(p)), Qt::NoButton, Qt::LeftButton, {});
+            QApplication::sendEvent(from, &move);
+        }
+        QTest::mouseRelease(from, Qt::LeftButton, {}, end);
+        QTRY_COMPARE(skin().layers.back().id, low);
+        QTest::qWait(50);
+        const auto choose = [&](std::uint32_t id, const QString &entry) {
+            QTimer::singleShot(0, &window(), [&, entry] {
+                auto *menu = qobject_cast<QMenu *>(QApplication::activePopupWidget());
+                QVERIFY(menu);
+                for (QAction *a : menu->actions())
+                    if (a->text() == entry) {
+                        a->trigger();
+                        menu->close();
+                        return;
+                    }
+                menu->close();
+                QFAIL(qPrintable(entry));
+            });
+            QTest::mousePress(row(id), Qt::RightButton, {}, wordsOf(row(id)));
+        };
+        choose(low, "Show alone");
+        QTRY_VERIFY(skin().layers[0].isAside && !skin().layers.back().isAside);
+        QTest::qWait(50);
+        choose(low, "Show all again");
+        QTRY_VERIFY(!skin().layers[0].isAside);
+        QTest::qWait(50);
+        choose(high, "Lock");
+        QTRY_VERIFY(skin().layer(high)->isLocked);
+        QTest::qWait(50);
+        choose(low, "Duplicate");
+        QTRY_COMPARE(skin().layers.size(), std::size_t(4));
+        QSignalSpy failures(&session(), &Session::failed);
+        session().chooseLayer(high);
+        click("toolTile_raise");
+        drag(&view(), middle(), middle() + QPoint(30, 0));
+        QCOMPARE(failures.count(), 1);
+        QVERIFY(failures[0][0].toString().contains("locked"));
+    }
+
+    void saysThatTheSkinIsTooCoarse()
+    {
+        click("growthTile_pores");
+        auto *words = find<QLabel>("growthCoarse");
+        QVERIFY(words->isVisible());
+        QVERIFY(words->text().contains("mm"));
+        const auto faces = skin().shown.topology->faceCount();
+        click("growthRefine");
+        QTRY_COMPARE(skin().shown.topology->faceCount(), faces * 4);
+    }
+};
+
+QTEST_MAIN(TestDetail)
+#include "tst_detail.moc"

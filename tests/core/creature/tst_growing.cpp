@@ -1,0 +1,375 @@
+// Layers and growths as commands: order, masks, hand work, guides, copies, files.
+#include "creature/growing.h"
+#include "creature/store.h"
+#include "creature/stroke_command.h"
+#include "creature/surroundings.h"
+#include "detail/scatter.h"
+#include "support/pieces.h"
+#include "support/shapes.h"
+
+#include <QTemporaryDir>
+#include <QtTest>
+
+using namespace bonemoss;
+using creature::Creature;
+using detail::Layer;
+using nlohmann::json;
+
+namespace {
+
+Creature ball(float radius = 15, std::uint32_t rings = 120)
+{
+    Creature c;
+    auto piece = std::make_shared<creature::Piece>();
+    piece->id = c.nextId++;
+    piece->name = "ball";
+    piece->skin = detail::makeSkin(test::sphere(radius, rings, rings * 3 / 2), false);
+    c.pieces.push_back(piece);
+    return c;
+}
+
+Creature after(const Creature &c, const json &command)
+{
+    const auto next = test::run(c, command);
+    if (!next)
+        qFatal("%s: %s", command.dump().c_str(), next.error().text().c_str());
+    return *next;
+}
+
+const detail::Skin &skinOf(const Creature &c)
+{
+    return c.pieces.front()->skin;
+}
+const Layer &layerOf(const Creature &c, const char *name)
+{
+    for (const Layer &l : skinOf(c).layers)
+        if (l.name == name)
+            return l;
+    qFatal("no layer %s", name);
+}
+
+bool isSame(const mesh::BlockArray<Vec3f> &a, const mesh::BlockArray<Vec3f> &b)
+{
+    for (std::size_t i = 0; i < a.size(); ++i)
+        if (!(a[i] == b[i]))
+            return false;
+    return a.size() == b.size();
+}
+
+json strokeOn(const char *layer, const char *tool, Vec3f at = {0, 0, 15})
+{
+    return {{"do", "sculpt.stroke"},
+            {"tool", tool},
+            {"layer", layer},
+            {"size", 6},
+            {"strength", 1},
+            {"mirror", false},
+            {"samples", {{at.x, at.y, at.z}, {at.x + 1, at.y, at.z}, {at.x + 2, at.y, at.z}}}};
+}
+
+} // namespace
+
+class TestGrowing : public QObject
+{
+    Q_OBJECT
+private slots:
+    void everyKindIsACommand()
+    {
+        for (const detail::GrowthKind &kind : detail::growthKinds()) {
+            const std::string name = "grow." + std::string(kind.name);
+            const auto *spec = creature::findCommand(name);
+            QVERIFY(spec);
+            for (const auto &s : kind.settings) // its table is what the command checks
+                QVERIFY(std::any_of(spec->params.begin(), spec->params.end(), [&](const auto &p) {
+                    return p.name == s.name && p.least == double(s.least) && p.most == double(s.most);
+                }));
+            const Creature c = after(ball(15, 60), {{"do", name}});
+            QCOMPARE(skinOf(c).layers.size(), std::size_t(1));
+            QCOMPARE(QString::fromStdString(skinOf(c).layers[0].name),
+                     QString::fromUtf8(kind.title.data(), qsizetype(kind.title.size())));
+            // What the window sends for the same rule gives the same.
+            const Creature again =
+                after(c, creature::growCommand(c.pieces[0]->id, skinOf(c).layers[0].id, *skinOf(c).layers[0].growth));
+            QVERIFY(isSame(skinOf(c).layers[0].offsets, skinOf(again).layers[0].offsets));
+        }
+        QVERIFY(!test::run(ball(), {{"do", "grow.scales"}, {"size", -1}}));
+        QVERIFY(!test::run(ball(), {{"do", "grow.scales"}, {"layer", "body"}}));
+    }
+
+    void growsOutsideTheMaskOrInside()
+    {
+        const Creature masked =
+            after(ball(), {{"do", "mask.shape"}, {"what", "slope"}, {"from", 0}, {"to", 90}, {"soft", 0.001}});
+        const Creature outside = after(masked, {{"do", "grow.pebbles"}}),
+                       inside = after(masked, {{"do", "grow.pebbles"}, {"inside", true}}),
+                       all = after(masked, {{"do", "grow.pebbles"}, {"mask", "none"}});
+        float up[3] = {}, down[3] = {};
+        const Creature *cs[3] = {&outside, &inside, &all};
+        for (int k = 0; k < 3; ++k)
+            for (std::size_t v = 0; v < skinOf(*cs[k]).body.size(); ++v) {
+                const float moved = length(skinOf(*cs[k]).shown.positions[v] - skinOf(*cs[k]).body[v]),
+                            y = skinOf(*cs[k]).body[v].y;
+                (y > 0.5f ? up : y < -0.5f ? down : down)[k] += std::abs(y) > 0.5f ? moved : 0;
+            }
+        QVERIFY(up[0] == 0 && down[0] > 1);
+        QVERIFY(up[1] > 1 && down[1] == 0);
+        QVERIFY(up[2] > 1 && down[2] > 1);
+        QVERIFY(!test::run(ball(), {{"do", "grow.pebbles"}, {"mask", "nothing of that name"}}));
+    }
+
+    // What was done by hand is kept apart and stays when the growth grows again.
+    void handWorkStays()
+    {
+        Creature c = after(ball(), {{"do", "grow.pebbles"}, {"name", "skin"}});
+        const auto grown = layerOf(c, "skin").offsets;
+        c = after(c, strokeOn("skin", "raise"));
+        QVERIFY(isSame(layerOf(c, "skin").offsets, grown));
+        const Layer &hand = layerOf(c, "skin by hand");
+        QCOMPARE(hand.handOver, layerOf(c, "skin").id);
+        QVERIFY(!hand.offsets.isBlank());
+        const auto work = hand.offsets;
+        c = after(c, {{"do", "grow.pebbles"}, {"layer", "skin"}, {"size", 3}, {"seed", 5}});
+        QVERIFY(!isSame(layerOf(c, "skin").offsets, grown));
+        QVERIFY(isSame(layerOf(c, "skin by hand").offsets, work));
+        QCOMPARE(layerOf(c, "skin").growth->value("size"), 3.0f);
+        QCOMPARE(layerOf(c, "skin").growth->value("depth"),
+                 growthOf(*detail::growthNamed("pebbles")).value("depth")); // not said: stays
+        c = after(c, strokeOn("skin", "swell", {0, 15, 0}));                // the same hand layer again
+        QCOMPARE(skinOf(c).layers.size(), std::size_t(2));
+        // Without the growth it is an ordinary layer.
+        c = after(c, {{"do", "layer.remove"}, {"layer", "skin"}});
+        QCOMPARE(layerOf(c, "skin by hand").handOver, 0u);
+    }
+
+    void restoreTakesAGrowthAway()
+    {
+        const Creature c = after(ball(), {{"do", "grow.pebbles"}, {"name", "skin"}});
+        const Creature less = after(c, strokeOn("skin", "restore"));
+        QVERIFY(isSame(layerOf(less, "skin").offsets, layerOf(c, "skin").offsets)); // the rule's own stay
+        QVERIFY(!layerOf(less, "skin").mask.isBlank());
+        double near = 0, nearWas = 0, far = 0;
+        for (std::size_t v = 0; v < skinOf(c).body.size(); ++v) {
+            const Vec3f p = skinOf(c).body[v];
+            const auto off = [&](const Creature &of) { return double(length(skinOf(of).shown.positions[v] - p)); };
+            if (length(p - Vec3f{1, 0, 15}) < 2)
+                near += off(less), nearWas += off(c);
+            else if (length(p - Vec3f{1, 0, 15}) > 9)
+                far += std::abs(off(less) - off(c));
+        }
+        QVERIFY2(near < 0.5 * nearWas, qPrintable(QStringLiteral("%1 of %2").arg(near).arg(nearWas)));
+        QCOMPARE(far, 0.0);
+        // It grows again without what was taken away.
+        const Creature again = after(less, {{"do", "grow.again"}, {"layer", "skin"}});
+        QVERIFY(isSame(skinOf(again).shown.positions, skinOf(less).shown.positions));
+    }
+
+    void knowsWhatNoLongerFits()
+    {
+        Creature c = after(ball(), {{"do", "grow.pebbles"}, {"name", "low"}});
+        c = after(c, {{"do", "grow.pores"}, {"name", "high"}});
+        QVERIFY(creature::staleGrowths(*c.pieces[0]).empty()); // one growth is no ground of another
+        c = after(c, strokeOn("high", "raise"));               // nor is hand work on one
+        QVERIFY(creature::staleGrowths(*c.pieces[0]).empty());
+        c = after(c, strokeOn("body", "raise"));
+        QCOMPARE(creature::staleGrowths(*c.pieces[0]).size(), std::size_t(2));
+        c = after(c, {{"do", "grow.again"}});
+        QVERIFY(creature::staleGrowths(*c.pieces[0]).empty());
+        c = after(c, {{"do", "guide.add"}, {"points", {{0, 5, 14}, {0, 0, 15}}}});
+        QCOMPARE(creature::staleGrowths(*c.pieces[0]).size(), std::size_t(2));
+        c = after(c, {{"do", "layer.set"}, {"layer", "low"}, {"locked", true}});
+        c = after(c, {{"do", "grow.again"}});
+        QCOMPARE(creature::staleGrowths(*c.pieces[0]), std::vector<std::uint32_t>{layerOf(c, "low").id});
+        // Knitted again: the layer is carried, and known not to fit.
+        c = after(c, {{"do", "piece.reknit"}, {"spacing", 0.5}});
+        QVERIFY(layerOf(c, "high").growth);
+        QCOMPARE(creature::staleGrowths(*c.pieces[0]).size(), std::size_t(2));
+    }
+
+    void lockedLayersKeep()
+    {
+        Creature c = after(ball(), {{"do", "grow.bumps"}, {"name", "a"}});
+        c = after(c, {{"do", "layer.add"}, {"name", "b"}});
+        c = after(c, {{"do", "layer.set"}, {"layer", "a"}, {"locked", true}});
+        for (const json &command :
+             std::initializer_list<json>{{{"do", "layer.remove"}, {"layer", "a"}},
+                                         {{"do", "layer.set"}, {"layer", "a"}, {"strength", 0.2}},
+                                         {{"do", "layer.flip"}, {"layer", "a"}},
+                                         {{"do", "layer.merge"}, {"layer", "b"}}, // into a
+                                         {{"do", "layer.mask"}, {"layer", "a"}},
+                                         {{"do", "grow.again"}, {"layer", "a"}},
+                                         {{"do", "grow.bumps"}, {"layer", "a"}},
+                                         {{"do", "grow.edit"}, {"layer", "a"}, {"at", {0, 0, 15}}, {"remove", true}},
+                                         strokeOn("a", "restore")}) {
+            const auto refused = test::run(c, command);
+            QVERIFY2(!refused, command.dump().c_str());
+            QVERIFY(refused.error().text().find("locked") != std::string::npos);
+        }
+        c = after(c, {{"do", "layer.set"}, {"layer", "a"}, {"on", false}}); // switches and order are no change of it
+        c = after(c, {{"do", "layer.order"}, {"layer", "a"}, {"to", 1}});
+        QCOMPARE(skinOf(c).layers[1].name, std::string("a"));
+        c = after(c, {{"do", "layer.set"}, {"layer", "a"}, {"locked", false}});
+        after(c, {{"do", "layer.remove"}, {"layer", "a"}});
+    }
+
+    void aloneAndAllAgain()
+    {
+        Creature c = after(ball(), {{"do", "grow.bumps"}, {"name", "a"}});
+        c = after(c, {{"do", "grow.pores"}, {"name", "b"}});
+        c = after(c, {{"do", "layer.set"}, {"layer", "b"}, {"on", false}});
+        const Creature before = c;
+        c = after(c, {{"do", "layer.solo"}, {"layer", "b"}});
+        QCOMPARE(layerOf(c, "a").shownStrength(), 0.0f);
+        QVERIFY(layerOf(c, "a").isOn); // its own switch is as it was
+        c = after(c, {{"do", "layer.set"}, {"layer", "b"}, {"on", true}});
+        const Creature alone = after(after(ball(), {{"do", "grow.pores"}}), {{"do", "layer.solo"}, {"layer", "Pores"}});
+        QVERIFY(isSame(skinOf(c).shown.positions, skinOf(alone).shown.positions));
+        c = after(c, {{"do", "layer.set"}, {"layer", "b"}, {"on", false}});
+        c = after(c, {{"do", "layer.solo"}, {"layer", "b"}, {"on", false}});
+        QVERIFY(isSame(skinOf(c).shown.positions, skinOf(before).shown.positions));
+    }
+
+    void flippedTwiceIsAsBefore()
+    {
+        Creature c = after(ball(), {{"do", "layer.add"}, {"name", "a"}});
+        c = after(c, strokeOn("a", "raise", {10, 3, 10.7f}));
+        const Creature flipped = after(c, {{"do", "layer.flip"}, {"layer", "a"}}),
+                       back = after(flipped, {{"do", "layer.flip"}, {"layer", "a"}});
+        double left = 0, right = 0, off = 0, all = 0;
+        for (std::size_t v = 0; v < skinOf(c).body.size(); ++v) {
+            const float moved = length(layerOf(flipped, "a").offsets[v]);
+            (skinOf(c).body[v].x > 0 ? left : right) += double(moved);
+            off += double(length(layerOf(back, "a").offsets[v] - layerOf(c, "a").offsets[v])),
+                all += double(length(layerOf(c, "a").offsets[v]));
+        }
+        QVERIFY(right > 50 * left && right > 1);
+        QVERIFY2(off < 0.03 * all, qPrintable(QString::number(off / all))); // through the nearest faces of the moved skin
+    }
+
+    void duplicateAndMerge()
+    {
+        Creature c = after(ball(), {{"do", "grow.warts"}, {"name", "a"}});
+        c = after(c, {{"do", "layer.duplicate"}, {"layer", "a"}, {"name", "b"}});
+        for (std::size_t v = 0; v < skinOf(c).body.size(); v += 5)
+            QVERIFY(length(skinOf(c).shown.positions[v] - (skinOf(c).body[v] + layerOf(c, "a").offsets[v] * 2)) < 1e-5f);
+        // A layer that shows in part is merged as it shows.
+        c = after(c, {{"do", "mask.shape"}, {"what", "slope"}, {"from", 0}, {"to", 90}});
+        c = after(c, {{"do", "layer.mask"}, {"layer", "b"}});
+        const auto shown = skinOf(c).shown.positions;
+        const Creature merged = after(c, {{"do", "layer.merge"}, {"layer", "b"}});
+        QCOMPARE(skinOf(merged).layers.size(), std::size_t(1));
+        QVERIFY(!layerOf(merged, "a").growth);
+        for (std::size_t v = 0; v < shown.size(); ++v)
+            QVERIFY(length(skinOf(merged).shown.positions[v] - shown[v]) < 1e-5f);
+        c = after(c, {{"do", "mask.clear"}});
+        c = after(c, {{"do", "layer.toMask"}, {"layer", "b"}});
+        QVERIFY(skinOf(c).hasMask());
+    }
+
+    void goesToAnotherPieceAndCreature()
+    {
+        QTemporaryDir folder;
+        Creature c = after(ball(), {{"do", "grow.shields"}, {"name", "armour"}, {"size", 5}});
+        auto other = std::make_shared<creature::Piece>(*ball(15, 90).pieces[0]); // the same ball, other faces
+        other->id = c.nextId++, other->name = "copy";
+        c.pieces.push_back(other);
+        const Creature both = after(c, {{"do", "layer.copy"}, {"piece", "ball"}, {"layer", "armour"}, {"to", "copy"}});
+        const auto compare = [&](const detail::Skin &to) {
+            double most = 0, sum = 0;
+            for (std::size_t v = 0; v < to.body.size(); ++v) {
+                const auto hit = mesh::nearestPoint(skinOf(c).shown, to.shown.positions[v]);
+                most = std::max(most, double(hit->distance)), sum += double(hit->distance);
+            }
+            return std::pair{sum / double(to.body.size()), most};
+        };
+        const auto [mean, most] = compare(both.pieces[1]->skin);
+        QVERIFY2(mean < 0.08 && most < 0.9, qPrintable(QStringLiteral("%1 %2").arg(mean).arg(most))); // half and four spacings
+        const std::filesystem::path file = folder.filePath(QStringLiteral("a.bonemoss")).toStdString();
+        QVERIFY(bool(creature::saveAs(file, c)));
+        const Creature taken = after(ball(15, 90), {{"do", "layer.take"}, {"file", file.string()}, {"layer", "armour"}});
+        QVERIFY(isSame(skinOf(taken).shown.positions, both.pieces[1]->skin.shown.positions));
+        QVERIFY(layerOf(taken, "armour").growth);
+        QVERIFY(!test::run(ball(), {{"do", "layer.take"}, {"file", file.string()}, {"layer", "no such"}}));
+    }
+
+    void isSavedWhole()
+    {
+        QTemporaryDir folder;
+        Creature c = after(ball(), {{"do", "guide.add"}, {"points", {{0, 5, 14}, {0, 0, 15}, {1, -3, 14.5}}}, {"size", 1.5}});
+        c = after(c, {{"do", "mask.shape"}, {"what", "slope"}, {"from", 0}, {"to", 40}});
+        c = after(c, {{"do", "grow.keels"}, {"name", "scales"}, {"seed", 7}, {"mirror", false}, {"keel", 0.25}});
+        const auto sites = detail::sitesOf(skinOf(c), *layerOf(c, "scales").growth, layerOf(c, "scales").mask,
+                                           creature::surroundingsOf(c, *c.pieces[0]));
+        QVERIFY(sites.size() > 20);
+        const Vec3f at = sites[7].at;
+        c = after(c, {{"do", "grow.edit"}, {"layer", "scales"}, {"at", {at.x, at.y, at.z}}, {"turn", 30}, {"lift", 1.5}});
+        c = after(c, strokeOn("scales", "raise", {0, -15, 0}));
+        c = after(c, {{"do", "layer.set"}, {"layer", "scales"}, {"locked", true}});
+        c = after(c, {{"do", "layer.solo"}, {"layer", "scales"}});
+        const std::filesystem::path file = folder.filePath(QStringLiteral("a.bonemoss")).toStdString();
+        QVERIFY(bool(creature::saveAs(file, c)));
+        const auto loaded = creature::loadStore(file);
+        QVERIFY(bool(loaded));
+        QVERIFY(loaded->damage.empty());
+        const Creature &back = loaded->creature;
+        const Layer &was = layerOf(c, "scales"), &is = layerOf(back, "scales");
+        QVERIFY(is.growth && is.growth->kind == was.growth->kind && is.growth->values == was.growth->values);
+        QCOMPARE(is.growth->seed, 7u);
+        QCOMPARE(is.growth->ground, was.growth->ground);
+        QVERIFY(is.growth->edits == was.growth->edits && !is.growth->isMirrored && is.isLocked);
+        QVERIFY(isSame(is.offsets, was.offsets));
+        for (std::size_t v = 0; v < was.mask.size(); ++v)
+            QCOMPARE(is.mask[v], was.mask[v]);
+        QCOMPARE(layerOf(back, "scales by hand").handOver, is.id);
+        QVERIFY(back.pieces[0]->guides == c.pieces[0]->guides);
+        QVERIFY(isSame(skinOf(back).shown.positions, skinOf(c).shown.positions));
+        QVERIFY(creature::staleGrowths(*back.pieces[0]).empty());
+    }
+
+    void guidesTurnWhatGrows()
+    {
+        Creature c = after(ball(), {{"do", "grow.scales"}, {"name", "scales"}});
+        const auto before = layerOf(c, "scales").offsets;
+        c = after(c, {{"do", "guide.add"}, {"points", {{14, 0, 5}, {15, 0, 0}, {14, 0, -5}}}, {"layer", "scales"}});
+        QVERIFY(!isSame(layerOf(c, "scales").offsets, before)); // it followed in the same step
+        c = after(c, {{"do", "guide.set"}, {"guide", 0}, {"size", 2}});
+        QCOMPARE(c.pieces[0]->guides[0].size, 2.0f);
+        c = after(c, {{"do", "guide.set"}, {"guide", 0}, {"turn", true}});
+        QCOMPARE(c.pieces[0]->guides[0].points.front().z, -5.0f);
+        c = after(c, {{"do", "guide.remove"}, {"guide", 0}, {"layer", "scales"}});
+        QVERIFY(isSame(layerOf(c, "scales").offsets, before));
+        QVERIFY(!test::run(c, {{"do", "guide.remove"}, {"guide", 0}}));
+        QVERIFY(!test::run(c, {{"do", "guide.add"}, {"points", {{1, 1, 1}, {1, 1, 1}}}}));
+    }
+
+    void masksOfScalesAndGaps()
+    {
+        Creature c = after(ball(), {{"do", "grow.shields"}, {"name", "a"}, {"size", 5}, {"rings", 0}});
+        const Creature scales = after(c, {{"do", "grow.mask"}, {"layer", "a"}}),
+                       gaps = after(c, {{"do", "grow.mask"}, {"layer", "a"}, {"what", "gaps"}});
+        double high = 0, low = 0;
+        int n = 0, m = 0;
+        for (std::size_t v = 0; v < skinOf(c).body.size(); ++v) {
+            QCOMPARE(int(skinOf(scales).mask[v]) + int(skinOf(gaps).mask[v]), 255);
+            const double h = double(length(skinOf(c).shown.positions[v])) - 15;
+            if (skinOf(scales).mask[v] > 200)
+                high += h, ++n;
+            if (skinOf(gaps).mask[v] > 200)
+                low += h, ++m;
+        }
+        QVERIFY(n > 100 && m > 100);
+        QVERIFY(high / n > low / m + 0.3);
+        QVERIFY(!test::run(after(ball(), {{"do", "grow.wrinkles"}}), {{"do", "grow.mask"}, {"layer", "Wrinkles"}}));
+    }
+
+    void saysWhenTheSkinIsTooCoarse()
+    {
+        const Creature coarse = after(ball(15, 40), {{"do", "grow.pores"}}), fine = after(ball(15, 40), {{"do", "grow.shields"}});
+        QVERIFY(creature::coarseness(skinOf(coarse), *skinOf(coarse).layers[0].growth).find("refine") != std::string::npos);
+        QVERIFY(creature::coarseness(skinOf(after(ball(15, 300), {{"do", "grow.scales"}, {"size", 6}})),
+                                     *skinOf(fine).layers[0].growth)
+                    .empty());
+    }
+};
+
+QTEST_GUILESS_MAIN(TestGrowing)
+#include "tst_growing.moc"
