@@ -38,6 +38,15 @@ std::vector<float> depthsInside(std::span<const GroundPoint> points, std::span<c
     return depth;
 }
 
+/// Whether any of a mask is whole: what is only weakened is still part of the area.
+bool hasBorder(const mesh::BlockArray<std::uint8_t> &masked)
+{
+    for (std::size_t b = 0; b < masked.blockCount(); ++b)
+        if (const std::uint8_t *m = masked.data(b); m && std::find(m, m + masked.countIn(b), 255) != m + masked.countIn(b))
+            return true;
+    return false;
+}
+
 class Scattering
 {
 public:
@@ -48,7 +57,7 @@ public:
     {
         if (settings.isMirrored && about.plane)
             m_plane = Plane{*about.plane, normalized(*about.planeNormal)};
-        const bool isBordered = settings.border > 0 && masked.size() > 0 && !masked.isBlank();
+        const bool isBordered = settings.border > 0 && hasBorder(masked);
         const float least = settings.size * (about.joints.empty() ? 1 : 1 - 0.6f * settings.joints) * (isBordered ? 0.45f : 1)
                             * (flow.hasSizes() ? 0.6f : 1);
         m_cube = std::max(0.5f * least * m_tight, 0.9f * ground.spacing);
