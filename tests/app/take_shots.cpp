@@ -2,9 +2,13 @@
 #include "app/theme/theme.h"
 #include "app/view/creature_view.h"
 #include "app/window/main_window.h"
+#include "creature/command.h"
+#include "detail/growth.h"
+#include "portrait/clay_picture.h"
 
 #include <QAbstractButton>
 #include <QAction>
+#include <QPainter>
 #include <QApplication>
 #include <QScreen>
 #include <QSettings>
@@ -34,6 +38,53 @@ portrait::Camera from(const portrait::Camera &c, Vec3f direction, Vec3f target, 
     out.target = target;
     out.distance = distance;
     return out;
+}
+
+/// Every growth at its usual values on the same bent limb, traced as clay.
+void sheetOfGrowths(const QString &path)
+{
+    constexpr int kWide = 300, kHigh = 260, kColumns = 5;
+    const auto kinds = detail::growthKinds();
+    const int rows = (int(kinds.size()) + kColumns - 1) / kColumns;
+    QImage sheet(kColumns * kWide, rows * kHigh, QImage::Format_RGB32);
+    QPainter p(&sheet);
+    p.setFont(QFont(QStringLiteral("Cabin"), 11));
+    creature::CommandContext context;
+    creature::Creature bare;
+    for (const nlohmann::json &c : std::vector<nlohmann::json>{
+             {{"do", "form.add"}, {"kind", "limb"}, {"name", "upper"}, {"path", {{0, 46, -14, 13}, {0, 30, 14, 11}}}},
+             {{"do", "form.add"},
+              {"kind", "limb"},
+              {"name", "lower"},
+              {"path", {{0, 30, 14, 11}, {0, 8, -4, 8}}},
+              {"parent", "upper"}},
+             {{"do", "knit.forms"}, {"faces", 500000}, {"name", "Limb"}}})
+        bare = *creature::apply(bare, c, context);
+    for (int k = 0; k < int(kinds.size()); ++k) {
+        const auto &kind = kinds[std::size_t(k)];
+        const auto grown = creature::apply(bare, {{"do", "grow." + std::string(kind.name)}}, context);
+        const mesh::PolyMesh mesh = toPolyMesh(grown->pieces[0]->skin.shown);
+        portrait::Camera camera;
+        camera.turn = portrait::turnLooking({1, 0.12f, 0.25f}, {0, 1, 0});
+        const Box3f box = grown->bounds();
+        camera = portrait::framing(camera, box, float(kWide) / kHigh);
+        const portrait::ClayMesh clay{&mesh};
+        const auto picture = portrait::clayPicture({&clay, 1}, camera, kWide, kHigh, 4);
+        QImage image(kWide, kHigh, QImage::Format_RGB32);
+        for (int y = 0; y < kHigh; ++y)
+            for (int x = 0; x < kWide; ++x) {
+                const std::uint8_t *at = picture->rgba.data() + (std::size_t(y) * kWide + std::size_t(x)) * 4;
+                image.setPixelColor(x, y, QColor(at[0], at[1], at[2]));
+            }
+        const QPoint corner(k % kColumns * kWide, k / kColumns * kHigh);
+        p.drawImage(corner, image);
+        p.setPen(QColor("#2B2722"));
+        p.drawText(QRect(corner, QSize(kWide, kHigh)).adjusted(10, 8, 0, 0),
+                   QString::fromUtf8(kind.title.data(), qsizetype(kind.title.size())));
+    }
+    p.end();
+    if (!sheet.save(path))
+        qFatal("could not write %s", qPrintable(path));
 }
 
 } // namespace
@@ -138,14 +189,31 @@ int main(int argc, char **argv)
         s.undo();
     }
     if (wanted("detail")) {
+        leave();
         s.setBench(Bench::Detail);
-        if (!s.creature().pieces.empty() && !s.creature().pieces[0]->skin.layers.empty())
-            s.chooseLayer(s.creature().pieces[0]->skin.layers.front().id);
-        view.setCamera(from(view.camera(), {0.8f, 0.15f, 0.65f}, {4, 140, 92}, 190));
+        for (const auto &l : s.creature().pieces[0]->skin.layers)
+            if (l.name == "Flank scales")
+                s.chooseLayer(l.id);
+        window.hand().setShowsFlow(true);
+        view.setCamera(from(view.camera(), {0.95f, 0.1f, 0.25f}, {10, 88, 30}, 250));
         QTest::qWait(300);
-        QTest::mouseMove(&view, atScreen({9, 128, 96}));
         shoot(window, folder, QStringLiteral("detail"));
+        window.hand().setShowsFlow(false);
+        window.hand().setTool(sculpt::Tool::Raise);
+        view.setCamera(from(view.camera(), {0.93f, 0.25f, 0.3f}, {20, 88, 44}, 110));
+        QTest::mouseMove(&view, atScreen({26, 90, 47}));
+        shoot(window, folder, QStringLiteral("close"));
+        leave();
+        view.setCamera(from(view.camera(), {0.95f, 0.1f, 0.25f}, {10, 88, 30}, 330));
+        const std::size_t before = s.history().at();
+        const auto whole = s.share();
+        for (const auto &l : whole->pieces[0]->skin.layers)
+            s.run({{"do", "layer.set"}, {"piece", s.piece()}, {"layer", l.id}, {"on", false}});
+        shoot(window, folder, QStringLiteral("layers-off"));
+        s.goTo(before);
     }
+    if (wanted("growths"))
+        sheetOfGrowths(folder + QStringLiteral("/growths.png"));
     if (wanted("peat")) {
         leave();
         applyTheme(app, true);

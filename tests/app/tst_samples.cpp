@@ -2,6 +2,7 @@
 #include "creature/recipe.h"
 #include "mesh/measures.h"
 
+#include <QTemporaryDir>
 #include <QtTest>
 #include <nlohmann/json.hpp>
 
@@ -16,7 +17,7 @@ private slots:
         QTest::addColumn<QString>("file");
         QTest::addColumn<int>("leastFaces");
         QTest::addColumn<int>("layers");
-        QTest::newRow("Hollowback") << "hollowback" << 400'000 << 3;
+        QTest::newRow("Hollowback") << "hollowback" << 2'000'000 << 8;
         QTest::newRow("Cairn Pup") << "cairn-pup" << 20'000 << 0;
         QTest::newRow("Reed Lurcher") << "reed-lurcher" << 20'000 << 0;
     }
@@ -42,6 +43,28 @@ private slots:
         QVERIFY(m.bounds.lo.y > -1.5f && m.bounds.lo.y < 1.5f); // it stands on the floor
         for (std::size_t i = 0; i < skin.shown.positions.size(); i += 97)
             QVERIFY(isFinite(skin.shown.positions[i]));
+    }
+    void fineOneComesAfterTheOther()
+    {
+        const std::string folder = BONEMOSS_SOURCE_DIR "/data/samples/";
+        const auto plain = creature::readRecipe(folder + "hollowback.recipe.json"),
+                   fine = creature::readRecipe(folder + "hollowback-fine.recipe.json");
+        QVERIFY(plain && fine);
+        QCOMPARE(fine->size(), plain->size() + 2);
+        QVERIFY(std::equal(plain->begin(), plain->end(), fine->begin()));
+        QTemporaryDir dir;
+        const auto write = [&](const char *name, const char *after) {
+            QFile f(dir.filePath(QLatin1String(name)));
+            QVERIFY(f.open(QIODevice::WriteOnly));
+            f.write(R"({"format": "bonemoss-recipe", "version": 1, "after": )" + QByteArray(after) + R"(, "commands": []})");
+        };
+        write("self.json", "\"self.json\"");
+        write("away.json", "\"../away.json\"");
+        for (const char *name : {"self.json", "away.json"}) {
+            const auto refused = creature::readRecipe(dir.filePath(QLatin1String(name)).toStdString());
+            QVERIFY(!refused);
+            QCOMPARE(refused.error().code, ErrorCode::Malformed);
+        }
     }
 };
 

@@ -251,7 +251,7 @@ Result<Creature> takeFromFile(const Creature &before, const Params &p, CommandCo
     auto to = takePiece(before, p);
     if (!to)
         return to.error();
-    const auto other = loadStore(context.folder / p.text("file"), context.progress);
+    const auto other = loadStore(context.folder / p.text("path"), context.progress);
     if (!other)
         return other.error();
     for (const auto &piece : other->creature.pieces)
@@ -261,7 +261,7 @@ Result<Creature> takeFromFile(const Creature &before, const Params &p, CommandCo
                 lay(after, piece->skin, l, std::move(*to), context);
                 return after;
             }
-    return Error{ErrorCode::Unknown, p.text("file"),
+    return Error{ErrorCode::Unknown, p.text("path"),
                  fmt::format("has no layer \"{}\"{}", p.text("layer"), p.has("from") ? " on a piece of that name" : "")};
 }
 
@@ -285,7 +285,7 @@ std::vector<CommandSpec> layerCommands()
     const ParamSpec layer = required(plainParam(ParamKind::Reference, "layer", "", "name or id"));
     ParamSpec to = required(numberParam("to", "", "its place from below, from 0", 0, 10000));
     to.kind = ParamKind::Integer;
-    ParamSpec file = required(textParam("file", "the other creature's .bonemoss file"));
+    ParamSpec file = required(textParam("path", "the other creature's .bonemoss file"));
     return {
         {"layer.add",
          "Add layer",

@@ -24,8 +24,9 @@ std::string pathFrom(const std::filesystem::path &folder, const std::filesystem:
 }
 } // namespace
 
-Result<std::vector<json>> readRecipe(const std::filesystem::path &path)
+static Result<std::vector<json>> readAfter(const std::filesystem::path &path, int deep)
 {
+    constexpr int kDeepest = 8; // a recipe that comes after itself has no end
     const auto bytes = io::readFile(path);
     if (!bytes)
         return bytes.error();
@@ -45,7 +46,24 @@ Result<std::vector<json>> readRecipe(const std::filesystem::path &path)
     const auto commands = doc.find("commands");
     if (commands == doc.end() || !commands->is_array())
         return malformed("holds no list of commands");
-    return commands->get<std::vector<json>>();
+    std::vector<json> all;
+    if (const auto after = doc.find("after"); after != doc.end()) {
+        if (!after->is_string() || std::filesystem::path(after->get<std::string>()).has_parent_path())
+            return malformed("comes \"after\" something that is not a file in its folder");
+        if (deep == kDeepest)
+            return malformed("comes after itself, or after too many others");
+        auto first = readAfter(path.parent_path() / after->get<std::string>(), deep + 1);
+        if (!first)
+            return first.error();
+        all = std::move(*first);
+    }
+    all.insert(all.end(), commands->begin(), commands->end());
+    return all;
+}
+
+Result<std::vector<json>> readRecipe(const std::filesystem::path &path)
+{
+    return readAfter(path, 0);
 }
 
 Status writeRecipe(const std::filesystem::path &path, const std::vector<json> &commands)

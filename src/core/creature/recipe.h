@@ -9,7 +9,7 @@
 namespace bonemoss::creature {
 
 /// Reads a recipe file: {"format": "bonemoss-recipe", "version": 1, "commands": [...]}.
-/// Errors: Unreadable, Malformed, Unsupported (a newer version).
+/// "after": a recipe in its folder, whose commands come first. Errors: Unreadable, Malformed, Unsupported (a newer version).
 Result<std::vector<nlohmann::json>> readRecipe(const std::filesystem::path &path);
 /// Paths of files are written as seen from the recipe's folder where they lie near it.
 Status writeRecipe(const std::filesystem::path &path, const std::vector<nlohmann::json> &commands);

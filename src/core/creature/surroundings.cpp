@@ -9,7 +9,7 @@ namespace {
 using armature::Form;
 using armature::PathPoint;
 
-constexpr float kStraight = 0.94f; ///< cosine of the bend that makes no joint
+constexpr float kStraight = 0.92f; ///< cosine of the bend that makes no joint
 
 /// The path of a form in the creature, from its root on; empty when it has none.
 std::vector<PathPoint> lineOf(const Form &form, const Transform &world)
@@ -81,26 +81,35 @@ private:
         };
         if (f.kind == armature::FormKind::Body)
             return;
-        for (std::size_t k = 1; k + 1 < line.size(); ++k) // bends of the line itself, over two steps to either side
-            joint(line[k].at, normalized(line[k].at - line[k - std::min<std::size_t>(k, 2)].at),
-                  normalized(line[std::min(k + 2, line.size() - 1)].at - line[k].at), line[k].radius);
+        // Bends of the line itself, over two steps to either side; of those that crowd, the sharpest.
+        const auto in = [&](std::size_t k) { return normalized(line[k].at - line[k - std::min<std::size_t>(k, 2)].at); };
+        const auto on = [&](std::size_t k) { return normalized(line[std::min(k + 2, line.size() - 1)].at - line[k].at); };
+        for (std::size_t k = 1; k + 1 < line.size(); ++k) {
+            bool isSharpest = true;
+            for (std::size_t j = 1; j + 1 < line.size(); ++j)
+                isSharpest =
+                    isSharpest
+                    && (length(line[j].at - line[k].at) > 1.6f * line[k].radius || dot(in(j), on(j)) >= dot(in(k), on(k)));
+            if (isSharpest)
+                joint(line[k].at, in(k), on(k), line[k].radius);
+        }
         const Form *parent = m_armature.find(f.parent);
         if (!parent)
             return;
         // Where it leaves its parent: against the parent's own line there.
         const std::vector<PathPoint> its = lineOf(*parent, m_armature.worldPlace(*parent));
-        const Vec3f on = normalized(line[1].at - line[0].at);
+        const Vec3f away = normalized(line[1].at - line[0].at);
         float least = std::numeric_limits<float>::max();
-        Vec3f in;
+        Vec3f along;
         for (std::size_t k = 0; k + 1 < its.size(); ++k)
             for (const bool isTwin : {false, true}) {
                 const auto place = [&](Vec3f p) { return isTwin && parent->isMirrored ? mirrored(p) : p; };
                 const Vec3f a = place(its[k].at), b = place(its[k + 1].at);
                 if (const float d = length((a + b) * 0.5f - line[0].at); d < least)
-                    least = d, in = normalized(b - a);
+                    least = d, along = normalized(b - a);
             }
         if (least < std::numeric_limits<float>::max())
-            joint(line[0].at, dot(in, on) < 0 ? -in : in, on, line[0].radius);
+            joint(line[0].at, dot(along, away) < 0 ? -along : along, away, line[0].radius);
     }
 
     const armature::Armature &m_armature;

@@ -300,29 +300,34 @@ Result<BlockArray<std::uint8_t>> cellsOf(const Skin &skin, const Layer &layer, c
     return out;
 }
 
-/// Gradient noise on a cubic lattice with the fifth-degree fade (Perlin 2002).
+/// Gradient noise on a cubic lattice with the fifth-degree fade and gradients towards the edges of a cube (Perlin 2002).
 float noiseAt(Vec3f p, float wavelength, std::uint64_t seed)
 {
+    static constexpr Vec3f kGradients[16] = {{1, 1, 0},  {-1, 1, 0},  {1, -1, 0}, {-1, -1, 0}, {1, 0, 1},  {-1, 0, 1},
+                                             {1, 0, -1}, {-1, 0, -1}, {0, 1, 1},  {0, -1, 1},  {0, 1, -1}, {0, -1, -1},
+                                             {1, 1, 0},  {-1, 1, 0},  {0, -1, 1}, {0, -1, -1}};
     p *= 1 / wavelength;
-    const float fx = std::floor(p.x), fy = std::floor(p.y), fz = std::floor(p.z);
-    const Vec3f t{p.x - fx, p.y - fy, p.z - fz};
-    const auto fade = [](float v) { return v * v * v * (v * (v * 6 - 15) + 10); };
-    const auto corner = [&](int x, int y, int z) {
-        const std::uint64_t key = (std::uint64_t(std::int64_t(fx) + x) & 0x1fffff) << 42
-                                  | (std::uint64_t(std::int64_t(fy) + y) & 0x1fffff) << 21
-                                  | (std::uint64_t(std::int64_t(fz) + z) & 0x1fffff);
-        const std::uint64_t h = randomBits(seed, key);
-        const Vec3f d{t.x - float(x), t.y - float(y), t.z - float(z)};
-        const float u = h & 1 ? d.x : -d.x, v = h & 2 ? d.y : -d.y, w = h & 4 ? d.z : -d.z;
-        switch ((h >> 3) % 3) { // towards the twelve edges of a cube
-        case 0: return u + v;
-        case 1: return u + w;
-        default: return v + w;
-        }
+    const Vec3f whole{std::floor(p.x), std::floor(p.y), std::floor(p.z)}, t = p - whole;
+    // Each axis mixed by itself, both of its lattice planes; a corner mixes the three.
+    const auto axis = [&](float at, std::uint32_t by, int step) {
+        return (std::uint32_t(std::int32_t(at) + step) * by) ^ std::uint32_t(seed >> (by & 15));
     };
-    const float x = fade(t.x), y = fade(t.y), z = fade(t.z);
-    const auto row = [&](int b, int c) { return std::lerp(corner(0, b, c), corner(1, b, c), x); };
-    return std::lerp(std::lerp(row(0, 0), row(1, 0), y), std::lerp(row(0, 1), row(1, 1), y), z);
+    const std::uint32_t x[2] = {axis(whole.x, 0x9e3779b1u, 0), axis(whole.x, 0x9e3779b1u, 1)},
+                        y[2] = {axis(whole.y, 0x85ebca77u, 0), axis(whole.y, 0x85ebca77u, 1)},
+                        z[2] = {axis(whole.z, 0xc2b2ae3du, 0), axis(whole.z, 0xc2b2ae3du, 1)};
+    const auto corner = [&](int i, int j, int k) {
+        std::uint32_t h = x[i] ^ (y[j] << 7 | y[j] >> 25) ^ (z[k] << 15 | z[k] >> 17);
+        h ^= h >> 15, h *= 0x2c1b3c6du, h ^= h >> 12;
+        return dot(kGradients[h & 15], t - Vec3f{float(i), float(j), float(k)});
+    };
+    const auto fade = [](float v) { return v * v * v * (v * (v * 6 - 15) + 10); };
+    const float fx = fade(t.x), fy = fade(t.y), fz = fade(t.z);
+    const auto row = [&](int j, int k) {
+        const float a = corner(0, j, k);
+        return a + (corner(1, j, k) - a) * fx;
+    };
+    const float a = row(0, 0), b = row(0, 1), near = a + (row(1, 0) - a) * fy, far = b + (row(1, 1) - b) * fy;
+    return near + (far - near) * fz;
 }
 
 } // namespace bonemoss::detail

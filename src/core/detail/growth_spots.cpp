@@ -53,6 +53,8 @@ void growSpots(const GrowInput &in, mesh::BlockArray<float> &out)
                 if (raised[i] == 0 || dot(s.normal, spot.normal) < 0)
                     continue;
                 float t = distanceFrom(s, aspect, spot.at) / radius[i];
+                if (t * (1 - 0.55f * ragged) > (rim > 0 ? 2 : 1))
+                    continue;
                 if (ragged > 0)
                     t *= 1 + 0.55f * ragged * noiseAt(spot.folded, 0.8f * radius[i], s.number & 0xffff);
                 most = std::max(most, raised[i] * hill(t, full));

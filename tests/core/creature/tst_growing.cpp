@@ -285,10 +285,10 @@ private slots:
         QVERIFY2(mean < 0.08 && most < 0.9, qPrintable(QStringLiteral("%1 %2").arg(mean).arg(most))); // half and four spacings
         const std::filesystem::path file = folder.filePath(QStringLiteral("a.bonemoss")).toStdString();
         QVERIFY(bool(creature::saveAs(file, c)));
-        const Creature taken = after(ball(15, 90), {{"do", "layer.take"}, {"file", file.string()}, {"layer", "armour"}});
+        const Creature taken = after(ball(15, 90), {{"do", "layer.take"}, {"path", file.string()}, {"layer", "armour"}});
         QVERIFY(isSame(skinOf(taken).shown.positions, both.pieces[1]->skin.shown.positions));
         QVERIFY(layerOf(taken, "armour").growth);
-        QVERIFY(!test::run(ball(), {{"do", "layer.take"}, {"file", file.string()}, {"layer", "no such"}}));
+        QVERIFY(!test::run(ball(), {{"do", "layer.take"}, {"path", file.string()}, {"layer", "no such"}}));
     }
 
     void isSavedWhole()
