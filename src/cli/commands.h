@@ -34,6 +34,9 @@ int girth(const std::filesystem::path &file, const std::vector<float> &numbers, 
 int savePart(const std::filesystem::path &file, const std::string &form, const std::filesystem::path &out,
              const std::string &title, const std::string &outward, float fits);
 
+/// Writes a stamp as a picture: of a .bonemoss file, or (empty path) one that comes with the program. bits: 16 or 32.
+int writeStamp(const std::string &name, const std::filesystem::path &of, const std::filesystem::path &out, int bits);
+
 /// Reads pieces, runs one command of the recipe format on them (which one is filled in) and writes the result.
 int rework(const std::vector<std::filesystem::path> &inputs, const std::filesystem::path &out, nlohmann::json command,
            bool asJson);

@@ -80,6 +80,15 @@ int main(int argc, char **argv)
     girth->add_flag("--json", json, "as JSON");
     girth->callback([&] { result = cli::girth(in, plane, json); });
 
+    int bits = 16;
+    std::string stampOf;
+    auto *stamp = app.add_subcommand("stamp", "Writes a stamp as a height picture");
+    stamp->add_option("NAME", form, "of the stamp")->required();
+    stamp->add_option("--of", stampOf, "the .bonemoss file it belongs to; left out: one that comes with the program");
+    stamp->add_option("--out", out, "PNG or TIFF file, or EXR with 32 bits")->required();
+    stamp->add_option("--bits", bits, "16 or 32")->capture_default_str()->check(CLI::IsMember({16, 32}));
+    stamp->callback([&] { result = cli::writeStamp(form, stampOf, out, bits); });
+
     auto *stand = app.add_subcommand("stand", "How a creature stands, and its proportions");
     stand->add_option("FILE", in, "a .bonemoss file")->required();
     stand->add_flag("--json", json, "as JSON");

@@ -2,6 +2,8 @@
 #include "armature/balance.h"
 #include "armature/proportions.h"
 #include "cli/commands.h"
+
+#include "image/picture_file.h"
 #include "creature/part.h"
 #include "creature/store.h"
 #include "io/mesh_file.h"
@@ -76,6 +78,25 @@ int girth(const std::filesystem::path &file, const std::vector<float> &numbers, 
                    json{{"girthMm", s->length}, {"closed", s->isClosed}, {"areaMm2", s->area}, {"lines", all.size()}}.dump(2));
     else
         fmt::print("{:.2f} mm{}\n", s->length, s->isClosed ? "" : " along an open line");
+    return kDone;
+}
+
+int writeStamp(const std::string &name, const std::filesystem::path &of, const std::filesystem::path &out, int bits)
+{
+    const auto say = [](const Error &e, int code) { return fmt::print(stderr, "bonemoss-cli: {}\n", e.text()), code; };
+    creature::Creature c;
+    if (!of.empty()) {
+        auto loaded = creature::loadStore(of);
+        if (!loaded)
+            return say(loaded.error(), kUnreadable);
+        c = std::move(loaded->creature);
+    }
+    const auto picture = creature::stampNamed(c, name);
+    if (!picture)
+        return say({ErrorCode::Unknown, "stamp", fmt::format("there is no stamp \"{}\"", name)}, kUsage);
+    if (const Status written = image::writeHeights(out, *picture, bits); !written)
+        return say(written.error(), kFailed);
+    fmt::print("{} by {} pixels, {} bits\n", picture->width, picture->height, bits);
     return kDone;
 }
 

@@ -16,7 +16,7 @@ namespace {
 
 constexpr std::int64_t kMostPixels = 200'000'000;
 
-bool fail(BonemossPicture *out, const std::string &why)
+template <typename Out> bool fail(Out *out, const std::string &why)
 {
     std::snprintf(out->message, sizeof out->message, "%s", why.c_str());
     return false;
@@ -75,24 +75,40 @@ void turnUpright(int orientation, BonemossPicture *p)
     p->rgba = turned, p->width = nw, p->height = nh;
 }
 
-bool read(const char *name, const void *bytes, std::size_t size, int mostSide, BonemossPicture *out)
+/// Opens a picture in memory; null when it is none, or too large, with the reason in out.
+template <typename Out>
+std::unique_ptr<OIIO::ImageInput> openPicture(const char *name, OIIO::Filesystem::IOProxy &memory, Out *out)
 {
-    OIIO::Filesystem::IOMemReader memory(const_cast<void *>(bytes), size);
     OIIO::ImageSpec config;
     config["oiio:UnassociatedAlpha"] = 1;
     OIIO::Filesystem::IOProxy *source = &memory;
     config.attribute("oiio:ioproxy", OIIO::TypeDesc::PTR, &source);
-    const auto input = OIIO::ImageInput::open(name, &config);
-    if (!input)
-        return fail(out, OIIO::geterror());
-    const OIIO::ImageSpec spec = input->spec();
-    if (spec.width < 1 || spec.height < 1 || spec.nchannels < 1 || spec.depth > 1)
-        return fail(out, "holds no flat picture");
+    auto input = OIIO::ImageInput::open(name, &config);
+    if (!input) {
+        fail(out, OIIO::geterror());
+        return nullptr;
+    }
+    const OIIO::ImageSpec &spec = input->spec();
+    if (spec.width < 1 || spec.height < 1 || spec.nchannels < 1 || spec.depth > 1) {
+        fail(out, "holds no flat picture");
+        return nullptr;
+    }
     if (std::int64_t(spec.width) * spec.height > kMostPixels) {
         out->isTooLarge = 1;
-        return fail(out, "has " + std::to_string(spec.width) + " by " + std::to_string(spec.height)
-                             + " pixels; up to 200 million are taken");
+        fail(out,
+             "has " + std::to_string(spec.width) + " by " + std::to_string(spec.height) + " pixels; up to 200 million are taken");
+        return nullptr;
     }
+    return input;
+}
+
+bool read(const char *name, const void *bytes, std::size_t size, int mostSide, BonemossPicture *out)
+{
+    OIIO::Filesystem::IOMemReader memory(const_cast<void *>(bytes), size);
+    const auto input = openPicture(name, memory, out);
+    if (!input)
+        return false;
+    const OIIO::ImageSpec spec = input->spec();
     const int channels = std::min(spec.nchannels, 4);
     std::vector<std::uint8_t> pixels;
     if (!readBytes(*input, channels, pixels))
@@ -115,14 +131,70 @@ bool read(const char *name, const void *bytes, std::size_t size, int mostSide, B
     return true;
 }
 
+bool readHeights(const char *name, const void *bytes, std::size_t size, int mostSide, BonemossHeights *out)
+{
+    OIIO::Filesystem::IOMemReader memory(const_cast<void *>(bytes), size);
+    const auto input = openPicture(name, memory, out);
+    if (!input)
+        return false;
+    const OIIO::ImageSpec spec = input->spec();
+    const int colours = std::min(spec.nchannels, 4), used = colours < 3 ? 1 : 3; // without an alpha
+    std::vector<float> pixels(std::size_t(spec.width) * std::size_t(spec.height) * std::size_t(colours));
+    if (!input->read_image(0, 0, 0, colours, OIIO::TypeDesc::FLOAT, pixels.data()))
+        return fail(out, input->geterror());
+    const int step = std::max(1, (std::max(spec.width, spec.height) + mostSide - 1) / mostSide);
+    out->width = std::max(1, spec.width / step), out->height = std::max(1, spec.height / step);
+    out->values = static_cast<float *>(std::malloc(std::size_t(out->width) * std::size_t(out->height) * sizeof(float)));
+    for (int y = 0; y < out->height; ++y)
+        for (int x = 0; x < out->width; ++x) {
+            double sum = 0;
+            int n = 0;
+            for (int j = y * step; j < std::min(spec.height, (y + 1) * step); ++j)
+                for (int i = x * step; i < std::min(spec.width, (x + 1) * step); ++i)
+                    for (int k = 0; k < used; ++k, ++n)
+                        sum += double(pixels[(std::size_t(j) * std::size_t(spec.width) + std::size_t(i)) * std::size_t(colours)
+                                             + std::size_t(k)]);
+            out->values[std::size_t(y) * std::size_t(out->width) + std::size_t(x)] = float(sum / std::max(n, 1));
+        }
+    return true;
+}
+
+bool writeHeights(const char *path, int bits, BonemossHeights *heights)
+{
+    const auto output = OIIO::ImageOutput::create(path);
+    if (!output)
+        return fail(heights, OIIO::geterror());
+    const OIIO::TypeDesc kind = bits == 32 ? OIIO::TypeDesc::FLOAT : OIIO::TypeDesc::UINT16;
+    const OIIO::ImageSpec spec(heights->width, heights->height, 1, kind);
+    if (!output->open(path, spec) || !output->write_image(OIIO::TypeDesc::FLOAT, heights->values) || !output->close())
+        return fail(heights, output->geterror());
+    return true;
+}
+
+template <typename Out, typename Work> int guarded(Out *out, const Work &work)
+{
+    try {
+        return work() ? 1 : 0;
+    } catch (const std::exception &e) {
+        return fail(out, e.what()) ? 1 : 0;
+    }
+}
+
 } // namespace
+
+extern "C" __attribute__((visibility("default"))) int bonemossReadHeights(const char *name, const void *bytes, std::size_t size,
+                                                                          int mostSide, BonemossHeights *out)
+{
+    return guarded(out, [&] { return readHeights(name, bytes, size, mostSide, out); });
+}
+
+extern "C" __attribute__((visibility("default"))) int bonemossWriteHeights(const char *path, int bits, BonemossHeights *heights)
+{
+    return guarded(heights, [&] { return writeHeights(path, bits, heights); });
+}
 
 extern "C" __attribute__((visibility("default"))) int bonemossReadPicture(const char *name, const void *bytes, std::size_t size,
                                                                           int mostSide, BonemossPicture *out)
 {
-    try {
-        return read(name, bytes, size, mostSide, out) ? 1 : 0;
-    } catch (const std::exception &e) {
-        return fail(out, e.what()) ? 1 : 0;
-    }
+    return guarded(out, [&] { return read(name, bytes, size, mostSide, out); });
 }

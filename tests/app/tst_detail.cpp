@@ -10,6 +10,8 @@
 #include <QCheckBox>
 #include <QComboBox>
 #include <QLabel>
+#include <QLineEdit>
+#include <QListWidget>
 #include <QMenu>
 #include <nlohmann/json.hpp>
 
@@ -194,6 +196,60 @@ private slots:
         again->click();
         QTRY_VERIFY_WITH_TIMEOUT(!again->isVisible(), 5000);
         QVERIFY(creature::staleGrowths(*session().creature().piece(session().piece())).empty());
+    }
+
+    void growsAgainBehindTheWork()
+    {
+        grow("bumps");
+        QTRY_VERIFY(find<QCheckBox>("growsByItself")->isVisible());
+        find<QCheckBox>("growsByItself")->setChecked(true);
+        const auto at = session().history().at();
+        QVERIFY(session().run({{"do", "sculpt.stroke"}, {"tool", "raise"}, {"size", 8}, {"samples", {{20, 0, 0}, {19, 5, 0}}}}));
+        QTRY_COMPARE_WITH_TIMEOUT(session().history().at(), at + 2, 8000); // the stroke, and the growth
+        QVERIFY(creature::staleGrowths(*session().creature().piece(session().piece())).empty());
+        // Undone, it stays undone.
+        session().undo();
+        QTest::qWait(900);
+        QCOMPARE(session().history().at(), at + 1);
+        QVERIFY(!session().isWorkingBehind());
+        // What is begun on a state that is gone counts for nothing.
+        session().runInBackground({{"do", "grow.again"}, {"piece", session().piece()}});
+        QVERIFY(session().isWorkingBehind());
+        session().undo();
+        const auto now = session().history().at();
+        QTRY_VERIFY(!session().isWorkingBehind());
+        QCOMPARE(session().history().at(), now);
+        find<QCheckBox>("growsByItself")->setChecked(false);
+    }
+
+    void stampsAreChosenAndTaken()
+    {
+        click("toolTile_stamp");
+        auto *list = find<QListWidget>("stampList");
+        QVERIFY(list && list->count() >= 30);
+        auto *search = find<QLineEdit>("stampSearch");
+        search->setText("claw");
+        QTRY_COMPARE(list->count(), 1);
+        emit list->itemClicked(list->item(0));
+        QCOMPARE(window().hand().settings().stamp, std::string("claw marks"));
+        search->clear();
+        auto *folder = find<QComboBox>("stampFolder");
+        folder->setCurrentText("Wounds");
+        emit folder->activated(folder->currentIndex());
+        QVERIFY(list->count() >= 4 && list->count() < 15);
+        window().hand().change([](sculpt::StrokeSettings &s) { s.size = 6, s.isDragged = false; });
+        const auto before = skin().shown.positions.flatten();
+        QTest::mouseClick(&view(), Qt::LeftButton, {}, middle());
+        QVERIFY(skin().shown.positions.flatten() != before);
+        click("stampHarvest");
+        QVERIFY(view().hint().contains("takes"));
+        QTest::mouseClick(&view(), Qt::LeftButton, {}, middle());
+        QCOMPARE(session().creature().stamps.size(), std::size_t(1));
+        QCOMPARE(window().hand().settings().stamp, session().creature().stamps[0].name);
+        QVERIFY(!view().hint().contains("takes"));
+        const auto at = session().history().at();
+        drag(&view(), middle() + QPoint(40, 0), middle() + QPoint(60, 20));
+        QCOMPARE(session().history().at(), at + 1);
     }
 
     void rowsAreDraggedAndHaveAMenu()

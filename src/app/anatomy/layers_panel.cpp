@@ -4,12 +4,14 @@
 #include "app/theme/theme.h"
 #include "creature/growing.h"
 
+#include <QCheckBox>
 #include <QFrame>
 #include <QInputDialog>
 #include <QLabel>
 #include <QMenu>
 #include <QPushButton>
 #include <QScrollArea>
+#include <QSettings>
 #include <QVBoxLayout>
 #include <nlohmann/json.hpp>
 
@@ -46,6 +48,17 @@ LayersPanel::LayersPanel(Session &session, QWidget *parent) : QWidget(parent), m
         m_session.runLong(json{{"do", "grow.again"}, {"piece", m_session.piece()}}, window());
     });
     column->addWidget(m_again);
+    m_byItself = new QCheckBox(tr("Grow again by itself"));
+    m_byItself->setObjectName(QStringLiteral("growsByItself"));
+    m_byItself->setToolTip(tr("What no longer fits grows again behind your work, when the hand rests"));
+    m_byItself->setChecked(QSettings().value(QStringLiteral("detail/growsByItself"), false).toBool());
+    m_byItself->hide();
+    connect(m_byItself, &QCheckBox::toggled, this, [this](bool on) {
+        QSettings().setValue(QStringLiteral("detail/growsByItself"), on);
+        growByItself();
+    });
+    column->addWidget(m_byItself);
+    connect(&session, &Session::behindChanged, this, &LayersPanel::showAgain);
     auto *scroll = new QScrollArea;
     scroll->setWidgetResizable(true);
     scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
@@ -93,13 +106,32 @@ void LayersPanel::lookForStale()
 {
     const creature::Piece *piece = m_session.creature().piece(m_session.piece());
     const std::vector<std::uint32_t> stale = piece ? creature::staleGrowths(*piece) : std::vector<std::uint32_t>{};
-    if (stale == m_stale)
-        return;
-    m_stale = stale;
-    m_again->setVisible(!stale.empty());
-    m_again->setText(stale.size() == 1 ? tr("Grow again what no longer fits")
-                                       : tr("Grow %1 again that no longer fit").arg(stale.size()));
-    rebuild();
+    if (stale != m_stale) {
+        m_stale = stale;
+        rebuild();
+    }
+    showAgain();
+    growByItself();
+}
+
+void LayersPanel::showAgain()
+{
+    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+    m_byItself->setVisible(piece && std::any_of(piece->skin.layers.begin(), piece->skin.layers.end(), [](const auto &l) {
+                               return l.growth != nullptr;
+                           }));
+    m_again->setVisible(!m_stale.empty());
+    m_again->setEnabled(!m_session.isWorkingBehind());
+    m_again->setText(m_session.isWorkingBehind() ? tr("Growing again…")
+                     : m_stale.size() == 1       ? tr("Grow again what no longer fits")
+                                                 : tr("Grow %1 again that no longer fit").arg(m_stale.size()));
+}
+
+/// Not after an undo: what was undone would come back at once.
+void LayersPanel::growByItself()
+{
+    if (m_byItself->isChecked() && !m_stale.empty() && !m_session.canRedo() && !m_session.isWorkingBehind())
+        m_session.runInBackground({{"do", "grow.again"}, {"piece", m_session.piece()}});
 }
 
 LayerFacts LayersPanel::factsOf(const creature::Piece &piece, const detail::Layer &l) const

@@ -6,6 +6,7 @@
 #include <QTimer>
 #include <QWidget>
 
+class QCheckBox;
 class QFrame;
 class QPushButton;
 class QVBoxLayout;
@@ -36,6 +37,8 @@ private:
     void showMenu(std::uint32_t layer, QPoint at);
     void preview(std::uint32_t layer, double strength);
     void lookForStale();
+    void showAgain();
+    void growByItself();
     void dragRow(std::uint32_t layer, int y);
     const detail::Layer *chosen() const;
     template <typename Json> void later(Json command);
@@ -45,6 +48,7 @@ private:
     QWidget *m_body = nullptr;
     QFrame *m_mark = nullptr; ///< where a dragged row would go
     QPushButton *m_again;
+    QCheckBox *m_byItself;
     QTimer m_lookForStale;
     std::vector<std::uint32_t> m_stale;
     std::vector<std::pair<LayerFacts, double>> m_builtAs;

@@ -1,6 +1,7 @@
 #include "app/hand/growth_settings.h"
 
 #include "app/hand/growth_picture.h"
+#include "app/hand/stamp_chooser.h"
 #include "app/hand/value_slider.h"
 #include "creature/growing.h"
 
@@ -141,6 +142,17 @@ void GrowthSettings::addHead()
         row->addWidget(again);
         row->addWidget(hand);
         m_column->addLayout(row);
+    }
+    if (kind.name == "prints") {
+        auto *stamps = new StampChooser(m_session);
+        connect(stamps, &StampChooser::chosen, this, [this](const QString &name) {
+            detail::Growth rule = m_hand.rule();
+            rule.stamp = name.toStdString();
+            apply(rule);
+        });
+        m_refresh.push_back([this, stamps] { stamps->setChosen(QString::fromStdString(m_hand.rule().stamp)); });
+        connect(stamps, &StampChooser::harvestAsked, &m_hand, &HandModel::beginHarvest);
+        m_column->addWidget(stamps);
     }
     m_column->addWidget(m_coarse);
     m_column->addWidget(refine);

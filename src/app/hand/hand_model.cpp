@@ -93,6 +93,18 @@ void HandModel::setRule(const detail::Growth &rule)
     emit settingsChanged();
 }
 
+void HandModel::beginHarvest()
+{
+    m_harvests = true;
+    emit growingChanged();
+}
+
+void HandModel::endHarvest()
+{
+    m_harvests = false;
+    emit growingChanged();
+}
+
 void HandModel::setShowsFlow(bool on)
 {
     m_showsFlow = on;
@@ -122,6 +134,7 @@ void HandModel::setTool(Tool tool)
 {
     m_before = this->tool();
     m_growing = {};
+    m_harvests = false;
     (m_session.bench() == Bench::Detail ? m_detailTool : m_sculptTool) = tool;
     emit toolChanged();
 }

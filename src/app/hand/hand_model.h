@@ -112,6 +112,9 @@ public:
     void setLastPlane(Vec3f point, Vec3f normal);
 
     // Of the Detail bench
+    bool harvests() const { return m_harvests; } ///< the next press takes a stamp from the skin
+    void beginHarvest();
+    void endHarvest();
     const Growing &growing() const { return m_growing; }
     void setGrowing(const Growing &growing);
     /// The rule in hand: of the layer that is changed, or of the new growth.
@@ -175,7 +178,7 @@ private:
     DeformPlan m_deform;
     Growing m_growing;
     std::vector<detail::Growth> m_rules; ///< by kind, as last set
-    bool m_growsInside = false, m_showsFlow = false;
+    bool m_harvests = false, m_growsInside = false, m_showsFlow = false;
     std::optional<std::pair<Vec3f, Vec3f>> m_lastPlane;
     QString m_part = QStringLiteral("paw");
     MousePressure m_mousePressure = MousePressure::Full;

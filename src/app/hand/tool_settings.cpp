@@ -1,5 +1,7 @@
 #include "app/hand/tool_settings.h"
 
+#include "app/hand/stamp_chooser.h"
+
 #include "app/hand/deform_settings.h"
 #include "app/hand/falloff_curve.h"
 #include "app/hand/tool_store.h"
@@ -23,23 +25,7 @@ using nlohmann::json;
 using sculpt::StrokeSettings;
 using sculpt::Tool;
 
-namespace {
-
-QIcon stampIcon(std::string_view name)
-{
-    const image::HeightPicture *picture = image::builtInStamp(name);
-    QImage icon(40, 40, QImage::Format_RGB32);
-    for (int y = 0; y < 40; ++y)
-        for (int x = 0; x < 40; ++x) { // lit from upper left, as on the skin
-            const float u = (float(x) + 0.5f) / 40, v = (float(y) + 0.5f) / 40, d = 1.0f / 80;
-            const float slope = picture->at(u + d, v) - picture->at(u - d, v) + picture->at(u, v + d) - picture->at(u, v - d);
-            const int grey = std::clamp(int(168 + 190 * slope + 50 * (picture->at(u, v) - 0.5f)), 30, 245);
-            icon.setPixel(x, y, qRgb(grey, int(grey * 0.95), int(grey * 0.86)));
-        }
-    return QIcon(QPixmap::fromImage(icon));
-}
-
-} // namespace
+namespace {} // namespace
 
 ToolSettings::ToolSettings(Session &session, HandModel &hand, QSet<QString> &openSections)
     : m_session(session), m_hand(hand), m_open(openSections), m_tool(hand.tool())
@@ -128,15 +114,17 @@ QVBoxLayout *ToolSettings::section(const QString &name, const QString &id)
 void ToolSettings::addOwn()
 {
     if (m_tool == Tool::Stamp) {
-        auto *stamps = new QComboBox;
-        stamps->setObjectName(QStringLiteral("stampChoice"));
-        stamps->setAccessibleName(tr("Height picture"));
-        stamps->setIconSize(QSize(32, 32));
-        for (const std::string_view name : image::builtInStamps())
-            stamps->addItem(stampIcon(name), QString::fromUtf8(name.data(), qsizetype(name.size())));
-        connect(stamps, &QComboBox::textActivated, this,
-                [this](const QString &name) { m_hand.change([&](StrokeSettings &s) { s.stamp = name.toStdString(); }); });
-        m_refresh.push_back([this, stamps] { stamps->setCurrentText(QString::fromStdString(m_hand.settings(m_tool).stamp)); });
+        auto *stamps = new StampChooser(m_session);
+        connect(stamps, &StampChooser::chosen, this, [this](const QString &name) {
+            m_hand.change([&](StrokeSettings &s) {
+                s.stamp = name.toStdString();
+                for (const creature::Stamp &own : m_session.creature().stamps)
+                    if (own.name == s.stamp)
+                        s.depth = own.depth; // as high as what it was taken from
+            });
+        });
+        connect(stamps, &StampChooser::harvestAsked, &m_hand, &HandModel::beginHarvest);
+        m_refresh.push_back([this, stamps] { stamps->setChosen(QString::fromStdString(m_hand.settings(m_tool).stamp)); });
         m_column->addWidget(stamps);
         box(m_column, "stampDrag", tr("Drag out to size and angle"), &StrokeSettings::isDragged);
     }
@@ -171,9 +159,13 @@ void ToolSettings::addOwn()
                &StrokeSettings::depth);
     if (changesFaces(m_tool))
         slider(m_column, "edge", tr("Edges"), {0.02, 0.6, true, tr("of size"), 2}, &StrokeSettings::edge);
-    if (m_tool == Tool::Stamp)
+    if (m_tool == Tool::Stamp) {
         slider(m_column, "randomTurn", tr("Random turn"), {0, 1, false, QStringLiteral("%"), 0, 100},
                &StrokeSettings::randomTurn);
+        slider(m_column, "randomStrength", tr("Random strength"), {0, 1, false, QStringLiteral("%"), 0, 100},
+               &StrokeSettings::randomStrength);
+        box(m_column, "randomFlip", tr("Mirror images now and then"), &StrokeSettings::randomFlip);
+    }
     if (m_tool == Tool::Smooth) {
         slider(m_column, "reach", tr("Width of the bumps that go"), {0, 0.5, false, tr("of size"), 2}, &StrokeSettings::reach);
         box(m_column, "shrink", tr("Let it shrink"), &StrokeSettings::shrinks);

@@ -7,7 +7,10 @@
 #include "io/mesh_file.h"
 #include "mesh/measures.h"
 
+#include <QCoreApplication>
 #include <QFileInfo>
+#include <QPointer>
+#include <QThreadPool>
 #include <nlohmann/json.hpp>
 
 namespace bonemoss::app {
@@ -30,12 +33,29 @@ QString wordsFor(const Error &error)
     }
 }
 
+/// Shared by the session and the thread that works: whoever ends first leaves it to the other.
+struct Session::Behind {
+    std::stop_source stop;
+    std::shared_ptr<const Creature> before;
+    json command;
+    std::optional<Result<Creature>> result;
+    std::vector<Note> notes;
+};
+
 Session::Session(const QString &rescueFolder, QObject *parent) : QObject(parent), m_rescueFolder(rescueFolder)
 {
+    connect(this, &Session::creatureChanged, this, [this] {
+        if (m_behind && share() != m_behind->before)
+            m_behind->stop.request_stop(); // it is about a state that is no more
+    });
     replaceAll(std::make_shared<Creature>(), {}, tr("New"), true);
 }
 
-Session::~Session() = default;
+Session::~Session()
+{
+    if (m_behind)
+        m_behind->stop.request_stop();
+}
 
 void Session::report(const Error &error)
 {
@@ -109,6 +129,37 @@ bool Session::runLong(const json &command, QWidget *window)
     publish(std::move(*next), command);
     tell(std::move(notes));
     return true;
+}
+
+void Session::runInBackground(const json &command)
+{
+    if (m_behind)
+        return;
+    m_behind = std::make_shared<Behind>();
+    m_behind->before = share(), m_behind->command = command;
+    emit behindChanged();
+    QThreadPool::globalInstance()->start([behind = m_behind, guard = QPointer<Session>(this)] {
+        creature::CommandContext context{{}, {behind->stop.get_token(), {}}, {}};
+        behind->result.emplace(creature::apply(*behind->before, behind->command, context));
+        behind->notes = std::move(context.notes);
+        QMetaObject::invokeMethod(
+            qApp,
+            [behind, guard] { // on the window's thread, where the session lives and dies
+                if (guard)
+                    guard->takeFromBehind(behind);
+            },
+            Qt::QueuedConnection);
+    });
+}
+
+void Session::takeFromBehind(const std::shared_ptr<Behind> &behind)
+{
+    m_behind.reset();
+    if (*behind->result && share() == behind->before) {
+        publish(std::move(**behind->result), behind->command);
+        tell(std::move(behind->notes));
+    }
+    emit behindChanged();
 }
 
 std::shared_ptr<const Creature> Session::tryOut(const json &command, QWidget *window)

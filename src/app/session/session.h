@@ -34,6 +34,10 @@ public:
     bool run(const nlohmann::json &command);
     /// Applies a command on a worker, with progress and cancel in a dialog when it takes long.
     bool runLong(const nlohmann::json &command, QWidget *window);
+    /// Works a command out while the person goes on; its result counts only if nothing else has changed meanwhile, else it
+    /// is dropped. One at a time.
+    void runInBackground(const nlohmann::json &command);
+    bool isWorkingBehind() const { return m_behind != nullptr; }
     /// What the last command said, with places where it named any.
     const std::vector<Note> &notes() const { return m_notes; }
     /// What a command would make of the creature, worked out as runLong does; nothing is changed. Null when it failed, and said.
@@ -80,6 +84,7 @@ public:
 
 signals:
     void creatureChanged(); ///< another state is shown
+    void behindChanged();   ///< background work began or ended
     void choiceChanged();   ///< another form, piece or layer
     void benchChanged();
     void fileChanged(); ///< path or saved state
@@ -87,12 +92,15 @@ signals:
     void noted(const QString &message);
 
 private:
+    struct Behind;
+    void takeFromBehind(const std::shared_ptr<Behind> &behind);
     void publish(creature::Creature next, const nlohmann::json &command);
     void replaceAll(std::shared_ptr<const creature::Creature> creature, const QString &path, const QString &title, bool saved);
     void keepSafe(const nlohmann::json *command);
     void report(const Error &error);
     void tell(std::vector<Note> notes);
 
+    std::shared_ptr<Behind> m_behind; ///< background work on its way
     std::unique_ptr<creature::History> m_history;
     std::vector<Note> m_notes;
     std::shared_ptr<const creature::Creature> m_saved;

@@ -442,6 +442,9 @@ void CreatureView::pressAt(QPointF at, float pressure)
         m_gesture = Gesture::Tape;
     } else if (showsForms()) {
         m_gesture = m_forms.press(projection(), at, m_modifiers) ? Gesture::Form : Gesture::Orbit;
+    } else if (m_hand.harvests()) {
+        harvestAt(at);
+        m_gesture = Gesture::Orbit;
     } else if (m_guides.isOn() && m_held.isNone()) {
         m_gesture = m_guides.press(projection(), at, surfaceUnder(at)) ? Gesture::Guide : Gesture::Orbit;
     } else if (m_strokes.begin(ray, pressure, m_held, m_modifiers & Qt::ShiftModifier)) {
@@ -491,6 +494,26 @@ void CreatureView::moveAt(QPointF at, float pressure)
     if (m_gesture != Gesture::Orbit && m_gesture != Gesture::Slide)
         updateRing(at);
     update();
+}
+
+/// Takes a stamp of the ring's size from the skin, its top towards the top of the view.
+void CreatureView::harvestAt(QPointF at)
+{
+    m_hand.endHarvest();
+    const auto hit = surfaceUnder(at);
+    if (!hit) {
+        emit m_session.failed(tr("There is no skin there, so no stamp was taken."));
+        return;
+    }
+    const Vec3f up = m_camera.up(), p = hit->point;
+    if (!m_session.run({{"do", "stamp.harvest"},
+                        {"piece", m_session.piece()},
+                        {"at", {p.x, p.y, p.z}},
+                        {"up", {up.x, up.y, up.z}},
+                        {"size", m_hand.settings().size}}))
+        return;
+    const creature::Stamp &taken = m_session.creature().stamps.back();
+    m_hand.change([&](sculpt::StrokeSettings &s) { s.stamp = taken.name, s.depth = taken.depth; });
 }
 
 void CreatureView::beginTrim(const TrimPlan &plan)
@@ -649,6 +672,8 @@ void CreatureView::keyPressEvent(QKeyEvent *e)
     m_trim.cancel();
     m_cages.cancel();
     m_guides.cancel();
+    if (m_hand.harvests())
+        m_hand.endHarvest();
     m_gesture = Gesture::None;
     updateHint();
     update();
@@ -703,6 +728,8 @@ void CreatureView::updateHint()
         hint = m_tape.hint();
     } else if (showsForms()) {
         hint = tr("Armature · %1").arg(formTileHint(m_hand.formTile()));
+    } else if (m_hand.harvests()) {
+        hint = tr("Detail · a press takes the relief under the ring as a stamp, as it is seen from here; Escape leaves it");
     } else if (m_guides.isOn() && m_held.isNone()) {
         hint = m_guides.hint();
     } else {

@@ -93,6 +93,7 @@ private:
     void moveAt(QPointF at, float pressure);
     void releaseAt();
     void endTrim();
+    void harvestAt(QPointF at);
     float mousePressure(QPointF at);
     void orbit(QPointF by);
     void slide(QPointF by);

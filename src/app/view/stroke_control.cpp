@@ -30,6 +30,8 @@ bool StrokeControl::begin(const mesh::Ray &ray, float pressure, const HeldKeys &
     m_settings = settingsFor(keys);
     m_settings.symmetry = piece->symmetry;
     m_settings.seed = m_seed++;
+    if (m_settings.tool == sculpt::Tool::Stamp && !(m_settings.picture = creature::stampNamed(m_session.creature(), m_settings.stamp)))
+        m_settings.stamp = "scales", m_settings.picture = creature::stampNamed(m_session.creature(), m_settings.stamp); // of another creature
     if (piece->isLocked) {
         emit m_session.failed(
             Session::tr("%1 is locked. Unlock it in the anatomy to sculpt it.").arg(QString::fromStdString(piece->name)));

@@ -66,6 +66,8 @@ private:
     void askOnPiece(const char *name, nlohmann::json given, const QStringList &asked);
     void tryOut(const nlohmann::json *command);
     void reportNotes(const QString &title, const QString &intro);
+    void lookForRepeats();
+    void takeLayer();
     void combine(const char *how, const QString &title, const QString &words);
     void showLiveKnit();
     void buildPenMenu(QMenu *pen);

@@ -159,7 +159,12 @@ void MainWindow::buildViewMenu()
         if (look == Look::Groups)
             m_groupsShown = action;
     }
-    add(view, tr("Solo"), "solo", QKeySequence(Qt::Key_QuoteLeft), [this] { m_anatomy->toggleSolo(); });
+    add(view, tr("Solo"), "solo", QKeySequence(Qt::Key_QuoteLeft), [this] {
+        if (m_session.bench() == Bench::Detail && m_session.layer() != 0)
+            m_layers->soloChosen(); // what is chosen there is a layer
+        else
+            m_anatomy->toggleSolo();
+    });
     add(view, tr("&Hide panels"), "panels", QKeySequence(Qt::Key_Tab), [this] {
         m_panelsHidden = !m_panelsHidden;
         for (QWidget *w : {static_cast<QWidget *>(m_left), static_cast<QWidget *>(m_handPanel), static_cast<QWidget *>(m_angles)})

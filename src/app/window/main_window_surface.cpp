@@ -3,8 +3,11 @@
 #include "app/dialogs/dialogs.h"
 #include "app/view/creature_view.h"
 #include "app/window/main_window.h"
+#include "creature/store.h"
 
 #include <QColorDialog>
+#include <QFileDialog>
+#include <QInputDialog>
 #include <QMenuBar>
 #include <QPointer>
 #include <nlohmann/json.hpp>
@@ -55,6 +58,53 @@ void MainWindow::reportNotes(const QString &title, const QString &intro)
             if (view)
                 view->showPlace(at);
         });
+}
+
+void MainWindow::lookForRepeats()
+{
+    const creature::Piece *piece = pieceInHand();
+    if (!piece)
+        return;
+    const auto command =
+        askCommand(this, "detail.repeats", {{"piece", piece->id}},
+                   {QStringLiteral("width"), QStringLiteral("reach"), QStringLiteral("likeness"), QStringLiteral("how")});
+    if (!command)
+        return;
+    if (command->value("how", std::string("tell")) == "tell")
+        m_session.tryOut(*command, this); // nothing is changed, so it is no step of the history
+    else if (!m_session.runLong(*command, this))
+        return;
+    reportNotes(tr("Repetition"), tr("What the eye would catch on:"));
+}
+
+void MainWindow::takeLayer()
+{
+    const creature::Piece *piece = pieceInHand();
+    if (!piece)
+        return;
+    const QString file =
+        QFileDialog::getOpenFileName(this, tr("Layer of another creature"), QString(), tr("Creatures (*.bonemoss)"));
+    if (file.isEmpty())
+        return;
+    const auto other = creature::loadStore(file.toStdString());
+    if (!other)
+        return showMessage(wordsFor(other.error()), true);
+    QStringList names;
+    for (const auto &p : other->creature.pieces)
+        for (const auto &l : p->skin.layers)
+            names << QStringLiteral("%1: %2").arg(QString::fromStdString(p->name), QString::fromStdString(l.name));
+    if (names.isEmpty())
+        return showMessage(tr("That creature has no layers."), true);
+    bool isChosen = false;
+    const QString name = QInputDialog::getItem(this, tr("Layer of another creature"), tr("It goes over by where it lies:"), names,
+                                               0, false, &isChosen);
+    if (isChosen)
+        m_session.runLong({{"do", "layer.take"},
+                           {"piece", piece->id},
+                           {"path", file.toStdString()},
+                           {"from", name.section(QStringLiteral(": "), 0, 0).toStdString()},
+                           {"layer", name.section(QStringLiteral(": "), 1).toStdString()}},
+                          this);
 }
 
 void MainWindow::combine(const char *how, const QString &title, const QString &words)
@@ -112,6 +162,9 @@ void MainWindow::buildSurfaceMenu()
     add(split, tr("What is &masked"), "splitMask", {}, [this] { onPiece({{"do", "piece.split"}, {"by", "mask"}}); });
     add(split, tr("&Groups"), "groupsApart", {}, [this] { onPiece({{"do", "piece.split"}, {"by", "groups"}}); });
     add(split, tr("&Islands"), "splitIslands", {}, [this] { onPiece({{"do", "piece.split"}, {"by", "islands"}}); });
+    surface->addSeparator();
+    add(surface, tr("Look for re&petition…"), "lookForRepeats", {}, [this] { lookForRepeats(); });
+    add(surface, tr("Layer of another &creature…"), "layerFromFile", {}, [this] { takeLayer(); });
     surface->addSeparator();
     add(surface, tr("&Hole where it is masked"), "openMask", {}, [this] { onPiece({{"do", "piece.open"}}); });
     add(surface, tr("Close holes…"), "closeHoles", {}, [this] { askOnPiece("piece.close", {}, {QStringLiteral("smooth")}); });

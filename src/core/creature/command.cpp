@@ -48,7 +48,7 @@ const std::vector<CommandSpec> &commands()
         std::vector<CommandSpec> rows;
         for (auto part : {armatureCommands(), orderCommands(), skinCommands(), rebuildCommands(), levelCommands(), markCommands(),
                           maskCommands(), strokeCommands(), sculptCommands(), pictureCommands(), manyCommands(), shapeCommands(),
-                          partCommands(), cageCommands(), layerCommands(), growthCommands()})
+                          partCommands(), cageCommands(), layerCommands(), growthCommands(), stampCommands()})
             rows.insert(rows.end(), part.begin(), part.end());
         return rows;
     }();

@@ -61,6 +61,7 @@ std::vector<CommandSpec> sculptCommands();
 std::vector<CommandSpec> strokeCommands();
 std::vector<CommandSpec> layerCommands();
 std::vector<CommandSpec> growthCommands();
+std::vector<CommandSpec> stampCommands();
 std::vector<CommandSpec> pictureCommands();
 std::vector<CommandSpec> manyCommands();
 std::vector<CommandSpec> shapeCommands();

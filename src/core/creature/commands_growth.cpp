@@ -26,7 +26,10 @@ Status growOn(const Creature &c, Piece &piece, std::uint32_t layer, Growth growt
     if (const std::string why = coarseness(piece.skin, growth); !why.empty())
         context.notes.push_back(why);
     growth.ground = groundMark(piece);
-    return detail::grow(piece.skin, layer, std::move(growth), surroundingsOf(c, piece), context.progress);
+    detail::Surroundings about = surroundingsOf(c, piece);
+    if (growth.kind->name == "prints" && !(about.stamp = stampNamed(c, growth.stamp)))
+        return Error{ErrorCode::Unknown, "stamp", fmt::format("there is no stamp \"{}\"", growth.stamp)};
+    return detail::grow(piece.skin, layer, std::move(growth), about, context.progress);
 }
 
 /// After a change of guides: the growth that was named grows again in the same step.
@@ -74,6 +77,8 @@ Result<Creature> growKind(const GrowthKind &kind, const Creature &before, const 
             growth.values[k] = p.number(name.c_str());
     if (p.has("seed"))
         growth.seed = std::uint32_t(p.integer("seed"));
+    if (p.has("stamp"))
+        growth.stamp = p.text("stamp");
     if (p.has("mirror"))
         growth.isMirrored = p.isOn("mirror");
     if (id == 0) {
@@ -127,6 +132,9 @@ CommandSpec commandOf(std::size_t k)
     ParamSpec seed = numberParam("seed", "", "another seed, another pattern; usually 1", 0, 4294967295.0);
     seed.kind = ParamKind::Integer;
     params.push_back(seed);
+    if (kind.name == "prints")
+        params.push_back(
+            textParam("stamp", "one of the creature's own, or one that comes with the program; usually \"pebbles\""));
     for (std::size_t i = 0; i < kind.settings.size(); ++i) {
         const detail::GrowthSetting &s = kind.settings[i];
         ParamSpec spec = numberParam(std::string(s.name), std::string(s.unit),
@@ -319,6 +327,8 @@ json growCommand(std::uint32_t piece, std::uint32_t layer, const Growth &growth)
               {"mirror", growth.isMirrored}};
     if (layer)
         c["layer"] = layer;
+    if (growth.kind->name == "prints")
+        c["stamp"] = growth.stamp;
     for (std::size_t k = 0; k < growth.kind->settings.size(); ++k) {
         const detail::GrowthSetting &s = growth.kind->settings[k];
         c[std::string(s.name)] = s.isCount ? json(std::lround(growth.values[k])) : json(growth.values[k]);

@@ -4,6 +4,8 @@
 #include "detail/carry.h"
 #include "detail/growth.h"
 #include "detail/levels.h"
+#include "detail/repeats.h"
+#include "detail/skin_maps.h"
 
 #include <algorithm>
 #include <fmt/format.h>
@@ -278,11 +280,57 @@ Result<Creature> makeHandLayer(const Creature &before, const Params &p, CommandC
     return after;
 }
 
+/// Where detail repeats itself: told, masked, or varied.
+Result<Creature> lookForRepeats(const Creature &before, const Params &p, CommandContext &context)
+{
+    auto piece = takePiece(before, p);
+    if (!piece)
+        return piece.error();
+    Skin &skin = (*piece)->skin;
+    const detail::RepeatSettings settings{p.number("width"), p.number("reach"), p.number("likeness")};
+    const auto spots = detail::findRepeats(skin, settings, context.progress);
+    if (context.progress.isCancelled())
+        return Error{ErrorCode::Cancelled, (*piece)->name, "nothing was looked for"};
+    if (spots.empty()) {
+        context.notes.push_back("no pattern repeats within the eye's reach");
+        return before;
+    }
+    context.notes.push_back(fmt::format("{} places repeat another at the same turn and size", spots.size()));
+    constexpr std::size_t kTold = 12;
+    for (std::size_t k = 0; k < std::min(spots.size(), kTold); ++k)
+        context.notes.push_back(
+            {fmt::format("{:.0f} % like a place {:.1f} mm away", spots[k].likeness * 100, length(spots[k].at - spots[k].of)),
+             spots[k].at});
+    const std::string how = p.text("how");
+    if (how == "tell")
+        return before;
+    if (how == "vary") {
+        detail::varySpots(skin, spots, settings.width, p.integer("seed"));
+        if (const auto left = detail::findRepeats(skin, settings, context.progress); !left.empty())
+            context.notes.push_back(
+                {fmt::format("{} still do; those of a growth differ when its variation or seed does", left.size()), left[0].at});
+        return putBack(before, std::move(*piece));
+    }
+    mesh::BlockArray<std::uint8_t> mask(skin.body.size());
+    for (std::size_t b = 0; b < mask.blockCount(); ++b) {
+        std::uint8_t *m = mask.edit(b);
+        for (std::size_t i = 0; i < mask.countIn(b); ++i)
+            for (const auto &s : spots)
+                if (squaredLength(s.at - skin.shown.positions.data(b)[i]) < 0.25f * settings.width * settings.width)
+                    m[i] = 255;
+    }
+    detail::dropBlank(mask);
+    skin.mask = std::move(mask);
+    return putBack(before, std::move(*piece));
+}
+
 } // namespace
 
 std::vector<CommandSpec> layerCommands()
 {
     const ParamSpec layer = required(plainParam(ParamKind::Reference, "layer", "", "name or id"));
+    ParamSpec seed = numberParam("seed", "", "of vary", 0, 4294967295.0, "1");
+    seed.kind = ParamKind::Integer;
     ParamSpec to = required(numberParam("to", "", "its place from below, from 0", 0, 10000));
     to.kind = ParamKind::Integer;
     ParamSpec file = required(textParam("path", "the other creature's .bonemoss file"));
@@ -335,6 +383,16 @@ std::vector<CommandSpec> layerCommands()
          {pieceParam(), file, required(textParam("layer", "its name there")), textParam("from", "name of the piece there")},
          takeFromFile,
          true},
+        {"detail.repeats",
+         "Look for repetition",
+         "Finds places where the relief of the layers repeats another within the eye's reach, at the same turn and size; masks "
+         "them, or makes "
+         "them differ.",
+         {pieceParam(), numberParam("width", "mm", "of the pattern", 0.2, 200, "4"),
+          numberParam("reach", "mm", "farther apart the eye does not compare", 1, 1000, "40"),
+          numberParam("likeness", "", "correlation of two reliefs that counts, 0.5 to 1", 0.5, 1, "0.95"),
+          choiceParam("how", "what is done about them", {"tell", "mask", "vary"}, "\"tell\""), seed},
+         lookForRepeats},
         {"layer.hand",
          "Work by hand",
          "Makes the layer above a growth that strokes on the growth go to; it stays when the growth grows again.",

@@ -36,6 +36,7 @@ sculpt::StrokeSettings settingsOf(const Params &p)
     s.pressureToStrength = p.isOn("pressureToStrength");
     s.pressureToSize = p.isOn("pressureToSize");
     s.stamp = p.text("stamp");
+    s.randomStrength = p.number("randomStrength"), s.randomFlip = p.isOn("randomFlip");
     s.depth = p.number("depth");
     s.isDragged = p.isOn("drag");
     s.randomTurn = p.number("randomTurn");
@@ -99,6 +100,8 @@ Result<Creature> stroke(const Creature &before, const Params &p, CommandContext 
     if (needsHandLayer((*piece)->skin, *layer, settings.tool))
         layer = handLayer((*piece)->skin, *layer, after.nextId);
     settings.symmetry = (*piece)->symmetry;
+    if (settings.tool == sculpt::Tool::Stamp && !(settings.picture = stampNamed(before, settings.stamp)))
+        return Error{ErrorCode::Unknown, "stamp", fmt::format("there is no stamp \"{}\"", settings.stamp)};
     LiveStroke live((*piece)->skin, settings, *layer);
     for (const sculpt::PenSample &s : p.samples("samples"))
         live.add(s);
@@ -171,7 +174,10 @@ std::vector<ParamSpec> strokeParams()
         switchParam("connected", "only skin that hangs together with the middle of the dab", "true"),
         switchParam("pressureToStrength", "pressure sets strength", "true"),
         switchParam("pressureToSize", "pressure sets size", "false"),
-        choiceParam("stamp", "height picture of the stamp tool", words(image::builtInStamps()), "\"scales\""),
+        textParam("stamp", "height picture of the stamp tool: one of the creature's own, or one that comes with the program",
+                  "\"scales\""),
+        numberParam("randomStrength", "", "stamp: how much weaker a print may be, 0 to 1", 0, 1, "0"),
+        switchParam("randomFlip", "stamp: every other print or so is its mirror image", "false"),
         numberParam("depth", "mm", "of a stamp, from its middle to its extremes; of a slab its height", 0, 1000, "1"),
         switchParam("drag", "one print drawn out to size and angle", "false"),
         numberParam("randomTurn", "", "of each print, 1 for any angle", 0, 1, "0"),
@@ -295,6 +301,8 @@ json strokeCommand(std::uint32_t piece, std::uint32_t layer, const sculpt::Strok
     if (s.tool == sculpt::Tool::Stamp) {
         c["stamp"] = s.stamp, c["depth"] = s.depth, c["drag"] = s.isDragged;
         c["randomTurn"] = s.randomTurn, c["turn"] = std::clamp(s.turn / kRadians, -360.0f, 360.0f), c["seed"] = s.seed;
+        if (s.randomStrength > 0 || s.randomFlip)
+            c["randomStrength"] = s.randomStrength, c["randomFlip"] = s.randomFlip;
     }
     if (changesFaces(s.tool))
         c["edge"] = s.edge;

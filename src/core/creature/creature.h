@@ -3,6 +3,7 @@
 #include "armature/proportions.h"
 #include "creature/cage.h"
 #include "creature/reference.h"
+#include "creature/stamp.h"
 #include "detail/ground.h"
 #include "detail/skin.h"
 #include "sculpt/symmetry.h"
@@ -30,6 +31,7 @@ struct Creature {
     std::vector<std::shared_ptr<const Piece>> pieces;
     std::vector<std::shared_ptr<const Cage>> cages;
     std::vector<Reference> references; ///< pictures to work from
+    std::vector<Stamp> stamps;         ///< its own, beside those that come with the program
     float heightMm = 180;              ///< final height; sizes are in real mm already, this is the target shown
     std::uint32_t nextId = 1;          ///< for forms, pieces and layers alike; never reused
 

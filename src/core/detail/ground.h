@@ -31,6 +31,7 @@ struct Surroundings {
     std::vector<JointSpot> joints;
     std::vector<Guide> guides;
     std::optional<Vec3f> plane, planeNormal; ///< of the piece's symmetry
+    std::shared_ptr<const image::HeightPicture> stamp; ///< that prints are made of
     std::size_t flowPoints = 5000;           ///< that the flow is worked out at
 };
 

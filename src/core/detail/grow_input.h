@@ -109,6 +109,7 @@ void growScales(const GrowInput &in, mesh::BlockArray<float> &out);
 void growCracks(const GrowInput &in, mesh::BlockArray<float> &out);
 void growSpots(const GrowInput &in, mesh::BlockArray<float> &out);
 void growWaves(const GrowInput &in, mesh::BlockArray<float> &out);
+void growPrints(const GrowInput &in, mesh::BlockArray<float> &out);
 void growVeins(const GrowInput &in, mesh::BlockArray<float> &out);
 ScatterSettings scaleSites(const Growth &growth);
 ScatterSettings spotSites(const Growth &growth);

@@ -98,6 +98,22 @@ constexpr GrowthSetting kVeinSettings[] = {
 //                             size  depth var branch wander roots
 constexpr float kVeins[] = {1.3f, 0.45f, 0.4f, 0.5f, 0.5f, 2};
 
+constexpr GrowthSetting kPrintSettings[] = {
+    {"size", "Size", "mm", "small", "large", 0.2f, 200},
+    {"depth", "Depth", "mm", "shallow", "deep", 0, 20},
+    {"variation", "Variation", "", "all alike", "no two alike"},
+    {"turn", "Random turn", "", "along the flow", "any way"},
+    {"flip", "Mirror images", "", "none", "half of them"},
+    {"blend", "Blending", "", "sharp", "soft"},
+};
+//                               size depth var turn flip blend
+constexpr float kPrints[] = {9.0f, 0.5f, 0.3f, 0.3f, 0.5f, 0.4f};
+
+float finestPrint(const Growth &g)
+{
+    return g.value("size") / 40;
+}
+
 float finestScale(const Growth &g)
 {
     float fine = g.value("size") * 0.12f;
@@ -145,6 +161,8 @@ constexpr GrowthKind kKinds[] = {
     {"bumps", "Bumps", "Small round hills.", kSpotSettings, kBumps, growSpots, finestSpot},
     {"warts", "Warts", "Ragged hills in groups.", kSpotSettings, kWarts, growSpots, finestSpot},
     {"cracks", "Cracks", "A net of cracks with raised rims.", kCrackSettings, kCracks, growCracks, finestCrack},
+    {"prints", "Prints", "A stamp laid all over the skin without seams, never twice the same way.", kPrintSettings, kPrints, growPrints,
+     finestPrint},
     {"veins", "Veins", "A tree of veins under the skin.", kVeinSettings, kVeins, growVeins, finestVein},
 };
 

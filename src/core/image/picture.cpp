@@ -20,6 +20,36 @@ float HeightPicture::at(float u, float v) const
     return std::lerp(a, b, y - fy);
 }
 
+void toSixteenBits(HeightPicture &picture)
+{
+    for (float &v : picture.values)
+        v = std::round(std::clamp(v, 0.0f, 1.0f) * 65535) / 65535;
+    picture.middle = std::round(std::clamp(picture.middle, 0.0f, 1.0f) * 65535) / 65535;
+}
+
+HeightPicture tileable(const HeightPicture &picture)
+{
+    const auto inner = [](int i, int n) { // 0 at a border, 1 from a quarter on
+        const float t = std::clamp(4 * std::min(float(i) + 0.5f, float(n - i) - 0.5f) / float(n), 0.0f, 1.0f);
+        return t * t * (3 - 2 * t);
+    };
+    HeightPicture from = picture;
+    for (const bool isAcross : {true, false}) { // one pair of borders, then the other
+        HeightPicture out = from;
+        for (int y = 0; y < from.height; ++y)
+            for (int x = 0; x < from.width; ++x) {
+                const float w = isAcross ? inner(x, from.width) : inner(y, from.height);
+                const int ox = isAcross ? (x + from.width / 2) % from.width : x,
+                          oy = isAcross ? y : (y + from.height / 2) % from.height;
+                const auto off = [&](int i, int j) { return from.values[std::size_t(j * from.width + i)] - from.middle; };
+                const float blend = (off(x, y) * w + off(ox, oy) * (1 - w)) / std::sqrt(w * w + (1 - w) * (1 - w));
+                out.values[std::size_t(y * from.width + x)] = std::clamp(from.middle + blend, 0.0f, 1.0f);
+            }
+        from = std::move(out);
+    }
+    return from;
+}
+
 Status writePng(const std::filesystem::path &path, const ColourPicture &picture)
 {
     png_image image{};

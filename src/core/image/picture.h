@@ -21,8 +21,16 @@ struct HeightPicture {
 
 /// The height pictures that come with the program, in the order they are shown.
 const std::vector<std::string_view> &builtInStamps();
+/// The heading a built-in picture stands under; empty for an unknown name.
+std::string_view folderOfStamp(std::string_view name);
 /// Made on first use, then kept; null for an unknown name. Thread-safe.
 const HeightPicture *builtInStamp(std::string_view name);
+
+/// The same in steps of 1/65535, as files keep it.
+void toSixteenBits(HeightPicture &picture);
+/// A picture that repeats without a seam: near its borders it fades into itself moved by half its size, with the contrast
+/// kept (Heitz & Neyret 2018, "High-performance by-example noise": weights over the root of the sum of their squares).
+HeightPicture tileable(const HeightPicture &picture);
 
 /// 8-bit colour picture, four bytes a pixel (R, G, B, A), sRGB, from the top row down.
 struct ColourPicture {

@@ -2,6 +2,7 @@
 
 #include "image/detail/picture_module.h"
 
+#include <cmath>
 #include <cstdlib>
 #include <cstring>
 #include <dlfcn.h>
@@ -14,17 +15,25 @@ namespace {
 
 constexpr std::uintmax_t kLargestFile = 256u << 20;
 
-/// The module lies beside the program: in the build tree, or where it is installed.
-BonemossReadPicture loadReader()
+/// A function of the module, which lies beside the program: in the build tree, or where it is installed.
+template <typename Function> Function fromModule(const char *name)
 {
-    std::error_code ec;
-    const auto program = std::filesystem::read_symlink("/proc/self/exe", ec).parent_path();
-    for (const char *folder : {"../lib/bonemoss", "../" BONEMOSS_LIBDIR "/bonemoss"}) {
-        const auto path = program / folder / "libbonemoss-pictures.so";
-        if (void *module = dlopen(path.c_str(), RTLD_NOW | RTLD_LOCAL))
-            return reinterpret_cast<BonemossReadPicture>(dlsym(module, "bonemossReadPicture"));
-    }
-    return nullptr;
+    static void *const module = [] {
+        std::error_code ec;
+        const auto program = std::filesystem::read_symlink("/proc/self/exe", ec).parent_path();
+        for (const char *folder : {"../lib/bonemoss", "../" BONEMOSS_LIBDIR "/bonemoss"})
+            if (void *found = dlopen((program / folder / "libbonemoss-pictures.so").c_str(), RTLD_NOW | RTLD_LOCAL))
+                return found;
+        return static_cast<void *>(nullptr);
+    }();
+    return module ? reinterpret_cast<Function>(dlsym(module, name)) : nullptr;
+}
+
+const Error &noModule()
+{
+    static const Error error{ErrorCode::Unsupported, "picture",
+                             "the picture module (libbonemoss-pictures.so) is not beside the program; install it again"};
+    return error;
 }
 
 } // namespace
@@ -51,10 +60,9 @@ Result<ColourPicture> decodePicture(std::span<const std::byte> bytes, int mostSi
     const std::string_view kind = pictureKind(bytes);
     if (kind.empty())
         return Error{ErrorCode::Unsupported, "picture", "is not a PNG, JPEG, TIFF or EXR file"};
-    static const BonemossReadPicture read = loadReader();
+    const auto read = fromModule<BonemossReadPicture>("bonemossReadPicture");
     if (!read)
-        return Error{ErrorCode::Unsupported, "picture",
-                     "the picture module (libbonemoss-pictures.so) is not beside the program; install it again"};
+        return noModule();
     BonemossPicture raw{};
     if (!read(fmt::format("picture.{}", kind).c_str(), bytes.data(), bytes.size(), mostSide, &raw))
         return Error{raw.isTooLarge ? ErrorCode::TooLarge : ErrorCode::Malformed, "picture", raw.message};
@@ -62,6 +70,54 @@ Result<ColourPicture> decodePicture(std::span<const std::byte> bytes, int mostSi
     out.rgba.assign(raw.rgba, raw.rgba + std::size_t(raw.width) * std::size_t(raw.height) * 4);
     std::free(raw.rgba);
     return out;
+}
+
+Result<HeightPicture> decodeHeights(std::span<const std::byte> bytes, int mostSide)
+{
+    const std::string_view kind = pictureKind(bytes);
+    if (kind.empty())
+        return Error{ErrorCode::Unsupported, "picture", "is not a PNG, JPEG, TIFF or EXR file"};
+    const auto read = fromModule<BonemossReadHeights>("bonemossReadHeights");
+    if (!read)
+        return noModule();
+    BonemossHeights raw{};
+    if (!read(fmt::format("picture.{}", kind).c_str(), bytes.data(), bytes.size(), mostSide, &raw))
+        return Error{raw.isTooLarge ? ErrorCode::TooLarge : ErrorCode::Malformed, "picture", raw.message};
+    HeightPicture out{raw.width, raw.height, {}, 0.5f};
+    out.values.assign(raw.values, raw.values + std::size_t(raw.width) * std::size_t(raw.height));
+    std::free(raw.values);
+    float least = 0, most = 1;
+    for (float &v : out.values) {
+        if (!std::isfinite(v))
+            v = 0;
+        least = std::min(least, v), most = std::max(most, v);
+    }
+    if (least < 0 || most > 1)
+        for (float &v : out.values)
+            v = (v - least) / (most - least);
+    toSixteenBits(out);
+    return out;
+}
+
+Status writeHeights(const std::filesystem::path &path, const HeightPicture &picture, int bits)
+{
+    const auto write = fromModule<BonemossWriteHeights>("bonemossWriteHeights");
+    if (!write)
+        return noModule();
+    std::vector<float> values = picture.values; // the module takes them for its own
+    BonemossHeights raw{picture.width, picture.height, values.data(), 0, {}};
+    // A new file beside it first, so that a failure leaves what is there.
+    std::filesystem::path part = path;
+    part.replace_filename(path.stem().string() + ".part" + path.extension().string());
+    std::error_code ec;
+    if (!write(part.c_str(), bits, &raw)) {
+        std::filesystem::remove(part, ec);
+        return Error{ErrorCode::Unwritable, path.string(), raw.message};
+    }
+    std::filesystem::rename(part, path, ec);
+    if (ec)
+        return Error{ErrorCode::Unwritable, path.string(), ec.message()};
+    return Done{};
 }
 
 Result<std::vector<std::byte>> readPictureFile(const std::filesystem::path &path)

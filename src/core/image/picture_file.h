@@ -21,6 +21,13 @@ std::string_view pictureKind(std::span<const std::byte> bytes);
 /// million pixels).
 Result<ColourPicture> decodePicture(std::span<const std::byte> bytes, int mostSide = 4096);
 
+/// Heights of a picture file: the mean of its colours, 8 and 16 bits as 0 to 1, floats as they are or, where they leave 0 to 1,
+/// brought there. 16 bits of each are kept. As decodePicture otherwise.
+Result<HeightPicture> decodeHeights(std::span<const std::byte> bytes, int mostSide = 2048);
+
+/// Writes heights with 16 bits (PNG or TIFF: 0 to 1 as integers) or 32 (TIFF or EXR: floats), whole or not at all.
+Status writeHeights(const std::filesystem::path &path, const HeightPicture &picture, int bits);
+
 /// A whole file, at most 256 MB. Errors: Unreadable, TooLarge, Empty.
 Result<std::vector<std::byte>> readPictureFile(const std::filesystem::path &path);
 

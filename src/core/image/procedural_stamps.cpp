@@ -2,6 +2,8 @@
 // "Improving Noise", 2002. All wrap at the borders.
 #include "image/picture.h"
 
+#include "image/detail/stamp_entry.h"
+
 #include "base/random.h"
 
 #include <algorithm>
@@ -165,50 +167,78 @@ float scar(float u, float v)
     return std::clamp(0.5f + ends * (0.30f * lips * (0.6f + 0.4f * pucker) - 0.45f * groove), 0.0f, 1.0f);
 }
 
-struct Entry {
-    std::string_view name;
-    float (*height)(float, float);
+constexpr std::array<StampEntry, 8> kSkins{{{"scales", "Skins", overlappingScales},
+                                            {"pebbles", "Skins", pebbles},
+                                            {"wrinkles", "Skins", wrinkles},
+                                            {"pores", "Skins", pores},
+                                            {"cracks", "Skins", cracks},
+                                            {"ridges", "Skins", ridges},
+                                            {"bark", "Skins", bark},
+                                            {"scar", "Wounds", scar}}};
+
+struct Made {
+    std::once_flag once;
+    HeightPicture picture;
 };
-constexpr std::array<Entry, 8> kStamps{{{"scales", overlappingScales},
-                                        {"pebbles", pebbles},
-                                        {"wrinkles", wrinkles},
-                                        {"pores", pores},
-                                        {"cracks", cracks},
-                                        {"ridges", ridges},
-                                        {"bark", bark},
-                                        {"scar", scar}}};
+
+const StampEntry *entryOf(std::string_view name, std::size_t &place)
+{
+    place = 0;
+    for (const auto &list : {skinStamps(), printStamps()})
+        for (const StampEntry &e : list) {
+            if (e.name == name)
+                return &e;
+            ++place;
+        }
+    return nullptr;
+}
 
 } // namespace
+
+std::span<const StampEntry> skinStamps()
+{
+    return kSkins;
+}
+
+float stampNoise(float u, float v, int period, unsigned seed)
+{
+    return noise(u, v, period, seed);
+}
 
 const std::vector<std::string_view> &builtInStamps()
 {
     static const std::vector<std::string_view> names = [] {
         std::vector<std::string_view> n;
-        for (const Entry &e : kStamps)
-            n.push_back(e.name);
+        for (const auto &list : {skinStamps(), printStamps()})
+            for (const StampEntry &e : list)
+                n.push_back(e.name);
         return n;
     }();
     return names;
 }
 
+std::string_view folderOfStamp(std::string_view name)
+{
+    std::size_t place;
+    const StampEntry *e = entryOf(name, place);
+    return e ? e->folder : std::string_view();
+}
+
 const HeightPicture *builtInStamp(std::string_view name)
 {
-    static std::array<HeightPicture, kStamps.size()> made;
-    static std::array<std::once_flag, kStamps.size()> once;
-    for (std::size_t i = 0; i < kStamps.size(); ++i) {
-        if (kStamps[i].name != name)
-            continue;
-        std::call_once(once[i], [&] {
-            HeightPicture p{kSize, kSize, std::vector<float>(std::size_t(kSize) * kSize), 0.5f};
-            for (int y = 0; y < kSize; ++y)
-                for (int x = 0; x < kSize; ++x)
-                    p.values[std::size_t(y * kSize + x)] =
-                        kStamps[i].height((float(x) + 0.5f) / kSize, (float(y) + 0.5f) / kSize);
-            made[i] = std::move(p);
-        });
-        return &made[i];
-    }
-    return nullptr;
+    static std::vector<Made> made(builtInStamps().size());
+    std::size_t place;
+    const StampEntry *e = entryOf(name, place);
+    if (!e)
+        return nullptr;
+    std::call_once(made[place].once, [&] {
+        HeightPicture p{kSize, kSize, std::vector<float>(std::size_t(kSize) * kSize), 0.5f};
+        for (int y = 0; y < kSize; ++y)
+            for (int x = 0; x < kSize; ++x)
+                p.values[std::size_t(y * kSize + x)] = e->height((float(x) + 0.5f) / kSize, (float(y) + 0.5f) / kSize);
+        made[place].picture = std::move(p);
+    });
+    return &made[place].picture;
 }
 
 } // namespace bonemoss::image

@@ -37,6 +37,8 @@ Stroke::Stroke(mesh::Surface &surface, mesh::BlockArray<std::uint8_t> &mask, Str
       m_work(new DabWork{surface, mask, m_settings, m_start, m_needs})
 {
     assert(!changesFaces(m_settings.tool) || m_needs.evenOut);
+    if (m_settings.tool == Tool::Stamp)
+        m_picture = m_settings.picture ? m_settings.picture.get() : image::builtInStamp(m_settings.stamp);
     if (m_settings.planeFrom == PlaneFrom::Locked)
         m_plane = {m_settings.planePoint, m_settings.planeNormal};
 }
@@ -158,6 +160,9 @@ void Stroke::dabAt(const PenSample &s, const mesh::Hit &way)
         dab.amount = sign * strength * m_settings.depth;
         const float any = randomSigned(m_settings.seed, m_dabs) * std::numbers::pi_v<float>;
         pictureAxes(dab, m_settings.turn + any * m_settings.randomTurn);
+        dab.amount *= 1 - m_settings.randomStrength * (0.5f + 0.5f * random(4));
+        if (m_settings.randomFlip && random(5) > 0)
+            dab.u = -dab.u;
         break;
     }
     case Tool::Smooth:
@@ -219,7 +224,7 @@ void Stroke::print(Dab dab)
     else if (m_settings.tool == Tool::Mask)
         applyMask(*m_work, dabs, blocks);
     else
-        applyDab(*m_work, dabs, blocks, m_settings.tool == Tool::Stamp ? image::builtInStamp(m_settings.stamp) : nullptr);
+        applyDab(*m_work, dabs, blocks, m_settings.tool == Tool::Stamp ? m_picture : nullptr);
     mark(blocks);
 }
 

@@ -1,11 +1,13 @@
 #pragma once
 
+#include "image/picture.h"
 #include "mesh/surface.h"
 #include "sculpt/falloff.h"
 #include "sculpt/symmetry.h"
 #include "sculpt/tool.h"
 
 #include <functional>
+#include <memory>
 #include <string>
 #include <vector>
 
@@ -40,9 +42,12 @@ struct StrokeSettings {
     float strengthCurve = 1, sizeCurve = 1; ///< powers of the pressure: below 1 soft, above 1 firm
     float limit = 0;                        ///< mm that a vertex may go from where the stroke found it; 0 for any way
     std::string stamp = "scales";
+    std::shared_ptr<const image::HeightPicture> picture; ///< of the stamp, when it is none of those that come with the program
     float depth = 1;        ///< mm; of a stamp from its middle to its extremes, of a slab over the skin as it was
     bool isDragged = false; ///< stamp: one print, drawn out to size and angle
     float randomTurn = 0;   ///< stamp: 0 none, 1 any angle
+    float randomStrength = 0; ///< stamp: 0 all alike, 1 from nothing to full
+    bool randomFlip = false;  ///< stamp: every other print or so is its mirror image
     float turn = 0;         ///< stamp: radians
     std::uint32_t seed = 1;
     PlaneSide planeSide = PlaneSide::Both;
@@ -135,6 +140,7 @@ private:
     StrokeSettings m_settings;
     StrokeNeeds m_needs;
     std::vector<Isometry> m_places;
+    const image::HeightPicture *m_picture = nullptr; ///< of Stamp
     bool m_hasLast = false;
     Steady m_last;
     float m_leftOver = 0; // path since the last dab, mm

@@ -1,0 +1,146 @@
+#include "app/hand/stamp_chooser.h"
+
+#include "app/theme/theme.h"
+
+#include <QComboBox>
+#include <QFileDialog>
+#include <QHash>
+#include <QLineEdit>
+#include <QListWidget>
+#include <QPushButton>
+#include <QVBoxLayout>
+#include <nlohmann/json.hpp>
+
+namespace bonemoss::app {
+
+namespace {
+
+constexpr int kIcon = 44;
+
+QString text(std::string_view s)
+{
+    return QString::fromUtf8(s.data(), qsizetype(s.size()));
+}
+
+} // namespace
+
+QImage stampPicture(const image::HeightPicture &picture, int side)
+{
+    QImage icon(side, side, QImage::Format_RGB32);
+    const float d = 0.5f / float(side);
+    for (int y = 0; y < side; ++y)
+        for (int x = 0; x < side; ++x) {
+            const float u = (float(x) + 0.5f) / float(side), v = (float(y) + 0.5f) / float(side);
+            const float slope = picture.at(u + d, v) - picture.at(u - d, v) + picture.at(u, v + d) - picture.at(u, v - d);
+            const int grey = std::clamp(int(168 + 190 * slope + 50 * (picture.at(u, v) - picture.middle)), 30, 245);
+            icon.setPixel(x, y, qRgb(grey, int(grey * 0.95), int(grey * 0.86)));
+        }
+    return icon;
+}
+
+StampChooser::StampChooser(Session &session, QWidget *parent) : QWidget(parent), m_session(session)
+{
+    auto *column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(4);
+    auto *row = new QHBoxLayout;
+    m_search = new QLineEdit;
+    m_search->setObjectName(QStringLiteral("stampSearch"));
+    m_search->setPlaceholderText(tr("Search"));
+    m_search->setClearButtonEnabled(true);
+    m_folder = new QComboBox;
+    m_folder->setObjectName(QStringLiteral("stampFolder"));
+    m_folder->setAccessibleName(tr("Folder"));
+    row->addWidget(m_search, 1);
+    row->addWidget(m_folder);
+    column->addLayout(row);
+    m_list = new QListWidget;
+    m_list->setObjectName(QStringLiteral("stampList"));
+    m_list->setViewMode(QListView::IconMode);
+    m_list->setResizeMode(QListView::Adjust);
+    m_list->setMovement(QListView::Static);
+    m_list->setIconSize(QSize(kIcon, kIcon));
+    m_list->setGridSize(QSize(kIcon + 10, kIcon + 6));
+    m_list->setUniformItemSizes(true);
+    m_list->setFixedHeight(3 * (kIcon + 6) + 8);
+    column->addWidget(m_list);
+    auto *more = new QHBoxLayout;
+    auto *add = new QPushButton(tr("Picture…"));
+    add->setObjectName(QStringLiteral("stampAdd"));
+    add->setToolTip(tr("Takes a picture of 8, 16 or 32 bits as a stamp of this creature"));
+    connect(add, &QPushButton::clicked, this, &StampChooser::addPicture);
+    auto *harvest = new QPushButton(tr("From the skin"));
+    harvest->setObjectName(QStringLiteral("stampHarvest"));
+    harvest->setToolTip(tr("The next press on the skin takes the relief under the ring as a stamp"));
+    connect(harvest, &QPushButton::clicked, this, &StampChooser::harvestAsked);
+    more->addWidget(add);
+    more->addWidget(harvest);
+    column->addLayout(more);
+    connect(m_search, &QLineEdit::textChanged, this, &StampChooser::fill);
+    connect(m_folder, &QComboBox::activated, this, &StampChooser::fill);
+    connect(m_list, &QListWidget::itemClicked, this, [this](QListWidgetItem *item) {
+        m_chosen = item->data(Qt::UserRole).toString();
+        emit chosen(m_chosen);
+    });
+    connect(&session, &Session::creatureChanged, this, &StampChooser::fill);
+    fill();
+}
+
+void StampChooser::setChosen(const QString &name)
+{
+    m_chosen = name;
+    for (int i = 0; i < m_list->count(); ++i)
+        if (m_list->item(i)->data(Qt::UserRole).toString() == name)
+            m_list->setCurrentRow(i);
+}
+
+void StampChooser::fill()
+{
+    static QHash<QString, QIcon> icons; // of those that come with the program
+    const auto &own = m_session.creature().stamps;
+    QString what = m_search->text() + QLatin1Char('/') + m_folder->currentText();
+    for (const auto &s : own)
+        what += QStringLiteral("/%1 %2").arg(QString::fromStdString(s.name)).arg(quintptr(s.picture.get()));
+    if (what == m_filledWith)
+        return;
+    QStringList folders{tr("All"), tr("Own")};
+    for (const std::string_view name : image::builtInStamps())
+        if (!folders.contains(text(image::folderOfStamp(name))))
+            folders << text(image::folderOfStamp(name));
+    const QString folder = m_folder->currentText().isEmpty() ? folders[0] : m_folder->currentText();
+    m_folder->clear();
+    m_folder->addItems(folders);
+    m_folder->setCurrentText(folder);
+    m_filledWith = what;
+    m_list->clear();
+    const auto put = [&](const QString &name, const QString &in, const QIcon &icon) {
+        if (!name.contains(m_search->text(), Qt::CaseInsensitive) || (folder != folders[0] && folder != in))
+            return;
+        auto *item = new QListWidgetItem(icon, QString(), m_list);
+        item->setData(Qt::UserRole, name);
+        item->setToolTip(name);
+        item->setData(Qt::AccessibleTextRole, name);
+    };
+    for (const auto &s : own)
+        put(QString::fromStdString(s.name), folders[1], QIcon(QPixmap::fromImage(stampPicture(*s.picture, kIcon))));
+    for (const std::string_view name : image::builtInStamps()) {
+        QIcon &icon = icons[text(name)];
+        if (icon.isNull())
+            icon = QIcon(QPixmap::fromImage(stampPicture(*image::builtInStamp(name), kIcon)));
+        put(text(name), text(image::folderOfStamp(name)), icon);
+    }
+    setChosen(m_chosen);
+}
+
+void StampChooser::addPicture()
+{
+    QFileDialog ask(window(), tr("Picture for a stamp"), QString(), tr("Pictures (*.png *.jpg *.jpeg *.tif *.tiff *.exr)"));
+    ask.setObjectName(QStringLiteral("stampFileDialog"));
+    ask.setFileMode(QFileDialog::ExistingFile);
+    if (ask.exec() != QDialog::Accepted || ask.selectedFiles().isEmpty())
+        return;
+    if (m_session.run({{"do", "stamp.add"}, {"path", ask.selectedFiles().first().toStdString()}}))
+        emit chosen(m_chosen = QString::fromStdString(m_session.creature().stamps.back().name));
+}
+
+} // namespace bonemoss::app

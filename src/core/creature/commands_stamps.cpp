@@ -1,0 +1,113 @@
+// Stamps of the creature's own: read from pictures, or harvested from skin.
+#include "creature/params.h"
+#include "detail/harvest.h"
+#include "image/picture_file.h"
+
+#include <algorithm>
+#include <fmt/format.h>
+
+namespace bonemoss::creature {
+
+namespace {
+
+constexpr std::size_t kMostStamps = 500;
+constexpr int kMostSide = 1400; // with 16 bits below the largest block that a store takes
+
+/// Puts a stamp under a name; one that is there already, or one that comes with the program, keeps it.
+Result<Creature> withStamp(const Creature &before, const std::string &wanted, image::HeightPicture picture, float depth,
+                           CommandContext &context)
+{
+    if (before.stamps.size() >= kMostStamps)
+        return Error{ErrorCode::TooLarge, "stamp", fmt::format("a creature keeps at most {} stamps", kMostStamps)};
+    if (wanted.empty())
+        return Error{ErrorCode::BadValue, "name", "a stamp needs a name"};
+    std::string name = wanted;
+    for (int n = 2; stampNamed(before, name); ++n)
+        name = fmt::format("{} {}", wanted, n);
+    if (name != wanted)
+        context.notes.push_back(fmt::format("there is a stamp \"{}\" already; this one is called \"{}\"", wanted, name));
+    Creature after = before;
+    after.stamps.push_back({name, std::make_shared<const image::HeightPicture>(std::move(picture)), depth, {}});
+    return after;
+}
+
+Result<Creature> addStamp(const Creature &before, const Params &p, CommandContext &context)
+{
+    const std::filesystem::path path = context.folder / p.text("path");
+    const auto bytes = image::readPictureFile(path);
+    if (!bytes)
+        return bytes.error();
+    auto picture = image::decodeHeights(*bytes, kMostSide);
+    if (!picture)
+        return Error{picture.error().code, path.string(), picture.error().detail};
+    if (p.isOn("invert"))
+        for (float &v : picture->values)
+            v = 1 - v;
+    picture->middle = p.number("middle");
+    image::HeightPicture made = p.isOn("tile") ? tileable(*picture) : std::move(*picture);
+    toSixteenBits(made);
+    return withStamp(before, p.has("name") ? p.text("name") : path.stem().string(), std::move(made), p.number("depth"), context);
+}
+
+Result<Creature> harvestStamp(const Creature &before, const Params &p, CommandContext &context)
+{
+    const auto id = findPiece(before, p);
+    if (!id)
+        return id.error();
+    const mesh::Surface &skin = before.piece(*id)->skin.shown;
+    const auto under = mesh::nearestPoint(skin, p.point("at"));
+    if (!under)
+        return Error{ErrorCode::Empty, "harvest", "there is no skin"};
+    detail::HarvestSpot spot;
+    spot.at = under->point, spot.normal = p.has("normal") ? normalized(p.point("normal")) : under->normal;
+    spot.up = p.has("up") ? p.point("up") : Vec3f{0, 1, 0}, spot.size = p.number("size");
+    auto taken = detail::harvest(skin, spot);
+    if (!taken)
+        return taken.error();
+    image::HeightPicture made = p.isOn("tile") ? tileable(taken->picture) : std::move(taken->picture);
+    toSixteenBits(made);
+    context.notes.push_back(fmt::format("{:.2g} mm from its base to its extremes", taken->depth));
+    return withStamp(before, p.text("name"), std::move(made), taken->depth, context);
+}
+
+Result<Creature> removeStamp(const Creature &before, const Params &p, CommandContext &)
+{
+    Creature after = before;
+    const std::string name = p.text("name");
+    if (std::erase_if(after.stamps, [&](const Stamp &s) { return s.name == name; }) == 0)
+        return Error{ErrorCode::Unknown, "stamp", fmt::format("the creature has no stamp \"{}\" of its own", name)};
+    return after;
+}
+
+} // namespace
+
+std::vector<CommandSpec> stampCommands()
+{
+    const ParamSpec tile = switchParam("tile", "make it repeat without a seam", "false");
+    return {
+        {"stamp.add",
+         "Add stamp",
+         "Takes a picture of 8, 16 or 32 bits as a stamp of the creature's own.",
+         {required(textParam("path", "PNG, JPEG, TIFF or EXR file")), textParam("name", "left out: that of the file"),
+          numberParam("middle", "", "the value that leaves the skin as it is, 0 to 1", 0, 1, "0.5"),
+          numberParam("depth", "mm", "from the middle to the extremes, as first set when it is taken up", 0.001, 1000, "1"),
+          switchParam("invert", "dark is high", "false"), tile},
+         addStamp,
+         true},
+        {"stamp.harvest",
+         "Harvest stamp",
+         "Takes the relief of a skin over its own base as a stamp.",
+         {pieceParam(), required(plainParam(ParamKind::Point, "at", "mm", "middle of the square")),
+          plainParam(ParamKind::Point, "normal", "", "from where it is looked at; left out: square to the skin"),
+          plainParam(ParamKind::Point, "up", "", "towards the picture's top; left out: the crown"),
+          numberParam("size", "mm", "half the side", 0.01, 1000, "10"), textParam("name", "of the stamp", "\"Harvest\""), tile},
+         harvestStamp},
+        {"stamp.remove",
+         "Remove stamp",
+         "Throws a stamp of the creature's own away.",
+         {required(textParam("name", "its name"))},
+         removeStamp},
+    };
+}
+
+} // namespace bonemoss::creature
