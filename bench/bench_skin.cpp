@@ -10,9 +10,11 @@
 #include <embree3/rtcore.h>
 #include <fmt/format.h>
 #include <nanoflann.hpp>
+#include <unistd.h>
 
 #include <algorithm>
 #include <cmath>
+#include <fstream>
 #include <numeric>
 
 namespace bonemoss::bench {
@@ -198,6 +200,42 @@ Figure layerMix()
             fmt::format("one of 10 layers over {} vertices in {:.0f} ms, normals and bounds with it", n, t.a * 1e3)};
 }
 
+/// Bytes that the process holds in memory.
+double resident()
+{
+    std::ifstream in("/proc/self/statm");
+    double pages = 0, held = 0;
+    in >> pages >> held;
+    return held * double(sysconf(_SC_PAGESIZE));
+}
+
+Figure memory()
+{
+    const mesh::PolyMesh sheet = waves(2000, 100);
+    const std::size_t n = sheet.positions.size();
+    const double before = resident();
+    detail::Skin skin = detail::makeSkin(sheet, true);
+    for (std::uint32_t l = 1; l <= 3; ++l) {
+        detail::Layer layer(n);
+        layer.id = l;
+        for (std::size_t b = 0; b < layer.offsets.blockCount(); ++b)
+            std::fill_n(layer.offsets.edit(b), layer.offsets.countIn(b), Vec3f{0, 0.001f * float(l), 0});
+        skin.layers.push_back(std::move(layer));
+    }
+    detail::mixBlocks(skin, detail::blocksWith(skin.layers[0]));
+    const double bytes = (resident() - before) / double(n);
+    return {"memory",
+            bytes,
+            "bytes a vertex",
+            "goal",
+            120,
+            bytes / 120,
+            1,
+            false,
+            fmt::format("{} vertices, 3 full layers, as the process grew by making them; {:.0f} by the skin's own count", n,
+                        double(skin.memoryBytes()) / double(n))};
+}
+
 /// The places of scales, as a k-d tree takes them.
 struct Places {
     std::vector<Vec3f> at;
@@ -338,8 +376,8 @@ Figure pick()
 
 std::vector<Entry> skinFigures()
 {
-    return {{"pick", pick},          {"dab.scale", dabScale},    {"dab.limit", dabLimit}, {"stroke.latency", strokeLatency},
-            {"layer.mix", layerMix}, {"grow.scales", growScales}};
+    return {{"pick", pick},          {"dab.scale", dabScale},     {"dab.limit", dabLimit}, {"stroke.latency", strokeLatency},
+            {"layer.mix", layerMix}, {"grow.scales", growScales}, {"memory", memory}};
 }
 
 } // namespace bonemoss::bench

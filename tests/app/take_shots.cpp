@@ -43,10 +43,11 @@ portrait::Camera from(const portrait::Camera &c, Vec3f direction, Vec3f target, 
 /// Every growth at its usual values on the same bent limb, traced as clay.
 void sheetOfGrowths(const QString &path)
 {
-    constexpr int kWide = 300, kHigh = 260, kColumns = 5;
+    constexpr int kWide = 340, kHigh = 280, kColumns = 4;
     const auto kinds = detail::growthKinds();
     const int rows = (int(kinds.size()) + kColumns - 1) / kColumns;
     QImage sheet(kColumns * kWide, rows * kHigh, QImage::Format_RGB32);
+    sheet.fill(QColor("#C2BFB1"));
     QPainter p(&sheet);
     p.setFont(QFont(QStringLiteral("Cabin"), 11));
     creature::CommandContext context;

@@ -90,20 +90,25 @@ void GuideControl::paintFlow(QPainter &painter, const Projection &view)
         m_flowOf = m_session.share();
         m_flow = std::make_unique<detail::Flow>(detail::groundOf(p.skin), creature::surroundingsOf(m_session.creature(), p));
     }
-    QColor hair = theme().ink;
+    const float spacing = m_flow->spacing();
     for (std::size_t i = 0; i < m_flow->size(); ++i) {
-        const Vec3f at = m_flow->point(i), n = m_flow->normal(i);
-        const Vec3f back = normalized(view.rayAt(view.toScreen(at)).origin - at);
-        if (dot(n, back) < 0.15f || !isSeen(p.skin.shown, view, at))
+        const Vec3f n = m_flow->normal(i), root = m_flow->point(i) + n * (0.2f * spacing); // over what has grown
+        const Vec3f back = normalized(view.rayAt(view.toScreen(root)).origin - root);
+        if (dot(n, back) < 0.15f || !isSeen(p.skin.shown, view, root))
             continue;
-        const QPointF a = view.toScreen(at),
-                      b = view.toScreen(at + m_flow->along(i) * (0.75f * m_flow->spacing()) + n * (0.12f * m_flow->spacing()));
-        const QPointF middle = a + (b - a) * 0.5;
-        hair.setAlpha(150);
-        painter.setPen(QPen(hair, 1.5, Qt::SolidLine, Qt::RoundCap));
-        painter.drawLine(a, middle);
-        painter.setPen(QPen(hair, 0.8, Qt::SolidLine, Qt::RoundCap));
-        painter.drawLine(middle, b);
+        const Vec3f along = m_flow->along(i); // shorter where it is uncertain
+        const Vec3f way = normalized(along) * (0.95f * spacing * std::min(1.0f, 4 * length(along)));
+        const QPointF a = view.toScreen(root), middle = view.toScreen(root + way * 0.5f), b = view.toScreen(root + way);
+        const auto draw = [&](QColor colour, double wider) {
+            painter.setPen(QPen(colour, 1.7 + wider, Qt::SolidLine, Qt::RoundCap));
+            painter.drawLine(a, middle);
+            painter.setPen(QPen(colour, 0.9 + wider, Qt::SolidLine, Qt::RoundCap));
+            painter.drawLine(middle, b);
+        };
+        QColor halo = theme().field;
+        halo.setAlpha(130);
+        draw(halo, 1.6);
+        draw(theme().moss.darker(130), 0);
     }
 }
 

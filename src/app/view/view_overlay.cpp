@@ -27,6 +27,21 @@ QColor inkOnBackdrop()
     return theme().isDark ? theme().ink : QColor("#2B2722");
 }
 
+/// Text that can be read over the creature as well as over the backdrop.
+void drawOver(QPainter &p, QPointF at, const QString &text)
+{
+    const QColor ink = inkOnBackdrop();
+    QPainterPath path;
+    path.addText(at, p.font(), text);
+    QColor halo = theme().isDark ? QColor("#3A3833") : QColor("#C2BFB1");
+    halo.setAlpha(190);
+    p.setBrush(Qt::NoBrush);
+    p.setPen(QPen(halo, 3.5, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+    p.drawPath(path);
+    p.setPen(ink);
+    p.drawText(at, text);
+}
+
 } // namespace
 
 QString CreatureView::viewKey() const
@@ -49,7 +64,7 @@ QString CreatureView::viewName() const
 void CreatureView::paintLabels(QPainter &p) const
 {
     p.setPen(inkOnBackdrop());
-    p.drawText(QPointF(14, 24), tr("%1 · %2").arg(viewName(), m_camera.isParallel ? tr("parallel") : tr("perspective")));
+    drawOver(p, QPointF(14, 24), tr("%1 · %2").arg(viewName(), m_camera.isParallel ? tr("parallel") : tr("perspective")));
     const creature::Creature &c = m_session.creature();
     const creature::Piece *piece = c.piece(m_session.piece());
     QString line = m_hand.isMirrored() ? tr("mirror on") : tr("mirror off");
@@ -68,7 +83,7 @@ void CreatureView::paintLabels(QPainter &p) const
         if (piece->skin.hasHidden())
             line += tr(" · a part is hidden");
     }
-    p.drawText(QPointF(14, 42), line);
+    drawOver(p, QPointF(14, 42), line);
     QString third;
     if (m_showTimes)
         third = tr("frame %1 ms · stroke %2 ms · %3 triangles")
@@ -77,7 +92,7 @@ void CreatureView::paintLabels(QPainter &p) const
                     .arg(grouped(m_renderer->trianglesDrawn()));
     if (m_drewLight)
         third += third.isEmpty() ? tr("lighter while moving") : tr(" · lighter while moving");
-    p.drawText(QPointF(14, 60), third);
+    drawOver(p, QPointF(14, 60), third);
 }
 
 QString CreatureView::balanceWords() const

@@ -134,7 +134,7 @@ CommandSpec commandOf(std::size_t k)
     params.push_back(seed);
     if (kind.name == "prints")
         params.push_back(
-            textParam("stamp", "one of the creature's own, or one that comes with the program; usually \"pebbles\""));
+            textParam("stamp", "one of the creature's own, or one that comes with the program; usually \"wrinkles\""));
     for (std::size_t i = 0; i < kind.settings.size(); ++i) {
         const detail::GrowthSetting &s = kind.settings[i];
         ParamSpec spec = numberParam(std::string(s.name), std::string(s.unit),

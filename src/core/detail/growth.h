@@ -51,7 +51,7 @@ struct Growth {
     std::vector<float> values; ///< of each setting of the kind
     std::uint32_t seed = 1;
     bool isMirrored = true;
-    std::string stamp = "pebbles"; ///< name of the picture that prints are made of
+    std::string stamp = "wrinkles"; ///< name of the picture that prints are made of
     std::vector<SiteEdit> edits;
     std::uint64_t ground = 0; ///< a mark of what it last grew on (see creature::groundMark)
 

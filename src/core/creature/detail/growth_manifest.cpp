@@ -68,6 +68,32 @@ void readRule(const json &record, Layer &layer, std::vector<std::string> &damage
     layer.growth = std::make_shared<const Growth>(std::move(g));
 }
 
+json writeStamps(const std::vector<Stamp> &stamps, const detail_store::WriteBlob &write)
+{
+    json list = json::array();
+    for (const Stamp &s : stamps)
+        list.push_back({{"name", s.name},
+                        {"heights", write(s.contentHash, [&] { return bytesOfStamp(*s.picture); })},
+                        {"width", s.picture->width},
+                        {"height", s.picture->height},
+                        {"middle", s.picture->middle},
+                        {"depth", s.depth}});
+    return list;
+}
+
+void readStamps(const json &manifest, const detail_store::ReadBlob &read, std::vector<Stamp> &stamps,
+                std::vector<std::string> &damage)
+{
+    for (const json &s : manifest.value("stamps", json::array())) {
+        const auto bytes = read(s.at("heights").get<std::string>());
+        auto picture = bytes ? stampFromBytes(*bytes, s.at("width"), s.at("height"), s.at("middle")) : nullptr;
+        if (picture)
+            stamps.push_back({s.at("name"), std::move(picture), s.at("depth"), {}});
+        else
+            damage.push_back(fmt::format("stamp {} could not be read and is left out", s.at("name").get<std::string>()));
+    }
+}
+
 json writeGuides(const std::vector<Guide> &guides)
 {
     json list = json::array();

@@ -556,20 +556,12 @@ json toManifest(const Creature &c, const WriteBlob &write)
                          {"points", points},
                          {"faces", faces}});
     }
-    json stamps = json::array();
-    for (const Stamp &s : c.stamps)
-        stamps.push_back({{"name", s.name},
-                          {"heights", write(s.contentHash, [&] { return bytesOfStamp(*s.picture); })},
-                          {"width", s.picture->width},
-                          {"height", s.picture->height},
-                          {"middle", s.picture->middle},
-                          {"depth", s.depth}});
     json references = json::array();
     for (const Reference &r : c.references)
         references.push_back(writeReference(r, write));
     return {{"heightMm", c.heightMm},   {"nextId", c.nextId}, {"forms", forms},
             {"pieces", pieces},         {"targets", targets}, {"unitForm", c.armature.unitForm},
-            {"references", references}, {"cages", cages}, {"stamps", stamps}};
+            {"references", references}, {"cages", cages}, {"stamps", writeStamps(c.stamps, write)}};
 }
 
 Result<Creature> fromManifest(const json &m, const ReadBlob &read, std::vector<std::string> &damage)
@@ -608,14 +600,7 @@ Result<Creature> fromManifest(const json &m, const ReadBlob &read, std::vector<s
             }
             c.cages.push_back(std::move(cage));
         }
-        for (const json &s : m.value("stamps", json::array())) {
-            const auto bytes = read(s.at("heights").get<std::string>());
-            auto picture = bytes ? stampFromBytes(*bytes, s.at("width"), s.at("height"), s.at("middle")) : nullptr;
-            if (picture)
-                c.stamps.push_back({s.at("name"), std::move(picture), s.at("depth"), {}});
-            else
-                damage.push_back(fmt::format("stamp {} could not be read and is left out", s.at("name").get<std::string>()));
-        }
+        readStamps(m, read, c.stamps, damage);
         for (const json &r : m.value("references", json::array())) {
             auto reference = readReference(r, read);
             if (reference)
