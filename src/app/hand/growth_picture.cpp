@@ -1,8 +1,11 @@
 #include "app/hand/growth_picture.h"
 
 #include "app/theme/theme.h"
+#include "base/parallel.h"
 
 #include <QHash>
+
+#include <functional>
 
 namespace bonemoss::app {
 
@@ -37,13 +40,51 @@ mesh::PolyMesh sheet(QSize size, float width)
     return out;
 }
 
-QImage kept(const QString &key, const detail::Growth &growth, QSize size)
+/// A picture that is kept once it was made.
+struct Wanted {
+    QString key;
+    detail::Growth growth;
+};
+
+QString whole(const QString &key, QSize size)
+{
+    return QStringLiteral("%1 %2 %3 %4").arg(key).arg(size.width()).arg(size.height()).arg(theme().isDark);
+}
+
+/// The first of them; all are made at the first call, side by side.
+QImage kept(const QString &key, QSize size, const std::function<std::vector<Wanted>()> &all)
 {
     static QHash<QString, QImage> pictures;
-    const QString whole = QStringLiteral("%1 %2 %3 %4").arg(key).arg(size.width()).arg(size.height()).arg(theme().isDark);
-    if (!pictures.contains(whole))
-        pictures.insert(whole, growthPicture(growth, size));
-    return pictures.value(whole);
+    if (!pictures.contains(whole(key, size))) {
+        const std::vector<Wanted> list = all();
+        std::vector<QImage> made(list.size());
+        forEachBlock(list.size(), 1, [&](BlockRange r) { made[r.begin] = growthPicture(list[r.begin].growth, size); });
+        for (std::size_t k = 0; k < list.size(); ++k)
+            pictures.insert(whole(list[k].key, size), made[k]);
+    }
+    return pictures.value(whole(key, size));
+}
+
+QString nameOf(const detail::GrowthKind &kind)
+{
+    return QString::fromUtf8(kind.name.data(), qsizetype(kind.name.size()));
+}
+
+QString endKey(const detail::GrowthKind &kind, std::size_t setting, bool isHigh)
+{
+    return QStringLiteral("%1 %2 %3").arg(nameOf(kind)).arg(setting).arg(isHigh);
+}
+
+detail::Growth atEnd(const detail::GrowthKind &kind, std::size_t setting, bool isHigh)
+{
+    detail::Growth growth = growthOf(kind);
+    const detail::GrowthSetting &s = kind.settings[setting];
+    float &value = growth.values[setting];
+    const float usual = value;
+    value = isHigh ? s.most : s.least;
+    if (s.unit == "mm") // within what is still the same growth
+        value = isHigh ? std::min(s.most, 2.2f * usual) : std::max(s.least, 0.4f * usual);
+    return growth;
 }
 
 } // namespace
@@ -76,21 +117,23 @@ QImage growthPicture(const detail::Growth &given, QSize size)
 
 QImage usualPicture(const detail::GrowthKind &kind, QSize size)
 {
-    return kept(QString::fromUtf8(kind.name.data(), qsizetype(kind.name.size())), growthOf(kind), size);
+    return kept(nameOf(kind), size, [] {
+        std::vector<Wanted> all;
+        for (const detail::GrowthKind &k : detail::growthKinds())
+            all.push_back({nameOf(k), growthOf(k)});
+        return all;
+    });
 }
 
 QImage endPicture(const detail::GrowthKind &kind, std::size_t setting, bool isHigh, QSize size)
 {
-    detail::Growth growth = growthOf(kind);
-    const detail::GrowthSetting &s = kind.settings[setting];
-    const float usual = growth.values[setting];
-    float &value = growth.values[setting];
-    value = isHigh ? s.most : s.least;
-    if (s.unit == "mm") // within what is still the same growth
-        value = isHigh ? std::min(s.most, 2.2f * usual) : std::max(s.least, 0.4f * usual);
-    return kept(
-        QStringLiteral("%1 %2 %3").arg(QString::fromUtf8(kind.name.data(), qsizetype(kind.name.size()))).arg(setting).arg(isHigh),
-        growth, size);
+    return kept(endKey(kind, setting, isHigh), size, [&] {
+        std::vector<Wanted> all;
+        for (std::size_t k = 0; k < kind.settings.size(); ++k)
+            for (const bool high : {false, true})
+                all.push_back({endKey(kind, k, high), atEnd(kind, k, high)});
+        return all;
+    });
 }
 
 } // namespace bonemoss::app

@@ -224,6 +224,7 @@ void GrowthSettings::addValues()
         row->addWidget(picture(endPicture(kind, k, true, kEnd), words(s.high)));
         to->addLayout(row);
     }
+    addSizes();
     auto *row = new QHBoxLayout;
     auto *mirror = new QCheckBox(tr("Both sides alike"));
     mirror->setObjectName(QStringLiteral("growthMirror"));
@@ -245,6 +246,28 @@ void GrowthSettings::addValues()
     row->addStretch();
     row->addWidget(other);
     m_column->addLayout(row);
+}
+
+/// A map of sizes: any mask that was put by.
+void GrowthSettings::addSizes()
+{
+    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+    if (!piece || piece->skin.masks.empty())
+        return;
+    auto *sizes = new QComboBox;
+    sizes->setObjectName(QStringLiteral("growthSizes"));
+    sizes->setAccessibleName(tr("Where it is smaller"));
+    sizes->addItem(tr("sizes everywhere alike"), QString());
+    for (const auto &m : piece->skin.masks)
+        sizes->addItem(tr("smaller where \"%1\" lies").arg(QString::fromStdString(m.name)), QString::fromStdString(m.name));
+    connect(sizes, &QComboBox::activated, this, [this, sizes](int i) {
+        detail::Growth rule = m_hand.rule();
+        rule.sizes = sizes->itemData(i).toString().toStdString();
+        apply(rule);
+    });
+    m_refresh.push_back(
+        [this, sizes] { sizes->setCurrentIndex(std::max(0, sizes->findData(QString::fromStdString(m_hand.rule().sizes)))); });
+    m_column->addWidget(sizes);
 }
 
 /// What a press in the view does, and what was picked with one.

@@ -26,6 +26,7 @@ signals:
 private:
     void addHead();
     void addValues();
+    void addSizes();
     void addPresses();
     void addScale(QVBoxLayout *column);
     void addGuide(QVBoxLayout *column);

@@ -126,7 +126,7 @@ void StampChooser::fill()
     for (const std::string_view name : image::builtInStamps()) {
         QIcon &icon = icons[text(name)];
         if (icon.isNull())
-            icon = QIcon(QPixmap::fromImage(stampPicture(*image::builtInStamp(name), kIcon)));
+            icon = QIcon(QPixmap::fromImage(stampPicture(image::drawStamp(name, kIcon), kIcon)));
         put(text(name), text(image::folderOfStamp(name)), icon);
     }
     setChosen(m_chosen);

@@ -91,13 +91,13 @@ void GuideControl::paintFlow(QPainter &painter, const Projection &view)
         m_flow = std::make_unique<detail::Flow>(detail::groundOf(p.skin), creature::surroundingsOf(m_session.creature(), p));
     }
     const float spacing = m_flow->spacing();
-    for (std::size_t i = 0; i < m_flow->size(); ++i) {
+    for (std::size_t i = 0; i < m_flow->size(); i += 3) { // every third: long enough to be followed, and not crowded
         const Vec3f n = m_flow->normal(i), root = m_flow->point(i) + n * (0.2f * spacing); // over what has grown
         const Vec3f back = normalized(view.rayAt(view.toScreen(root)).origin - root);
         if (dot(n, back) < 0.15f || !isSeen(p.skin.shown, view, root))
             continue;
         const Vec3f along = m_flow->along(i); // shorter where it is uncertain
-        const Vec3f way = normalized(along) * (0.95f * spacing * std::min(1.0f, 4 * length(along)));
+        const Vec3f way = normalized(along) * (1.9f * spacing * std::min(1.0f, 4 * length(along)));
         const QPointF a = view.toScreen(root), middle = view.toScreen(root + way * 0.5f), b = view.toScreen(root + way);
         const auto draw = [&](QColor colour, double wider) {
             painter.setPen(QPen(colour, 1.7 + wider, Qt::SolidLine, Qt::RoundCap));

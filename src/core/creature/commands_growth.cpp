@@ -20,16 +20,31 @@ using nlohmann::json;
 
 namespace {
 
-/// Grows one layer of a piece and says what is worth saying about it.
-Status growOn(const Creature &c, Piece &piece, std::uint32_t layer, Growth growth, CommandContext &context)
+/// What a growth on a piece follows, with the stamp and the map of sizes that it names.
+Result<detail::Surroundings> surroundingsFor(const Creature &c, const Piece &piece, const Growth &growth)
 {
-    if (const std::string why = coarseness(piece.skin, growth); !why.empty())
-        context.notes.push_back(why);
-    growth.ground = groundMark(piece);
     detail::Surroundings about = surroundingsOf(c, piece);
     if (growth.kind->name == "prints" && !(about.stamp = stampNamed(c, growth.stamp)))
         return Error{ErrorCode::Unknown, "stamp", fmt::format("there is no stamp \"{}\"", growth.stamp)};
-    return detail::grow(piece.skin, layer, std::move(growth), about, context.progress);
+    if (!growth.sizes.empty()) {
+        const detail::KeptMask *kept = piece.skin.keptMask(growth.sizes);
+        if (!kept)
+            return Error{ErrorCode::Unknown, "sizes", fmt::format("there is no kept mask \"{}\"", growth.sizes)};
+        about.sizes = kept->values;
+    }
+    return about;
+}
+
+/// Grows one layer of a piece and says what is worth saying about it.
+Status growOn(const Creature &c, Piece &piece, std::uint32_t layer, Growth growth, CommandContext &context)
+{
+    const auto about = surroundingsFor(c, piece, growth);
+    if (!about)
+        return about.error();
+    if (const std::string why = coarseness(piece.skin, growth); !why.empty())
+        context.notes.push_back(why);
+    growth.ground = groundMark(piece);
+    return detail::grow(piece.skin, layer, std::move(growth), *about, context.progress);
 }
 
 /// After a change of guides: the growth that was named grows again in the same step.
@@ -77,6 +92,8 @@ Result<Creature> growKind(const GrowthKind &kind, const Creature &before, const 
             growth.values[k] = p.number(name.c_str());
     if (p.has("seed"))
         growth.seed = std::uint32_t(p.integer("seed"));
+    if (p.has("sizes"))
+        growth.sizes = p.text("sizes");
     if (p.has("stamp"))
         growth.stamp = p.text("stamp");
     if (p.has("mirror"))
@@ -128,6 +145,7 @@ CommandSpec commandOf(std::size_t k)
                           "one; left out: the mask in hand"),
         switchParam("inside", "grow where the mask lies instead"),
         numberParam("strength", "", "of the layer, -1 to 2", -1, 2),
+        textParam("sizes", "name of a kept mask: where it lies, things are smaller, down to a third; empty for none"),
         switchParam("mirror", "both sides of the piece's plane alike; left out: yes")};
     ParamSpec seed = numberParam("seed", "", "another seed, another pattern; usually 1", 0, 4294967295.0);
     seed.kind = ParamKind::Integer;
@@ -194,9 +212,12 @@ Result<Creature> editScale(const Creature &before, const Params &p, CommandConte
     if (l->isLocked)
         return Error{ErrorCode::BadValue, l->name, "this layer is locked; unlock it first"};
     Growth growth = *l->growth;
+    const auto about = surroundingsFor(before, **piece, growth);
+    if (!about)
+        return about.error();
     const Vec3f at = p.point("at");
     bool isThere = false;
-    for (const detail::Site &s : detail::sitesOf((*piece)->skin, growth, l->mask, surroundingsOf(before, **piece)))
+    for (const detail::Site &s : detail::sitesOf((*piece)->skin, growth, l->mask, *about))
         isThere = isThere || length(s.at - at) < s.size;
     if (!isThere)
         return Error{ErrorCode::Empty, l->name, "no scale or spot stands there"};
@@ -217,7 +238,11 @@ Result<Creature> maskCells(const Creature &before, const Params &p, CommandConte
     const Layer *l = (*piece)->skin.layer(*id);
     if (!l)
         return Error{ErrorCode::BadValue, "body", "is no growth"};
-    auto cells = detail::cellsOf((*piece)->skin, *l, surroundingsOf(before, **piece), context.progress);
+    const auto about =
+        l->growth ? surroundingsFor(before, **piece, *l->growth) : Result<detail::Surroundings>(detail::Surroundings());
+    if (!about)
+        return about.error();
+    auto cells = detail::cellsOf((*piece)->skin, *l, *about, context.progress);
     if (!cells)
         return cells.error();
     if (p.text("what") == "gaps")
@@ -327,6 +352,8 @@ json growCommand(std::uint32_t piece, std::uint32_t layer, const Growth &growth)
               {"mirror", growth.isMirrored}};
     if (layer)
         c["layer"] = layer;
+    if (layer || !growth.sizes.empty())
+        c["sizes"] = growth.sizes;
     if (growth.kind->name == "prints")
         c["stamp"] = growth.stamp;
     for (std::size_t k = 0; k < growth.kind->settings.size(); ++k) {

@@ -30,9 +30,10 @@ struct Surroundings {
     std::vector<Limb> limbs;
     std::vector<JointSpot> joints;
     std::vector<Guide> guides;
-    std::optional<Vec3f> plane, planeNormal; ///< of the piece's symmetry
+    std::optional<Vec3f> plane, planeNormal;           ///< of the piece's symmetry
     std::shared_ptr<const image::HeightPicture> stamp; ///< that prints are made of
-    std::size_t flowPoints = 5000;           ///< that the flow is worked out at
+    mesh::BlockArray<std::uint8_t> sizes; ///< 255: what grows there is a third as large; blank or empty for all alike
+    std::size_t flowPoints = 5000;        ///< that the flow is worked out at
 };
 
 /// A point of the skin that stands for the skin about it.

@@ -52,6 +52,7 @@ struct Growth {
     std::uint32_t seed = 1;
     bool isMirrored = true;
     std::string stamp = "wrinkles"; ///< name of the picture that prints are made of
+    std::string sizes;              ///< kept mask where it grows smaller; empty for none
     std::vector<SiteEdit> edits;
     std::uint64_t ground = 0; ///< a mark of what it last grew on (see creature::groundMark)
 

@@ -59,7 +59,7 @@ public:
             m_plane = Plane{*about.plane, normalized(*about.planeNormal)};
         const bool isBordered = settings.border > 0 && hasBorder(masked);
         const float least = settings.size * (about.joints.empty() ? 1 : 1 - 0.6f * settings.joints) * (isBordered ? 0.45f : 1)
-                            * (flow.hasSizes() ? 0.6f : 1);
+                            * (flow.hasSizes() ? 0.6f : 1) * (hasSizeMap() ? 0.5f : 1);
         m_cube = std::max(0.5f * least * m_tight, 0.9f * ground.spacing);
         std::vector<GroundPoint> points = ground.points(m_cube, settings.seed);
         if (m_plane)
@@ -167,12 +167,16 @@ private:
         return order;
     }
 
+    bool hasSizeMap() const { return m_about.sizes.size() > 0 && !m_about.sizes.isBlank(); }
+
     float innerAt(std::uint32_t i) const { return m_depth.empty() ? 1 : std::clamp(m_depth[i] / m_borderCubes, 0.0f, 1.0f); }
 
     float sizeAt(std::uint32_t i) const
     {
         const GroundPoint &p = m_points[i];
         float size = m_settings.size * (0.45f + 0.55f * innerAt(i));
+        if (hasSizeMap())
+            size *= 1 - 0.67f * float(m_about.sizes[p.vertex]) / 255;
         if (m_flow.hasSizes())
             size *= std::clamp(m_flow.at(p.at, p.normal).size, 0.2f, 5.0f);
         if (m_settings.joints > 0)

@@ -25,6 +25,8 @@ const std::vector<std::string_view> &builtInStamps();
 std::string_view folderOfStamp(std::string_view name);
 /// Made on first use, then kept; null for an unknown name. Thread-safe.
 const HeightPicture *builtInStamp(std::string_view name);
+/// The same drawn anew at another size, for a list of pictures. O(side^2); empty for an unknown name.
+HeightPicture drawStamp(std::string_view name, int side);
 
 /// The same in steps of 1/65535, as files keep it.
 void toSixteenBits(HeightPicture &picture);

@@ -4,6 +4,7 @@
 
 #include "image/detail/stamp_entry.h"
 
+#include "base/parallel.h"
 #include "base/random.h"
 
 #include <algorithm>
@@ -231,14 +232,25 @@ const HeightPicture *builtInStamp(std::string_view name)
     const StampEntry *e = entryOf(name, place);
     if (!e)
         return nullptr;
-    std::call_once(made[place].once, [&] {
-        HeightPicture p{kSize, kSize, std::vector<float>(std::size_t(kSize) * kSize), 0.5f};
-        for (int y = 0; y < kSize; ++y)
-            for (int x = 0; x < kSize; ++x)
-                p.values[std::size_t(y * kSize + x)] = e->height((float(x) + 0.5f) / kSize, (float(y) + 0.5f) / kSize);
-        made[place].picture = std::move(p);
-    });
+    std::call_once(made[place].once, [&] { made[place].picture = drawStamp(name, kSize); });
     return &made[place].picture;
+}
+
+HeightPicture drawStamp(std::string_view name, int side)
+{
+    std::size_t place;
+    const StampEntry *e = entryOf(name, place);
+    HeightPicture p;
+    if (!e)
+        return p;
+    p = {side, side, std::vector<float>(std::size_t(side) * std::size_t(side)), 0.5f};
+    const auto share = [side](std::size_t i) { return (float(i) + 0.5f) / float(side); };
+    forEachBlock(std::size_t(side), 8, [&](BlockRange r) {
+        for (std::size_t y = r.begin; y < r.end; ++y)
+            for (std::size_t x = 0; x < std::size_t(side); ++x)
+                p.values[y * std::size_t(side) + x] = e->height(share(x), share(y));
+    });
+    return p;
 }
 
 } // namespace bonemoss::image

@@ -341,6 +341,80 @@ private slots:
         QVERIFY(!test::run(c, {{"do", "guide.add"}, {"points", {{1, 1, 1}, {1, 1, 1}}}}));
     }
 
+    // A layer's mask is part of it wherever the skin gets other faces: half of the layer shows, and the same half, after each.
+    void masksOfLayersAreCarried_data()
+    {
+        QTest::addColumn<QString>("how");
+        for (const char *how : {"refine", "down and up", "reknit", "denser", "simplify", "symmetry", "join"})
+            QTest::newRow(how) << QString::fromUtf8(how);
+    }
+    void masksOfLayersAreCarried()
+    {
+        QFETCH(QString, how);
+        Creature c = after(ball(15, 80), {{"do", "mask.shape"}, {"what", "slope"}, {"from", 0}, {"to", 90}, {"soft", 0.001}});
+        c = after(c, {{"do", "grow.pebbles"}, {"name", "skin"}});
+        c = after(c, {{"do", "mask.clear"}});
+        if (how == "refine")
+            c = after(c, {{"do", "piece.refine"}});
+        if (how == "down and up")
+            for (const json &command : std::initializer_list<json>{{{"do", "piece.refine"}},
+                                                                   {{"do", "piece.level"}, {"to", "coarser"}},
+                                                                   strokeOn("body", "raise", {0, 0, 15}),
+                                                                   {{"do", "piece.level"}, {"to", "finer"}}})
+                c = after(c, command);
+        if (how == "reknit")
+            c = after(c, {{"do", "piece.reknit"}, {"spacing", 0.4}});
+        if (how == "denser") {
+            json stroke = strokeOn("body", "denser", {15, 0, 0});
+            stroke["edge"] = 0.05;
+            c = after(c, stroke);
+        }
+        if (how == "simplify")
+            c = after(c, {{"do", "piece.simplify"}, {"faces", 12000}});
+        if (how == "symmetry")
+            c = after(c, {{"do", "piece.symmetrise"}, {"from", "left"}});
+        if (how == "join") {
+            auto other = std::make_shared<creature::Piece>(*ball(4, 30).pieces[0]);
+            other->id = c.nextId++, other->name = "far";
+            other->skin = detail::makeSkin(test::sphere(4, 30, 40, {40, 0, 0}), false);
+            c.pieces.push_back(other);
+            c = after(c, {{"do", "pieces.combine"}, {"how", "join"}, {"pieces", {"ball", "far"}}});
+        }
+        const Layer &l = layerOf(c, "skin");
+        QCOMPARE(l.mask.size(), skinOf(c).body.size());
+        double up = 0, down = 0;
+        int wrong = 0, seen = 0;
+        for (std::size_t v = 0; v < skinOf(c).body.size(); ++v) {
+            const Vec3f p = skinOf(c).body[v];
+            if (p.x > 20 || std::abs(p.y) < 1.2f || squaredLength(skinOf(c).shown.normals[v].unpack()) == 0)
+                continue;
+            ++seen, wrong += l.mask[v] != (p.y > 0 ? 255 : 0);
+            (p.y > 0 ? up : down) += double(length(skinOf(c).shown.positions[v] - p));
+        }
+        QVERIFY(seen > 3000);
+        QVERIFY2(wrong < seen / 200, qPrintable(QStringLiteral("%1 of %2").arg(wrong).arg(seen)));
+        QVERIFY2(down > 5 && up < 0.01 * down, qPrintable(QStringLiteral("%1 %2").arg(up).arg(down)));
+    }
+
+    // A kept mask as a map of sizes: three times as close where it lies, so nine times as many to an area.
+    void sizesFollowAMap()
+    {
+        Creature c = after(ball(15, 200), {{"do", "mask.shape"}, {"what", "slope"}, {"from", 0}, {"to", 90}, {"soft", 0.001}});
+        c = after(c, {{"do", "mask.keep"}, {"name", "fine"}});
+        c = after(c, {{"do", "mask.clear"}});
+        c = after(c, {{"do", "grow.pebbles"}, {"name", "a"}, {"size", 3}, {"sizes", "fine"}, {"variation", 0}});
+        detail::Surroundings about = creature::surroundingsOf(c, *c.pieces[0]);
+        about.sizes = skinOf(c).keptMask("fine")->values;
+        int up = 0, down = 0;
+        for (const detail::Site &s : detail::sitesOf(skinOf(c), *layerOf(c, "a").growth, {}, about))
+            if (std::abs(s.at.y) > 3)
+                ++(s.at.y > 0 ? up : down);
+        QVERIFY2(up > 6 * down && up < 12 * down, qPrintable(QStringLiteral("%1 %2").arg(up).arg(down)));
+        QVERIFY(!test::run(c, {{"do", "grow.pebbles"}, {"sizes", "no such"}}));
+        const Creature plain = after(c, {{"do", "grow.pebbles"}, {"layer", "a"}, {"sizes", ""}});
+        QVERIFY(!isSame(layerOf(plain, "a").offsets, layerOf(c, "a").offsets));
+    }
+
     void masksOfScalesAndGaps()
     {
         Creature c = after(ball(), {{"do", "grow.shields"}, {"name", "a"}, {"size", 5}, {"rings", 0}});

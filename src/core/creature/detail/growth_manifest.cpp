@@ -39,8 +39,8 @@ void writeRule(const Layer &layer, json &record)
         values[std::string(g.kind->settings[k].name)] = g.values[k];
     for (const auto &e : g.edits)
         edits.push_back({{"at", row(e.at)}, {"turn", e.turn}, {"size", e.size}, {"lift", e.lift}, {"missing", e.isMissing}});
-    record["growth"] = {{"kind", g.kind->name}, {"seed", g.seed}, {"mirror", g.isMirrored}, {"stamp", g.stamp},
-                        {"values", values},     {"edits", edits}, {"ground", g.ground}};
+    record["growth"] = {{"kind", g.kind->name}, {"seed", g.seed},   {"mirror", g.isMirrored}, {"stamp", g.stamp},
+                        {"sizes", g.sizes},     {"values", values}, {"edits", edits},         {"ground", g.ground}};
 }
 
 void readRule(const json &record, Layer &layer, std::vector<std::string> &damage)
@@ -61,7 +61,7 @@ void readRule(const json &record, Layer &layer, std::vector<std::string> &damage
         const auto &s = kind->settings[k];
         g.values[k] = std::clamp(j.at("values").value(std::string(s.name), g.values[k]), s.least, s.most);
     }
-    g.stamp = j.value("stamp", g.stamp);
+    g.stamp = j.value("stamp", g.stamp), g.sizes = j.value("sizes", g.sizes);
     g.seed = j.at("seed"), g.isMirrored = j.at("mirror"), g.ground = j.at("ground");
     for (const json &e : j.at("edits"))
         g.edits.push_back({point(e.at("at")), e.at("turn"), e.at("size"), e.at("lift"), e.at("missing")});
