@@ -393,7 +393,7 @@ private:
         lookAround();
     }
 
-    static constexpr int kKept = 3; ///< rounds that neighbours are kept for
+    static constexpr int kKept = 5; ///< rounds that neighbours are kept for
 
     const Flow &m_flow;
     const Surroundings &m_about;
