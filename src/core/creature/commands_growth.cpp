@@ -47,18 +47,33 @@ Status growOn(const Creature &c, Piece &piece, std::uint32_t layer, Growth growt
     return detail::grow(piece.skin, layer, std::move(growth), *about, context.progress);
 }
 
-/// After a change of guides: the growth that was named grows again in the same step.
-Status growNamed(const Creature &c, Piece &piece, const Params &p, CommandContext &context)
+enum class Lock { Refuses, Allows };
+
+/// The growth that a command names by "layer".
+Result<const Layer *> growthNamedBy(const Piece &piece, const Params &p, Lock lock = Lock::Refuses)
 {
-    if (!p.has("layer"))
-        return Done{};
     const auto id = findLayer(piece, p.value("layer"));
     if (!id)
         return id.error();
     const Layer *l = piece.skin.layer(*id);
-    if (!l || !l->growth || l->isLocked)
-        return Error{ErrorCode::BadValue, l ? l->name : "body", l && l->isLocked ? "is locked; unlock it first" : "is no growth"};
-    return growOn(c, piece, *id, *l->growth, context);
+    if (!l || !l->growth)
+        return Error{ErrorCode::BadValue, l ? l->name : "body", "is no growth"};
+    if (l->isLocked && lock == Lock::Refuses)
+        return Error{ErrorCode::BadValue, l->name, "this layer is locked; unlock it first"};
+    return l;
+}
+
+/// After a change of guides: the growth that was named grows again in the same step.
+Result<Creature> withGuides(const Creature &before, std::shared_ptr<Piece> piece, const Params &p, CommandContext &context)
+{
+    if (p.has("layer")) {
+        const auto l = growthNamedBy(*piece, p);
+        if (!l)
+            return l.error();
+        if (const Status grown = growOn(before, *piece, (*l)->id, *(*l)->growth, context); !grown)
+            return grown.error();
+    }
+    return putBack(before, std::move(piece));
 }
 
 Result<Creature> growKind(const GrowthKind &kind, const Creature &before, const Params &p, CommandContext &context)
@@ -73,19 +88,14 @@ Result<Creature> growKind(const GrowthKind &kind, const Creature &before, const 
     Growth growth = growthOf(kind);
     std::uint32_t id = 0;
     if (p.has("layer")) {
-        const auto found = findLayer(**piece, p.value("layer"));
-        if (!found)
-            return found.error();
-        const Layer *l = skin.layer(*found);
-        if (!l || !l->growth)
-            return Error{ErrorCode::BadValue, l ? l->name : "body", "is no growth; leave \"layer\" out to grow a new one"};
-        if (l->isLocked)
-            return Error{ErrorCode::BadValue, l->name, "this layer is locked; unlock it first"};
-        id = *found;
-        if (l->growth->kind == &kind)
-            growth = *l->growth; // what is not said stays
+        const auto l = growthNamedBy(**piece, p);
+        if (!l)
+            return l.error();
+        id = (*l)->id;
+        if ((*l)->growth->kind == &kind)
+            growth = *(*l)->growth; // what is not said stays
         else
-            growth.seed = l->growth->seed, growth.isMirrored = l->growth->isMirrored;
+            growth.seed = (*l)->growth->seed, growth.isMirrored = (*l)->growth->isMirrored;
     }
     for (std::size_t k = 0; k < kind.settings.size(); ++k)
         if (const std::string name(kind.settings[k].name); p.has(name.c_str()))
@@ -174,23 +184,18 @@ Result<Creature> growAgain(const Creature &before, const Params &p, CommandConte
         return piece.error();
     std::vector<std::uint32_t> ids;
     if (p.has("layer")) {
-        const auto id = findLayer(**piece, p.value("layer"));
-        if (!id)
-            return id.error();
-        const Layer *l = (*piece)->skin.layer(*id);
-        if (!l || !l->growth)
-            return Error{ErrorCode::BadValue, l ? l->name : "body", "is no growth"};
-        ids.push_back(*id);
+        const auto l = growthNamedBy(**piece, p);
+        if (!l)
+            return l.error();
+        ids.push_back((*l)->id);
     } else {
         for (const std::uint32_t id : staleGrowths(**piece))
             if (!(*piece)->skin.layer(id)->isLocked)
                 ids.push_back(id);
     }
     for (const std::uint32_t id : ids) {
-        const Layer *l = (*piece)->skin.layer(id);
-        if (l->isLocked)
-            return Error{ErrorCode::BadValue, l->name, "this layer is locked; unlock it first"};
-        if (const Status grown = growOn(before, **piece, id, *l->growth, context); !grown)
+        const Growth growth = *(*piece)->skin.layer(id)->growth;
+        if (const Status grown = growOn(before, **piece, id, growth, context); !grown)
             return grown.error();
     }
     context.notes.push_back(ids.empty() ? std::string("all growths fit the skin")
@@ -203,26 +208,23 @@ Result<Creature> editScale(const Creature &before, const Params &p, CommandConte
     auto piece = takePiece(before, p);
     if (!piece)
         return piece.error();
-    const auto id = findLayer(**piece, p.value("layer"));
-    if (!id)
-        return id.error();
-    const Layer *l = (*piece)->skin.layer(*id);
-    if (!l || !l->growth)
-        return Error{ErrorCode::BadValue, l ? l->name : "body", "is no growth"};
-    if (l->isLocked)
-        return Error{ErrorCode::BadValue, l->name, "this layer is locked; unlock it first"};
-    Growth growth = *l->growth;
+    const auto found = growthNamedBy(**piece, p);
+    if (!found)
+        return found.error();
+    const Layer &l = **found;
+    const std::uint32_t id = l.id;
+    Growth growth = *l.growth;
     const auto about = surroundingsFor(before, **piece, growth);
     if (!about)
         return about.error();
     const Vec3f at = p.point("at");
     bool isThere = false;
-    for (const detail::Site &s : detail::sitesOf((*piece)->skin, growth, l->mask, *about))
+    for (const detail::Site &s : detail::sitesOf((*piece)->skin, growth, l.mask, *about))
         isThere = isThere || length(s.at - at) < s.size;
     if (!isThere)
-        return Error{ErrorCode::Empty, l->name, "no scale or spot stands there"};
+        return Error{ErrorCode::Empty, l.name, "no scale or spot stands there"};
     growth.edits.push_back({at, p.number("turn"), p.number("size"), p.number("lift"), p.isOn("remove")});
-    if (const Status grown = growOn(before, **piece, *id, std::move(growth), context); !grown)
+    if (const Status grown = growOn(before, **piece, id, std::move(growth), context); !grown)
         return grown.error();
     return putBack(before, std::move(*piece));
 }
@@ -232,17 +234,13 @@ Result<Creature> maskCells(const Creature &before, const Params &p, CommandConte
     auto piece = takePiece(before, p);
     if (!piece)
         return piece.error();
-    const auto id = findLayer(**piece, p.value("layer"));
-    if (!id)
-        return id.error();
-    const Layer *l = (*piece)->skin.layer(*id);
-    if (!l)
-        return Error{ErrorCode::BadValue, "body", "is no growth"};
-    const auto about =
-        l->growth ? surroundingsFor(before, **piece, *l->growth) : Result<detail::Surroundings>(detail::Surroundings());
+    const auto found = growthNamedBy(**piece, p, Lock::Allows);
+    if (!found)
+        return found.error();
+    const auto about = surroundingsFor(before, **piece, *(*found)->growth);
     if (!about)
         return about.error();
-    auto cells = detail::cellsOf((*piece)->skin, *l, *about, context.progress);
+    auto cells = detail::cellsOf((*piece)->skin, **found, *about, context.progress);
     if (!cells)
         return cells.error();
     if (p.text("what") == "gaps")
@@ -267,9 +265,7 @@ Result<Creature> addGuide(const Creature &before, const Params &p, CommandContex
     if (guide.points.size() < 2)
         return Error{ErrorCode::BadValue, "guide.add", "a guide needs two points that differ"};
     (*piece)->guides.push_back(std::move(guide));
-    if (const Status grown = growNamed(before, **piece, p, context); !grown)
-        return grown.error();
-    return putBack(before, std::move(*piece));
+    return withGuides(before, std::move(*piece), p, context);
 }
 
 Result<Creature> changeGuide(const Creature &before, const Params &p, CommandContext &context)
@@ -286,9 +282,7 @@ Result<Creature> changeGuide(const Creature &before, const Params &p, CommandCon
         guide.size = p.number("size");
     if (p.has("turn") && p.isOn("turn"))
         std::reverse(guide.points.begin(), guide.points.end());
-    if (const Status grown = growNamed(before, **piece, p, context); !grown)
-        return grown.error();
-    return putBack(before, std::move(*piece));
+    return withGuides(before, std::move(*piece), p, context);
 }
 
 Result<Creature> removeGuides(const Creature &before, const Params &p, CommandContext &context)
@@ -305,9 +299,7 @@ Result<Creature> removeGuides(const Creature &before, const Params &p, CommandCo
                          fmt::format("{} has {} guides, numbered from 0", (*piece)->name, guides.size())};
         guides.erase(guides.begin() + std::ptrdiff_t(p.integer("guide")));
     }
-    if (const Status grown = growNamed(before, **piece, p, context); !grown)
-        return grown.error();
-    return putBack(before, std::move(*piece));
+    return withGuides(before, std::move(*piece), p, context);
 }
 
 } // namespace

@@ -45,8 +45,8 @@ struct GroundPoint {
 
 /// What growths stand on: the skin as it is without any growth.
 struct Ground {
-    mesh::BlockArray<Vec3f> positions;
-    mesh::BlockArray<mesh::PackedNormal> normals;
+    decltype(mesh::Surface::positions) positions;
+    decltype(mesh::Surface::normals) normals;
     float spacing = 0; ///< mean edge, mm
     float area = 0;    ///< mm^2
 

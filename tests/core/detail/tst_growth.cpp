@@ -118,10 +118,11 @@ private slots:
             for (int d = 0; d < kDirections; ++d) {
                 const double turn = std::numbers::pi * d / kDirections;
                 // whole numbers of waves in both axes, so that the border does not show
-                const double fx = std::round(cycles * std::cos(turn)), fy = std::round(cycles * std::sin(turn));
+                const double across = std::round(cycles * std::cos(turn)), along = std::round(cycles * std::sin(turn));
                 std::complex<double> f = 0;
                 for (const Site &s : sites)
-                    f += std::polar(1.0, 2 * std::numbers::pi / double(kSide) * (fx * double(s.at.x) + fy * double(s.at.y)));
+                    f += std::polar(1.0,
+                                    2 * std::numbers::pi / double(kSide) * (across * double(s.at.x) + along * double(s.at.y)));
                 sum += std::norm(f) / double(sites.size());
             }
             return sum / kDirections;
