@@ -290,8 +290,7 @@ private slots:
             const Vec3f a = skin.layers[0].offsets[v], b = mirrored(skin.layers[0].offsets[twin]);
             off += double(length(a - b)), all += double(length(a));
         }
-        // Both twins of the ground's points do not land alike on the raster of a ball to the last bit.
-        QVERIFY2(off < 0.12 * all, qPrintable(QString::number(off / all)));
+        QVERIFY2(off < 0.0012 * all, qPrintable(QString::number(off / all)));
     }
 
     void ridgesHaveTheirSpacing()
