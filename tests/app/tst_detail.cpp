@@ -283,7 +283,8 @@ private slots:
                 menu->close();
                 QFAIL(qPrintable(entry));
             });
-            QTest::mousePress(row(id), Qt::RightButton, {}, wordsOf(row(id)));
+            QTest::mousePress(find<ValueSlider>(("layerStrength_" + std::to_string(id)).c_str()), Qt::RightButton, {},
+                              {40, 8}); // on its name
         };
         choose(low, "Show alone");
         QTRY_VERIFY(skin().layers[0].isAside && !skin().layers.back().isAside);

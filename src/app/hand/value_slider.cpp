@@ -78,8 +78,10 @@ void ValueSlider::paintEvent(QPaintEvent *)
 
 void ValueSlider::mousePressEvent(QMouseEvent *e)
 {
+    if (e->button() != Qt::LeftButton)
+        return e->ignore(); // whoever holds the slider may have a menu
     setFocus();
-    if (e->button() == Qt::LeftButton && e->position().y() > 14)
+    if (e->position().y() > 14)
         edit(fromShare((e->position().x() - kEdge) / (width() - 2 * kEdge)));
 }
 
@@ -89,8 +91,10 @@ void ValueSlider::mouseMoveEvent(QMouseEvent *e)
         edit(fromShare((e->position().x() - kEdge) / (width() - 2 * kEdge)));
 }
 
-void ValueSlider::mouseReleaseEvent(QMouseEvent *)
+void ValueSlider::mouseReleaseEvent(QMouseEvent *e)
 {
+    if (e->button() != Qt::LeftButton)
+        return e->ignore();
     emit released(m_value);
 }
 
