@@ -171,8 +171,7 @@ std::shared_ptr<const Creature> Session::tryOut(const json &command, QWidget *wi
         report(next.error());
         return nullptr;
     }
-    for (const Note &note : notes)
-        emit noted(QString::fromStdString(note.text));
+    tell(std::move(notes));
     return std::make_shared<const Creature>(std::move(*next));
 }
 
