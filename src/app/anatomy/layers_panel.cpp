@@ -283,7 +283,7 @@ void LayersPanel::showMenu(std::uint32_t id, QPoint at)
         add(tr("Show everywhere"), {{"do", "layer.mask"}, {"layer", id}, {"mask", "none"}});
         add(tr("Its mask into the hand"), {{"do", "layer.toMask"}, {"layer", id}});
     }
-    if (l.growth) {
+    if (l.growth && creature::hasScales(*l.growth->kind)) {
         add(tr("Mask its scales or spots"), {{"do", "grow.mask"}, {"layer", id}});
         add(tr("Mask what lies between"), {{"do", "grow.mask"}, {"layer", id}, {"what", "gaps"}});
     }

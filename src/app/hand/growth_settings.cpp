@@ -287,7 +287,7 @@ void GrowthSettings::addPresses()
     does->setObjectName(QStringLiteral("growthPress"));
     does->setAccessibleName(tr("What a press on the skin does"));
     does->addItem(tr("draw guides on the skin"));
-    if (growing.layer && (growing.kind->name == "pores" || growing.kind->settings[0].title == "Size"))
+    if (growing.layer && creature::hasScales(*growing.kind))
         does->addItem(tr("pick one scale or spot"));
     does->setCurrentIndex(growing.picksScales);
     connect(does, &QComboBox::activated, this, [this](int i) {

@@ -304,6 +304,12 @@ Result<Creature> removeGuides(const Creature &before, const Params &p, CommandCo
 
 } // namespace
 
+bool hasScales(const GrowthKind &kind)
+{
+    return std::any_of(kind.settings.begin(), kind.settings.end(), // of scales and of spots
+                       [](const auto &s) { return s.name == "overlap" || s.name == "cover"; });
+}
+
 std::uint64_t groundMark(const Piece &piece)
 {
     std::uint64_t mark = detail::fingerprint(piece.skin);

@@ -214,7 +214,7 @@ sculpt::StrokeNeeds LiveStroke::needsOf(const detail::Skin &skin, std::uint32_t 
 {
     sculpt::StrokeNeeds needs;
     needs.evenOut = [this](const sculpt::DabSet &dabs) { return evenOut(dabs); };
-    if (const detail::Layer *l = skin.layer(layer)) {
+    if (const detail::Layer *l = skin.layer(layer); l && m_settings.tool == sculpt::Tool::Restore) {
         detail::Layer seen = *l;
         applyLayerMask(seen);
         needs.layer = seen.offsets, needs.layerStrength = l->shownStrength();
