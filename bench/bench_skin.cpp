@@ -41,7 +41,8 @@ double dabSeconds(mesh::Surface &s, float radius, int runs)
     const sculpt::StrokeSettings settings = raise(radius);
     const mesh::Surface start = s;
     const sculpt::StrokeNeeds needs;
-    sculpt::DabWork dabWork{s, mask, settings, start, needs};
+    const std::vector<sculpt::Isometry> places(1);
+    sculpt::DabWork dabWork{s, mask, settings, start, needs, places};
     std::vector<double> times;
     for (int i = 0; i < runs; ++i) {
         sculpt::Dab d;

@@ -186,6 +186,24 @@ void HandModel::setDeform(const DeformPlan &plan)
     emit settingsChanged();
 }
 
+void HandModel::setStencil(const StencilPlan &plan)
+{
+    m_stencil = plan;
+    emit settingsChanged();
+}
+
+void HandModel::setDrawsCurves(bool on)
+{
+    m_drawsCurves = on;
+    emit settingsChanged();
+}
+
+void HandModel::setFadesEnds(bool on)
+{
+    m_fadesEnds = on;
+    emit settingsChanged();
+}
+
 void HandModel::setCurveReach(float share)
 {
     m_curveReach = share;
@@ -242,6 +260,8 @@ void eachSetting(sculpt::StrokeSettings &s, const Number &number, const Switch &
     number("strength", s.strength, 0, 1);
     number("spacing", s.spacing, 0.02f, 4);
     number("steadiness", s.steadiness, 0, 0.95f);
+    number("rope", s.rope, 0, 10);
+    number("tilt", s.tilt, 0, 1);
     number("depth", s.depth, 0, 100);
     number("edge", s.edge, 0.02f, 0.6f);
     number("limit", s.limit, 0, 100);
@@ -254,9 +274,24 @@ void eachSetting(sculpt::StrokeSettings &s, const Number &number, const Switch &
         number(("curve" + std::to_string(k)).c_str(), s.drawn[k], 0, 1);
     toggle("connected", s.isConnected);
     toggle("frontOnly", s.isFrontOnly);
+    toggle("islandOnly", s.isIslandOnly);
+    toggle("guardThin", s.guardsThin);
     toggle("pressureToStrength", s.pressureToStrength);
     toggle("pressureToSize", s.pressureToSize);
     toggle("shrink", s.shrinks);
+}
+
+/// The choices among them, as numbers: which of how many.
+template <typename Choice> void eachChoice(sculpt::StrokeSettings &s, const Choice &choice)
+{
+    const auto one = [&](const char *name, auto &value, std::size_t count) {
+        using Kind = std::decay_t<decltype(value)>;
+        value = Kind(choice(name, int(value), int(count)));
+    };
+    one("falloff", s.falloff, sculpt::kFalloffNames.size());
+    one("planeSide", s.planeSide, std::size(sculpt::kPlaneSides));
+    one("planeFrom", s.planeFrom, std::size(sculpt::kPlaneFroms));
+    one("knead", s.knead, std::size(sculpt::kKneadKinds));
 }
 
 QString groupOf(Tool tool)
@@ -277,11 +312,22 @@ void HandModel::load()
                 value = std::clamp(s.value(group + QLatin1String(key), value).toFloat(), least, most);
             },
             [&](const char *key, bool &value) { value = s.value(group + QLatin1String(key), value).toBool(); });
-        const int falloff = s.value(group + QStringLiteral("falloff"), int(tool.falloff)).toInt();
-        tool.falloff = sculpt::Falloff(std::clamp(falloff, 0, int(sculpt::kFalloffNames.size()) - 1));
+        eachChoice(tool, [&](const char *key, int value, int count) {
+            return std::clamp(s.value(group + QLatin1String(key), value).toInt(), 0, count - 1);
+        });
+        if (tool.planeFrom == sculpt::PlaneFrom::Locked) {
+            const QVariantList plane = s.value(group + QStringLiteral("plane")).toList();
+            if (plane.size() == 6) {
+                const auto at = [&](int k) { return plane[k].toFloat(); };
+                tool.planePoint = {at(0), at(1), at(2)}, tool.planeNormal = normalized(Vec3f{at(3), at(4), at(5)});
+            }
+            if (plane.size() != 6 || tool.planeNormal == Vec3f{})
+                tool.planeFrom = sculpt::PlaneFrom::Area;
+        }
     }
     m_isMirrored = s.value(QStringLiteral("tools/mirror"), true).toBool();
     m_isSizeOnScreen = s.value(QStringLiteral("tools/sizeOnScreen"), false).toBool();
+    m_tintsTouch = s.value(QStringLiteral("tools/tintTouch"), false).toBool();
 }
 
 void HandModel::store()
@@ -292,10 +338,22 @@ void HandModel::store()
         eachSetting(
             tool, [&](const char *key, float &value, float, float) { s.setValue(group + QLatin1String(key), value); },
             [&](const char *key, bool &value) { s.setValue(group + QLatin1String(key), value); });
-        s.setValue(group + QStringLiteral("falloff"), int(tool.falloff));
+        eachChoice(tool, [&](const char *key, int value, int) {
+            s.setValue(group + QLatin1String(key), value);
+            return value;
+        });
+        const Vec3f p = tool.planePoint, n = tool.planeNormal;
+        s.setValue(group + QStringLiteral("plane"), QVariantList{p.x, p.y, p.z, n.x, n.y, n.z});
     }
     s.setValue(QStringLiteral("tools/mirror"), m_isMirrored);
     s.setValue(QStringLiteral("tools/sizeOnScreen"), m_isSizeOnScreen);
+    s.setValue(QStringLiteral("tools/tintTouch"), m_tintsTouch);
+}
+
+void HandModel::setTintsTouch(bool on)
+{
+    m_tintsTouch = on;
+    emit settingsChanged();
 }
 
 void HandModel::setSizeOnScreen(bool on)

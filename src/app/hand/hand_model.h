@@ -6,6 +6,7 @@
 #include "sculpt/stroke.h"
 
 #include <QObject>
+#include <QPointF>
 
 #include <array>
 #include <utility>
@@ -46,13 +47,35 @@ inline armature::FormKind kindOf(FormTile tile)
 /// How deep a form begins that is drawn over another one.
 enum class DrawDepth { Surface, Middle, Chosen };
 
-/// Bending and the like while it is set up. Amount in degrees (bend, twist) or times (taper, stretch).
+/// Which part of a piece is moved: what is not masked, of that one island, or one group.
+enum class DeformPart { Free, Island, Group };
+
+/// Moving by a handle, or bending and the like along an axis, while it is set up. Amount in degrees (bend, twist) or times
+/// (taper, stretch).
 struct DeformPlan {
     bool isOn = false;
+    bool moves = false; ///< by the handle
+    Vec3f pivot, by, scale{1, 1, 1};
+    Quat turn;
+    bool placesHandle = false; ///< drags of the handle move it alone
+    bool isSoft = false;       ///< from nothing at the axis' beginning to all at its end
+    DeformPart part = DeformPart::Free;
+    std::optional<Vec3f> island;
+    std::string group;
     SpaceMapKind kind = SpaceMapKind::Bend;
     Vec3f from, to{0, 1, 0};
     int side = 2; ///< bend: towards left, right, crown, belly, nose, tail
     float amount = 0;
+};
+
+/// A picture held before the view, for strokes to go through; its place in shares of the view, so that it stays where it is
+/// while the camera moves.
+struct StencilPlan {
+    bool isOn = false, isInverted = false;
+    std::string stamp = "scales";
+    QPointF middle{0.5, 0.5};
+    double size = 0.4; ///< its height, of the view's
+    double angle = 0;  ///< radians
 };
 
 /// A growth in the hand instead of a brush: a new one being set up, or one that stands.
@@ -100,6 +123,8 @@ public:
     bool isMirrored() const { return m_isMirrored; }
     void setMirrored(bool on);
     /// Sizes keep their width on the screen: they follow when the view comes nearer or goes away.
+    bool tintsTouch() const { return m_tintsTouch; } ///< what a stroke would touch is tinted before pressing
+    void setTintsTouch(bool on);
     bool isSizeOnScreen() const { return m_isSizeOnScreen; }
     void setSizeOnScreen(bool on);
     void viewScaled(float factor); ///< mm in a pixel now against before
@@ -135,6 +160,13 @@ public:
     std::size_t curvePoint() const { return m_curvePoint; } ///< the point of the chosen curve touched last
     void setCurvePoint(std::size_t point);
 
+    const StencilPlan &stencil() const { return m_stencil; }
+    void setStencil(const StencilPlan &plan);
+    bool drawsCurves() const { return m_drawsCurves; } ///< presses set points of a curve that the stroke is laid along
+    void setDrawsCurves(bool on);
+    bool fadesEnds() const { return m_fadesEnds; } ///< of such a stroke: thin at both ends
+    void setFadesEnds(bool on);
+
     const DeformPlan &deform() const { return m_deform; }
     void setDeform(const DeformPlan &plan);
     const QString &part() const { return m_part; } ///< name on the shelf, or a path to a part file
@@ -157,7 +189,9 @@ public:
 
 signals:
     void toolChanged();
-    void growingChanged(); ///< another scale or guide is picked, or presses do something else
+    void stencilAsked(const QString &command); ///< "mask.picture" or "stencil.press", with the stencil as it is held
+    void curveAsked(bool lays);                ///< the curve in the view shall be laid, or left
+    void growingChanged();                     ///< another scale or guide is picked, or presses do something else
     void settingsChanged();
 
 private:
@@ -167,7 +201,7 @@ private:
     std::array<sculpt::StrokeSettings, sculpt::kToolCount> m_settings;
     sculpt::Tool m_sculptTool = sculpt::Tool::Raise, m_detailTool = sculpt::Tool::Stamp, m_before = sculpt::Tool::Smooth;
     FormTile m_formTile = FormTile::Choose;
-    bool m_isMirrored = true, m_isSizeOnScreen = false, m_snaps = true;
+    bool m_isMirrored = true, m_isSizeOnScreen = false, m_snaps = true, m_tintsTouch = false;
     DrawDepth m_drawDepth = DrawDepth::Surface;
     float m_curveReach = 0.25f;
     std::size_t m_curvePoint = 0;
@@ -176,6 +210,8 @@ private:
     float m_cageReach = 0, m_cageWidth = 2;
     CageChoice m_cageChoice;
     DeformPlan m_deform;
+    StencilPlan m_stencil;
+    bool m_drawsCurves = false, m_fadesEnds = true;
     Growing m_growing;
     std::vector<detail::Growth> m_rules; ///< by kind, as last set
     bool m_harvests = false, m_growsInside = false, m_showsFlow = false;

@@ -25,8 +25,6 @@ using nlohmann::json;
 using sculpt::StrokeSettings;
 using sculpt::Tool;
 
-namespace {} // namespace
-
 ToolSettings::ToolSettings(Session &session, HandModel &hand, QSet<QString> &openSections)
     : m_session(session), m_hand(hand), m_open(openSections), m_tool(hand.tool())
 {
@@ -41,6 +39,7 @@ ToolSettings::ToolSettings(Session &session, HandModel &hand, QSet<QString> &ope
     addFalloff();
     addStroke();
     addPen();
+    addStencil();
     addSymmetry();
     addSaved();
     addLevels();
@@ -179,6 +178,15 @@ void ToolSettings::addOwn()
         screen->setChecked(m_hand.isSizeOnScreen());
     });
     m_column->addWidget(screen);
+    auto *touch = new QCheckBox(tr("Tint what a stroke would touch"));
+    touch->setObjectName(QStringLiteral("tintTouch"));
+    touch->setToolTip(tr("Under the ring, before the pen comes down, for all tools"));
+    connect(touch, &QCheckBox::toggled, &m_hand, &HandModel::setTintsTouch);
+    m_refresh.push_back([this, touch] {
+        const QSignalBlocker quiet(touch);
+        touch->setChecked(m_hand.tintsTouch());
+    });
+    m_column->addWidget(touch);
     auto *mirror = new QCheckBox(tr("Mirror, as the symmetry says (M)"));
     mirror->setObjectName(QStringLiteral("mirror"));
     connect(mirror, &QCheckBox::toggled, &m_hand, &HandModel::setMirrored);
@@ -187,7 +195,7 @@ void ToolSettings::addOwn()
         mirror->setChecked(m_hand.isMirrored());
     });
     m_column->addWidget(mirror);
-    if (!takesHold(m_tool) && m_tool != Tool::Smooth && m_tool != Tool::Relax && m_tool != Tool::Restore)
+    if (!takesHold(m_tool) && !settles(m_tool))
         box(m_column, "reverse", tr("Reversed"), &StrokeSettings::isReversed);
     if (m_tool == Tool::Twist || (m_tool == Tool::Knead))
         box(m_column, "reverse", tr("Reversed"), &StrokeSettings::isReversed);
@@ -225,13 +233,97 @@ void ToolSettings::addStroke()
         slider(column, "sizeScatter", tr("Sizes differ"), {0, 1, false, QStringLiteral("%"), 0, 100},
                &StrokeSettings::sizeScatter);
     }
+    if (!takesHold(m_tool)) {
+        const auto choose = [&](const char *id, const QString &name, const QString &tip, bool (HandModel::*is)() const,
+                                void (HandModel::*set)(bool)) {
+            auto *b = new QCheckBox(name);
+            b->setObjectName(QLatin1String(id));
+            b->setToolTip(tip);
+            connect(b, &QCheckBox::toggled, &m_hand, set);
+            m_refresh.push_back([this, b, is] {
+                const QSignalBlocker quiet(b);
+                b->setChecked((m_hand.*is)());
+            });
+            column->addWidget(b);
+        };
+        choose("drawsCurves", tr("Along a curve of points"),
+               tr("Click points on the skin; the stroke shows while they are dragged"), &HandModel::drawsCurves,
+               &HandModel::setDrawsCurves);
+        choose("fadesEnds", tr("Its ends thin out"), tr("Of a stroke along a curve"), &HandModel::fadesEnds,
+               &HandModel::setFadesEnds);
+        auto *lay = new QPushButton(tr("Lay the stroke (Enter)"));
+        lay->setObjectName(QStringLiteral("layCurve"));
+        connect(lay, &QPushButton::clicked, this, [this] { emit m_hand.curveAsked(true); });
+        m_refresh.push_back([this, lay] { lay->setEnabled(m_hand.drawsCurves()); });
+        column->addWidget(lay);
+    }
+    if (!takesHold(m_tool))
+        slider(column, "rope", tr("Rope to the pen"), {0, 3, false, tr("of size"), 2}, &StrokeSettings::rope);
     slider(column, "steadiness", tr("Steadiness"), {0, 0.95, false, QStringLiteral("%"), 0, 100}, &StrokeSettings::steadiness);
     if (!changesFaces(m_tool) && m_tool != Tool::Mask)
         slider(column, "limit", tr("Farthest in a stroke, 0 for any"), {0, 20, false, tr("mm"), 1}, &StrokeSettings::limit);
     if (m_tool != Tool::Denser && m_tool != Tool::Sparser) // their faces always hang together
         box(column, "connected", tr("Only connected skin"), &StrokeSettings::isConnected);
-    if (takesHold(m_tool) || m_tool == Tool::Smooth || m_tool == Tool::Relax || m_tool == Tool::Restore)
+    if (!changesFaces(m_tool))
+        box(column, "islandOnly", tr("Else only one island"), &StrokeSettings::isIslandOnly);
+    if (settles(m_tool))
+        box(column, "guardThin", tr("Keep the far side of thin parts"), &StrokeSettings::guardsThin);
+    if (takesHold(m_tool) || settles(m_tool))
         box(column, "frontOnly", tr("Only skin that faces the ring"), &StrokeSettings::isFrontOnly);
+}
+
+/// A picture held before the view.
+void ToolSettings::addStencil()
+{
+    QVBoxLayout *column = section(tr("Stencil"), QStringLiteral("sectionStencil"));
+    if (!column)
+        return;
+    const auto box = [&](const char *id, const QString &name, const QString &tip, bool StencilPlan::*member) {
+        auto *b = new QCheckBox(name);
+        b->setObjectName(QLatin1String(id));
+        b->setToolTip(tip);
+        connect(b, &QCheckBox::toggled, this, [this, member](bool on) {
+            StencilPlan next = m_hand.stencil();
+            next.*member = on;
+            m_hand.setStencil(next);
+        });
+        m_refresh.push_back([this, b, member] {
+            const QSignalBlocker quiet(b);
+            b->setChecked(m_hand.stencil().*member);
+        });
+        column->addWidget(b);
+    };
+    box("stencilOn", tr("Hold a stencil before the view"),
+        tr("Strokes go through where it is bright; drag its grips to move, turn and size it"), &StencilPlan::isOn);
+    box("stencilInvert", tr("Through where it is dark"), tr("Dark parts let through instead of bright ones"),
+        &StencilPlan::isInverted);
+    {
+        auto *stamps = new StampChooser(m_session);
+        stamps->setObjectName(QStringLiteral("stencilStamps"));
+        connect(stamps, &StampChooser::chosen, this, [this](const QString &name) {
+            StencilPlan next = m_hand.stencil();
+            next.stamp = name.toStdString();
+            next.isOn = true;
+            m_hand.setStencil(next);
+        });
+        connect(stamps, &StampChooser::harvestAsked, &m_hand, &HandModel::beginHarvest);
+        m_refresh.push_back([this, stamps] { stamps->setChosen(QString::fromStdString(m_hand.stencil().stamp)); });
+        column->addWidget(stamps);
+    }
+    const std::tuple<const char *, QString, QString, QString> ways[] = {
+        {"stencilMask", tr("Mask what it shows"), tr("Adds to the mask where the picture is bright, on all that is seen"),
+         QStringLiteral("mask.picture")},
+        {"stencilPress", tr("Press it into the layer"), tr("The whole picture at once, as deep as the stamp's depth"),
+         QStringLiteral("stencil.press")},
+    };
+    for (const auto &[id, name, tip, command] : ways) {
+        auto *b = new QPushButton(name);
+        b->setObjectName(QLatin1String(id));
+        b->setToolTip(tip);
+        connect(b, &QPushButton::clicked, this, [this, command = command] { emit m_hand.stencilAsked(command); });
+        m_refresh.push_back([this, b] { b->setEnabled(m_hand.stencil().isOn); });
+        column->addWidget(b);
+    }
 }
 
 void ToolSettings::addPen()
@@ -246,6 +338,9 @@ void ToolSettings::addPen()
     }
     box(column, "pressureToSize", tr("Pressure sets size"), &StrokeSettings::pressureToSize);
     slider(column, "sizeCurve", tr("Soft to firm, size"), power, &StrokeSettings::sizeCurve);
+    if (!takesHold(m_tool) && !changesFaces(m_tool) && !settles(m_tool) && m_tool != Tool::Mask && m_tool != Tool::Swell
+        && m_tool != Tool::Slab && m_tool != Tool::Gouge)
+        slider(column, "tilt", tr("Lean with the pen's tilt"), {0, 1, false, QStringLiteral("%"), 0, 100}, &StrokeSettings::tilt);
 }
 
 template <typename Json> void ToolSettings::setSymmetry(Json change)

@@ -30,6 +30,7 @@ private:
     void addFalloff();
     void addStroke();
     void addPen();
+    void addStencil();
     void addSymmetry();
     void addSaved();
     void addLevels();

@@ -19,13 +19,13 @@ struct End {
     bool isFaint;
 };
 
-QPointF centreIn(QSizeF view)
+QPointF centreIn(QRectF view)
 {
-    return {view.width() - kRadius - 18, kRadius + 16};
+    return {view.right() - kRadius - 18, view.top() + kRadius + 16};
 }
 
 /// The ends that are shown: one that points at the viewer or away is told by its opposite.
-std::vector<End> shownEnds(const portrait::Camera &camera, QSizeF view)
+std::vector<End> shownEnds(const portrait::Camera &camera, QRectF view)
 {
     std::vector<End> out;
     for (const portrait::NamedView &v : portrait::anatomicalViews()) {
@@ -47,7 +47,7 @@ QRectF wordBox(QPointF at)
 
 } // namespace
 
-void paintCompass(QPainter &p, const portrait::Camera &camera, QSizeF view)
+void paintCompass(QPainter &p, const portrait::Camera &camera, QRectF view)
 {
     QColor disc = theme().field;
     disc.setAlpha(130);
@@ -72,7 +72,7 @@ void paintCompass(QPainter &p, const portrait::Camera &camera, QSizeF view)
     p.setFont(before);
 }
 
-QString compassKeyAt(const portrait::Camera &camera, QSizeF view, QPointF at)
+QString compassKeyAt(const portrait::Camera &camera, QRectF view, QPointF at)
 {
     for (const End &e : shownEnds(camera, view))
         if (wordBox(e.at).contains(at))

@@ -3,7 +3,7 @@
 #include "portrait/camera.h"
 
 #include <QPointF>
-#include <QSizeF>
+#include <QRectF>
 #include <QString>
 
 class QPainter;
@@ -11,8 +11,8 @@ class QPainter;
 namespace bonemoss::app {
 
 /// Directions of the body where they point in a view, in its upper right corner; a press on one looks from there.
-void paintCompass(QPainter &painter, const portrait::Camera &camera, QSizeF view);
+void paintCompass(QPainter &painter, const portrait::Camera &camera, QRectF view);
 /// Key of the anatomical view whose word lies under the pointer; empty for none.
-QString compassKeyAt(const portrait::Camera &camera, QSizeF view, QPointF at);
+QString compassKeyAt(const portrait::Camera &camera, QRectF view, QPointF at);
 
 } // namespace bonemoss::app

@@ -1,16 +1,9 @@
 #include "app/view/creature_view.h"
 
-#include "app/view/compass.h"
-
 #include "portrait/silhouette.h"
 
 #include <QCoreApplication>
-#include <QMenu>
-#include <QMouseEvent>
 #include <QThreadPool>
-#include <QWheelEvent>
-
-#include <nlohmann/json.hpp>
 
 #include <cmath>
 
@@ -26,7 +19,8 @@ constexpr int kShadowSide = 192;
 CreatureView::CreatureView(Session &session, HandModel &hand, const KeyMap &keys, PictureShelf &shelf, QWidget *parent)
     : QOpenGLWidget(parent), m_session(session), m_hand(hand), m_keys(keys), m_strokes(session, hand), m_forms(session, hand),
       m_references(session), m_trim(session), m_deform(session, hand), m_cages(session, hand), m_guides(session, hand, this),
-      m_shelf(shelf), m_alive(std::make_shared<std::atomic<bool>>(true))
+      m_curve(hand, m_strokes), m_stencil(session, hand), m_shelf(shelf), m_stage(std::make_shared<Stage>()),
+      m_alive(std::make_shared<std::atomic<bool>>(true))
 {
     setObjectName(QStringLiteral("creatureView"));
     setAccessibleName(tr("View of the creature"));
@@ -39,12 +33,15 @@ CreatureView::CreatureView(Session &session, HandModel &hand, const KeyMap &keys
     format.setDepthBufferSize(24);
     format.setSamples(4);
     setFormat(format);
-    m_camera.turn = *portrait::viewTurn("three-quarter");
-    m_camera.target = {0, 60, 0};
+    pane().camera.turn = *portrait::viewTurn("three-quarter");
+    pane().camera.target = {0, 60, 0};
+    pane().wasUsed = true;
+    connect(&m_maps, &MapKeeper::changed, this, qOverload<>(&QWidget::update));
     m_settle.setSingleShot(true);
     m_settle.setInterval(kSettleMs);
     connect(&m_settle, &QTimer::timeout, this, &CreatureView::settle);
     connect(&session, &Session::creatureChanged, this, [this] {
+        m_curve.cancel(); // it was over another skin
         if (!m_framed && !m_session.creature().bounds().isEmpty())
             frameAll();
         update();
@@ -69,7 +66,14 @@ CreatureView::CreatureView(Session &session, HandModel &hand, const KeyMap &keys
         if (m_session.history().steps().size() == 1 && m_session.history().at() == 0)
             m_framed = false; // another document: frame it when it has something to show
     });
+    connect(&hand, &HandModel::stencilAsked, this, &CreatureView::useStencil);
+    connect(&hand, &HandModel::curveAsked, this, [this](bool lays) {
+        lays ? m_curve.lay() : m_curve.cancel();
+        updateHint();
+        update();
+    });
     connect(&hand, &HandModel::toolChanged, this, [this] {
+        m_curve.isOn() ? m_curve.again() : m_curve.cancel();
         updateHint();
         update();
     });
@@ -80,6 +84,7 @@ CreatureView::CreatureView(Session &session, HandModel &hand, const KeyMap &keys
     connect(&hand, &HandModel::settingsChanged, this, [this] {
         if (int(m_tape.kind()) != m_hand.tapeKind())
             m_tape.setKind(TapeKind(m_hand.tapeKind()));
+        m_curve.isOn() ? m_curve.again() : m_curve.cancel();
         updateHint();
         update();
     });
@@ -90,7 +95,9 @@ CreatureView::~CreatureView()
 {
     *m_alive = false;
     makeCurrent();
-    m_renderer.reset();
+    m_stage->renderer.reset();
+    for (Pane &p : m_panes)
+        p.keptStage.reset();
     doneCurrent();
 }
 
@@ -107,17 +114,21 @@ void CreatureView::initializeGL()
         m_gl.reset();
         return;
     }
-    m_renderer = std::make_unique<Renderer>(*m_gl);
+    m_stage->renderer = std::make_unique<Renderer>(*m_gl);
 }
 
-Scene CreatureView::scene()
+Scene CreatureView::scene(std::size_t index)
 {
     Scene s;
     const creature::Creature *deformed = m_deform.preview();
     s.creature = m_cages.preview() ? m_cages.preview() : deformed ? deformed : m_preview ? m_preview.get() : &m_forms.shown();
     s.showForms = showsForms();
     s.showPieces = !showsForms() || m_showSkin;
-    s.look = m_look;
+    const Pane &pane = m_panes[index];
+    s.look = pane.look;
+    s.mapValues = [this, look = pane.look](std::uint32_t piece) {
+        return m_maps.values(m_session.share(), piece, look, m_strokes.isActive());
+    };
     s.layer = m_session.layer();
     s.chosenForms = m_session.forms();
     s.litForm = showsForms() ? m_forms.lit() : 0;
@@ -134,88 +145,132 @@ Scene CreatureView::scene()
         m_live.want(s.creature->armature, m_forms.isActive());
         s.liveSkin = m_live.surface();
     }
-    for (const creature::Reference &r : m_references.shown(viewKey()))
+    for (const creature::Reference &r : m_references.shown(viewKeyOf(pane.camera)))
         if (const QImage *image = m_shelf.image(r.file))
             s.pictures.push_back({r.file.get(),
                                   image,
                                   {placeOf(r, {0, 0}), placeOf(r, {1, 0}), placeOf(r, {0, 1}), placeOf(r, {1, 1})},
                                   r.opacity,
                                   r.isOver});
+    if (m_touch && m_touchOf == m_session.share() && m_gesture == Gesture::None && !m_preview)
+        s.touch = &*m_touch;
     s.preferLight = (m_moving || m_strokes.isActive()) && m_fullFrameMs > kSlowFrameMs;
     return s;
 }
 
+/// What an earlier state or another creature shows.
+Scene CreatureView::keptScene(const Pane &pane) const
+{
+    Scene s;
+    s.creature = pane.kept.get();
+    s.showForms = pane.kept->pieces.empty();
+    s.look = isWorkedOut(pane.look) ? Look::Clay : pane.look;
+    s.preferLight = m_moving && m_fullFrameMs > kSlowFrameMs;
+    return s;
+}
+
+void CreatureView::drawPane(std::size_t index)
+{
+    Pane &pane = m_panes[index];
+    const QRectF area = paneArea(int(index));
+    const double dpr = devicePixelRatioF();
+    const int x = int(std::lround(area.left() * dpr)), y = int(std::lround((height() - area.bottom()) * dpr));
+    const int w = int(std::lround(area.width() * dpr)), h = int(std::lround(area.height() * dpr));
+    m_gl->glViewport(x, y, w, h);
+    m_gl->glScissor(x, y, w, h);
+    if (pane.kept && !pane.keptStage) {
+        pane.keptStage = std::make_shared<Stage>();
+        pane.keptStage->renderer = std::make_unique<Renderer>(*m_gl);
+    }
+    const std::shared_ptr<Stage> &stage = pane.kept ? pane.keptStage : m_stage;
+    const auto shown = pane.kept ? pane.kept : m_session.share();
+    if (stage->shadowOf != shown && (pane.kept || !m_strokes.isActive()))
+        updateShadow(*stage, shown);
+    const Scene s = pane.kept ? keptScene(pane) : scene(index);
+    stage->renderer->update(s);
+    stage->renderer->draw(s, pane.camera, projectionOf(index).aspect());
+    m_drewLight = s.preferLight;
+    orderLight(stage, shown);
+}
+
 void CreatureView::paintGL()
 {
-    if (!m_renderer)
+    if (!m_stage->renderer)
         return;
     QElapsedTimer clock;
     clock.start();
-    if (m_sizedAt > 0 && m_camera.distance != m_sizedAt)
+    const float perPoint = projection().mmPerPoint(pane().camera.target);
+    if (m_sizedAt > 0 && perPoint != m_sizedAt)
         QMetaObject::invokeMethod(
-            &m_hand, [this, by = m_camera.distance / m_sizedAt] { m_hand.viewScaled(by); }, Qt::QueuedConnection);
-    m_sizedAt = m_camera.distance;
-    const Scene s = scene();
-    if (m_shadowOf != m_session.share() && !m_strokes.isActive())
-        updateShadow();
-    m_renderer->update(s);
-    m_renderer->draw(s, m_camera, float(width()) / float(std::max(1, height())));
+            &m_hand, [this, by = perPoint / m_sizedAt] { m_hand.viewScaled(by); }, Qt::QueuedConnection);
+    m_sizedAt = perPoint;
+    std::vector<Look> looks;
+    if (m_paneCount > 1)
+        m_gl->glEnable(GL_SCISSOR_TEST);
+    for (std::size_t k = 0; k < m_paneCount; ++k) {
+        drawPane(k);
+        looks.push_back(m_panes[k].look);
+    }
+    m_gl->glDisable(GL_SCISSOR_TEST);
+    m_gl->glViewport(0, 0, int(width() * devicePixelRatioF()), int(height() * devicePixelRatioF()));
+    looks.push_back(Look::Clay); // colour and finish
+    m_stage->renderer->dropTints(looks);
     m_gl->glFinish(); // so that the time says what the frame cost
     m_lastFrameMs = double(clock.nsecsElapsed()) / 1e6;
-    m_drewLight = s.preferLight;
-    if (!s.preferLight)
+    if (!m_drewLight)
         m_fullFrameMs = m_lastFrameMs;
-    orderLight();
     paintOverlay();
     emit creatureDrawn();
 }
 
 /// Lighter versions are worked out beside the window and taken in when they are ready.
-void CreatureView::orderLight()
+void CreatureView::orderLight(const std::shared_ptr<Stage> &stage, const std::shared_ptr<const creature::Creature> &creature)
 {
-    for (const std::uint32_t id : m_renderer->needLight(kLightTriangles * 2)) {
-        if (std::find(m_lightOrdered.begin(), m_lightOrdered.end(), id) != m_lightOrdered.end() || m_strokes.isActive())
+    std::vector<std::uint32_t> &ordered = stage->lightOrdered;
+    for (const std::uint32_t id : stage->renderer->needLight(kLightTriangles * 2)) {
+        if (std::find(ordered.begin(), ordered.end(), id) != ordered.end() || m_strokes.isActive())
             continue;
-        m_lightOrdered.push_back(id);
-        const auto creature = m_session.share();
-        QThreadPool::globalInstance()->start([this, alive = m_alive, creature, id] {
+        ordered.push_back(id);
+        QThreadPool::globalInstance()->start([this, alive = m_alive, to = std::weak_ptr(stage), creature, id] {
             const creature::Piece *p = creature->piece(id);
             auto light = p ? makeLightIndices(p->skin.shown, kLightTriangles) : nullptr;
             if (!*alive)
                 return;
-            QMetaObject::invokeMethod(QCoreApplication::instance(), [this, alive, id, light] {
-                if (!*alive)
+            QMetaObject::invokeMethod(QCoreApplication::instance(), [this, alive, to, id, light] {
+                const auto still = to.lock();
+                if (!*alive || !still)
                     return;
-                std::erase(m_lightOrdered, id);
+                std::erase(still->lightOrdered, id);
                 makeCurrent();
-                if (m_renderer && light)
-                    m_renderer->setLight(id, light);
+                if (still->renderer && light)
+                    still->renderer->setLight(id, light);
                 doneCurrent();
             });
         });
     }
 }
 
-void CreatureView::updateShadow()
+void CreatureView::updateShadow(Stage &stage, std::shared_ptr<const creature::Creature> creature)
 {
-    m_shadowOf = m_session.share();
-    const creature::ShownShapes shapes = creature::shownShapes(*m_shadowOf);
+    stage.shadowOf = std::move(creature);
+    const creature::ShownShapes shapes = creature::shownShapes(*stage.shadowOf);
     Box3f box;
     for (const auto *s : shapes.surfaces)
         box.add(s->box());
     if (box.isEmpty())
-        return m_renderer->setContactShadow({0}, 1, {{-100, 0, -100}, {100, 1, 100}});
+        return stage.renderer->setContactShadow({0}, 1, {{-100, 0, -100}, {100, 1, 100}});
     const float half = std::max(box.size().x, box.size().z) * 0.62f;
     const Vec3f c = box.centre();
     const Box3f area{{c.x - half, box.lo.y, c.z - half}, {c.x + half, box.hi.y, c.z + half}};
-    m_renderer->setContactShadow(portrait::contactShadow(shapes.surfaces, area, kShadowSide), kShadowSide, area);
+    stage.renderer->setContactShadow(portrait::contactShadow(shapes.surfaces, area, kShadowSide), kShadowSide, area);
 }
 
 // --- what is shown ------------------------------------------------------------------------------
 
 void CreatureView::setLook(Look look)
 {
-    m_look = look;
+    pane().look = look;
+    emit paneChanged();
     update();
 }
 
@@ -257,310 +312,31 @@ void CreatureView::setShowTimes(bool on)
     update();
 }
 
-float CreatureView::mousePressure(QPointF at)
-{
-    switch (m_hand.mousePressure()) {
-    case MousePressure::Slider: return m_hand.mouseSlider();
-    case MousePressure::Speed: {
-        const double speed = std::hypot((at - m_last).x(), (at - m_last).y());
-        return float(std::clamp(1.0 - speed / 60.0, 0.15, 1.0));
-    }
-    case MousePressure::Full: break;
-    }
-    return 1;
-}
-
-void CreatureView::pressAt(QPointF at, float pressure)
-{
-    m_last = m_pressed = at;
-    const mesh::Ray ray = projection().rayAt(at);
-    if (m_trim.isOn()) {
-        m_trim.press(at);
-        m_gesture = Gesture::Trim;
-    } else if (m_deform.press(projection(), at)) {
-        m_gesture = Gesture::Deform;
-    } else if (m_references.press(projection(), at, viewKey())) {
-        m_gesture = Gesture::Picture;
-    } else if (showsForms() && pressCage(at)) {
-        m_gesture = Gesture::Cage;
-    } else if (showsForms() && m_hand.formTile() == FormTile::Tape) {
-        m_tape.press(projection(), at, placeUnder(at));
-        m_gesture = Gesture::Tape;
-    } else if (showsForms()) {
-        m_gesture = m_forms.press(projection(), at, m_modifiers) ? Gesture::Form : Gesture::Orbit;
-    } else if (m_hand.harvests()) {
-        harvestAt(at);
-        m_gesture = Gesture::Orbit;
-    } else if (m_guides.isOn() && m_held.isNone()) {
-        m_gesture = m_guides.press(projection(), at, surfaceUnder(at)) ? Gesture::Guide : Gesture::Orbit;
-    } else if (m_strokes.begin(ray, pressure, m_held, m_modifiers & Qt::ShiftModifier)) {
-        m_gesture = Gesture::Stroke;
-        m_strokeClock.start();
-        m_pen = {{at.x() / width(), at.y() / height(), double(pressure), 0}};
-    } else {
-        m_gesture = Gesture::Orbit;
-    }
-    m_gestureStart = m_camera;
-    update();
-}
-
-void CreatureView::moveAt(QPointF at, float pressure)
-{
-    const QPointF by = at - m_last;
-    switch (m_gesture) {
-    case Gesture::Orbit: orbit(by); break;
-    case Gesture::Slide: slide(by); break;
-    case Gesture::Form: m_forms.drag(projection(), at, m_modifiers); break;
-    case Gesture::Picture: m_references.drag(projection(), at); break;
-    case Gesture::Deform: m_deform.drag(projection(), at); break;
-    case Gesture::Trim: m_trim.drag(at); break;
-    case Gesture::Cage: m_cages.drag(projection(), at, surfaceUnder(at)); break;
-    case Gesture::Guide: m_guides.drag(surfaceUnder(at)); break;
-    case Gesture::Tape: m_tape.drag(projection(), at, placeUnder(at)); break;
-    case Gesture::Stroke: {
-        QElapsedTimer clock;
-        clock.start();
-        m_strokes.move(projection().rayAt(at), pressure, float(m_strokeClock.elapsed()));
-        m_strokeMs = double(clock.nsecsElapsed()) / 1e6;
-        m_pen.push_back({at.x() / width(), at.y() / height(), double(pressure), double(m_strokeClock.elapsed())});
-        break;
-    }
-    case Gesture::Adjust: adjust(at); break;
-    case Gesture::None:
-        if (showsForms()) {
-            const bool cage = m_cages.hover(projection(), at), form = m_forms.hover(projection(), at);
-            if (!cage && !form) {
-                m_last = at;
-                return; // nothing looks otherwise
-            }
-        }
-        break;
-    }
-    m_last = at;
-    if (m_gesture != Gesture::Orbit && m_gesture != Gesture::Slide)
-        updateRing(at);
-    update();
-}
-
-/// Takes a stamp of the ring's size from the skin, its top towards the top of the view.
-void CreatureView::harvestAt(QPointF at)
-{
-    m_hand.endHarvest();
-    const auto hit = surfaceUnder(at);
-    if (!hit) {
-        emit m_session.failed(tr("There is no skin there, so no stamp was taken."));
-        return;
-    }
-    const Vec3f up = m_camera.up(), p = hit->point;
-    if (!m_session.run({{"do", "stamp.harvest"},
-                        {"piece", m_session.piece()},
-                        {"at", {p.x, p.y, p.z}},
-                        {"up", {up.x, up.y, up.z}},
-                        {"size", m_hand.settings().size}}))
-        return;
-    const creature::Stamp &taken = m_session.creature().stamps.back();
-    m_hand.change([&](sculpt::StrokeSettings &s) { s.stamp = taken.name, s.depth = taken.depth; });
-}
-
-void CreatureView::beginTrim(const TrimPlan &plan)
-{
-    m_trim.begin(plan);
-    setFocus();
-    updateHint();
-    update();
-}
-
-void CreatureView::endTrim()
-{
-    const nlohmann::json command = m_trim.release(projection());
-    updateHint();
-    if (!command.is_null())
-        m_session.runLong(command, this);
-}
-
-void CreatureView::releaseAt()
-{
-    const Gesture gesture = m_gesture;
-    m_gesture = Gesture::None;
-    if (gesture == Gesture::Stroke)
-        m_strokes.end();
-    else if (gesture == Gesture::Trim)
-        endTrim();
-    else if (gesture == Gesture::Form) {
-        m_framed = true; // who draws has chosen where to look from
-        m_forms.release(projection());
-    } else if (gesture == Gesture::Picture)
-        m_references.release();
-    else if (gesture == Gesture::Deform)
-        m_deform.release();
-    else if (gesture == Gesture::Guide)
-        m_guides.release();
-    else if (gesture == Gesture::Cage) {
-        m_framed = true;
-        m_cages.release();
-    } else if (gesture == Gesture::Tape)
-        m_tape.release(projection(), measured()), updateHint();
-    else if ((gesture == Gesture::Orbit || gesture == Gesture::Slide) && !(m_camera == m_gestureStart))
-        rememberCamera();
-    m_moving = true; // one light frame now, the full one when all is still
-    m_settle.start();
-    update();
-}
-
-void CreatureView::mousePressEvent(QMouseEvent *e)
-{
-    m_modifiers = e->modifiers();
-    if (e->source() != Qt::MouseEventNotSynthesized || m_gesture != Gesture::None)
-        return;
-    if (e->button() == Qt::LeftButton) {
-        if (const QString key = compassKeyAt(m_camera, size(), e->position()); !key.isEmpty())
-            return lookFrom(key);
-        if (m_adjustKey != HeldKey::None) {
-            m_gesture = Gesture::Adjust;
-            m_pressed = e->position();
-            return;
-        }
-        return pressAt(e->position(), mousePressure(e->position()));
-    }
-    m_last = m_pressed = e->position();
-    m_gestureStart = m_camera;
-    if (e->button() == Qt::RightButton)
-        m_gesture = Gesture::Orbit;
-    else if (e->button() == Qt::MiddleButton)
-        m_gesture = Gesture::Slide;
-}
-
-void CreatureView::mouseMoveEvent(QMouseEvent *e)
-{
-    m_modifiers = e->modifiers();
-    if (!m_penDown)
-        moveAt(e->position(), mousePressure(e->position()));
-}
-
-void CreatureView::mouseReleaseEvent(QMouseEvent *e)
-{
-    const bool stillDown = e->buttons() != Qt::NoButton;
-    if (!m_penDown && m_gesture != Gesture::None && !stillDown)
-        releaseAt();
-}
-
-void CreatureView::tabletEvent(QTabletEvent *e)
-{
-    m_modifiers = e->modifiers();
-    e->accept();
-    const auto pressure = float(e->pressure());
-    if (e->type() == QEvent::TabletPress && e->button() == Qt::LeftButton) {
-        m_penDown = true;
-        pressAt(e->position(), pressure);
-    } else if (e->type() == QEvent::TabletMove) {
-        moveAt(e->position(), pressure);
-    } else if (e->type() == QEvent::TabletRelease && m_penDown) {
-        m_penDown = false;
-        releaseAt();
-    }
-}
-
-void CreatureView::wheelEvent(QWheelEvent *e)
-{
-    m_gestureStart = m_camera;
-    nearer(e->angleDelta().y() / 120.0, e->position());
-    rememberCamera();
-}
-
-void CreatureView::adjust(QPointF at)
-{
-    const double by = at.x() - m_last.x();
-    m_hand.change([&](sculpt::StrokeSettings &s) {
-        if (m_adjustKey == HeldKey::Size)
-            s.size = std::clamp(s.size * std::pow(1.008f, float(by)), 0.05f, 500.0f);
-        else if (m_adjustKey == HeldKey::Strength)
-            s.strength = std::clamp(s.strength + float(by) * 0.004f, 0.0f, 1.0f);
-        else if (m_adjustKey == HeldKey::Falloff) {
-            const int count = int(sculpt::kFalloffNames.size());
-            const int step = int((at.x() - m_pressed.x()) / 40) - int((m_last.x() - m_pressed.x()) / 40);
-            s.falloff = sculpt::Falloff(((int(s.falloff) + step) % count + count) % count);
-        }
-    });
-}
-
-bool CreatureView::hold(int key, bool isDown)
-{
-    const HeldKey held = m_keys.held(key);
-    switch (held) {
-    case HeldKey::None: return false;
-    case HeldKey::Dig: m_held.dig = isDown; break;
-    case HeldKey::Smooth: m_held.smooth = isDown; break;
-    case HeldKey::Mask: m_held.mask = isDown; break;
-    default:
-        m_adjustKey = isDown ? held : HeldKey::None;
-        if (isDown && m_gesture == Gesture::None && !showsForms())
-            m_gesture = Gesture::Adjust, m_pressed = m_last; // a sideways move is enough, no press needed
-        else if (!isDown && m_gesture == Gesture::Adjust)
-            m_gesture = Gesture::None;
-    }
-    updateHint();
-    update();
-    return true;
-}
-
-void CreatureView::keyPressEvent(QKeyEvent *e)
-{
-    if (e->isAutoRepeat() || e->modifiers() & (Qt::ControlModifier | Qt::AltModifier))
-        return QOpenGLWidget::keyPressEvent(e);
-    if (hold(e->key(), true))
-        return;
-    if (e->key() != Qt::Key_Escape)
-        return QOpenGLWidget::keyPressEvent(e);
-    m_strokes.cancel();
-    m_forms.cancel();
-    m_references.cancel();
-    m_tape.clear();
-    m_trim.cancel();
-    m_cages.cancel();
-    m_guides.cancel();
-    if (m_hand.harvests())
-        m_hand.endHarvest();
-    m_gesture = Gesture::None;
-    updateHint();
-    update();
-}
-
-void CreatureView::keyReleaseEvent(QKeyEvent *e)
-{
-    if (!e->isAutoRepeat() && !hold(e->key(), false))
-        QOpenGLWidget::keyReleaseEvent(e);
-}
-
-void CreatureView::focusOutEvent(QFocusEvent *e)
-{
-    m_held = {};
-    m_adjustKey = HeldKey::None;
-    if (m_gesture == Gesture::Adjust)
-        m_gesture = Gesture::None;
-    QOpenGLWidget::focusOutEvent(e);
-}
-
-void CreatureView::leaveEvent(QEvent *e)
-{
-    if (m_gesture == Gesture::None)
-        m_ring.reset();
-    update();
-    QOpenGLWidget::leaveEvent(e);
-}
-
-void CreatureView::contextMenuEvent(QContextMenuEvent *e)
-{
-    e->accept(); // the right button orbits
-}
-
 void CreatureView::updateRing(QPointF at)
 {
     m_ring.reset();
     const creature::Piece *p = m_session.creature().piece(m_session.piece());
-    if (showsForms() || !p || p->isHidden)
+    const bool isKept = m_panes[m_gesture == Gesture::None ? paneAt(at) : m_active].kept != nullptr;
+    if (!showsForms() && p && !p->isHidden && !isKept) {
+        const auto *live = m_strokes.live();
+        m_ring = mesh::castRay(live ? live->surface() : p->skin.shown, projectionAt(at).rayAt(at));
+    }
+    updateTouch();
+}
+
+/// What a stroke from here would touch, while the pen hovers.
+void CreatureView::updateTouch()
+{
+    m_touch.reset();
+    const creature::Piece *p = m_session.creature().piece(m_session.piece());
+    const bool isBrush = !m_guides.isOn() && !m_hand.harvests() && !m_trim.isOn();
+    if (!m_hand.tintsTouch() || !m_ring || !p || m_gesture != Gesture::None || !isBrush)
         return;
-    const auto *live = m_strokes.live();
-    m_ring = mesh::castRay(live ? live->surface() : p->skin.shown, projection().rayAt(at));
+    sculpt::StrokeSettings s = m_strokes.settingsFor(m_held);
+    s.symmetry = p->symmetry;
+    s.stencil = m_stencil.held(projection());
+    m_touch = sculpt::touchOf(p->skin.shown, p->skin.mask, s, *m_ring);
+    m_touchOf = m_session.share();
 }
 
 void CreatureView::updateHint()
@@ -581,7 +357,8 @@ void CreatureView::updateHint()
     } else {
         const sculpt::StrokeSettings s = m_strokes.settingsFor(m_held);
         const QString bench = m_session.bench() == Bench::Detail ? tr("Detail") : tr("Sculpt");
-        hint = bench + QStringLiteral(" · ") + toolHint(s.tool);
+        hint = bench + QStringLiteral(" · ")
+               + (m_curve.isOn() ? toolTitle(s.tool) + QStringLiteral(": ") + m_curve.hint() : toolHint(s.tool));
         if (s.isReversed && s.tool != sculpt::Tool::Tendril)
             hint += s.tool == sculpt::Tool::Mask ? tr(" · taking away")
                     : changesFaces(s.tool)       ? tr(" · the other way")

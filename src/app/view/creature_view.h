@@ -2,21 +2,24 @@
 
 #include "app/theme/keys.h"
 #include "app/view/cage_control.h"
+#include "app/view/curve_control.h"
 #include "app/view/deform_control.h"
 #include "app/view/form_control.h"
 #include "app/view/guide_control.h"
 #include "app/view/live_skin.h"
 #include "app/view/picture_shelf.h"
 #include "app/view/reference_control.h"
+#include "app/view/stencil_control.h"
 #include "app/view/tape_control.h"
 #include "app/view/trim_control.h"
-#include "app/view/renderer.h"
+#include "app/view/pane.h"
 #include "app/view/stroke_control.h"
 
 #include <QElapsedTimer>
 #include <QOpenGLWidget>
 #include <QTimer>
 
+#include <array>
 #include <memory>
 
 namespace bonemoss::app {
@@ -29,7 +32,20 @@ public:
     CreatureView(Session &session, HandModel &hand, const KeyMap &keys, PictureShelf &shelf, QWidget *parent = nullptr);
     ~CreatureView() override;
 
-    const portrait::Camera &camera() const { return m_camera; }
+    // One view, or two or four side by side; each has its own camera and look. What follows is about the active one: the
+    // one pressed last.
+    void setPanes(int count); ///< 1, 2 or 4
+    int panes() const { return int(m_paneCount); }
+    int activePane() const { return int(m_active); }
+    void activatePane(int index);
+    QRectF paneArea(int index) const;
+    /// Shows a creature that is not worked on, under a name, in the active view; null shows the one in work again.
+    void keepInPane(std::shared_ptr<const creature::Creature> creature, const QString &name);
+    bool showsKept() const { return pane().kept != nullptr; }
+    /// The active camera becomes the one that Look::Seen is about.
+    void chooseCamera();
+
+    const portrait::Camera &camera() const { return pane().camera; }
     void setCamera(const portrait::Camera &camera); ///< remembered for camera undo
     void lookFrom(const QString &viewKey);          ///< one of the six anatomical views
     void frameAll();
@@ -48,11 +64,12 @@ public:
     QString balanceWords() const; ///< how the forms stand, empty when not known
     bool showsSkin() const { return m_showSkin; }
     void setLook(Look look);
-    Look look() const { return m_look; }
+    Look look() const { return pane().look; }
+    bool worksOnLook() const { return m_maps.isBusy(); }
     QString viewName() const;
     QString viewKey() const;                ///< of the anatomical view that is looked from, empty for a free view
     QString hint() const { return m_hint; } ///< what a press here will do, in words
-    Projection projection() const { return {m_camera, QSizeF(size())}; }
+    Projection projection() const { return projectionOf(m_active); }
     /// Shows a piece as it would be (a layer slider on its way); null shows the creature again.
     void setPreview(std::shared_ptr<const creature::Piece> piece);
     /// Shows a creature that was only tried out; null shows the one there is.
@@ -69,6 +86,7 @@ public:
 
 signals:
     void cameraChanged();
+    void paneChanged(); ///< another view is active, or it shows something else
     void hintChanged(const QString &hint);
     void balanceChanged();
     void creatureDrawn(); ///< after a frame that showed new geometry
@@ -88,12 +106,16 @@ protected:
     void focusOutEvent(QFocusEvent *e) override;
 
 private:
-    enum class Gesture { None, Orbit, Slide, Stroke, Form, Picture, Tape, Trim, Deform, Cage, Guide, Adjust };
+    enum class Gesture { None, Orbit, Slide, Stroke, Form, Picture, Tape, Trim, Deform, Cage, Guide, Curve, Stencil, Adjust };
     void pressAt(QPointF at, float pressure);
     void moveAt(QPointF at, float pressure);
     void releaseAt();
     void endTrim();
     void harvestAt(QPointF at);
+    void useStencil(const QString &command);
+    void pressBrush(QPointF at, float pressure, const mesh::Ray &ray);
+    bool controlKey(int key);
+    std::optional<Vec3f> restUnder(QPointF at) const; ///< on the chosen piece as it is without the stroke in hand
     float mousePressure(QPointF at);
     void orbit(QPointF by);
     void slide(QPointF by);
@@ -104,20 +126,32 @@ private:
     void adjust(QPointF at);
     bool hold(int key, bool isDown);
     Box3f frameBox(const QString &viewKey) const;
-    Scene scene();
+    Pane &pane() { return m_panes[m_active]; }
+    const Pane &pane() const { return m_panes[m_active]; }
+    std::size_t paneAt(QPointF at) const;
+    Projection projectionOf(std::size_t index) const { return {m_panes[index].camera, paneArea(int(index))}; }
+    /// Of the view under the pointer, or during a gesture of the one it began in.
+    Projection projectionAt(QPointF at) const { return projectionOf(m_gesture == Gesture::None ? paneAt(at) : m_active); }
+    Scene scene(std::size_t index);
+    Scene keptScene(const Pane &pane) const;
+    void drawPane(std::size_t index);
     bool showsForms() const;
-    void updateShadow();
-    void orderLight();
+    void updateShadow(Stage &stage, std::shared_ptr<const creature::Creature> creature);
+    void orderLight(const std::shared_ptr<Stage> &stage, const std::shared_ptr<const creature::Creature> &creature);
+    void updateTouch();
     void updateRing(QPointF at);
     void paintOverlay();
-    void paintRing(QPainter &p) const;
-    void paintLabels(QPainter &p) const;
-    void paintBalance(QPainter &p) const;
+    void paintPane(QPainter &p, std::size_t index);
+    QString lookWords(Look look) const;
+    void paintRing(QPainter &p, const Projection &view) const;
+    void paintLabels(QPainter &p, std::size_t index) const;
+    void paintBalance(QPainter &p, const Projection &view) const;
+    void paintNothingYet(QPainter &p, const Projection &view, const QString &key) const;
     bool pressCage(QPointF at);
     std::optional<mesh::Hit> surfaceUnder(QPointF at);
     std::optional<Vec3f> placeUnder(QPointF at); ///< on the skin or the forms, whichever are shown
     std::vector<const mesh::Surface *> measured() const;
-    void paintTape(QPainter &p) const;
+    void paintTape(QPainter &p, const Projection &view) const;
     void updateHint();
 
     Session &m_session;
@@ -131,35 +165,41 @@ private:
     DeformControl m_deform;
     CageControl m_cages;
     GuideControl m_guides;
+    CurveControl m_curve;
+    StencilControl m_stencil;
     PictureShelf &m_shelf;
     LiveSkin m_live;
     std::unique_ptr<QOpenGLFunctions_3_3_Core> m_gl;
-    std::unique_ptr<Renderer> m_renderer;
-    portrait::Camera m_camera;
-    std::vector<portrait::Camera> m_cameraBack, m_cameraForward;
+    std::shared_ptr<Stage> m_stage;
+    std::array<Pane, kMostPanes> m_panes;
+    std::size_t m_paneCount = 1, m_active = 0;
+    MapKeeper m_maps;
+    std::optional<sculpt::Touch> m_touch;
+    std::shared_ptr<const creature::Creature> m_touchOf;
     portrait::Camera m_gestureStart;
     Gesture m_gesture = Gesture::None;
     HeldKeys m_held;
     HeldKey m_adjustKey = HeldKey::None;
     QPointF m_last, m_pressed;
+    Vec3f m_lean;                      ///< of the pen, in creature space; zero for a mouse
     Qt::KeyboardModifiers m_modifiers; ///< held at the event in hand
     float m_adjustStart = 0;
     bool m_penDown = false, m_showSkin = false, m_showLive = true, m_showTimes = false, m_moving = false, m_drewLight = false,
          m_framed = false;
     double m_fullFrameMs = 0, m_lastFrameMs = 0, m_strokeMs = 0;
-    Look m_look = Look::Clay;
-    float m_sizedAt = 0; ///< distance of the camera that the hand's sizes last went with
+    float m_sizedAt = 0; ///< mm in a point of the screen that the hand's sizes last went with
     QTimer m_settle;
     QElapsedTimer m_strokeClock;
     std::vector<PenMark> m_pen;
     std::optional<mesh::Hit> m_ring;
     std::shared_ptr<const creature::Creature> m_preview;
     std::optional<Vec3f> m_place;
-    void paintPlace(QPainter &p) const;
+    void paintPlace(QPainter &p, const Projection &view) const;
     std::shared_ptr<std::atomic<bool>> m_alive;
-    std::vector<std::uint32_t> m_lightOrdered;
-    std::shared_ptr<const creature::Creature> m_shadowOf;
     QString m_hint;
 };
+
+/// Of the anatomical view that a camera looks from, empty for a free view.
+QString viewKeyOf(const portrait::Camera &camera);
 
 } // namespace bonemoss::app

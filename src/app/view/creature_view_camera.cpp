@@ -22,18 +22,18 @@ void CreatureView::settle()
 
 void CreatureView::rememberCamera()
 {
-    if (!m_cameraBack.empty() && m_cameraBack.back() == m_gestureStart)
+    if (!pane().back.empty() && pane().back.back() == m_gestureStart)
         return;
-    m_cameraBack.push_back(m_gestureStart);
-    if (m_cameraBack.size() > 200)
-        m_cameraBack.erase(m_cameraBack.begin());
-    m_cameraForward.clear();
+    pane().back.push_back(m_gestureStart);
+    if (pane().back.size() > 200)
+        pane().back.erase(pane().back.begin());
+    pane().forward.clear();
 }
 
 void CreatureView::setCamera(const portrait::Camera &camera)
 {
-    m_gestureStart = m_camera;
-    m_camera = camera;
+    m_gestureStart = pane().camera;
+    pane().camera = camera;
     rememberCamera();
     touchCamera();
 }
@@ -52,7 +52,7 @@ Box3f CreatureView::frameBox(const QString &key) const
 void CreatureView::lookFrom(const QString &key)
 {
     if (const auto turn = portrait::viewTurn(key.toStdString())) {
-        portrait::Camera c = m_camera;
+        portrait::Camera c = pane().camera;
         c.turn = *turn;
         setCamera(portrait::framing(c, frameBox(key), projection().aspect()));
     }
@@ -64,7 +64,7 @@ void CreatureView::frameAll()
     if (box.isEmpty())
         return;
     m_framed = true;
-    setCamera(portrait::framing(m_camera, box, projection().aspect()));
+    setCamera(portrait::framing(pane().camera, box, projection().aspect()));
 }
 
 void CreatureView::frameChosen()
@@ -73,34 +73,34 @@ void CreatureView::frameChosen()
     if (showsForms() && f) {
         const std::uint32_t id = f->id;
         const Box3f box = armature::makeDistance(m_session.creature().armature, {&id, 1})->bounds();
-        return setCamera(portrait::framing(m_camera, box, projection().aspect()));
+        return setCamera(portrait::framing(pane().camera, box, projection().aspect()));
     }
     frameAll();
 }
 
 void CreatureView::cameraBack()
 {
-    if (m_cameraBack.empty())
+    if (pane().back.empty())
         return;
-    m_cameraForward.push_back(m_camera);
-    m_camera = m_cameraBack.back();
-    m_cameraBack.pop_back();
+    pane().forward.push_back(pane().camera);
+    pane().camera = pane().back.back();
+    pane().back.pop_back();
     touchCamera();
 }
 
 void CreatureView::cameraForward()
 {
-    if (m_cameraForward.empty())
+    if (pane().forward.empty())
         return;
-    m_cameraBack.push_back(m_camera);
-    m_camera = m_cameraForward.back();
-    m_cameraForward.pop_back();
+    pane().back.push_back(pane().camera);
+    pane().camera = pane().forward.back();
+    pane().forward.pop_back();
     touchCamera();
 }
 
 void CreatureView::setParallel(bool on)
 {
-    m_camera.isParallel = on;
+    pane().camera.isParallel = on;
     touchCamera();
 }
 
@@ -108,7 +108,7 @@ void CreatureView::showPlace(std::optional<Vec3f> at)
 {
     m_place = at;
     if (at) {
-        portrait::Camera c = m_camera;
+        portrait::Camera c = pane().camera;
         const float near = std::max(m_session.creature().bounds().diagonal() / 5, 1e-3f);
         Box3f box;
         box.add(*at);
@@ -128,17 +128,17 @@ void CreatureView::showPlace(std::optional<Vec3f> at)
 void CreatureView::orbit(QPointF by)
 {
     const float yaw = float(-by.x()) * 0.008f, tip = float(-by.y()) * 0.008f;
-    const float pitch = std::asin(std::clamp(-m_camera.forward().y, -1.0f, 1.0f));
+    const float pitch = std::asin(std::clamp(-pane().camera.forward().y, -1.0f, 1.0f));
     const float wanted = std::clamp(pitch - tip, -1.55f, 1.55f);
-    m_camera.turn = normalized(turnAbout({0, 1, 0}, yaw) * m_camera.turn);
-    m_camera.turn = normalized(turnAbout(m_camera.right(), pitch - wanted) * m_camera.turn);
+    pane().camera.turn = normalized(turnAbout({0, 1, 0}, yaw) * pane().camera.turn);
+    pane().camera.turn = normalized(turnAbout(pane().camera.right(), pitch - wanted) * pane().camera.turn);
     touchCamera();
 }
 
 void CreatureView::slide(QPointF by)
 {
-    const float mm = projection().mmPerPoint(m_camera.target);
-    m_camera.target += m_camera.right() * (float(-by.x()) * mm) + m_camera.up() * (float(by.y()) * mm);
+    const float mm = projection().mmPerPoint(pane().camera.target);
+    pane().camera.target += pane().camera.right() * (float(-by.x()) * mm) + pane().camera.up() * (float(by.y()) * mm);
     touchCamera();
 }
 
@@ -147,14 +147,14 @@ void CreatureView::nearer(double steps, QPointF at)
     const float factor = std::pow(0.88f, float(steps));
     const Projection view = projection();
     const mesh::Ray ray = view.rayAt(at);
-    const float slope = dot(ray.direction, m_camera.forward());
-    const Vec3f under = ray.origin + ray.direction * (dot(m_camera.target - ray.origin, m_camera.forward()) / slope);
+    const float slope = dot(ray.direction, pane().camera.forward());
+    const Vec3f under = ray.origin + ray.direction * (dot(pane().camera.target - ray.origin, pane().camera.forward()) / slope);
     const Box3f box = m_session.creature().bounds();
     const float size = box.isEmpty() ? 100 : box.diagonal();
-    const float wanted = std::clamp(m_camera.distance * factor, size * 0.01f, size * 20);
-    const float share = 1 - wanted / m_camera.distance;
-    m_camera.distance = wanted;
-    m_camera.target += (under - m_camera.target) * share; // what is under the pointer stays there
+    const float wanted = std::clamp(pane().camera.distance * factor, size * 0.01f, size * 20);
+    const float share = 1 - wanted / pane().camera.distance;
+    pane().camera.distance = wanted;
+    pane().camera.target += (under - pane().camera.target) * share; // what is under the pointer stays there
     touchCamera();
 }
 

@@ -1,6 +1,10 @@
 // What lies under the pointer: cages, skins, forms, and what a tape goes round.
 #include "app/view/creature_view.h"
 
+#include "creature/region.h"
+
+#include <nlohmann/json.hpp>
+
 namespace bonemoss::app {
 
 /// A press goes to a cage when it draws one, catches its handle, or meets it before any form.
@@ -49,6 +53,30 @@ std::vector<const mesh::Surface *> CreatureView::measured() const
             if (!p->isHidden)
                 out.push_back(&p->skin.shown);
     return out;
+}
+
+std::optional<Vec3f> CreatureView::restUnder(QPointF at) const
+{
+    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+    if (!piece || piece->isHidden)
+        return {};
+    const auto hit = mesh::castRay(piece->skin.shown, projection().rayAt(at));
+    return hit ? std::optional(hit->point) : std::nullopt;
+}
+
+/// Masks what the stencil covers, or presses it into the layer in hand.
+void CreatureView::useStencil(const QString &command)
+{
+    const auto stencil = m_stencil.held(projection());
+    if (!stencil || !m_session.piece())
+        return;
+    nlohmann::json c = {{"do", command.toStdString()}, {"piece", m_session.piece()}};
+    if (command == QStringLiteral("stencil.press"))
+        c["layer"] = m_session.layer(), c["depth"] = m_hand.settings(sculpt::Tool::Stamp).depth;
+    else
+        c["how"] = "add";
+    creature::writeStencil(*stencil, c);
+    m_session.runLong(c, this);
 }
 
 } // namespace bonemoss::app

@@ -24,11 +24,37 @@ Vec3f sideOf(const DeformPlan &plan)
     return std::abs(axis.y) < 0.9f ? Vec3f{0, 1, 0} : Vec3f{0, 0, 1};
 }
 
+void addPart(const DeformPlan &plan, json &c)
+{
+    if (plan.part == DeformPart::Island && plan.island)
+        c["island"] = jsonOf(*plan.island);
+    if (plan.part == DeformPart::Group && !plan.group.empty())
+        c["group"] = plan.group;
+    if (plan.moves && plan.isSoft)
+        c["lineFrom"] = jsonOf(plan.from), c["lineTo"] = jsonOf(plan.to);
+}
+
+json moveCommand(const Session &session, const HandModel &hand)
+{
+    const DeformPlan &plan = hand.deform();
+    const bool isStill = plan.by == Vec3f{} && plan.scale == Vec3f{1, 1, 1} && plan.turn == Quat{};
+    if (!plan.isOn || isStill || !session.piece())
+        return nullptr;
+    json c = {{"do", "piece.move"},          {"piece", session.piece()},
+              {"by", jsonOf(plan.by)},       {"turn", jsonOf(toEulerDeg(plan.turn))},
+              {"scale", jsonOf(plan.scale)}, {"about", jsonOf(plan.pivot)},
+              {"mirror", hand.isMirrored()}};
+    addPart(plan, c);
+    return c;
+}
+
 } // namespace
 
 json deformCommand(const Session &session, const HandModel &hand)
 {
     const DeformPlan &plan = hand.deform();
+    if (plan.moves)
+        return moveCommand(session, hand);
     const bool isAngle = plan.kind == SpaceMapKind::Bend || plan.kind == SpaceMapKind::Twist;
     if (!plan.isOn || std::abs(plan.amount - (isAngle ? 0 : 1)) < 1e-4f)
         return nullptr;
@@ -45,6 +71,7 @@ json deformCommand(const Session &session, const HandModel &hand)
         if (!session.piece())
             return nullptr;
         c["do"] = "piece.deform", c["piece"] = session.piece();
+        addPart(plan, c);
     }
     return c;
 }
@@ -73,6 +100,8 @@ DeformPlan startDeform(const Session &session)
     const Vec3f s = box.size(), m = box.centre();
     const Vec3f half = s.z >= s.x && s.z >= s.y ? Vec3f{0, 0, s.z / 2} : s.y >= s.x ? Vec3f{0, s.y / 2, 0} : Vec3f{s.x / 2, 0, 0};
     plan.from = m - half, plan.to = m + half;
+    plan.pivot = m;
+    plan.moves = session.bench() != Bench::Armature; // forms have a handle of their own
     if (const armature::Form *f = c.armature.find(session.form()); f && session.bench() == Bench::Armature) {
         const Vec3f joint = c.armature.worldPlace(*f).move; // the end that is held is the one at the joint
         if (length(joint - plan.to) < length(joint - plan.from))
@@ -104,27 +133,75 @@ const creature::Creature *DeformControl::preview()
     return m_preview.get();
 }
 
-bool DeformControl::press(const Projection &view, QPointF at)
+Gizmo DeformControl::gizmo(const Projection &view) const
+{
+    return {view, m_hand.deform().pivot + m_hand.deform().by};
+}
+
+bool DeformControl::press(const Projection &view, QPointF at, const std::optional<mesh::Hit> &under)
 {
     const DeformPlan &plan = m_hand.deform();
     m_end = -1;
+    m_grip = {};
     if (!plan.isOn)
         return false;
-    for (int end = 0; end < 2; ++end)
-        if (QLineF(view.toScreen(end ? plan.to : plan.from), at).length() < 10)
-            m_end = end;
-    return m_end >= 0;
+    m_from = at;
+    m_start = plan;
+    if (hasAxis())
+        for (int end = 0; end < 2; ++end)
+            if (QLineF(view.toScreen(end ? plan.to : plan.from), at).length() < 10)
+                m_end = end;
+    if (m_end >= 0)
+        return true;
+    if (plan.moves)
+        m_grip = gizmo(view).at(at);
+    if (m_grip.part != Gizmo::Part::None)
+        return true;
+    if (plan.part != DeformPart::Island || !under)
+        return false;
+    DeformPlan next = plan;
+    next.island = next.pivot = under->point;
+    next.by = {}, next.turn = {}, next.scale = {1, 1, 1};
+    m_hand.setDeform(next);
+    return true;
+}
+
+bool DeformControl::hover(const Projection &view, QPointF at)
+{
+    Gizmo::Grip now;
+    if (m_hand.deform().isOn && m_hand.deform().moves)
+        now = gizmo(view).at(at);
+    const bool isOther = now.part != m_lit.part || now.axis != m_lit.axis;
+    m_lit = now;
+    return isOther;
 }
 
 void DeformControl::drag(const Projection &view, QPointF at)
 {
+    DeformPlan plan = m_hand.deform();
+    if (m_grip.part != Gizmo::Part::None) {
+        const Gizmo::Change c = Gizmo{view, m_start.pivot + m_start.by}.change(m_grip, m_from, at);
+        if (plan.placesHandle) {
+            plan.pivot = m_start.pivot + c.by;
+        } else {
+            plan.by = m_start.by + c.by;
+            plan.turn = normalized(c.turn * m_start.turn);
+            plan.scale = m_start.scale * c.scale;
+        }
+        return m_hand.setDeform(plan);
+    }
     if (m_end < 0)
         return;
-    DeformPlan plan = m_hand.deform();
     Vec3f &end = m_end ? plan.to : plan.from;
     end = view.onPlane(at, end);
     if (length(plan.to - plan.from) > 0.1f)
         m_hand.setDeform(plan);
+}
+
+void DeformControl::release()
+{
+    m_end = -1;
+    m_grip = {};
 }
 
 void DeformControl::paint(QPainter &p, const Projection &view) const
@@ -132,12 +209,16 @@ void DeformControl::paint(QPainter &p, const Projection &view) const
     const DeformPlan &plan = m_hand.deform();
     if (!plan.isOn)
         return;
+    if (plan.moves)
+        gizmo(view).paint(p, m_grip.part != Gizmo::Part::None ? m_grip : m_lit);
+    if (!hasAxis())
+        return;
     const QPointF a = view.toScreen(plan.from), b = view.toScreen(plan.to);
     p.setPen(QPen(theme().field, 4));
     p.drawLine(a, b);
     p.setPen(QPen(theme().moss, 1.8, Qt::DashLine));
     p.drawLine(a, b);
-    if (plan.kind == SpaceMapKind::Bend) { // where the far end goes
+    if (!plan.moves && plan.kind == SpaceMapKind::Bend) { // where the far end goes
         const Vec3f to = plan.to + sideOf(plan) * (0.18f * length(plan.to - plan.from) * (plan.amount < 0 ? -1.0f : 1.0f));
         p.drawLine(b, view.toScreen(to));
     }

@@ -1,7 +1,7 @@
 #pragma once
 
 #include "app/hand/hand_model.h"
-#include "app/view/projection.h"
+#include "app/view/gizmo.h"
 #include "creature/creature.h"
 
 #include <nlohmann/json_fwd.hpp>
@@ -12,8 +12,8 @@ class QPainter;
 
 namespace bonemoss::app {
 
-/// Bend, twist, taper and stretch in the view: the axis with an end to drag at each side, and what comes of it
-/// before it is done. On the Armature bench the chosen forms with their branches, else the chosen piece.
+/// Move, turn and size by a handle, and bend, twist, taper and stretch along an axis with an end to drag at each side; with
+/// what comes of it before it is done. On the Armature bench the chosen forms with their branches, else the chosen piece.
 class DeformControl
 {
 public:
@@ -22,15 +22,23 @@ public:
 
     /// The creature as it would be; null when nothing is being deformed.
     const creature::Creature *preview();
-    bool press(const Projection &view, QPointF at); ///< false when it met neither end
+    /// under: the place on the skin, to pick an island. False when it is not for it.
+    bool press(const Projection &view, QPointF at, const std::optional<mesh::Hit> &under);
+    bool hover(const Projection &view, QPointF at); ///< true when another grip is lit than before
     void drag(const Projection &view, QPointF at);
-    void release() { m_end = -1; }
+    void release();
     void paint(QPainter &painter, const Projection &view) const;
 
 private:
     Session &m_session;
     HandModel &m_hand;
-    int m_end = -1;
+    bool hasAxis() const { return !m_hand.deform().moves || m_hand.deform().isSoft; }
+    Gizmo gizmo(const Projection &view) const;
+
+    int m_end = -1; ///< of the axis, that is dragged
+    Gizmo::Grip m_grip, m_lit;
+    QPointF m_from;
+    DeformPlan m_start;                     ///< as a drag of the handle found it
     std::unique_ptr<nlohmann::json> m_made; ///< what m_preview shows
     std::shared_ptr<const creature::Creature> m_madeFrom;
     std::unique_ptr<creature::Creature> m_preview;

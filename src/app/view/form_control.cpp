@@ -1,6 +1,7 @@
 #include "app/view/form_control.h"
 
 #include "app/view/form_params.h"
+#include "app/view/gizmo.h"
 #include "creature/command.h"
 
 #include <QLineF>
@@ -17,11 +18,6 @@ using nlohmann::json;
 namespace {
 
 constexpr float kSnap = 7; // points on the screen
-
-Vec3f axisOf(int axis)
-{
-    return {axis == 0 ? 1.0f : 0.0f, axis == 1 ? 1.0f : 0.0f, axis == 2 ? 1.0f : 0.0f};
-}
 
 double along(QPointF v, QPointF direction)
 {
@@ -161,29 +157,18 @@ void FormControl::dragWhole(const Projection &view, QPointF at)
     const bool isOne = single() != nullptr;
     json c = isOne ? json{{"do", "form.set"}, {"form", m_session.form()}}
                    : json{{"do", "forms.move"}, {"forms", m_session.forms()}, {"about", jsonOf(m_world.move)}};
-    const QPointF moved = at - m_from, middle = view.toScreen(m_world.move);
-    const auto moveTo = [&](Vec3f to) {
-        to = snapped(view, to, m_below);
+    const Gizmo::Part part = m_drag == Drag::Move       ? Gizmo::Part::Move
+                             : m_drag == Drag::MoveAxis ? Gizmo::Part::Axis
+                             : m_drag == Drag::Turn     ? Gizmo::Part::Turn
+                                                        : Gizmo::Part::Size;
+    const Gizmo::Change change = Gizmo{view, m_world.move}.change({part, m_handle.axis, {}}, m_from, at);
+    if (m_drag == Drag::Move || m_drag == Drag::MoveAxis) {
+        const Vec3f to = snapped(view, m_world.move + change.by, m_below);
         isOne ? c["at"] = jsonOf(to) : c["move"] = jsonOf(to - m_world.move);
-    };
-    if (m_drag == Drag::Move) {
-        moveTo(m_world.move + view.onPlane(at, m_world.move) - m_start);
-    } else if (m_drag == Drag::MoveAxis) {
-        const Vec3f axis = axisOf(m_handle.axis);
-        const float mm = view.mmPerPoint(m_world.move);
-        const QPointF stem = view.toScreen(m_world.move + axis * (mm * 100.0f)) - middle;
-        const double points = std::max(std::hypot(stem.x(), stem.y()) / 100, 0.15); // of the screen, a point of the axis
-        moveTo(m_world.move + axis * float(along(moved, stem) / points * double(mm)));
     } else if (m_drag == Drag::Turn) {
-        const double a0 = std::atan2(m_from.y() - middle.y(), m_from.x() - middle.x());
-        const double a1 = std::atan2(at.y() - middle.y(), at.x() - middle.x());
-        const float sign = dot(axisOf(m_handle.axis), view.camera.forward()) > 0 ? 1.0f : -1.0f;
-        const Quat turn = turnAbout(axisOf(m_handle.axis), sign * float(a1 - a0));
-        c["turn"] = jsonOf(toEulerDeg(isOne ? normalized(turn * m_world.turn) : turn));
+        c["turn"] = jsonOf(toEulerDeg(isOne ? normalized(change.turn * m_world.turn) : change.turn));
     } else {
-        const double was = QLineF(middle, m_from).length(), now = QLineF(middle, at).length();
-        const float by = std::clamp(float(now / std::max(was, 1.0)), 0.05f, 20.0f);
-        isOne ? c["scale"] = jsonOf(m_world.scale * by) : c["scale"] = by;
+        isOne ? c["scale"] = jsonOf(m_world.scale * change.scale) : c["scale"] = change.scale;
     }
     tryCommand(c);
 }

@@ -50,7 +50,6 @@ private:
     std::vector<Handle> handles(const Projection &view) const;
     Handle nearestHandle(const Projection &view, QPointF at) const;
     Vec3f middleOfChosen() const;
-    void paintGizmo(QPainter &painter, const Projection &view, const std::vector<Handle> &all) const;
     bool isLit(const Handle &h) const;
     // form_drawing.cpp
     Vec3f placeFor(const Projection &view, QPointF at, FormShapes::Hit &hit);

@@ -2,25 +2,19 @@
 #include "app/theme/theme.h"
 #include "app/view/form_control.h"
 #include "app/view/form_params.h"
+#include "app/view/gizmo.h"
 
-#include <QCoreApplication>
 #include <QLineF>
 #include <QPainter>
 #include <QPainterPath>
 
 #include <algorithm>
-#include <numbers>
 
 namespace bonemoss::app {
 
 namespace {
 
-constexpr double kStem = 74, kRing = 50, kReach = 9; // points on the screen
-
-Vec3f axisOf(int axis)
-{
-    return {axis == 0 ? 1.0f : 0.0f, axis == 1 ? 1.0f : 0.0f, axis == 2 ? 1.0f : 0.0f};
-}
+constexpr double kReach = 9; // points on the screen
 
 } // namespace
 
@@ -45,7 +39,6 @@ std::vector<FormControl::Handle> FormControl::handles(const Projection &view) co
         if (const armature::Form *f = a.find(id); !f || f->isHidden || f->isLocked)
             return out;
     const Vec3f joint = middleOfChosen();
-    const QPointF middle = view.toScreen(joint);
     const float mm = view.mmPerPoint(joint);
     if (const armature::Form *f = single()) {
         const Transform world = a.worldPlace(*f);
@@ -66,13 +59,11 @@ std::vector<FormControl::Handle> FormControl::handles(const Projection &view) co
                 out.push_back({Drag::Param, 0, int(i), at});
         }
     }
-    for (int axis = 0; axis < 3; ++axis) {
-        const QPointF end = view.toScreen(joint + axisOf(axis) * (float(kStem) * mm));
-        if (QLineF(middle, end).length() > kStem * 0.3)
-            out.push_back({Drag::MoveAxis, axis, 0, end});
-    }
-    out.push_back({Drag::Size, 0, 0, middle + QPointF(-kStem * 0.72, kStem * 0.72)});
-    out.push_back({Drag::Move, 0, 0, middle});
+    for (const Gizmo::Grip &g : Gizmo{view, joint}.spots())
+        out.push_back({g.part == Gizmo::Part::Axis   ? Drag::MoveAxis
+                       : g.part == Gizmo::Part::Size ? Drag::Size
+                                                     : Drag::Move,
+                       g.axis, 0, g.at});
     return out;
 }
 
@@ -86,52 +77,14 @@ FormControl::Handle FormControl::nearestHandle(const Projection &view, QPointF a
             nearest = d, best = h;
     if (best.kind != Drag::None || all.empty())
         return best;
-    const Vec3f middle = middleOfChosen();
-    const float r = float(kRing) * view.mmPerPoint(middle);
-    nearest = 5;
-    for (int axis = 0; axis < 3; ++axis)
-        for (int k = 0; k < 72; ++k) {
-            const float t = float(k) * std::numbers::pi_v<float> / 36;
-            const Vec3f p = middle + axisOf((axis + 1) % 3) * (r * std::cos(t)) + axisOf((axis + 2) % 3) * (r * std::sin(t));
-            if (const double d = QLineF(view.toScreen(p), at).length(); d < nearest)
-                nearest = d, best = {Drag::Turn, axis, 0, at};
-        }
-    return best;
+    const Gizmo::Grip ring = Gizmo{view, middleOfChosen()}.ringAt(at);
+    return ring.part == Gizmo::Part::Turn ? Handle{Drag::Turn, ring.axis, 0, at} : best;
 }
 
 bool FormControl::isLit(const Handle &h) const
 {
     const Handle &l = m_drag != Drag::None ? m_handle : m_litHandle;
     return l.kind == h.kind && l.axis == h.axis && l.point == h.point;
-}
-
-void FormControl::paintGizmo(QPainter &painter, const Projection &view, const std::vector<Handle> &all) const
-{
-    const Vec3f middle = middleOfChosen();
-    const QPointF centre = view.toScreen(middle);
-    const float r = float(kRing) * view.mmPerPoint(middle);
-    const auto stroke = [&](const QPainterPath &path, bool lit) {
-        painter.setBrush(Qt::NoBrush);
-        painter.setPen(QPen(theme().field, 3.4));
-        painter.drawPath(path);
-        painter.setPen(QPen(lit ? theme().moss : theme().slate, 1.6));
-        painter.drawPath(path);
-    };
-    for (int axis = 0; axis < 3; ++axis) {
-        QPainterPath ring;
-        for (int k = 0; k <= 48; ++k) {
-            const float t = float(k) * std::numbers::pi_v<float> / 24;
-            const Vec3f p = middle + axisOf((axis + 1) % 3) * (r * std::cos(t)) + axisOf((axis + 2) % 3) * (r * std::sin(t));
-            k == 0 ? ring.moveTo(view.toScreen(p)) : ring.lineTo(view.toScreen(p));
-        }
-        stroke(ring, isLit({Drag::Turn, axis, 0, {}}));
-    }
-    for (const Handle &h : all)
-        if (h.kind == Drag::MoveAxis || h.kind == Drag::Size) {
-            QPainterPath stem(centre);
-            stem.lineTo(h.at);
-            stroke(stem, isLit(h));
-        }
 }
 
 void FormControl::paintHandles(QPainter &painter, const Projection &view) const
@@ -159,9 +112,14 @@ void FormControl::paintHandles(QPainter &painter, const Projection &view) const
     const std::vector<Handle> all = handles(view);
     if (all.empty())
         return;
-    paintGizmo(painter, view, all);
-    static const char *const kEnds[3] = {QT_TRANSLATE_NOOP("FormControl", "left"), QT_TRANSLATE_NOOP("FormControl", "crown"),
-                                         QT_TRANSLATE_NOOP("FormControl", "nose")};
+    Gizmo{view, middleOfChosen()}.paintLines(painter, [&](Gizmo::Part part, int axis) {
+        return isLit({part == Gizmo::Part::Turn   ? Drag::Turn
+                      : part == Gizmo::Part::Size ? Drag::Size
+                                                  : Drag::MoveAxis,
+                      axis,
+                      0,
+                      {}});
+    });
     const armature::Form *f = single();
     const std::vector<FormParam> params =
         f ? paramsOf(*f, shown().armature.worldPlace(*f), m_hand.curvePoint()) : std::vector<FormParam>{};
@@ -184,10 +142,8 @@ void FormControl::paintHandles(QPainter &painter, const Projection &view) const
             continue;
         painter.setPen(ink);
         QString words;
-        if (h.kind == Drag::MoveAxis)
-            words = QCoreApplication::translate("FormControl", kEnds[h.axis]);
-        else if (h.kind == Drag::Size)
-            words = QObject::tr("size");
+        if (h.kind == Drag::MoveAxis || h.kind == Drag::Size)
+            words = Gizmo::wordsOf({h.kind == Drag::Size ? Gizmo::Part::Size : Gizmo::Part::Axis, h.axis, {}});
         else if (h.kind == Drag::SidePoint)
             words = QString::fromUtf8(armature::kSideNames[std::size_t(h.axis)].data());
         else if (h.kind == Drag::PathRadius)

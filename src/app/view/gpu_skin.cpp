@@ -84,7 +84,13 @@ std::array<std::uint8_t, 4> mapTint(Look look, float value)
     switch (look) {
     case Look::Stretched: return {168, 69, 46, share((value - 2.2f) / 4)};            // rust
     case Look::Neglected: return {199, 154, 43, share(1 - std::log2(1 + value) / 3)}; // lichen; 7 strokes are enough
-    default: return {62, 100, 112, share(value)};                                     // slate
+    case Look::Covered: // what a rough skin keeps from itself is not told
+        return {24, 21, 18, std::uint8_t(255 - std::lround(255 * std::clamp((value - 0.06f) * 1.4f, 0.0f, 1.0f)))};
+    case Look::Thin: return {168, 69, 46, share(2 - 2 * value)}; // rust; 1 is the greatest thickness told
+    case Look::Through: return {168, 69, 46, share(value)};      // rust
+    case Look::Uneven: return {199, 154, 43, share(value)};      // lichen
+    case Look::Seen: return {62, 100, 112, share(1 - value)};    // slate
+    default: return {62, 100, 112, share(value)};                // slate
     }
 }
 
@@ -139,7 +145,6 @@ GpuSkin::GpuSkin(QOpenGLFunctions_3_3_Core &gl) : m_gl(gl)
     m_vertices.create();
     m_indices.create();
     m_lightIndices.create();
-    m_tints.create();
     m_edges.create();
     for (QOpenGLVertexArrayObject *array : {&m_array, &m_lightArray}) {
         array->bind();
@@ -209,8 +214,8 @@ void GpuSkin::sendTopology(const mesh::Surface &surface)
     m_vertexRoom = withRoom(m_vertexCount);
     m_vertices.bind();
     m_vertices.allocate(int(m_vertexRoom * sizeof(Vertex)));
-    m_groupOf = {};
-    m_paint = {};
+    m_allTints.clear();
+    m_tints = nullptr;
     m_sentPositions.assign(t.blockCount(), {});
     m_sentMask = m_sentNormals = m_sentPositions;
 }
@@ -303,76 +308,87 @@ void GpuSkin::update(const mesh::Surface &surface, const mesh::BlockArray<std::u
     }
 }
 
-void GpuSkin::updateTints(const detail::Paint &paint, const mesh::BlockArray<std::uint16_t> *groupOf)
+GpuSkin::Tints &GpuSkin::tintsOf(Look look, bool &isNew)
 {
-    const bool byGroup = groupOf && groupOf->size() == m_vertexCount && !groupOf->isBlank();
-    const bool byPaint = !byGroup && paint.size() == m_vertexCount && paint.isSeen();
-    if (!byGroup && !byPaint) {
-        for (QOpenGLVertexArrayObject *array : {&m_array, &m_lightArray}) {
-            if (!m_isTinted)
-                break;
-            array->bind();
-            for (GLuint k = 0; k < kTintAttributes; ++k)
-                m_gl.glDisableVertexAttribArray(kFirstTint + k);
-            array->release();
-        }
-        m_isTinted = false;
-        m_mapOf.clear();
-        m_groupOf = {};
-        m_paint = {};
-        return;
-    }
-    m_mapOf.clear();
-    const bool isNew = !m_isTinted || (byGroup ? m_groupOf.size() != groupOf->size() : m_paint.size() != paint.size());
-    m_tints.bind();
+    Tints &t = m_allTints[look];
+    const std::size_t bytes = m_vertexRoom * kTintBytes;
+    isNew = !t.buffer.isCreated();
     if (isNew)
-        m_tints.allocate(int(m_vertexCount * kTintBytes));
+        t.buffer.create();
+    t.buffer.bind();
+    if (isNew)
+        t.buffer.allocate(int(bytes));
+    isNew = isNew || t.madeOf.size() != mesh::blockCountFor(m_vertexCount);
+    if (isNew)
+        t.madeOf.assign(mesh::blockCountFor(m_vertexCount), {});
+    m_tints = &t;
+    return t;
+}
+
+void GpuSkin::sendTints(Tints &to, std::size_t b, const std::vector<std::array<std::uint8_t, 8>> &tints)
+{
+    to.buffer.write(int(b * mesh::kBlockSize * kTintBytes), tints.data(), int(tints.size() * kTintBytes));
+}
+
+void GpuSkin::usePaint(const detail::Paint &paint)
+{
+    if (paint.size() != m_vertexCount || !paint.isSeen())
+        return useNoTints();
+    bool isNew = false;
+    Tints &t = tintsOf(Look::Clay, isNew);
+    t.paintOf.resize(t.madeOf.size());
     std::vector<std::array<std::uint8_t, kTintBytes>> tints;
-    for (std::size_t b = 0; b < mesh::blockCountFor(m_vertexCount); ++b) {
-        if (!isNew && (byGroup ? groupOf->sharesWith(m_groupOf, b) : paint.sharesWith(m_paint, b)))
+    for (std::size_t b = 0; b < t.madeOf.size(); ++b) {
+        bool isOther = isNew;
+        for (std::size_t c = 0; c < detail::kSeenChannels; ++c) {
+            const std::shared_ptr<const void> now = paint.channels[c].share(b);
+            isOther = isOther || !isSame(now, t.paintOf[b][c]);
+            t.paintOf[b][c] = now;
+        }
+        if (!isOther)
             continue;
         tints.assign(std::min(mesh::kBlockSize, m_vertexCount - b * mesh::kBlockSize), {0, 0, 0, 255, 0, 0, 0, 255});
-        for (std::size_t i = 0; i < tints.size(); ++i)
-            if (byGroup) {
-                const auto tint = groupTint((*groupOf)[b * mesh::kBlockSize + i]);
-                std::copy(tint.begin(), tint.end(), tints[i].begin());
-            } else {
-                const auto at = [&](std::size_t c) { return unsigned(paint.channels[c][b * mesh::kBlockSize + i]); };
-                const unsigned cover = at(std::size_t(detail::Channel::Cover));
-                for (std::size_t c = 0; c < 3 && cover > 0; ++c) // as covered by nothing else
-                    tints[i][c] = std::uint8_t(std::min(255u, at(c) * 255 / cover));
-                tints[i][3] = std::uint8_t(255 - cover);
-                for (std::size_t c = detail::kColourChannels; c < detail::kSeenChannels; ++c)
-                    tints[i][c] = std::uint8_t(c == std::size_t(detail::Channel::Through) ? 255 - at(c) : at(c));
-            }
-        m_tints.write(int(b * mesh::kBlockSize * kTintBytes), tints.data(), int(tints.size() * kTintBytes));
-    }
-    m_groupOf = byGroup ? *groupOf : mesh::BlockArray<std::uint16_t>();
-    m_paint = byPaint ? paint : detail::Paint();
-    m_isTinted = true;
-    if (isNew)
-        useTints();
-}
-
-/// Has both vertex arrays read the tints: red, green, blue, share of the clay; gloss, metal, wet, opaque.
-void GpuSkin::useTints()
-{
-    for (QOpenGLVertexArrayObject *array : {&m_array, &m_lightArray}) {
-        array->bind();
-        m_tints.bind();
-        for (GLuint k = 0; k < kTintAttributes; ++k) {
-            m_gl.glEnableVertexAttribArray(kFirstTint + k);
-            m_gl.glVertexAttribPointer(kFirstTint + k, 4, GL_UNSIGNED_BYTE, GL_TRUE, kTintBytes,
-                                       reinterpret_cast<const void *>(std::size_t(k) * 4));
+        for (std::size_t i = 0; i < tints.size(); ++i) {
+            const auto at = [&](std::size_t c) { return unsigned(paint.channels[c][b * mesh::kBlockSize + i]); };
+            const unsigned cover = at(std::size_t(detail::Channel::Cover));
+            for (std::size_t c = 0; c < 3 && cover > 0; ++c) // as covered by nothing else
+                tints[i][c] = std::uint8_t(std::min(255u, at(c) * 255 / cover));
+            tints[i][3] = std::uint8_t(255 - cover);
+            for (std::size_t c = detail::kColourChannels; c < detail::kSeenChannels; ++c)
+                tints[i][c] = std::uint8_t(c == std::size_t(detail::Channel::Through) ? 255 - at(c) : at(c));
         }
-        array->release();
+        sendTints(t, b, tints);
     }
 }
 
-void GpuSkin::updateMap(const detail::Skin &skin, Look look, std::uint32_t layer)
+void GpuSkin::useGroups(const mesh::BlockArray<std::uint16_t> &groupOf)
 {
-    if (skin.body.size() != m_vertexCount) // a stroke gives it faces; the map follows when it is done
+    if (groupOf.size() != m_vertexCount || groupOf.isBlank())
+        return useNoTints();
+    bool isNew = false;
+    Tints &t = tintsOf(Look::Groups, isNew);
+    std::vector<std::array<std::uint8_t, kTintBytes>> tints;
+    for (std::size_t b = 0; b < t.madeOf.size(); ++b) {
+        const std::shared_ptr<const void> now = groupOf.share(b);
+        if (!isNew && isSame(now, t.madeOf[b]))
+            continue;
+        tints.assign(groupOf.countIn(b), {0, 0, 0, 255, 0, 0, 0, 255});
+        for (std::size_t i = 0; i < tints.size(); ++i) {
+            const auto tint = groupTint(groupOf[b * mesh::kBlockSize + i]);
+            std::copy(tint.begin(), tint.end(), tints[i].begin());
+        }
+        sendTints(t, b, tints);
+        t.madeOf[b] = now;
+    }
+}
+
+void GpuSkin::useMap(const detail::Skin &skin, Look look, std::uint32_t layer)
+{
+    if (skin.body.size() != m_vertexCount) { // a stroke gives it faces; the map follows when it is done
+        const auto known = m_allTints.find(look);
+        m_tints = known == m_allTints.end() ? nullptr : &known->second;
         return;
+    }
     const detail::SkinMap map = look == Look::Stretched   ? detail::SkinMap::Stretch
                                 : look == Look::Neglected ? detail::SkinMap::Work
                                                           : detail::SkinMap::Layer;
@@ -382,22 +398,18 @@ void GpuSkin::updateMap(const detail::Skin &skin, Look look, std::uint32_t layer
     // Half a percent of the skin's size counts as much for a layer.
     const float perMm = 200 / std::max(skin.shown.box().diagonal(), 1e-3f);
     const float scale = look == Look::LayerOnly ? perMm * (chosen ? std::abs(chosen->shownStrength()) : 0) : 1;
-    const std::size_t blocks = mesh::blockCountFor(m_vertexCount);
-    const bool isNew = !m_isTinted || m_mapOf.size() != blocks;
-    const bool isOther = isNew || m_mapLook != look || m_mapLayer != layer || m_mapScale != scale;
-    m_tints.bind();
-    if (isNew)
-        m_tints.allocate(int(m_vertexCount * kTintBytes));
-    m_mapOf.resize(blocks);
+    bool isNew = false;
+    Tints &t = tintsOf(look, isNew);
+    const bool isOther = isNew || t.layer != layer || t.scale != scale;
     std::vector<float> values(mesh::kBlockSize);
     std::vector<std::array<std::uint8_t, kTintBytes>> tints;
-    for (std::size_t b = 0; b < blocks; ++b) {
+    for (std::size_t b = 0; b < t.madeOf.size(); ++b) {
         const auto &work = skin.paint.of(detail::Channel::Work);
         const std::shared_ptr<const void> source =
             look == Look::Stretched   ? std::shared_ptr<const void>(skin.shown.positions.share(b))
             : look == Look::Neglected ? (b < work.blockCount() ? std::shared_ptr<const void>(work.share(b)) : nullptr)
                                       : (chosen ? std::shared_ptr<const void>(chosen->offsets.share(b)) : nullptr);
-        if (!isOther && isSame(source, m_mapOf[b]))
+        if (!isOther && isSame(source, t.madeOf[b]))
             continue;
         const std::size_t n = skin.body.countIn(b);
         detail::mapBlock(skin, map, settings, b, {values.data(), n});
@@ -406,14 +418,57 @@ void GpuSkin::updateMap(const detail::Skin &skin, Look look, std::uint32_t layer
             const auto tint = mapTint(look, look == Look::LayerOnly ? values[i] * perMm : values[i]);
             std::copy(tint.begin(), tint.end(), tints[i].begin());
         }
-        m_tints.write(int(b * mesh::kBlockSize * kTintBytes), tints.data(), int(tints.size() * kTintBytes));
-        m_mapOf[b] = source;
+        sendTints(t, b, tints);
+        t.madeOf[b] = source;
     }
-    m_mapLook = look, m_mapLayer = layer, m_mapScale = scale;
-    m_groupOf = {}, m_paint = {};
-    m_isTinted = true;
-    if (isNew)
-        useTints();
+    t.layer = layer, t.scale = scale;
+}
+
+void GpuSkin::useValues(const MapValues &values, Look look, float scale)
+{
+    if (!values || values->size() != m_vertexCount)
+        return useNoTints();
+    bool isNew = false;
+    Tints &t = tintsOf(look, isNew);
+    if (!isNew && t.values == values && t.scale == scale)
+        return;
+    t.values = values, t.scale = scale;
+    std::vector<std::array<std::uint8_t, kTintBytes>> tints;
+    for (std::size_t b = 0; b < t.madeOf.size(); ++b) {
+        tints.assign(std::min(mesh::kBlockSize, m_vertexCount - b * mesh::kBlockSize), {0, 0, 0, 255, 0, 0, 0, 255});
+        for (std::size_t i = 0; i < tints.size(); ++i) {
+            const auto tint = mapTint(look, (*values)[b * mesh::kBlockSize + i] * scale);
+            std::copy(tint.begin(), tint.end(), tints[i].begin());
+        }
+        sendTints(t, b, tints);
+    }
+}
+
+void GpuSkin::dropTints(std::span<const Look> but)
+{
+    std::erase_if(m_allTints, [&](auto &entry) {
+        const bool goes = std::find(but.begin(), but.end(), entry.first) == but.end();
+        if (goes && m_tints == &entry.second)
+            m_tints = nullptr;
+        return goes;
+    });
+}
+
+/// Has a bound vertex array read the tints that are in use, or none.
+void GpuSkin::bindTints(QOpenGLVertexArrayObject &array)
+{
+    array.bind();
+    for (GLuint k = 0; k < kTintAttributes; ++k) {
+        if (!m_tints) { // what was drawn before may have left others
+            m_gl.glDisableVertexAttribArray(kFirstTint + k);
+            QOpenGLContext::currentContext()->functions()->glVertexAttrib4f(kFirstTint + k, 0, 0, 0, 1);
+            continue;
+        }
+        m_tints->buffer.bind();
+        m_gl.glEnableVertexAttribArray(kFirstTint + k);
+        m_gl.glVertexAttribPointer(kFirstTint + k, 4, GL_UNSIGNED_BYTE, GL_TRUE, kTintBytes,
+                                   reinterpret_cast<const void *>(std::size_t(k) * 4));
+    }
 }
 
 void GpuSkin::drawEdges()
@@ -463,21 +518,18 @@ void GpuSkin::draw(bool light, const std::vector<std::uint32_t> &full)
 {
     if (!m_topology)
         return;
-    if (!m_isTinted) // what was drawn before may have left others
-        for (const GLuint attribute : {4u, 5u})
-            QOpenGLContext::currentContext()->functions()->glVertexAttrib4f(attribute, 0, 0, 0, 1);
     const auto range = [&](const Range &r) {
         if (r.count)
             m_gl.glDrawElements(GL_TRIANGLES, GLsizei(r.count), GL_UNSIGNED_INT,
                                 reinterpret_cast<const void *>(std::size_t(r.first) * 4));
     };
     if (!light || !m_light) {
-        m_array.bind();
+        bindTints(m_array);
         range({0, std::uint32_t(m_indexEnd)});
         m_array.release();
         return;
     }
-    m_lightArray.bind();
+    bindTints(m_lightArray);
     std::size_t next = 0;
     Range run;
     for (std::size_t b = 0; b < m_lightRanges.size(); ++b) { // neighbouring light blocks in one call
@@ -493,7 +545,7 @@ void GpuSkin::draw(bool light, const std::vector<std::uint32_t> &full)
     m_lightArray.release();
     if (full.empty())
         return;
-    m_array.bind();
+    bindTints(m_array);
     for (const std::uint32_t b : full)
         range(m_full[b]);
     m_array.release();

@@ -1,6 +1,6 @@
 #pragma once
 
-#include "app/view/look.h"
+#include "app/view/map_keeper.h"
 #include "detail/skin.h"
 #include "mesh/surface.h"
 
@@ -8,7 +8,9 @@
 #include <QOpenGLFunctions_3_3_Core>
 #include <QOpenGLVertexArrayObject>
 
+#include <map>
 #include <memory>
+#include <span>
 #include <vector>
 
 namespace bonemoss::app {
@@ -37,10 +39,18 @@ public:
     /// edited in place during a stroke).
     void update(const mesh::Surface &surface, const mesh::BlockArray<std::uint8_t> &mask,
                 const std::vector<std::uint32_t> &dirty = {});
-    /// Shows colour and finish, or (not null) tints by group instead.
-    void updateTints(const detail::Paint &paint, const mesh::BlockArray<std::uint16_t> *groupOf);
-    /// Shows a map of the skin in tints instead: stretched, neglected or the layer alone.
-    void updateMap(const detail::Skin &skin, Look look, std::uint32_t layer);
+    // What draw shows over the clay from now on. Each kind of tints is kept until dropTints, so that several views of one
+    // skin cost no sending.
+    void useNoTints() { m_tints = nullptr; }
+    /// Colour and finish.
+    void usePaint(const detail::Paint &paint);
+    void useGroups(const mesh::BlockArray<std::uint16_t> &groupOf);
+    /// A map found block by block: stretched, neglected or the layer alone.
+    void useMap(const detail::Skin &skin, Look look, std::uint32_t layer);
+    /// A map that was worked out; scale brings its values to those of mapTint.
+    void useValues(const MapValues &values, Look look, float scale);
+    /// Forgets the tints of all looks but these.
+    void dropTints(std::span<const Look> but);
     /// Light indices come later from a worker; ignored when the topology, or what is hidden, has changed since.
     void setLight(std::shared_ptr<const LightIndices> light);
     bool hasLight() const { return m_light != nullptr; }
@@ -56,7 +66,19 @@ private:
         std::uint32_t first = 0, count = 0; ///< indices
         std::uint32_t room = 0;             ///< that it may grow to
     };
-    void useTints();
+    /// Tints of one look: red, green, blue, share of the clay; gloss, metal, wet, opaque.
+    struct Tints {
+        QOpenGLBuffer buffer{QOpenGLBuffer::VertexBuffer};
+        std::vector<std::weak_ptr<const void>> madeOf; ///< block by block; empty when nothing was sent
+        std::vector<std::array<std::weak_ptr<const void>, detail::kSeenChannels>> paintOf;
+        MapValues values;
+        std::uint32_t layer = 0;
+        float scale = 0;
+    };
+    /// The tints of a look with room for all vertices; isNew: nothing in it counts.
+    Tints &tintsOf(Look look, bool &isNew);
+    void sendTints(Tints &to, std::size_t block, const std::vector<std::array<std::uint8_t, 8>> &tints);
+    void bindTints(QOpenGLVertexArrayObject &array);
     void sendTopology(const mesh::Surface &surface);
     bool sendChangedFaces(const mesh::Surface &surface, const mesh::Topology &before);
     void sendBlock(const mesh::Surface &surface, const mesh::BlockArray<std::uint8_t> &mask, std::size_t b);
@@ -64,16 +86,11 @@ private:
     QOpenGLFunctions_3_3_Core &m_gl;
     QOpenGLVertexArrayObject m_array, m_lightArray;
     QOpenGLBuffer m_vertices{QOpenGLBuffer::VertexBuffer}, m_indices{QOpenGLBuffer::IndexBuffer},
-        m_lightIndices{QOpenGLBuffer::IndexBuffer}, m_edges{QOpenGLBuffer::IndexBuffer}, m_tints{QOpenGLBuffer::VertexBuffer};
+        m_lightIndices{QOpenGLBuffer::IndexBuffer}, m_edges{QOpenGLBuffer::IndexBuffer};
     std::shared_ptr<const mesh::Topology> m_topology;
-    mesh::BlockArray<std::uint8_t> m_hidden;        ///< as the indices were made
-    mesh::BlockArray<std::uint16_t> m_groupOf;      ///< as it is tinted; empty for not
-    detail::Paint m_paint;                          ///< as it is shown; empty for not
-    std::vector<std::weak_ptr<const void>> m_mapOf; ///< what the map was made of, block by block; empty for not
-    Look m_mapLook = Look::Clay;
-    std::uint32_t m_mapLayer = 0;
-    float m_mapScale = 0;
-    bool m_isTinted = false;
+    mesh::BlockArray<std::uint8_t> m_hidden;         ///< as the indices were made
+    std::map<Look, Tints> m_allTints;                ///< by the look they are for; Clay holds colour and finish
+    Tints *m_tints = nullptr;                        ///< of those, what is drawn
     std::shared_ptr<const mesh::Topology> m_edgesOf; ///< whose edges are in m_edges
     std::size_t m_edgeIndices = 0;
     std::shared_ptr<const LightIndices> m_light;

@@ -4,7 +4,8 @@ namespace bonemoss::app {
 
 mesh::Ray Projection::rayAt(QPointF p) const
 {
-    return camera.rayThrough(float(p.x() / size.width() * 2 - 1), float(1 - p.y() / size.height() * 2), aspect());
+    return camera.rayThrough(float((p.x() - area.x()) / area.width() * 2 - 1), float(1 - (p.y() - area.y()) / area.height() * 2),
+                             aspect());
 }
 
 QPointF Projection::toScreen(Vec3f p) const
@@ -12,14 +13,14 @@ QPointF Projection::toScreen(Vec3f p) const
     const Vec3f d = p - camera.eye();
     const float depth = camera.isParallel ? camera.distance : std::max(dot(d, camera.forward()), 1e-3f);
     const float half = std::tan(camera.heightAngle / 2) * depth;
-    return {(0.5 + 0.5 * double(dot(d, camera.right()) / (half * aspect()))) * size.width(),
-            (0.5 - 0.5 * double(dot(d, camera.up()) / half)) * size.height()};
+    return {area.x() + (0.5 + 0.5 * double(dot(d, camera.right()) / (half * aspect()))) * area.width(),
+            area.y() + (0.5 - 0.5 * double(dot(d, camera.up()) / half)) * area.height()};
 }
 
 float Projection::mmPerPoint(Vec3f at) const
 {
     const float depth = camera.isParallel ? camera.distance : std::max(dot(at - camera.eye(), camera.forward()), 1e-3f);
-    return 2 * std::tan(camera.heightAngle / 2) * depth / float(std::max(1.0, size.height()));
+    return 2 * std::tan(camera.heightAngle / 2) * depth / float(std::max(1.0, area.height()));
 }
 
 Vec3f Projection::onPlane(QPointF at, Vec3f through) const

@@ -185,8 +185,9 @@ void ReferenceControl::paint(QPainter &p, const Projection &view, const QString 
         const auto line = [&](float y, const QString &name) {
             const double at = view.toScreen({0, y, 0}).y();
             p.setPen(QPen(ink, 1, Qt::DashLine));
-            p.drawLine(QPointF(0, at), QPointF(view.size.width(), at));
-            p.drawText(QRectF(0, at - 19, view.size.width() - 14, 16), Qt::AlignRight | Qt::AlignVCenter, name);
+            p.drawLine(QPointF(view.area.left(), at), QPointF(view.area.right(), at));
+            const double room = at - view.area.top() < 130 ? 124 : 14; // beside the compass
+            p.drawText(QRectF(view.area.x(), at - 19, view.area.width() - room, 16), Qt::AlignRight | Qt::AlignVCenter, name);
         };
         line(height, tr("crown, %1 mm").arg(double(height), 0, 'g', 5));
         line(0, tr("ground"));
@@ -197,7 +198,7 @@ void ReferenceControl::paint(QPainter &p, const Projection &view, const QString 
         if (!off || std::max({std::abs(off->crown), std::abs(off->ground), std::abs(off->across)}) < 0.005f * height)
             continue;
         p.setPen(theme().lichen.darker(theme().isDark ? 100 : 150));
-        p.drawText(QRectF(0, view.toScreen({0, height, 0}).y() + 4 + down, view.size.width() - 14, 16),
+        p.drawText(QRectF(view.area.x(), view.toScreen({0, height, 0}).y() + 4 + down, view.area.width() - 14, 16),
                    Qt::AlignRight | Qt::AlignVCenter,
                    tr("%1 is off: crown %2 mm, ground %3 mm, sideways %4 mm")
                        .arg(QString::fromStdString(r.name))

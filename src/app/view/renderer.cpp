@@ -1,6 +1,7 @@
 #include "app/view/renderer.h"
 
 #include "app/theme/theme.h"
+#include "app/view/shaders.h"
 
 #include <QOpenGLPixelTransferOptions>
 #include <QVector2D>
@@ -9,166 +10,6 @@
 namespace bonemoss::app {
 
 namespace {
-
-constexpr const char *kClayVertex = R"(#version 330 core
-layout(location = 0) in vec3 position;
-layout(location = 1) in vec3 normal;
-layout(location = 2) in float mask;
-layout(location = 3) in float cavity;
-layout(location = 4) in vec4 tintOver;
-layout(location = 5) in vec4 finish;
-uniform mat4 view, projection;
-out vec3 vNormal, vPlace;
-out float vMask, vCavity;
-out vec4 vOver, vFinish;
-void main()
-{
-    vec4 p = view * vec4(position, 1.0);
-    vPlace = p.xyz;
-    vNormal = mat3(view) * normal;
-    vMask = mask;
-    vCavity = cavity;
-    vOver = tintOver;
-    vFinish = finish;
-    gl_Position = projection * p;
-})";
-
-// Matt clay: soft warm key from upper left front, hemisphere fill from sky to ground, a thin rim from
-// behind; hollows darkened and ridges lifted by curvature. sRGB curve at the end.
-constexpr const char *kClayFragment = R"(#version 330 core
-in vec3 vNormal, vPlace;
-in float vMask, vCavity;
-in vec4 vOver, vFinish; // sRGB colour and how much clay stays; gloss, metal, wet, opaque: (0, 0, 0, 1) without
-uniform mat4 view;
-uniform vec3 colour, tint;
-uniform float tintShare, alpha;
-uniform int look; // 1 facets, 2 silhouette, 3 hollows and ridges
-out vec4 result;
-void main()
-{
-    if (look == 2) {
-        result = vec4(0.115, 0.105, 0.09, alpha);
-        return;
-    }
-    vec3 n = normalize(look == 1 ? cross(dFdx(vPlace), dFdy(vPlace)) : vNormal);
-    vec3 toEye = normalize(-vPlace);
-    if (dot(n, toEye) < -0.15)
-        n = -n;
-    vec3 up = mat3(view) * vec3(0.0, 1.0, 0.0);
-    vec3 key = normalize(vec3(-0.62, 0.66, 0.52));
-    float lit = max(dot(n, key), 0.0);
-    float wrap = max((dot(n, key) + 0.35) / 1.35, 0.0);
-    vec3 sky = mix(vec3(0.14, 0.125, 0.11), vec3(0.34, 0.375, 0.43), 0.5 + 0.5 * dot(n, up));
-    float hollow = clamp(vCavity, -1.0, 1.0);
-    float open = hollow < 0.0 ? 1.0 + 0.55 * hollow : 1.0;
-    vec3 light = sky * open + vec3(1.08, 1.0, 0.88) * (0.72 * lit + 0.28 * wrap * wrap) * mix(1.0, open, 0.6);
-    vec3 base = mix(mix(colour, tint, tintShare), pow(vOver.rgb, vec3(2.2)), 1.0 - vOver.a);
-    if (look == 3)
-        base = hollow < 0.0 ? mix(vec3(0.42, 0.41, 0.38), vec3(0.045, 0.14, 0.18), min(1.0, -1.6 * hollow))
-                            : mix(vec3(0.42, 0.41, 0.38), vec3(0.80, 0.56, 0.14), min(1.0, 1.6 * hollow));
-    base = mix(base, base * vec3(0.34, 0.42, 0.45), vMask);
-    float gloss = vFinish.x, metal = vFinish.y, wet = vFinish.z, through = 1.0 - vFinish.w;
-    light += through * vec3(0.42, 0.20, 0.13) * (0.35 + 0.65 * pow(1.0 - max(dot(n, toEye), 0.0), 2.0));
-    vec3 c = base * light * (1.0 - 0.65 * metal) * (1.0 - 0.25 * wet);
-    c *= 1.0 + 0.22 * max(hollow, 0.0);
-    float edge = pow(1.0 - max(dot(n, toEye), 0.0), 3.5);
-    c += vec3(0.30, 0.32, 0.33) * edge * max(dot(n, normalize(vec3(0.55, 0.55, -0.62))), 0.0);
-    vec3 h = normalize(key + toEye);
-    float shine = max(dot(n, h), 0.0);
-    c += vec3(0.05) * pow(shine, 22.0) * lit;
-    vec3 mirror = mix(vec3(1.0), base * 2.2, metal);
-    c += mirror * max(gloss, 0.4 * metal) * (0.85 * pow(shine, mix(18.0, 190.0, gloss)) * lit
-         + 0.35 * max(gloss, metal) * mix(0.15, 1.0, 0.5 + 0.5 * dot(reflect(-toEye, n), up)) * sky * 2.0);
-    c += vec3(wet) * (0.9 * pow(shine, 320.0) * lit + 0.30 * edge);
-    c = c / (1.0 + 0.18 * c);
-    vec3 s = mix(1.055 * pow(max(c, vec3(0.0)), vec3(1.0 / 2.4)) - 0.055, 12.92 * c, lessThanEqual(c, vec3(0.0031308)));
-    result = vec4(s, alpha);
-})";
-
-constexpr const char *kOutlineVertex = R"(#version 330 core
-layout(location = 0) in vec3 position;
-layout(location = 1) in vec3 normal;
-uniform mat4 view, projection;
-uniform float width;
-void main()
-{
-    vec4 p = projection * view * vec4(position, 1.0);
-    vec2 n = (projection * vec4(mat3(view) * normal, 0.0)).xy;
-    p.xy += normalize(n + vec2(1e-9)) * width * p.w;
-    gl_Position = p;
-})";
-
-constexpr const char *kFlatFragment = R"(#version 330 core
-uniform vec3 colour;
-out vec4 result;
-void main() { result = vec4(colour, 1.0); })";
-
-constexpr const char *kFloorVertex = R"(#version 330 core
-uniform mat4 view, projection;
-uniform vec2 middle;
-uniform float radius, height;
-out vec2 vFloor;
-void main()
-{
-    vec2 corner = vec2((gl_VertexID & 1) * 2 - 1, (gl_VertexID >> 1) * 2 - 1);
-    vFloor = middle + corner * radius;
-    gl_Position = projection * view * vec4(vFloor.x, height, vFloor.y, 1.0);
-})";
-
-constexpr const char *kFloorFragment = R"(#version 330 core
-in vec2 vFloor;
-uniform vec2 middle, shadowLow, shadowSize;
-uniform float radius, step;
-uniform vec3 line;
-uniform sampler2D shadow;
-out vec4 result;
-void main()
-{
-    vec2 cell = abs(fract(vFloor / step - 0.5) - 0.5) / fwidth(vFloor / step);
-    float grid = 0.22 * (1.0 - min(min(cell.x, cell.y), 1.0));
-    float axis = abs(vFloor.x) < fwidth(vFloor.x) ? 0.18 : 0.0; // the middle line
-    float fade = 1.0 - smoothstep(0.35, 1.0, length(vFloor - middle) / radius);
-    vec2 at = (vFloor - shadowLow) / shadowSize;
-    float dark = all(greaterThan(at, vec2(0.0))) && all(lessThan(at, vec2(1.0))) ? texture(shadow, at).r : 0.0;
-    float a = max((grid + axis) * fade, 0.0);
-    result = vec4(mix(line, vec3(0.10, 0.09, 0.08), dark), a + dark * 0.62 * (1.0 - a));
-})";
-
-constexpr const char *kBackdropVertex = R"(#version 330 core
-out float vHeight;
-void main()
-{
-    vec2 corner = vec2((gl_VertexID & 1) * 2 - 1, (gl_VertexID >> 1) * 2 - 1);
-    vHeight = 0.5 + 0.5 * corner.y;
-    gl_Position = vec4(corner, 0.9999, 1.0);
-})";
-
-constexpr const char *kBackdropFragment = R"(#version 330 core
-in float vHeight;
-uniform vec3 top, bottom;
-out vec4 result;
-void main() { result = vec4(mix(bottom, top, vHeight), 1.0); })";
-
-constexpr const char *kPictureVertex = R"(#version 330 core
-uniform mat4 view, projection;
-uniform vec3 corners[4];
-out vec2 vAt;
-void main()
-{
-    vAt = vec2(gl_VertexID & 1, gl_VertexID >> 1);
-    gl_Position = projection * view * vec4(corners[gl_VertexID], 1.0);
-})";
-
-constexpr const char *kPictureFragment = R"(#version 330 core
-in vec2 vAt;
-uniform sampler2D picture;
-uniform float opacity;
-out vec4 result;
-void main()
-{
-    vec4 c = texture(picture, vAt);
-    result = vec4(c.rgb, c.a * opacity);
-})";
 
 QVector3D vec(Vec3f v)
 {
@@ -231,6 +72,14 @@ Renderer::Renderer(QOpenGLFunctions_3_3_Core &gl) : m_gl(gl)
     build(m_floor, kFloorVertex, kFloorFragment);
     build(m_backdrop, kBackdropVertex, kBackdropFragment);
     build(m_picture, kPictureVertex, kPictureFragment);
+    build(m_touch, kTouchVertex, kTouchFragment);
+    m_touchArray.create();
+    m_touchCorners.create();
+    m_touchArray.bind();
+    m_touchCorners.bind();
+    m_gl.glEnableVertexAttribArray(0);
+    m_gl.glVertexAttribPointer(0, 4, GL_FLOAT, GL_FALSE, 16, nullptr);
+    m_touchArray.release();
     m_empty.create();
     setContactShadow({0}, 1, {});
 }
@@ -253,14 +102,7 @@ void Renderer::update(const Scene &scene)
                 gpu->update(*scene.strokeSurface, *scene.strokeMask, scene.strokeDirty);
             else
                 gpu->update(p->skin.shown, p->skin.mask);
-            const detail::Skin &skin = isStroked && scene.strokeSkin ? *scene.strokeSkin : p->skin;
-            if (scene.look == Look::Stretched || scene.look == Look::Neglected || scene.look == Look::LayerOnly)
-                gpu->updateMap(skin, scene.look, scene.layer);
-            else
-                gpu->updateTints(scene.look == Look::Clay || scene.look == Look::Facets || scene.look == Look::Wire
-                                     ? skin.paint
-                                     : detail::Paint(),
-                                 scene.look == Look::Groups ? &skin.groupOf : nullptr);
+            useTints(*gpu, isStroked && scene.strokeSkin ? *scene.strokeSkin : p->skin, p->id, scene);
         }
     updateForms(scene);
     updateCages(scene);
@@ -271,6 +113,31 @@ void Renderer::update(const Scene &scene)
     if (!m_live || m_live->topology() != scene.liveSkin->topology.get())
         m_live = std::make_unique<GpuSkin>(m_gl);
     m_live->update(*scene.liveSkin, mesh::BlockArray<std::uint8_t>(scene.liveSkin->positions.size()));
+}
+
+/// What lies over the clay in the scene's look.
+void Renderer::useTints(GpuSkin &gpu, const detail::Skin &skin, std::uint32_t piece, const Scene &scene)
+{
+    const Look look = scene.look;
+    if (isFoundAtOnce(look))
+        gpu.useMap(skin, look, scene.layer);
+    else if (isWorkedOut(look))
+        gpu.useValues(scene.mapValues ? scene.mapValues(piece) : nullptr, look,
+                      look == Look::Thin     ? 1 / toldThickness(*scene.creature)
+                      : look == Look::Uneven ? 1 / toldUnevenness(*scene.creature)
+                                             : 1);
+    else if (look == Look::Groups)
+        gpu.useGroups(skin.groupOf);
+    else if (look == Look::Clay || look == Look::Facets || look == Look::Wire)
+        gpu.usePaint(skin.paint);
+    else
+        gpu.useNoTints();
+}
+
+void Renderer::dropTints(std::span<const Look> but)
+{
+    for (auto &[id, gpu] : m_pieces)
+        gpu->dropTints(but);
 }
 
 void Renderer::updateCages(const Scene &scene)
@@ -442,49 +309,8 @@ void Renderer::draw(const Scene &scene, const portrait::Camera &camera, float as
     m_gl.glEnable(GL_DEPTH_TEST);
     useCamera(m_clay, camera, aspect);
     m_clay.setUniformValue("alpha", 1.0f);
-    if (scene.showPieces) {
-        m_clay.setUniformValue("tintShare", 0.0f);
-        m_clay.setUniformValue("colour", QVector3D(0.60f, 0.555f, 0.475f));
-        m_clay.setUniformValue("look", scene.look == Look::Facets       ? 1
-                                       : scene.look == Look::Silhouette ? 2
-                                       : scene.look == Look::Hollows    ? 3
-                                                                        : 0);
-        const bool isWire = scene.look == Look::Wire;
-        if (isWire) { // so that the edges lie before their faces
-            m_gl.glEnable(GL_POLYGON_OFFSET_FILL);
-            m_gl.glPolygonOffset(1, 1);
-        }
-        const auto eachShown = [&](const auto &use) {
-            for (auto &[id, gpu] : m_pieces)
-                if (const creature::Piece *p = scene.creature->piece(id); p && !p->isHidden)
-                    use(id, *gpu);
-        };
-        eachShown([&](std::uint32_t id, GpuSkin &gpu) {
-            const bool stroked = scene.strokeSurface && id == scene.chosenPiece;
-            gpu.draw(scene.preferLight && !isWire, stroked ? scene.strokeTouched : std::vector<std::uint32_t>{});
-            m_triangles += gpu.triangles(scene.preferLight && !isWire);
-        });
-        if (isWire) {
-            m_gl.glDisable(GL_POLYGON_OFFSET_FILL);
-            useCamera(m_outline, camera, aspect);
-            m_outline.setUniformValue("width", 0.0f);
-            m_outline.setUniformValue("colour", QVector3D(0.27f, 0.25f, 0.21f));
-            // Where edges lie close on the screen they would hide the clay, so they fade there.
-            const auto fade = [&](std::uint32_t id) {
-                const float edge = meanEdgeLength(scene.creature->piece(id)->skin.shown);
-                const float points = edge / camera.heightAtTarget() * 800;
-                return std::clamp(points / 9, 0.06f, 0.75f);
-            };
-            m_gl.glEnable(GL_BLEND);
-            m_gl.glBlendFuncSeparate(GL_CONSTANT_ALPHA, GL_ONE_MINUS_CONSTANT_ALPHA, GL_ZERO, GL_ONE);
-            eachShown([&](std::uint32_t id, GpuSkin &gpu) {
-                m_gl.glBlendColor(0, 0, 0, fade(id));
-                gpu.drawEdges();
-            });
-            m_gl.glDisable(GL_BLEND);
-            useCamera(m_clay, camera, aspect);
-        }
-    }
+    if (scene.showPieces)
+        drawPieces(scene, camera, aspect);
     m_clay.setUniformValue("look", 0);
     m_clay.setUniformValue("tintShare", 0.0f);
     m_clay.setUniformValue("colour", QVector3D(0.50f, 0.50f, 0.47f)); // a little cooler than skin
@@ -502,8 +328,144 @@ void Renderer::draw(const Scene &scene, const portrait::Camera &camera, float as
     drawForms(scene, true);
     m_gl.glDisable(GL_CULL_FACE);
     drawFloor(camera, aspect);
+    if (scene.showPieces && scene.look == Look::Through) {
+        useCamera(m_clay, camera, aspect);
+        drawClear(scene);
+    }
     m_gl.glDisable(GL_DEPTH_TEST);
     drawPictures(scene, camera, aspect, true);
+}
+
+void Renderer::drawPieces(const Scene &scene, const portrait::Camera &camera, float aspect)
+{
+    if (scene.look == Look::Through)
+        return; // after all that is behind it
+    m_clay.setUniformValue("tintShare", 0.0f);
+    m_clay.setUniformValue("colour", QVector3D(0.60f, 0.555f, 0.475f));
+    m_clay.setUniformValue("look", scene.look == Look::Facets       ? 1
+                                   : scene.look == Look::Silhouette ? 2
+                                   : scene.look == Look::Hollows    ? 3
+                                   : scene.look == Look::Covered    ? 5
+                                                                    : 0);
+    const bool isWire = scene.look == Look::Wire;
+    if (isWire) { // so that the edges lie before their faces
+        m_gl.glEnable(GL_POLYGON_OFFSET_FILL);
+        m_gl.glPolygonOffset(1, 1);
+    }
+    eachPiece(scene, [&](std::uint32_t id, GpuSkin &gpu) {
+        const bool stroked = scene.strokeSurface && id == scene.chosenPiece;
+        gpu.draw(scene.preferLight && !isWire, stroked ? scene.strokeTouched : std::vector<std::uint32_t>{});
+        m_triangles += gpu.triangles(scene.preferLight && !isWire);
+    });
+    if (isWire) {
+        m_gl.glDisable(GL_POLYGON_OFFSET_FILL);
+        useCamera(m_outline, camera, aspect);
+        m_outline.setUniformValue("width", 0.0f);
+        m_outline.setUniformValue("colour", QVector3D(0.27f, 0.25f, 0.21f));
+        // Where edges lie close on the screen they would hide the clay, so they fade there.
+        const auto fade = [&](std::uint32_t id) {
+            const float edge = meanEdgeLength(scene.creature->piece(id)->skin.shown);
+            const float points = edge / camera.heightAtTarget() * 800;
+            return std::clamp(points / 9, 0.06f, 0.75f);
+        };
+        m_gl.glEnable(GL_BLEND);
+        m_gl.glBlendFuncSeparate(GL_CONSTANT_ALPHA, GL_ONE_MINUS_CONSTANT_ALPHA, GL_ZERO, GL_ONE);
+        eachPiece(scene, [&](std::uint32_t id, GpuSkin &gpu) {
+            m_gl.glBlendColor(0, 0, 0, fade(id));
+            gpu.drawEdges();
+        });
+        m_gl.glDisable(GL_BLEND);
+        useCamera(m_clay, camera, aspect);
+    }
+    if (scene.touch) {
+        drawTouch(scene, camera, aspect);
+        useCamera(m_clay, camera, aspect);
+    }
+}
+
+/// Clear skins over all else: their far sides first, then their near ones.
+void Renderer::drawClear(const Scene &scene)
+{
+    m_clay.setUniformValue("tintShare", 0.0f);
+    m_clay.setUniformValue("colour", QVector3D(0.60f, 0.555f, 0.475f));
+    m_clay.setUniformValue("look", 4);
+    m_gl.glEnable(GL_BLEND);
+    m_gl.glBlendFuncSeparate(GL_SRC_ALPHA, GL_ONE_MINUS_SRC_ALPHA, GL_ZERO, GL_ONE);
+    m_gl.glDepthMask(GL_FALSE);
+    m_gl.glEnable(GL_CULL_FACE);
+    for (const GLenum hidden : {GL_FRONT, GL_BACK}) {
+        m_gl.glCullFace(hidden);
+        eachPiece(scene, [&](std::uint32_t, GpuSkin &gpu) { gpu.draw(scene.preferLight); });
+    }
+    eachPiece(scene, [&](std::uint32_t, GpuSkin &gpu) { m_triangles += gpu.triangles(scene.preferLight); });
+    m_gl.glDisable(GL_CULL_FACE);
+    m_gl.glDepthMask(GL_TRUE);
+    m_gl.glDisable(GL_BLEND);
+}
+
+/// The faces that a stroke would touch, washed in moss by how much. Cost follows their number.
+void Renderer::drawTouch(const Scene &scene, const portrait::Camera &camera, float aspect)
+{
+    const creature::Piece *piece = scene.creature->piece(scene.chosenPiece);
+    const sculpt::Touch &touch = *scene.touch;
+    if (!piece || piece->isHidden)
+        return;
+    const mesh::Surface &s = piece->skin.shown;
+    const auto shareOf = [&](std::uint32_t v) {
+        const auto at = std::lower_bound(touch.blocks.begin(), touch.blocks.end(), v / std::uint32_t(mesh::kBlockSize));
+        if (at == touch.blocks.end() || *at != v / mesh::kBlockSize)
+            return 0.0f;
+        const std::vector<float> &shares = touch.shares[std::size_t(at - touch.blocks.begin())];
+        return shares.empty() ? 0.0f : shares[v % mesh::kBlockSize];
+    };
+    std::vector<std::array<float, 4>> corners;
+    for (std::size_t k = 0; k < touch.blocks.size(); ++k) {
+        if (touch.shares[k].empty())
+            continue;
+        const std::size_t b = touch.blocks[k];
+        for (std::size_t i = 0; i < s.topology->block(b).drawnFaces; ++i) {
+            const mesh::Face f = s.topology->faceOf(b, i);
+            std::array<std::array<float, 4>, 4> at;
+            float most = 0;
+            for (std::size_t c = 0; c < std::size_t(f.size()); ++c) {
+                const Vec3f p = s.positions[f.v[c]];
+                at[c] = {p.x, p.y, p.z, shareOf(f.v[c])};
+                most = std::max(most, at[c][3]);
+            }
+            if (most == 0)
+                continue;
+            corners.insert(corners.end(), {at[0], at[1], at[2]});
+            if (f.size() == 4)
+                corners.insert(corners.end(), {at[0], at[2], at[3]});
+        }
+    }
+    if (corners.empty())
+        return;
+    useCamera(m_touch, camera, aspect);
+    m_touch.setUniformValue("colour", vec(theme().isDark ? theme().moss : QColor("#5C7A3D")));
+    m_touchArray.bind();
+    m_touchCorners.bind();
+    m_touchCorners.allocate(corners.data(), int(corners.size() * 16));
+    m_gl.glEnable(GL_POLYGON_OFFSET_FILL);
+    m_gl.glPolygonOffset(-1, -1);
+    m_gl.glDepthFunc(GL_LEQUAL);
+    m_gl.glEnable(GL_BLEND);
+    m_gl.glBlendFuncSeparate(GL_SRC_ALPHA, GL_ONE_MINUS_SRC_ALPHA, GL_ZERO, GL_ONE);
+    m_gl.glDrawArrays(GL_TRIANGLES, 0, GLsizei(corners.size()));
+    m_gl.glDisable(GL_BLEND);
+    m_gl.glDepthFunc(GL_LESS);
+    m_gl.glDisable(GL_POLYGON_OFFSET_FILL);
+    m_touchArray.release();
+}
+
+float toldThickness(const creature::Creature &c)
+{
+    return std::max(c.heightMm * 0.05f, 1e-3f);
+}
+
+float toldUnevenness(const creature::Creature &c)
+{
+    return std::max(c.heightMm * 0.01f, 1e-3f);
 }
 
 std::vector<std::uint32_t> Renderer::needLight(std::size_t above) const

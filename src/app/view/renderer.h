@@ -4,12 +4,14 @@
 #include "app/view/look.h"
 #include "creature/creature.h"
 #include "portrait/camera.h"
+#include "sculpt/dab.h"
 
 #include <QMatrix4x4>
 #include <QOpenGLShaderProgram>
 #include <QOpenGLTexture>
 
 #include <array>
+#include <functional>
 #include <map>
 #include <memory>
 #include <span>
@@ -31,16 +33,22 @@ struct Scene {
     bool showForms = false, showPieces = true;
     std::span<const std::uint32_t> chosenForms;
     std::uint32_t litForm = 0, chosenPiece = 0;
-    const mesh::Surface *liveSkin = nullptr;      ///< what the forms would knit into, shown through
-    Look look = Look::Clay;                       ///< of the skins
-    std::uint32_t layer = 0;                      ///< the chosen one, for Look::LayerOnly
-    bool preferLight = false;                     ///< lighter version, where there is one
-    const mesh::Surface *strokeSurface = nullptr; ///< shown instead of the chosen piece during a stroke
+    const mesh::Surface *liveSkin = nullptr;                 ///< what the forms would knit into, shown through
+    Look look = Look::Clay;                                  ///< of the skins
+    std::uint32_t layer = 0;                                 ///< the chosen one, for Look::LayerOnly
+    std::function<MapValues(std::uint32_t piece)> mapValues; ///< for looks that are worked out
+    bool preferLight = false;                                ///< lighter version, where there is one
+    const mesh::Surface *strokeSurface = nullptr;            ///< shown instead of the chosen piece during a stroke
     const mesh::BlockArray<std::uint8_t> *strokeMask = nullptr;
     const detail::Skin *strokeSkin = nullptr; ///< with its other marks, where the stroke changes faces
     std::vector<std::uint32_t> strokeDirty, strokeTouched;
     std::vector<ScenePicture> pictures;
+    const sculpt::Touch *touch = nullptr; ///< what a stroke would touch of the chosen piece, tinted
 };
+
+/// Greatest thickness (mm) that Look::Thin tells, and difference of left and right that Look::Uneven shows in full.
+float toldThickness(const creature::Creature &creature);
+float toldUnevenness(const creature::Creature &creature);
 
 /// Draws a creature in clay on a floor with contact shadow. Lives with the view's context.
 class Renderer
@@ -52,6 +60,8 @@ public:
     /// Sends what changed since the last frame. Cost follows the blocks that changed.
     void update(const Scene &scene);
     void draw(const Scene &scene, const portrait::Camera &camera, float aspect);
+    /// Forgets the tints of looks that no view shows any longer.
+    void dropTints(std::span<const Look> but);
     std::size_t trianglesDrawn() const { return m_triangles; }
     /// Pieces that have no lighter version yet.
     std::vector<std::uint32_t> needLight(std::size_t aboveTriangles) const;
@@ -70,13 +80,24 @@ private:
     void updateCages(const Scene &scene);
     void drawForms(const Scene &scene, bool outline);
     void drawLiveSkin(const Scene &scene);
+    void useTints(GpuSkin &gpu, const detail::Skin &skin, std::uint32_t piece, const Scene &scene);
+    void drawPieces(const Scene &scene, const portrait::Camera &camera, float aspect);
+    void drawClear(const Scene &scene);
+    void drawTouch(const Scene &scene, const portrait::Camera &camera, float aspect);
+    template <typename Use> void eachPiece(const Scene &scene, const Use &use)
+    {
+        for (auto &[id, gpu] : m_pieces)
+            if (const creature::Piece *p = scene.creature->piece(id); p && !p->isHidden)
+                use(id, *gpu);
+    }
     void drawFloor(const portrait::Camera &camera, float aspect);
     void drawBackdrop();
     void drawPictures(const Scene &scene, const portrait::Camera &camera, float aspect, bool over);
 
     QOpenGLFunctions_3_3_Core &m_gl;
-    QOpenGLShaderProgram m_clay, m_outline, m_floor, m_backdrop, m_picture;
-    QOpenGLVertexArrayObject m_empty;
+    QOpenGLShaderProgram m_clay, m_outline, m_floor, m_backdrop, m_picture, m_touch;
+    QOpenGLVertexArrayObject m_empty, m_touchArray;
+    QOpenGLBuffer m_touchCorners{QOpenGLBuffer::VertexBuffer};
     std::unique_ptr<QOpenGLTexture> m_shadow;
     Box3f m_shadowArea;
     std::map<std::uint32_t, std::unique_ptr<GpuSkin>> m_pieces;

@@ -20,36 +20,36 @@ sculpt::StrokeSettings StrokeControl::settingsFor(const HeldKeys &keys) const
     return s;
 }
 
-bool StrokeControl::begin(const mesh::Ray &ray, float pressure, const HeldKeys &keys, bool isStraight)
+/// What to stroke with and on; false, and said why, when that cannot be stroked.
+bool StrokeControl::prepare(const creature::Piece *piece, const HeldKeys &keys)
 {
-    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
-    if (!piece || piece->isHidden || !mesh::castRay(piece->skin.shown, ray))
-        return false;
     m_piece = piece->id;
     m_layer = m_session.layer();
     m_settings = settingsFor(keys);
     m_settings.symmetry = piece->symmetry;
     m_settings.seed = m_seed++;
-    if (m_settings.tool == sculpt::Tool::Stamp && !(m_settings.picture = creature::stampNamed(m_session.creature(), m_settings.stamp)))
-        m_settings.stamp = "scales", m_settings.picture = creature::stampNamed(m_session.creature(), m_settings.stamp); // of another creature
+    if (m_settings.tool == sculpt::Tool::Stamp
+        && !(m_settings.picture = creature::stampNamed(m_session.creature(), m_settings.stamp)))
+        m_settings.stamp = "scales",
+        m_settings.picture = creature::stampNamed(m_session.creature(), m_settings.stamp); // of another creature
     if (piece->isLocked) {
         emit m_session.failed(
             Session::tr("%1 is locked. Unlock it in the anatomy to sculpt it.").arg(QString::fromStdString(piece->name)));
-        return true; // the press is used up: it must not turn the camera
+        return false;
     }
     if (changesFaces(m_settings.tool) && !piece->skin.links.empty()) {
         emit m_session.failed(Session::tr("%1 has levels, and this tool needs one alone: Surface, Levels, Delete lower.")
                                   .arg(QString::fromStdString(piece->name)));
-        return true;
+        return false;
     }
     if (m_settings.tool == sculpt::Tool::Restore && m_layer == 0) {
         emit m_session.failed(Session::tr("Restore goes back to the skin without a layer, and the body is in hand. Choose the "
                                           "layer to take away under Detail layers."));
-        return true;
+        return false;
     }
     if (creature::needsHandLayer(piece->skin, m_layer, m_settings.tool)) {
         if (!m_session.run({{"do", "layer.hand"}, {"piece", piece->id}, {"layer", m_layer}}))
-            return true;
+            return false;
         piece = m_session.creature().piece(m_session.piece());
         for (const detail::Layer &l : piece->skin.layers)
             if (l.handOver == m_layer) {
@@ -62,18 +62,45 @@ bool StrokeControl::begin(const mesh::Ray &ray, float pressure, const HeldKeys &
     if (layer && layer->isLocked && m_settings.tool != sculpt::Tool::Mask) {
         emit m_session.failed(Session::tr("The layer %1 is locked. Unlock it under Detail layers to work on it.")
                                   .arg(QString::fromStdString(layer->name)));
-        return true;
+        return false;
     }
     if (layer && std::abs(layer->shownStrength()) < 0.01f && m_settings.tool != sculpt::Tool::Mask) {
         emit m_session.failed(
             Session::tr("The layer %1 is off or at 0 %, so a stroke on it would not be seen. Switch it on first.")
                 .arg(QString::fromStdString(layer->name)));
-        return true;
+        return false;
     }
+    return true;
+}
+
+bool StrokeControl::begin(const mesh::Ray &ray, float pressure, const HeldKeys &keys, bool isStraight,
+                          std::shared_ptr<const sculpt::Stencil> stencil, Vec3f lean)
+{
+    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+    if (!piece || piece->isHidden || !mesh::castRay(piece->skin.shown, ray))
+        return false;
+    if (!prepare(piece, keys))
+        return true; // the press is used up: it must not turn the camera
+    m_settings.stencil = std::move(stencil);
     m_isStraight = isStraight && !takesHold(m_settings.tool);
     m_samples.clear();
     startLive();
-    add({ray.origin, ray.direction, pressure, 0});
+    add({ray.origin, ray.direction, pressure, 0, lean});
+    return true;
+}
+
+bool StrokeControl::show(const std::vector<sculpt::PenSample> &samples, const HeldKeys &keys)
+{
+    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+    m_live.reset();
+    if (!piece || piece->isHidden || !prepare(piece, keys))
+        return false;
+    m_settings.seed = 1; // the same at every change of the curve
+    m_isStraight = false;
+    m_samples.clear();
+    startLive();
+    for (const sculpt::PenSample &s : samples)
+        add(s);
     return true;
 }
 
@@ -88,7 +115,7 @@ void StrokeControl::add(const sculpt::PenSample &sample)
     m_live->add(sample);
 }
 
-void StrokeControl::move(const mesh::Ray &ray, float pressure, float timeMs)
+void StrokeControl::move(const mesh::Ray &ray, float pressure, float timeMs, Vec3f lean)
 {
     if (!m_live)
         return;
@@ -97,7 +124,7 @@ void StrokeControl::move(const mesh::Ray &ray, float pressure, float timeMs)
         startLive();
         m_live->add(m_samples.front());
     }
-    add({ray.origin, ray.direction, pressure, timeMs});
+    add({ray.origin, ray.direction, pressure, timeMs, lean});
 }
 
 void StrokeControl::end()

@@ -22,8 +22,12 @@ public:
     sculpt::StrokeSettings settingsFor(const HeldKeys &keys) const;
     /// False when there is nothing to stroke under the ray (or the piece is locked).
     /// isStraight: the stroke runs straight over the picture from the press to where the pen is.
-    bool begin(const mesh::Ray &ray, float pressure, const HeldKeys &keys, bool isStraight = false);
-    void move(const mesh::Ray &ray, float pressure, float timeMs);
+    /// stencil: held before the view, or null; lean: of the pen, in creature space.
+    bool begin(const mesh::Ray &ray, float pressure, const HeldKeys &keys, bool isStraight = false,
+               std::shared_ptr<const sculpt::Stencil> stencil = nullptr, Vec3f lean = {});
+    /// Shows a whole stroke from the skin as it was; end() keeps it. False when the piece or layer cannot take it.
+    bool show(const std::vector<sculpt::PenSample> &samples, const HeldKeys &keys);
+    void move(const mesh::Ray &ray, float pressure, float timeMs, Vec3f lean = {});
     void end();
     void cancel();
     bool isActive() const { return m_live != nullptr; }
@@ -35,6 +39,7 @@ public:
 private:
     void add(const sculpt::PenSample &sample);
     void startLive();
+    bool prepare(const creature::Piece *piece, const HeldKeys &keys);
 
     Session &m_session;
     HandModel &m_hand;

@@ -98,7 +98,7 @@ json TrimControl::release(const Projection &view)
              {"frontOnly", m_plan.isFrontOnly},
              {"how", "add"}};
     if (!view.camera.isParallel)
-        c["eye"] = jsonOf(view.rayAt({view.size.width() / 2, view.size.height() / 2}).origin);
+        c["eye"] = jsonOf(view.rayAt(view.area.center()).origin);
     if (m_plan.isFrontOnly && !m_plan.isMask) {
         m_points = points;
         c["depth"] = depthUnder(view, *piece);
@@ -129,7 +129,7 @@ void TrimControl::paint(QPainter &p, const Projection &view) const
         line << q;
     QPolygonF side = line;
     if (!m_plan.isOutline) {
-        const double far = view.size.width() + view.size.height();
+        const double far = view.area.width() + view.area.height();
         const auto beyond = [&](QPointF from, QPointF to) {
             const double n = std::max(QLineF(from, to).length(), 1e-6);
             return to + (to - from) / n * far;

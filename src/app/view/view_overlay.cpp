@@ -44,55 +44,105 @@ void drawOver(QPainter &p, QPointF at, const QString &text)
 
 } // namespace
 
-QString CreatureView::viewKey() const
+QString viewKeyOf(const portrait::Camera &camera)
 {
     for (const portrait::NamedView &v : portrait::anatomicalViews())
-        if (dot(normalized(v.from), -m_camera.forward()) > 0.9995f && dot(v.up, m_camera.up()) > 0.999f)
+        if (dot(normalized(v.from), -camera.forward()) > 0.9995f && dot(v.up, camera.up()) > 0.999f)
             return QString::fromUtf8(v.key.data(), qsizetype(v.key.size()));
     return {};
 }
 
-QString CreatureView::viewName() const
+QString CreatureView::viewKey() const
 {
-    const QString key = viewKey();
+    return viewKeyOf(pane().camera);
+}
+
+namespace {
+
+QString nameOfView(const QString &key)
+{
     for (const portrait::NamedView &v : portrait::anatomicalViews())
         if (key == QString::fromUtf8(v.key.data(), qsizetype(v.key.size())))
             return QString::fromUtf8(v.title.data(), qsizetype(v.title.size())).toLower();
-    return tr("free view");
+    return CreatureView::tr("free view");
 }
 
-void CreatureView::paintLabels(QPainter &p) const
+} // namespace
+
+QString CreatureView::viewName() const
 {
-    p.setPen(inkOnBackdrop());
-    drawOver(p, QPointF(14, 24), tr("%1 · %2").arg(viewName(), m_camera.isParallel ? tr("parallel") : tr("perspective")));
+    return nameOfView(viewKey());
+}
+
+/// What the colours of a look say; empty where they need no words.
+QString CreatureView::lookWords(Look look) const
+{
+    const creature::Creature &c = m_session.creature();
+    switch (look) {
+    case Look::Covered: return tr("dark: other skin keeps the light away");
+    case Look::Thin: return tr("rust: thinner than %1 mm").arg(double(toldThickness(c)), 0, 'g', 2);
+    case Look::Through: return tr("rust: inside another body");
+    case Look::Uneven: return tr("lichen: left and right differ, full at %1 mm").arg(double(toldUnevenness(c)), 0, 'g', 2);
+    case Look::Seen: return tr("slate: not seen by the chosen camera");
+    case Look::Stretched: return tr("rust: cells much longer than wide");
+    case Look::Neglected: return tr("lichen: no stroke has been here");
+    case Look::LayerOnly: return tr("slate: what the chosen layer moves");
+    default: return {};
+    }
+}
+
+/// What stands in the upper left corner of a view; the first tells the most.
+void CreatureView::paintLabels(QPainter &p, std::size_t index) const
+{
+    const Pane &pane = m_panes[index];
+    const QRectF area = paneArea(int(index));
+    const double room = area.width() - 28 - (area.width() > 300 ? 112 : 0); // beside the compass
+    double down = 6;
+    const auto write = [&](const QString &text) {
+        if (text.isEmpty())
+            return;
+        down += 18;
+        drawOver(p, area.topLeft() + QPointF(14, down), p.fontMetrics().elidedText(text, Qt::ElideRight, int(room)));
+    };
+    write(tr("%1 · %2").arg(nameOfView(viewKeyOf(pane.camera)), pane.camera.isParallel ? tr("parallel") : tr("perspective")));
+    if (pane.kept)
+        return write(tr("kept to compare: %1").arg(pane.keptName));
     const creature::Creature &c = m_session.creature();
     const creature::Piece *piece = c.piece(m_session.piece());
-    QString line = m_hand.isMirrored() ? tr("mirror on") : tr("mirror off");
-    if (piece && !showsForms() && m_hand.isMirrored() && piece->symmetry.around > 1)
-        line = piece->symmetry.hasPlane ? tr("mirror on, %1 times around").arg(piece->symmetry.around)
-                                        : tr("%1 times around").arg(piece->symmetry.around);
-    else if (piece && !showsForms() && m_hand.isMirrored() && !piece->symmetry.hasPlane)
-        line = tr("no symmetry plane");
-    if (showsForms()) {
-        line += c.armature.forms.size() == 1 ? tr(" · 1 form") : tr(" · %1 forms").arg(c.armature.forms.size());
-    } else if (piece) {
-        line += tr(" · %1 at %2 faces · %3 mm spacing at %4 mm")
-                    .arg(QString::fromStdString(piece->name), grouped(piece->skin.shown.topology->faceCount()))
-                    .arg(double(mesh::meanEdgeLength(piece->skin.shown)), 0, 'f', 2)
-                    .arg(double(c.heightMm), 0, 'g', 5);
-        if (piece->skin.hasHidden())
-            line += tr(" · a part is hidden");
+    if (index == 0) {
+        QString line = m_hand.isMirrored() ? tr("mirror on") : tr("mirror off");
+        if (piece && !showsForms() && m_hand.isMirrored() && piece->symmetry.around > 1)
+            line = piece->symmetry.hasPlane ? tr("mirror on, %1 times around").arg(piece->symmetry.around)
+                                            : tr("%1 times around").arg(piece->symmetry.around);
+        else if (piece && !showsForms() && m_hand.isMirrored() && !piece->symmetry.hasPlane)
+            line = tr("no symmetry plane");
+        if (showsForms()) {
+            line += c.armature.forms.size() == 1 ? tr(" · 1 form") : tr(" · %1 forms").arg(c.armature.forms.size());
+        } else if (piece) {
+            line += tr(" · %1 at %2 faces · %3 mm spacing at %4 mm")
+                        .arg(QString::fromStdString(piece->name), grouped(piece->skin.shown.topology->faceCount()))
+                        .arg(double(mesh::meanEdgeLength(piece->skin.shown)), 0, 'f', 2)
+                        .arg(double(c.heightMm), 0, 'g', 5);
+            if (piece->skin.hasHidden())
+                line += tr(" · a part is hidden");
+        }
+        write(line);
+        QStringList third;
+        if (m_showTimes)
+            third << tr("frame %1 ms · stroke %2 ms · %3 triangles")
+                         .arg(m_lastFrameMs, 0, 'f', 1)
+                         .arg(m_strokeMs, 0, 'f', 1)
+                         .arg(grouped(m_stage->renderer->trianglesDrawn()));
+        if (m_drewLight)
+            third << tr("lighter while moving");
+        write(third.join(QStringLiteral(" · ")));
     }
-    drawOver(p, QPointF(14, 42), line);
-    QString third;
-    if (m_showTimes)
-        third = tr("frame %1 ms · stroke %2 ms · %3 triangles")
-                    .arg(m_lastFrameMs, 0, 'f', 1)
-                    .arg(m_strokeMs, 0, 'f', 1)
-                    .arg(grouped(m_renderer->trianglesDrawn()));
-    if (m_drewLight)
-        third += third.isEmpty() ? tr("lighter while moving") : tr(" · lighter while moving");
-    drawOver(p, QPointF(14, 60), third);
+    if (!showsForms()) {
+        QString words = lookWords(pane.look);
+        if (isWorkedOut(pane.look) && m_maps.isBusy())
+            words += tr(" · being worked out");
+        write(words);
+    }
 }
 
 QString CreatureView::balanceWords() const
@@ -112,12 +162,11 @@ QString CreatureView::balanceWords() const
 }
 
 /// The weight point, its plumb line and the area that carries it, drawn over the floor.
-void CreatureView::paintBalance(QPainter &p) const
+void CreatureView::paintBalance(QPainter &p, const Projection &view) const
 {
     const auto &b = m_live.balance();
     if (!b || !showsForms() || !m_showLive)
         return;
-    const Projection view = projection();
     QPainterPath area;
     for (std::size_t i = 0; i < b->contact.size(); ++i)
         i == 0 ? area.moveTo(view.toScreen(b->contact[i])) : area.lineTo(view.toScreen(b->contact[i]));
@@ -139,11 +188,11 @@ void CreatureView::paintBalance(QPainter &p) const
 }
 
 /// Where something was found: a ring with four ticks in lichen, over the creature.
-void CreatureView::paintPlace(QPainter &p) const
+void CreatureView::paintPlace(QPainter &p, const Projection &view) const
 {
     if (!m_place)
         return;
-    const QPointF at = projection().toScreen(*m_place);
+    const QPointF at = view.toScreen(*m_place);
     for (const auto &[colour, width] : {std::pair{theme().field, 5.0}, std::pair{theme().lichen, 2.4}}) {
         p.setPen(QPen(colour, width));
         p.setBrush(Qt::NoBrush);
@@ -153,11 +202,11 @@ void CreatureView::paintPlace(QPainter &p) const
     }
 }
 
-void CreatureView::paintTape(QPainter &p) const
+void CreatureView::paintTape(QPainter &p, const Projection &view) const
 {
     if (!showsForms() || m_hand.formTile() != FormTile::Tape)
         return;
-    m_tape.paint(p, projection());
+    m_tape.paint(p, view);
     const QString words = m_tape.words(unitLength(m_session.creature()));
     if (words.isEmpty())
         return;
@@ -170,12 +219,11 @@ void CreatureView::paintTape(QPainter &p) const
     p.drawText(label, Qt::AlignCenter, words);
 }
 
-void CreatureView::paintRing(QPainter &p) const
+void CreatureView::paintRing(QPainter &p, const Projection &view) const
 {
     if (!m_ring || m_gesture == Gesture::Orbit || m_gesture == Gesture::Slide)
         return;
     const sculpt::StrokeSettings s = m_strokes.settingsFor(m_held);
-    const Projection view = projection();
     const creature::Piece *piece = m_session.creature().piece(m_session.piece());
     const auto places = s.isMirrored && piece ? piece->symmetry.places() : std::vector<sculpt::Isometry>(1);
     for (std::size_t twin = 0; twin < places.size(); ++twin) {
@@ -217,37 +265,74 @@ void CreatureView::paintRing(QPainter &p) const
     }
 }
 
+/// In the middle of a view that has nothing to show, what to do.
+void CreatureView::paintNothingYet(QPainter &p, const Projection &view, const QString &key) const
+{
+    const creature::Creature &c = m_session.creature();
+    p.setPen(inkOnBackdrop());
+    if (c.pieces.empty() && c.armature.forms.empty() && m_references.shown(key).empty())
+        p.drawText(view.area.adjusted(0, 0, 0, -40), Qt::AlignCenter,
+                   tr("Nothing here yet.\nChoose a form in the hand, press in the view and drag it to size;\nor drop a drawing "
+                      "here to work from."));
+    else if (c.pieces.empty() && !showsForms())
+        p.drawText(view.area.adjusted(0, 0, 0, -40), Qt::AlignHCenter | Qt::AlignBottom,
+                   tr("There is no skin yet: knit the forms on the Armature bench first."));
+}
+
+void CreatureView::paintPane(QPainter &p, std::size_t index)
+{
+    const Projection view = projectionOf(index);
+    const QString key = viewKeyOf(view.camera);
+    const bool isActive = index == m_active;
+    p.setClipRect(view.area);
+    if (m_panes[index].kept) {
+        paintLabels(p, index);
+        return paintCompass(p, view.camera, view.area);
+    }
+    if (showsForms())
+        m_forms.paintHandles(p, view);
+    else if (!m_guides.isOn() || !m_held.isNone())
+        paintRing(p, view);
+    m_references.paint(p, view, key);
+    if (showsForms())
+        m_cages.paint(p, view);
+    m_deform.paint(p, view);
+    m_guides.paint(p, view);
+    m_curve.paint(p, view);
+    if (isActive) {
+        m_trim.paint(p, view);
+        m_stencil.paint(p, view);
+    }
+    paintTape(p, view);
+    paintPlace(p, view);
+    paintBalance(p, view);
+    paintLabels(p, index);
+    paintCompass(p, view.camera, view.area);
+    paintNothingYet(p, view, key);
+}
+
 void CreatureView::paintOverlay()
 {
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
     p.setFont(font());
-    if (showsForms())
-        m_forms.paintHandles(p, projection());
-    else if (!m_guides.isOn() || !m_held.isNone())
-        paintRing(p);
-    m_references.paint(p, projection(), viewKey());
-    if (showsForms())
-        m_cages.paint(p, projection());
-    m_deform.paint(p, projection());
-    m_guides.paint(p, projection());
-    m_trim.paint(p, projection());
-    paintTape(p);
-    paintPlace(p);
-    paintBalance(p);
-    paintLabels(p);
-    paintCompass(p, m_camera, size());
-    const creature::Creature &c = m_session.creature();
-    if (c.pieces.empty() && c.armature.forms.empty() && m_references.shown(viewKey()).empty()) {
-        p.setPen(inkOnBackdrop());
-        p.drawText(rect().adjusted(0, 0, 0, -40), Qt::AlignCenter,
-                   tr("Nothing here yet.\nChoose a form in the hand, press in the view and drag it to size;\nor drop a drawing "
-                      "here to work from."));
-    } else if (c.pieces.empty() && !showsForms()) {
-        p.setPen(inkOnBackdrop());
-        p.drawText(rect().adjusted(0, 0, 0, -40), Qt::AlignHCenter | Qt::AlignBottom,
-                   tr("There is no skin yet: knit the forms on the Armature bench first."));
+    for (std::size_t k = 0; k < m_paneCount; ++k)
+        paintPane(p, k);
+    p.setClipping(false);
+    if (m_paneCount == 1)
+        return;
+    p.setPen(Qt::NoPen);
+    p.setBrush(theme().line);
+    for (std::size_t k = 0; k + 1 < m_paneCount; ++k) { // the gaps between
+        const QRectF a = paneArea(int(k)), b = paneArea(int(k + 1));
+        if (b.left() > a.right())
+            p.drawRect(QRectF(a.right(), 0, b.left() - a.right(), height()));
+        else
+            p.drawRect(QRectF(0, a.bottom(), width(), b.top() - a.bottom()));
     }
+    p.setBrush(Qt::NoBrush);
+    p.setPen(QPen(theme().moss, 2));
+    p.drawRect(paneArea(activePane()).adjusted(1, 1, -1, -1));
 }
 
 } // namespace bonemoss::app

@@ -54,6 +54,8 @@ private:
     void buildFileMenu();
     void buildEditMenu();
     void buildViewMenu();
+    void buildPanesMenu(QMenu *view);
+    void keepOtherCreature();
     void buildCreatureMenu();
     void buildSurfaceMenu();
     void buildMaskMenu();

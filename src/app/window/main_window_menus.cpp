@@ -114,6 +114,42 @@ void MainWindow::buildEditMenu()
     });
 }
 
+/// Views side by side, and what is kept in them to compare with.
+void MainWindow::buildPanesMenu(QMenu *view)
+{
+    QMenu *panes = view->addMenu(tr("&Views side by side"));
+    auto *one = new QActionGroup(this);
+    const std::tuple<int, QString, const char *, QKeySequence> counts[] = {
+        {1, tr("&One"), "onePane", QKeySequence(tr("Ctrl+Alt+1"))},
+        {2, tr("&Two"), "twoPanes", QKeySequence(tr("Ctrl+Alt+2"))},
+        {4, tr("&Four"), "fourPanes", QKeySequence(tr("Ctrl+Alt+4"))},
+    };
+    for (const auto &[count, title, name, key] : counts) {
+        QAction *action = add(panes, title, name, key, [this, count = count] { m_view->setPanes(count); });
+        action->setCheckable(true);
+        action->setChecked(count == 1);
+        one->addAction(action);
+        connect(m_view, &CreatureView::paneChanged, action, [this, action, count = count] {
+            if (m_view->panes() == count)
+                action->setChecked(true);
+        });
+    }
+    QMenu *compare = view->addMenu(tr("Com&pare"));
+    add(compare, tr("&Keep this state in the view"), "keepState", {}, [this] {
+        const creature::History &h = m_session.history();
+        m_view->keepInPane(m_session.share(), QString::fromStdString(h.steps()[h.at()].title));
+    });
+    add(compare, tr("&Another creature in the view…"), "keepOther", {}, [this] { keepOtherCreature(); });
+    QAction *back =
+        add(compare, tr("&Back to the creature in work"), "keepNone", {}, [this] { m_view->keepInPane(nullptr, {}); });
+    back->setEnabled(false);
+    connect(m_view, &CreatureView::paneChanged, back, [this, back] { back->setEnabled(m_view->showsKept()); });
+    add(view, tr("C&hoose this camera"), "chooseCamera", {}, [this] {
+        m_view->chooseCamera();
+        showMessage(tr("This camera is chosen: “Seen by the chosen camera” tints what it does not see."), false);
+    });
+}
+
 void MainWindow::buildViewMenu()
 {
     QMenu *view = menuBar()->addMenu(tr("&View"));
@@ -138,6 +174,7 @@ void MainWindow::buildViewMenu()
     QAction *board = add(view, tr("Picture &board over the view"), "boardOver", QKeySequence(Qt::Key_B), [] {});
     board->setCheckable(true);
     connect(board, &QAction::toggled, this, &MainWindow::showBoardOver);
+    buildPanesMenu(view);
     QMenu *looks = view->addMenu(tr("Sho&w skin as"));
     auto *one = new QActionGroup(this);
     const std::tuple<Look, QString, const char *> all[] = {
@@ -147,15 +184,24 @@ void MainWindow::buildViewMenu()
         {Look::Wire, tr("Clay with its &edges"), "lookWire"},
         {Look::Silhouette, tr("&Silhouette"), "lookSilhouette"},
         {Look::Hollows, tr("&Hollows and ridges"), "lookHollows"},
+        {Look::Covered, tr("Ambient &occlusion"), "lookCovered"},
+        {Look::Thin, tr("&Thin parts"), "lookThin"},
+        {Look::Through, tr("C&lear, overlaps tinted"), "lookThrough"},
+        {Look::Uneven, tr("&Unlike left and right"), "lookUneven"},
+        {Look::Seen, tr("Seen by the chosen ca&mera"), "lookSeen"},
         {Look::Stretched, tr("St&retched cells"), "lookStretched"},
         {Look::Neglected, tr("&Neglected places"), "lookNeglected"},
-        {Look::LayerOnly, tr("What the chosen &layer moves"), "lookLayer"},
+        {Look::LayerOnly, tr("What the chosen la&yer moves"), "lookLayer"},
     };
     for (const auto &[look, title, name] : all) {
         QAction *action = add(looks, title, name, {}, [this, look = look] { m_view->setLook(look); });
         action->setCheckable(true);
         action->setChecked(look == Look::Clay);
         one->addAction(action);
+        connect(m_view, &CreatureView::paneChanged, action, [this, action, look = look] {
+            if (m_view->look() == look)
+                action->setChecked(true);
+        });
         if (look == Look::Groups)
             m_groupsShown = action;
     }

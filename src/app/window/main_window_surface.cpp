@@ -77,6 +77,20 @@ void MainWindow::lookForRepeats()
     reportNotes(tr("Repetition"), tr("What the eye would catch on:"));
 }
 
+/// Another creature in the active view, to look at beside the one in work.
+void MainWindow::keepOtherCreature()
+{
+    const QString path =
+        QFileDialog::getOpenFileName(this, tr("Another creature to compare with"), {}, tr("Creatures (*.bonemoss)"));
+    if (path.isEmpty())
+        return;
+    const auto other = creature::loadStore(path.toStdString());
+    if (!other)
+        return showMessage(wordsFor(other.error()), true);
+    m_view->keepInPane(std::make_shared<const creature::Creature>(std::move(other->creature)),
+                       QFileInfo(path).completeBaseName());
+}
+
 void MainWindow::takeLayer()
 {
     const creature::Piece *piece = pieceInHand();

@@ -48,7 +48,8 @@ const std::vector<CommandSpec> &commands()
         std::vector<CommandSpec> rows;
         for (auto part : {armatureCommands(), orderCommands(), skinCommands(), rebuildCommands(), levelCommands(), markCommands(),
                           maskCommands(), strokeCommands(), sculptCommands(), pictureCommands(), manyCommands(), shapeCommands(),
-                          partCommands(), cageCommands(), layerCommands(), growthCommands(), stampCommands()})
+                          partCommands(), cageCommands(), layerCommands(), growthCommands(), stampCommands(), moveCommands(),
+                          stencilCommands()})
             rows.insert(rows.end(), part.begin(), part.end());
         return rows;
     }();

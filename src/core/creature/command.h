@@ -65,6 +65,8 @@ std::vector<CommandSpec> stampCommands();
 std::vector<CommandSpec> pictureCommands();
 std::vector<CommandSpec> manyCommands();
 std::vector<CommandSpec> shapeCommands();
+std::vector<CommandSpec> moveCommands();
+std::vector<CommandSpec> stencilCommands();
 std::vector<CommandSpec> partCommands();
 std::vector<CommandSpec> cageCommands();
 

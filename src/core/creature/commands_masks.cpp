@@ -1,11 +1,13 @@
 // Masks from the shape of a skin, from what is drawn round in the view, and their borders.
-#include "creature/params.h"
+#include "creature/region.h"
 #include "detail/skin_maps.h"
 #include "base/parallel.h"
+#include "portrait/camera.h"
 
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <numbers>
 
 namespace bonemoss::creature {
 
@@ -57,10 +59,17 @@ struct Source {
     float sign, least, most, soft; ///< what is masked when nothing is said
 };
 constexpr Source kSources[] = {
-    {"hollows", detail::SkinMap::Hollow, 1, 0.3f, 1000, 0.3f}, {"ridges", detail::SkinMap::Hollow, -1, 0.3f, 1000, 0.3f},
-    {"slope", detail::SkinMap::Slope, 1, 0, 45, 15},           {"thin", detail::SkinMap::Thickness, 1, 0, 4, 1},
-    {"colour", detail::SkinMap::Colour, 1, 0.5f, 1, 0.1f},     {"stretched", detail::SkinMap::Stretch, 1, 4, 1e6f, 1},
-    {"neglected", detail::SkinMap::Work, 1, 0, 0.5f, 0.5f},    {"uneven", detail::SkinMap::Mirror, 1, 0.5f, 1e6f, 0.2f},
+    {"hollows", detail::SkinMap::Hollow, 1, 0.3f, 1000, 0.3f},
+    {"ridges", detail::SkinMap::Hollow, -1, 0.3f, 1000, 0.3f},
+    {"slope", detail::SkinMap::Slope, 1, 0, 45, 15},
+    {"thin", detail::SkinMap::Thickness, 1, 0, 4, 1},
+    {"colour", detail::SkinMap::Colour, 1, 0.5f, 1, 0.1f},
+    {"stretched", detail::SkinMap::Stretch, 1, 4, 1e6f, 1},
+    {"neglected", detail::SkinMap::Work, 1, 0, 0.5f, 0.5f},
+    {"uneven", detail::SkinMap::Mirror, 1, 0.5f, 1e6f, 0.2f},
+    {"covered", detail::SkinMap::Covered, 1, 0.5f, 1, 0.2f},
+    {"overlapping", detail::SkinMap::Overlap, 1, 1, 1e6f, 0.1f},
+    {"seen", detail::SkinMap::Seen, 1, 1, 1, 0.1f},
 };
 
 Result<Creature> maskShape(const Creature &before, const Params &p, CommandContext &context)
@@ -74,6 +83,20 @@ Result<Creature> maskShape(const Creature &before, const Params &p, CommandConte
         *std::find_if(std::begin(kSources), std::end(kSources), [&](const Source &s) { return s.name == what; });
     detail::MapSettings settings;
     settings.width = p.number("width");
+    for (const auto &other : before.pieces)
+        if (other->id != (*piece)->id && !other->isHidden)
+            settings.others.push_back(&other->skin.shown);
+    if (source.map == detail::SkinMap::Seen) {
+        if (!p.has("eye") || !p.has("target") || length(p.point("target") - p.point("eye")) < 1e-3f)
+            return Error{ErrorCode::BadValue, "seen", "say from where to where it is looked (eye, target)"};
+        portrait::Camera camera;
+        camera.target = p.point("target");
+        camera.distance = length(p.point("target") - p.point("eye"));
+        camera.turn = portrait::turnLooking(p.point("eye") - p.point("target"), p.point("up"));
+        camera.heightAngle = p.number("angle") * std::numbers::pi_v<float> / 180;
+        camera.isParallel = p.isOn("parallel");
+        settings.sight = portrait::sightOf(camera, p.number("aspect"));
+    }
     settings.point = (*piece)->symmetry.point, settings.normal = (*piece)->symmetry.normal;
     const std::vector<float> map = detail::mapOf(skin, source.map, settings, context.progress);
     if (map.empty() && skin.body.size() > 0)
@@ -140,7 +163,6 @@ Result<Creature> maskArea(const Creature &before, const Params &p, CommandContex
             outline.push_back(*at);
     const mesh::Surface &s = skin.shown;
     const bool frontOnly = p.isOn("frontOnly");
-    const float little = 0.2f * std::max(meanEdgeLength(s), 1e-6f);
     Bytes made(skin.body.size());
     for (std::size_t b = 0; b < made.blockCount(); ++b)
         made.edit(b); // so that the loop below only writes
@@ -152,8 +174,34 @@ Result<Creature> maskArea(const Creature &before, const Params &p, CommandContex
             if (!q || !isInside(outline, (*q)[0], (*q)[1]))
                 continue;
             const Vec3f out = s.normals.data(r.begin)[i].unpack(), back = hasEye ? normalized(eye - at[i]) : -direction;
-            const bool isSeen = !frontOnly || (dot(out, back) > 0 && !castRay(s, {at[i] + out * little + back * little, back}));
-            m[i] = isSeen ? 255 : 0;
+            m[i] = !frontOnly || isSeen(s, at[i], out, back) ? 255 : 0;
+        }
+    });
+    combine(skin, made, p.text("how"));
+    return putBack(before, std::move(*piece));
+}
+
+Result<Creature> maskPicture(const Creature &before, const Params &p, CommandContext &)
+{
+    auto piece = takePiece(before, p);
+    if (!piece)
+        return piece.error();
+    const auto stencil = stencilOf(before, p);
+    if (!stencil)
+        return stencil.error();
+    detail::Skin &skin = (*piece)->skin;
+    const mesh::Surface &s = skin.shown;
+    const bool frontOnly = p.isOn("frontOnly");
+    Bytes made(skin.body.size());
+    for (std::size_t b = 0; b < made.blockCount(); ++b)
+        made.edit(b); // so that the loop below only writes
+    forEachBlock(made.blockCount(), 1, [&](BlockRange r) {
+        std::uint8_t *m = made.edit(r.begin);
+        const Vec3f *at = s.positions.data(r.begin);
+        for (std::size_t i = 0; i < made.countIn(r.begin); ++i) {
+            const float open = (*stencil)->openness(at[i]);
+            if (open > 0 && (!frontOnly || isSeen(s, at[i], s.normals.data(r.begin)[i].unpack(), -(*stencil)->sightTo(at[i]))))
+                m[i] = std::uint8_t(std::lround(open * 255));
         }
     });
     combine(skin, made, p.text("how"));
@@ -169,6 +217,9 @@ std::vector<CommandSpec> maskCommands()
         sources.emplace_back(s.name);
     const ParamSpec how =
         choiceParam("how", "what becomes of the mask in hand", {"replace", "add", "subtract", "common"}, "\"replace\"");
+    std::vector<ParamSpec> picture{pieceParam(), switchParam("frontOnly", "only what is seen from there", "true"), how};
+    for (ParamSpec &s : stencilParams(true))
+        picture.push_back(std::move(s));
     return {
         {"mask.grow",
          "Grow mask",
@@ -183,12 +234,19 @@ std::vector<CommandSpec> maskCommands()
         {"mask.shape",
          "Mask by shape",
          "Masks hollows, ridges, slopes (degrees from the crown side), thin parts (mm), light colour, stretched faces, places no "
-         "stroke has met, or where left and right differ (mm).",
+         "stroke has met, where left and right differ (mm), what other skin keeps the light from (0 to 1), what lies inside "
+         "another body, or what is seen from a place.",
          {pieceParam(), required(choiceParam("what", "is masked", sources)),
           numberParam("width", "mm", "of hollows and ridges; finer form does not count", 0.01, 1000, "3"),
           numberParam("from", "", "least value that is masked; left out: as suits", -1e6, 1e6),
           numberParam("to", "", "greatest value that is masked; left out: as suits", -1e6, 1e6),
-          numberParam("soft", "", "over how much the mask fades; left out: as suits", 0, 1e6), how},
+          numberParam("soft", "", "over how much the mask fades; left out: as suits", 0, 1e6),
+          plainParam(ParamKind::Point, "eye", "mm", "seen: from where"),
+          plainParam(ParamKind::Point, "target", "mm", "seen: the middle of the picture"),
+          plainParam(ParamKind::Point, "up", "", "seen: towards the picture's upper border", "[0, 1, 0]"),
+          numberParam("angle", "deg", "seen: from the lower to the upper border", 0.1, 170, "40"),
+          numberParam("aspect", "", "seen: the picture's width over its height", 0.1, 10, "1.6"),
+          switchParam("parallel", "seen: without perspective", "false"), how},
          maskShape},
         {"mask.area",
          "Mask an area",
@@ -198,6 +256,8 @@ std::vector<CommandSpec> maskCommands()
           plainParam(ParamKind::Point, "eye", "mm", "from which, as in a perspective view"),
           switchParam("frontOnly", "only what is seen from there", "false"), how},
          maskArea},
+        {"mask.picture", "Mask by picture", "Masks what the bright parts of a picture cover that is held before the skin.",
+         picture, maskPicture},
     };
 }
 

@@ -3,6 +3,7 @@
 #include "base/parallel.h"
 #include "base/space_map.h"
 #include "creature/detail/form_edit.h"
+#include "creature/region.h"
 
 #include <algorithm>
 #include <fmt/format.h>
@@ -203,7 +204,10 @@ Result<Creature> deformPiece(const Creature &before, const Params &p, CommandCon
     if (before.piece(*id)->isLocked)
         return Error{ErrorCode::BadValue, before.piece(*id)->name, "is locked; unlock it first"};
     auto piece = std::make_shared<Piece>(*before.piece(*id));
-    detail::deform(piece->skin, *map);
+    const auto shares = regionShares(*piece, p);
+    if (!shares)
+        return shares.error();
+    detail::deform(piece->skin, *shares, *map);
     Creature after = before;
     after.put(std::move(piece));
     return after;
@@ -231,6 +235,8 @@ std::vector<CommandSpec> shapeCommands()
     std::vector<ParamSpec> forms{required(plainParam(ParamKind::References, "forms", "", "names or ids"))}, piece{pieceParam()};
     forms.insert(forms.end(), map.begin(), map.end());
     piece.insert(piece.end(), map.begin(), map.end());
+    for (ParamSpec &s : regionParams())
+        piece.push_back(std::move(s));
     forms.push_back(switchParam("branch", "what hangs from them is deformed too", "true"));
     return {
         {"form.curve",

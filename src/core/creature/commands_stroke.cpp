@@ -1,5 +1,5 @@
 // Strokes: what they may be told, how they run on a skin, and where they are repeated.
-#include "creature/params.h"
+#include "creature/region.h"
 #include "creature/reknit.h"
 #include "creature/stroke_command.h"
 #include "detail/levels.h"
@@ -54,6 +54,10 @@ sculpt::StrokeSettings settingsOf(const Params &p)
     s.shrinks = p.isOn("shrink");
     s.reach = p.number("reach");
     s.isFrontOnly = p.isOn("frontOnly");
+    s.isIslandOnly = p.isOn("islandOnly");
+    s.guardsThin = p.isOn("guardThin");
+    s.rope = p.number("rope");
+    s.tilt = p.number("tilt");
     s.limit = p.number("limit");
     s.strengthCurve = p.number("strengthCurve");
     s.sizeCurve = p.number("sizeCurve");
@@ -102,6 +106,10 @@ Result<Creature> stroke(const Creature &before, const Params &p, CommandContext 
     settings.symmetry = (*piece)->symmetry;
     if (settings.tool == sculpt::Tool::Stamp && !(settings.picture = stampNamed(before, settings.stamp)))
         return Error{ErrorCode::Unknown, "stamp", fmt::format("there is no stamp \"{}\"", settings.stamp)};
+    const auto stencil = stencilOf(before, p);
+    if (!stencil)
+        return stencil.error();
+    settings.stencil = *stencil;
     LiveStroke live((*piece)->skin, settings, *layer);
     for (const sculpt::PenSample &s : p.samples("samples"))
         live.add(s);
@@ -157,7 +165,7 @@ std::vector<ParamSpec> strokeParams()
     ParamSpec layer = plainParam(ParamKind::Reference, "layer", "", "layer the stroke goes to; 0 is the body", "0");
     ParamSpec seed = numberParam("seed", "", "of random turns", 0, 4294967295.0, "1");
     seed.kind = ParamKind::Integer;
-    return {
+    std::vector<ParamSpec> params{
         pieceParam(),
         layer,
         required(choiceParam("tool", "what the stroke does", tools)),
@@ -192,12 +200,19 @@ std::vector<ParamSpec> strokeParams()
         switchParam("shrink", "smooth without keeping the volume", "false"),
         numberParam("reach", "", "smooth: width of the bumps that go, of the size; 0 for those of single faces", 0, 0.5, "0"),
         switchParam("frontOnly", "nothing that faces away from the dab", "false"),
+        switchParam("islandOnly", "where not only connected skin is meant: only the island the stroke began on", "false"),
+        switchParam("guardThin", "smooth, relax, restore: where the skin is thinner than the ring its far side stays", "true"),
+        numberParam("rope", "", "length of a rope that the tool hangs on, of the size", 0, 10, "0"),
+        numberParam("tilt", "", "how far dabs lean with the pen, 0 to 1", 0, 1, "0"),
         numberParam("limit", "mm", "how far a vertex may go in this stroke; 0 for any way", 0, 1000, "0"),
         numberParam("strengthCurve", "", "power of the pressure for strength", 0.2, 5, "1"),
         numberParam("sizeCurve", "", "power of the pressure for size", 0.2, 5, "1"),
         plainParam(ParamKind::Numbers, "curve", "", "of the drawn falloff: 7 heights from the middle to the rim"),
         numberParam("reknit", "mm", "knits the piece again at this spacing when the stroke is done", 0, 1000),
     };
+    for (ParamSpec &s : stencilParams(false))
+        params.push_back(std::move(s));
+    return params;
 }
 
 } // namespace
@@ -282,6 +297,9 @@ json strokeCommand(std::uint32_t piece, std::uint32_t layer, const sculpt::Strok
     for (const sculpt::PenSample &q : samples) {
         const auto o = row(q.origin), d = row(q.direction);
         rows.push_back({o[0], o[1], o[2], d[0], d[1], d[2], q.pressure, q.timeMs});
+        if (s.tilt > 0 && !(q.lean == Vec3f{}))
+            for (const float v : row(q.lean))
+                rows.back().push_back(v);
     }
     json c = {{"do", "sculpt.stroke"},
               {"piece", piece},
@@ -323,6 +341,16 @@ json strokeCommand(std::uint32_t piece, std::uint32_t layer, const sculpt::Strok
     const sculpt::StrokeSettings plain;
     if (s.isFrontOnly)
         c["frontOnly"] = true;
+    if (s.isIslandOnly)
+        c["islandOnly"] = true;
+    if (!s.guardsThin)
+        c["guardThin"] = false;
+    if (s.rope > 0)
+        c["rope"] = s.rope;
+    if (s.tilt > 0)
+        c["tilt"] = s.tilt;
+    if (s.stencil)
+        writeStencil(*s.stencil, c);
     if (s.scatter > 0 || s.sizeScatter > 0)
         c["scatter"] = s.scatter, c["sizeScatter"] = s.sizeScatter, c["seed"] = s.seed;
     if (s.limit > 0)

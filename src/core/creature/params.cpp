@@ -66,9 +66,9 @@ std::string complaint(const ParamSpec &p, const json &v)
     case ParamKind::References:
         return v.is_array() && std::all_of(v.begin(), v.end(), isReference) ? "" : "must be a list of names or numbers";
     case ParamKind::Samples:
-        return areRows(v, {3, 4, 7, 8}) ? ""
-                                        : "must be a list of [x, y, z], [x, y, z, pressure] or "
-                                          "[x, y, z, dx, dy, dz, pressure, time]";
+        return areRows(v, {3, 4, 7, 8, 11}) ? ""
+                                            : "must be a list of [x, y, z], [x, y, z, pressure] or "
+                                              "[x, y, z, dx, dy, dz, pressure, time], with the pen's lean after it";
     }
     return {};
 }
@@ -138,8 +138,10 @@ std::vector<sculpt::PenSample> Params::samples(const char *name) const
             s.direction = std::abs(squaredLength(d) - 1) < 1e-4f ? d : normalized(d);
             s.pressure = row[6].get<float>();
         }
-        if (row.size() == 8)
+        if (row.size() >= 8)
             s.timeMs = row[7].get<float>();
+        if (row.size() == 11)
+            s.lean = vec(row, 8);
         out.push_back(s);
     }
     return out;

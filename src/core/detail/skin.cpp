@@ -237,30 +237,6 @@ void shift(Skin &skin, Vec3f by)
     updateBlocks(skin.shown, all);
 }
 
-void deform(Skin &skin, const SpaceMap &map)
-{
-    std::vector<std::uint32_t> all(skin.body.blockCount());
-    std::iota(all.begin(), all.end(), 0u);
-    for (const std::uint32_t b : all) {
-        std::vector<Vec3f *> offsets;
-        for (Layer &l : skin.layers)
-            if (l.offsets.has(b))
-                offsets.push_back(l.offsets.edit(b));
-        const std::uint8_t *mask = skin.mask.has(b) ? skin.mask.data(b) : nullptr;
-        Vec3f *p = skin.body.edit(b);
-        for (std::size_t i = 0; i < skin.body.countIn(b); ++i) {
-            const float free = mask ? 1 - float(mask[i]) / 255 : 1;
-            const SpaceMap::Local there = map.at(p[i]);
-            p[i] = lerp(p[i], there.at, free);
-            const Quat q = there.turn;
-            const Quat turn = normalized({q.x * free, q.y * free, q.z * free, 1 + (q.w - 1) * free});
-            for (Vec3f *o : offsets)
-                o[i] = rotate(turn, o[i]);
-        }
-    }
-    mixBlocks(skin, all);
-}
-
 void invertMask(Skin &skin)
 {
     for (std::size_t b = 0; b < skin.mask.blockCount(); ++b) {

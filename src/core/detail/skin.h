@@ -2,7 +2,6 @@
 
 #include "base/progress.h"
 #include "base/result.h"
-#include "base/space_map.h"
 #include "detail/paint.h"
 #include "mesh/surface.h"
 #include "sculpt/stroke.h"
@@ -106,10 +105,6 @@ Status takeSculpted(Skin &skin, const mesh::Surface &after, const std::vector<st
 
 /// Moves the whole skin; layers, being offsets, stay as they are. O(vertices).
 void shift(Skin &skin, Vec3f by);
-
-/// Changes space about the skin: body as the map says, layers turned along with it; masked vertices stay in the
-/// share that their mask says. O(vertices).
-void deform(Skin &skin, const SpaceMap &map);
 
 void invertMask(Skin &skin);
 void clearMask(Skin &skin);

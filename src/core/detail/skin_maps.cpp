@@ -3,6 +3,10 @@
 #include "base/parallel.h"
 
 #include <algorithm>
+#include <atomic>
+#include <cmath>
+#include <mutex>
+#include <optional>
 #include <numbers>
 
 namespace bonemoss::detail {
@@ -77,6 +81,86 @@ std::vector<float> hollows(const Skin &skin, float width)
     return out;
 }
 
+constexpr int kSides = 96;
+
+/// Even directions over the sphere: a spiral by the golden section (common practice, no source).
+Vec3f sideOf(int k)
+{
+    const float z = 1 - (2 * float(k) + 1) / kSides, r = std::sqrt(1 - z * z);
+    const float turn = float(k) * 2.399963f;
+    return {r * std::cos(turn), z, r * std::sin(turn)};
+}
+
+/// Share of the light from all sides, weighed by how squarely it falls, that other skin keeps away: skin is looked at from
+/// every side, and each vertex asks in each picture whether it is seen. Sums of whole numbers, so the order does not matter.
+std::vector<float> covered(const Skin &skin, const MapSettings &settings, const Progress &progress)
+{
+    const mesh::Surface &s = skin.shown;
+    Box3f box = s.box();
+    for (const mesh::Surface *o : settings.others)
+        box.add(o->box());
+    const float half = box.diagonal() * 0.505f;
+    const int side = int(std::clamp(half / std::max(meanEdgeLength(s), 1e-6f), 64.0f, 1024.0f));
+    std::vector<std::atomic<std::uint32_t>> lit(skin.body.size()), all(skin.body.size());
+    int done = 0;
+    std::mutex telling;
+    const bool whole = forEachBlock(kSides, 1, progress.stop, [&](BlockRange r) {
+        const Vec3f from = sideOf(int(r.begin));
+        mesh::Sight sight;
+        sight.forward = -from;
+        sight.right = normalized(cross(std::abs(from.y) < 0.9f ? Vec3f{0, 1, 0} : Vec3f{1, 0, 0}, from));
+        sight.up = cross(from, sight.right);
+        sight.eye = box.centre() + from * half;
+        sight.halfWidth = sight.halfHeight = half;
+        mesh::DepthPicture picture(sight, side);
+        picture.add(s);
+        for (const mesh::Surface *o : settings.others)
+            picture.add(*o);
+        for (std::size_t b = 0; b < s.positions.blockCount(); ++b) {
+            const Vec3f *p = s.positions.data(b);
+            const mesh::PackedNormal *normals = s.normals.data(b);
+            for (std::size_t i = 0; i < s.positions.countIn(b); ++i) {
+                const Vec3f n = normals[i].unpack();
+                const float square = dot(n, from);
+                if (square <= 0)
+                    continue;
+                const auto share = std::uint32_t(square * 4096);
+                all[b * kBlockSize + i].fetch_add(share, std::memory_order_relaxed);
+                if (picture.sees(p[i], n))
+                    lit[b * kBlockSize + i].fetch_add(share, std::memory_order_relaxed);
+            }
+        }
+        const std::scoped_lock lock(telling);
+        progress.say(float(++done) / kSides, "looking from all sides");
+    });
+    std::vector<float> out(whole ? lit.size() : 0);
+    for (std::size_t v = 0; v < out.size(); ++v)
+        out[v] = all[v] > 0 ? 1 - float(lit[v]) / float(all[v]) : 0;
+    return out;
+}
+
+/// Of the face that a ray met; not of unit length.
+Vec3f faceNormal(const mesh::Surface &s, const mesh::Hit &hit)
+{
+    const mesh::Face f = s.topology->faceOf(hit.block, hit.face);
+    const auto at = [&](int k) { return s.positions[f.v[std::size_t(k)]]; };
+    return f.size() == 4 ? cross(at(2) - at(0), at(3) - at(1)) : cross(at(1) - at(0), at(2) - at(0));
+}
+
+/// In how many bodies a place lies: a ray from it leaves each of them once more than it enters it.
+float bodiesAbout(const mesh::Surface &surface, mesh::Ray ray, float little)
+{
+    int leaves = 0;
+    for (int most = 0; most < 256; ++most) {
+        const auto hit = castRay(surface, ray);
+        if (!hit)
+            break;
+        leaves += dot(faceNormal(surface, *hit), ray.direction) > 0 ? 1 : -1;
+        ray.origin = ray.origin + ray.direction * (hit->distance + little);
+    }
+    return float(std::max(leaves, 0));
+}
+
 } // namespace
 
 void mapBlock(const Skin &skin, SkinMap map, const MapSettings &settings, std::size_t b, std::span<float> out)
@@ -109,8 +193,16 @@ std::vector<float> mapOf(const Skin &skin, SkinMap map, const MapSettings &setti
 {
     if (map == SkinMap::Hollow)
         return hollows(skin, settings.width);
+    if (map == SkinMap::Covered)
+        return covered(skin, settings, progress);
     std::vector<float> out(skin.body.size());
     const mesh::Surface &s = skin.shown;
+    std::optional<mesh::DepthPicture> picture;
+    if (map == SkinMap::Seen)
+        picture.emplace(settings.sight, 2048).add(s);
+    if (map == SkinMap::Seen)
+        for (const mesh::Surface *o : settings.others)
+            picture->add(*o);
     const float little = 0.02f * std::max(meanEdgeLength(s), 1e-6f); // inside, clear of the faces about the vertex
     const bool whole = forEachBlock(s.positions.blockCount(), 1, progress.stop, [&](BlockRange r) {
         const std::size_t b = r.begin, n = s.positions.countIn(b);
@@ -135,6 +227,19 @@ std::vector<float> mapOf(const Skin &skin, SkinMap map, const MapSettings &setti
                 const auto hit = nearestPoint(s, twin);
                 to[i] = hit ? hit->distance : 0;
             }
+            break;
+        case SkinMap::Overlap:
+            for (std::size_t i = 0; i < n; ++i) {
+                const Vec3f outward = normals[i].unpack();
+                const mesh::Ray ray{p[i] + outward * little, outward};
+                to[i] = bodiesAbout(s, ray, little);
+                for (const mesh::Surface *o : settings.others)
+                    to[i] += bodiesAbout(*o, ray, little);
+            }
+            break;
+        case SkinMap::Seen:
+            for (std::size_t i = 0; i < n; ++i)
+                to[i] = picture->sees(p[i], normals[i].unpack()) ? 1 : 0;
             break;
         case SkinMap::Colour:
             if (skin.paint.isSeen())

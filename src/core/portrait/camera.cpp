@@ -74,4 +74,10 @@ Camera framing(Camera camera, const Box3f &box, float aspect)
     return camera;
 }
 
+mesh::Sight sightOf(const Camera &camera, float aspect)
+{
+    const float half = camera.isParallel ? camera.heightAtTarget() / 2 : std::tan(camera.heightAngle / 2);
+    return {camera.eye(), camera.right(), camera.up(), camera.forward(), half * aspect, half, camera.isParallel};
+}
+
 } // namespace bonemoss::portrait

@@ -1,7 +1,7 @@
 #pragma once
 
 #include "base/types.h"
-#include "mesh/surface.h"
+#include "mesh/depth_picture.h"
 
 #include <array>
 #include <optional>
@@ -40,6 +40,8 @@ const std::array<NamedView, 6> &anatomicalViews();
 std::optional<Quat> viewTurn(std::string_view key);
 /// Turn of a camera that stands at `from` and holds `up` up.
 Quat turnLooking(Vec3f from, Vec3f up);
+/// What a camera sees, as a window on to the creature.
+mesh::Sight sightOf(const Camera &camera, float aspect);
 /// The same camera moved so that the box fills the picture.
 Camera framing(Camera camera, const Box3f &box, float aspect);
 

@@ -5,6 +5,7 @@
 #include "sculpt/kelvinlet.h"
 
 #include <algorithm>
+#include <cmath>
 
 namespace bonemoss::sculpt {
 
@@ -135,7 +136,7 @@ DabSet everywhere(const Dab &dab, const std::vector<Isometry> &places)
         Dab &d = set[k];
         for (Vec3f *p : {&d.centre, &d.base})
             *p = to.apply(*p);
-        for (Vec3f *v : {&d.normal, &d.along, &d.drag, &d.u, &d.v})
+        for (Vec3f *v : {&d.normal, &d.along, &d.drag, &d.u, &d.v, &d.lean})
             *v = to.turn(*v);
         d.spin *= to.handed;
     }
@@ -193,9 +194,34 @@ Area areaUnder(const Surface &surface, const std::vector<std::uint32_t> &blocks,
 void DabWork::weigh(const DabSet &dabs, const std::vector<std::uint32_t> &blocks, bool facesTheBrush, float reach)
 {
     weights.resize(std::max(weights.size(), dabs.size()));
-    const Spread spread{settings.falloff, settings.drawn, settings.isConnected, facesTheBrush || settings.isFrontOnly, reach};
     for (std::size_t k = 0; k < dabs.size(); ++k)
-        weights[k].compute(surface, dabs[k], blocks, spread);
+        weights[k].compute(surface, dabs[k], blocks, spreadOf(k, facesTheBrush, reach));
+}
+
+Spread DabWork::spreadOf(std::size_t k, bool facesTheBrush, float reach) const
+{
+    return {settings.falloff,
+            settings.drawn,
+            settings.isConnected,
+            facesTheBrush || settings.isFrontOnly,
+            reach,
+            island.blocks.empty() ? nullptr : &island,
+            settings.stencil.get(),
+            places[k].inverse()};
+}
+
+void DabWork::weighGuarded(const DabSet &dabs, const std::vector<std::uint32_t> &blocks)
+{
+    weights.resize(std::max(weights.size(), dabs.size()));
+    for (std::size_t k = 0; k < dabs.size(); ++k) {
+        const Dab &d = dabs[k];
+        const float little = 0.02f * d.radius; // clear of the faces about the middle
+        const auto far = settings.guardsThin && settles(settings.tool)
+                             ? castRay(surface, {d.centre - d.normal * little, -d.normal})
+                             : std::nullopt;
+        const bool isThin = far && far->distance < d.radius && dot(far->normal, d.normal) < 0;
+        weights[k].compute(surface, d, blocks, spreadOf(k, isThin, 1));
+    }
 }
 
 Shares DabWork::sharesOf(const DabSet &dabs, std::size_t k) const
@@ -236,7 +262,7 @@ std::vector<std::uint32_t> blocksToRefresh(const DabWork &work, const DabSet &da
 
 void applyDab(DabWork &work, const DabSet &dabs, const std::vector<std::uint32_t> &blocks, const image::HeightPicture *stamp)
 {
-    work.weigh(dabs, blocks, work.settings.tool != Tool::Restore);
+    work.settings.tool == Tool::Restore ? work.weighGuarded(dabs, blocks) : work.weigh(dabs, blocks, true);
     forEachBlock(blocks.size(), 1, [&](BlockRange r) {
         const Shares shares = work.sharesOf(dabs, r.begin);
         if (shares.count == 0)
@@ -272,6 +298,62 @@ void applyMask(DabWork &work, const DabSet &dabs, const std::vector<std::uint32_
         for (std::size_t i = 0; i < work.surface.positions.countIn(b); ++i)
             out[i] = std::uint8_t(std::clamp(std::lround(float(out[i]) + amount * shares.most(i)), 0l, 255l));
     });
+}
+
+Touch touchOf(const mesh::Surface &surface, const mesh::BlockArray<std::uint8_t> &mask, const StrokeSettings &settings,
+              const mesh::Hit &hit, float pressure)
+{
+    mesh::Surface same = surface; // shares its blocks; nothing is changed
+    mesh::BlockArray<std::uint8_t> masked = mask;
+    const std::vector<Isometry> places = settings.isMirrored ? settings.symmetry.places() : std::vector<Isometry>(1);
+    const StrokeNeeds none;
+    DabWork work{same, masked, settings, surface, none, places};
+    Dab dab;
+    dab.centre = dab.base = hit.point, dab.normal = hit.normal;
+    dab.radius = radiusOf(settings, pressure);
+    const float reach = settings.tool == Tool::Knead ? Kelvinlet::kReach : 1;
+    const DabSet dabs = everywhere(dab, places);
+    Touch touch{blocksOf(surface, dabs, reach), {}};
+    if (settings.isIslandOnly && !settings.isConnected)
+        work.island = islandUnder(surface, dabs, hit);
+    if (settles(settings.tool))
+        work.weighGuarded(dabs, touch.blocks);
+    else
+        work.weigh(dabs, touch.blocks, !takesHold(settings.tool), reach);
+    touch.shares.resize(touch.blocks.size());
+    forEachBlock(touch.blocks.size(), 1, [&](BlockRange r) {
+        const Shares shares = work.sharesOf(dabs, r.begin);
+        const std::uint32_t b = touch.blocks[r.begin];
+        const std::uint8_t *m = settings.tool == Tool::Mask ? nullptr : mask.data(b);
+        if (shares.count == 0)
+            return;
+        std::vector<float> &out = touch.shares[r.begin];
+        out.resize(surface.positions.countIn(b));
+        for (std::size_t i = 0; i < out.size(); ++i)
+            out[i] = shares.most(i) * openness(m, i);
+    });
+    return touch;
+}
+
+mesh::Island islandUnder(const mesh::Surface &surface, const DabSet &dabs, const mesh::Hit &hit)
+{
+    const auto cornerOf = [&](const mesh::Hit &h) { return surface.topology->faceOf(h.block, h.face).v[0]; };
+    std::vector<std::uint32_t> seeds{cornerOf(hit)};
+    for (std::size_t k = 1; k < dabs.size(); ++k)
+        if (const auto twin = nearestPoint(surface, dabs[k].centre))
+            seeds.push_back(cornerOf(*twin));
+    return mesh::islandsAt(*surface.topology, seeds);
+}
+
+float radiusOf(const StrokeSettings &s, float given)
+{
+    const float pressure = std::clamp(given, 0.0f, 1.0f);
+    return s.size * (s.pressureToSize ? 0.25f + 0.75f * curved(pressure, s.sizeCurve) : 1.0f);
+}
+
+float curved(float pressure, float power)
+{
+    return power == 1 ? pressure : std::pow(pressure, power);
 }
 
 namespace {

@@ -47,10 +47,15 @@ struct DabWork {
     const StrokeSettings &settings;
     const mesh::Surface &start; ///< as the stroke found it
     const StrokeNeeds &needs;
+    const std::vector<Isometry> &places;  ///< of the dabs of a set
+    mesh::Island island = {};             ///< that is meant alone; without blocks for all there is
     std::vector<DabWeights> weights = {}; ///< of each dab of the set in work
 
     /// Weights of dabs over blocks, as the settings spread them.
     void weigh(const DabSet &dabs, const std::vector<std::uint32_t> &blocks, bool facesTheBrush, float reach = 1);
+    /// The same for tools that even the skin on both sides of the ring, but not the far side of a thin part.
+    void weighGuarded(const DabSet &dabs, const std::vector<std::uint32_t> &blocks);
+    Spread spreadOf(std::size_t twin, bool facesTheBrush, float reach) const;
     /// Of the k-th block of the list.
     Shares sharesOf(const DabSet &dabs, std::size_t k) const;
 };
@@ -86,6 +91,22 @@ void applyRelax(DabWork &work, const DabSet &dabs, const std::vector<std::uint32
 
 /// Adds to (or with a negative amount takes from) the mask.
 void applyMask(DabWork &work, const DabSet &dabs, const std::vector<std::uint32_t> &blocks);
+
+/// The island that the middles of dabs lie on, the first where the skin was met.
+mesh::Island islandUnder(const mesh::Surface &surface, const DabSet &dabs, const mesh::Hit &hit);
+
+/// What the pen's pressure (0 to 1) comes to: above a power of 1 firm, below it soft; and the radius it gives, mm.
+float curved(float pressure, float power);
+float radiusOf(const StrokeSettings &settings, float pressure);
+
+/// What one dab would touch, before it is done.
+struct Touch {
+    std::vector<std::uint32_t> blocks;
+    std::vector<std::vector<float>> shares; ///< of each own vertex, 0 to 1; empty for a block that is not reached
+};
+/// Of a dab where a ray meets the skin, with its twins. Errors: none; cost as of a dab.
+Touch touchOf(const mesh::Surface &surface, const mesh::BlockArray<std::uint8_t> &mask, const StrokeSettings &settings,
+              const mesh::Hit &hit, float pressure = 1);
 
 /// What a tool that takes hold does with what it holds: blocks from where they are in `from`.
 void applyHold(DabWork &work, const DabSet &dabs, const std::vector<std::uint32_t> &blocks, const mesh::Surface &from);

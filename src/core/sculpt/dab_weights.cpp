@@ -118,6 +118,13 @@ void DabWeights::weigh(const mesh::Surface &surface, const Dab &dab, std::uint32
     if (spread.facesTheBrush)
         for (std::size_t i = 0; i < n; ++i)
             w[i] *= std::min(std::max(facing[i] * 4 + 0.2f, 0.0f), 1.0f);
+    if (spread.stencil)
+        for (std::size_t i = 0; i < n; ++i)
+            if (w[i] > 0)
+                w[i] *= spread.stencil->openness(spread.toStencil.apply(p[i]));
+    if (spread.island && spread.island->blocks[b] != mesh::Island::All)
+        for (std::size_t i = 0; i < n; ++i)
+            w[i] = spread.island->blocks[b] == mesh::Island::Some && spread.island->some[b][i] ? w[i] : 0;
     if (const std::uint8_t *hidden = surface.hidden.data(b))
         for (std::size_t i = 0; i < n; ++i)
             w[i] = hidden[i] ? 0 : w[i];

@@ -11,6 +11,9 @@ struct Spread {
     bool isConnected = true;   ///< only what hangs together with the dab's middle inside its ball
     bool facesTheBrush = true; ///< fades out where the skin turns away from the dab's normal
     float reach = 1;           ///< times the radius, for tools that fade by themselves: weight 1 up to three quarters of it
+    const mesh::Island *island = nullptr; ///< only this, or all there is
+    const Stencil *stencil = nullptr;     ///< that the dab goes through
+    Isometry toStencil = {};              ///< from where the dab falls to where the stencil is held
 };
 
 /// Weight (0 to 1) of each own vertex of each block of a list under one dab. An entry without values

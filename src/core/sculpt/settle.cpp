@@ -71,7 +71,7 @@ void step(DabWork &work, const DabSet &dabs, const std::vector<std::uint32_t> &b
 
 void applySmooth(DabWork &work, const DabSet &dabs, const std::vector<std::uint32_t> &blocks, int passes)
 {
-    work.weigh(dabs, blocks, false);
+    work.weighGuarded(dabs, blocks);
     std::vector<std::vector<Vec3f>> next(blocks.size());
     const float amount = std::abs(dabs[0].amount);
     for (int pass = 0; pass < passes * (work.settings.shrinks ? 1 : 2); ++pass) {
@@ -83,7 +83,7 @@ void applySmooth(DabWork &work, const DabSet &dabs, const std::vector<std::uint3
 
 void applyRelax(DabWork &work, const DabSet &dabs, const std::vector<std::uint32_t> &blocks, int passes)
 {
-    work.weigh(dabs, blocks, false);
+    work.weighGuarded(dabs, blocks);
     std::vector<std::vector<Vec3f>> next(blocks.size());
     const float amount = std::abs(dabs[0].amount) * 0.5f;
     for (int pass = 0; pass < passes; ++pass) { // within the tangent plane: the shape stays to first order
@@ -172,7 +172,7 @@ std::vector<Vec3f> waysOf(const Cells &cells, const std::vector<CellSum> &sums, 
 
 void applyBroadSmooth(DabWork &work, const DabSet &dabs, const std::vector<std::uint32_t> &blocks, int passes)
 {
-    work.weigh(dabs, blocks, false);
+    work.weighGuarded(dabs, blocks);
     const float cell = std::clamp(work.settings.reach, 0.05f, 0.5f) * dabs[0].radius;
     for (std::size_t d = 0; d < dabs.size(); ++d) {
         const Cells cells(dabs[d], cell);

@@ -28,13 +28,23 @@ void pictureAxes(Dab &dab, float turn)
     dab.v = v * std::cos(turn) - u * std::sin(turn);
 }
 
+/// By how much a picture turns so that its top lies where the pen leans to; 0 for an upright one.
+float leanTurn(Dab dab, float tilt)
+{
+    if (tilt <= 0 || dab.lean == Vec3f{})
+        return 0;
+    pictureAxes(dab, 0);
+    const float x = dot(dab.lean, dab.u), y = dot(dab.lean, dab.v);
+    return x * x + y * y < 1e-4f ? 0 : -std::atan2(x, y);
+}
+
 } // namespace
 
 Stroke::Stroke(mesh::Surface &surface, mesh::BlockArray<std::uint8_t> &mask, StrokeSettings settings, StrokeNeeds needs)
     : m_surface(surface), m_mask(mask), m_start(surface), m_settings(std::move(settings)), m_needs(std::move(needs)),
       m_places(m_settings.isMirrored ? m_settings.symmetry.places() : std::vector<Isometry>(1)),
       m_touched(surface.positions.blockCount(), false), m_dirty(surface.positions.blockCount(), false),
-      m_work(new DabWork{surface, mask, m_settings, m_start, m_needs})
+      m_work(new DabWork{surface, mask, m_settings, m_start, m_needs, m_places})
 {
     assert(!changesFaces(m_settings.tool) || m_needs.evenOut);
     if (m_settings.tool == Tool::Stamp)
@@ -75,10 +85,13 @@ void Stroke::add(const PenSample &given)
         return;
     // The way is measured on the skin as it was, so that what the stroke builds up does not lengthen it.
     const auto before = m_hasLast ? find(m_start, s) : hit;
-    const Steady now{s, before ? before->point : hit->point};
+    Steady now{s, before ? before->point : hit->point};
+    if (m_hasLast && m_settings.rope > 0 && !followRope(now))
+        return;
     if (m_hasLast)
         return walkTo(now);
     m_hasLast = true;
+    findIslands(*hit);
     m_last = now;
     if (takesHold(m_settings.tool))
         takeHold(s, *hit);
@@ -104,6 +117,7 @@ void Stroke::walkTo(const Steady &next)
         s.direction =
             from.sample.direction == Vec3f{} ? Vec3f{} : normalized(lerp(from.sample.direction, next.sample.direction, t));
         s.pressure = from.sample.pressure + (next.sample.pressure - from.sample.pressure) * t;
+        s.lean = lerp(from.sample.lean, next.sample.lean, t);
         m_lastDab.along = (next.start - from.start) * (1 / path);
         if (const auto hit = find(m_surface, s))
             dabAt(s, *hit);
@@ -111,17 +125,31 @@ void Stroke::walkTo(const Steady &next)
     m_leftOver = path - (at - step);
 }
 
-namespace {
-float curved(float pressure, float power)
+/// The rope to the pen: false while it is slack; else what hangs on it comes along until it is as long as it is.
+bool Stroke::followRope(Steady &next) const
 {
-    return power == 1 ? pressure : std::pow(pressure, power);
+    const float rope = m_settings.rope * m_settings.size;
+    const float far = length(next.start - m_last.start);
+    if (far <= rope)
+        return false;
+    const float share = 1 - rope / far;
+    PenSample &s = next.sample;
+    s.origin = lerp(m_last.sample.origin, s.origin, share);
+    if (!(s.direction == Vec3f{}))
+        s.direction = normalized(lerp(m_last.sample.direction, s.direction, share));
+    const auto hit = find(m_start, s);
+    next.start = hit ? hit->point : lerp(m_last.start, next.start, share);
+    return true;
 }
-} // namespace
 
-float Stroke::radiusAt(float given) const
+/// Once in a stroke: a stroke that is held to one island stays on the one that it began on.
+void Stroke::findIslands(const mesh::Hit &hit)
 {
-    const float pressure = std::clamp(given, 0.0f, 1.0f);
-    return m_settings.size * (m_settings.pressureToSize ? 0.25f + 0.75f * curved(pressure, m_settings.sizeCurve) : 1.0f);
+    if (!m_settings.isIslandOnly || m_settings.isConnected || changesFaces(m_settings.tool))
+        return;
+    Dab dab;
+    dab.centre = hit.point;
+    m_work->island = islandUnder(m_surface, everywhere(dab, m_places), hit);
 }
 
 void Stroke::dabAt(const PenSample &s, const mesh::Hit &way)
@@ -139,8 +167,10 @@ void Stroke::dabAt(const PenSample &s, const mesh::Hit &way)
     dab.centre = dab.base = hit.point;
     dab.normal = hit.normal;
     dab.along = m_lastDab.along;
+    dab.lean = normalized(s.lean);
     const float pressure = std::clamp(s.pressure, 0.0f, 1.0f);
-    dab.radius = radiusAt(pressure) * (1 - 0.9f * std::clamp(m_settings.sizeScatter, 0.0f, 1.0f) * (0.5f + 0.5f * random(3)));
+    dab.radius =
+        radiusOf(m_settings, pressure) * (1 - 0.9f * std::clamp(m_settings.sizeScatter, 0.0f, 1.0f) * (0.5f + 0.5f * random(3)));
     const float strength =
         m_settings.strength * (m_settings.pressureToStrength ? curved(pressure, m_settings.strengthCurve) : 1.0f);
     const float sign = m_settings.isReversed ? -1.0f : 1.0f;
@@ -159,7 +189,7 @@ void Stroke::dabAt(const PenSample &s, const mesh::Hit &way)
     case Tool::Stamp: {
         dab.amount = sign * strength * m_settings.depth;
         const float any = randomSigned(m_settings.seed, m_dabs) * std::numbers::pi_v<float>;
-        pictureAxes(dab, m_settings.turn + any * m_settings.randomTurn);
+        pictureAxes(dab, m_settings.turn + any * m_settings.randomTurn + leanTurn(dab, m_settings.tilt));
         dab.amount *= 1 - m_settings.randomStrength * (0.5f + 0.5f * random(4));
         if (m_settings.randomFlip && random(5) > 0)
             dab.u = -dab.u;
@@ -193,6 +223,9 @@ void Stroke::findPlane(Dab &dab, const std::vector<std::uint32_t> &blocks)
         m_work->weigh({dab}, blocks, true);
     const Area area = isFlat ? areaUnder(m_start, blocks, dab, &m_work->weights[0]) : areaUnder(m_surface, blocks, dab, nullptr);
     dab.base = area.point, dab.normal = area.normal;
+    // Past the skin's own horizon a pen cannot press, so one that leans farther counts as leaning to it.
+    if (m_settings.tilt > 0 && m_settings.tool != Tool::Stamp && dot(dab.lean, dab.normal) > 0)
+        dab.normal = normalized(lerp(dab.normal, dab.lean, std::min(m_settings.tilt, 1.0f)));
     if (m_settings.tool == Tool::Plane && m_settings.planeFrom == PlaneFrom::Start)
         m_plane = {area.point, area.normal};
 }

@@ -1,8 +1,10 @@
 #pragma once
 
 #include "image/picture.h"
+#include "mesh/island.h"
 #include "mesh/surface.h"
 #include "sculpt/falloff.h"
+#include "sculpt/stencil.h"
 #include "sculpt/symmetry.h"
 #include "sculpt/tool.h"
 
@@ -19,6 +21,7 @@ struct PenSample {
     Vec3f origin, direction;
     float pressure = 1; ///< 0 to 1
     float timeMs = 0;   ///< since the stroke began
+    Vec3f lean{};       ///< unit, where the pen's upper end points; zero when it is not known
 };
 
 struct StrokeSettings {
@@ -31,24 +34,29 @@ struct StrokeSettings {
     float scatter = 0;                ///< of the radius: how far prints fall beside the way, at random
     float sizeScatter = 0;            ///< 0 to 1: by how much prints are smaller, at random
     float steadiness = 0;             ///< 0 to 0.95: how much of each step is taken from the path before
+    float rope = 0;                   ///< of the radius: the tool hangs on a rope of this length and comes along when it is taut
     bool isReversed = false;
     bool isMirrored = true; ///< repeated as the symmetry says
     Symmetry symmetry;
     /// Only skin that hangs together with the middle of the dab inside its ball; the far bank of a fold
     /// and the lid across the eye stay as they are.
     bool isConnected = true;
-    bool isFrontOnly = false; ///< of tools that also move what faces away from the dab: only what faces it
+    bool isIslandOnly = false; ///< where not only connected skin is meant: only the island the stroke began on
+    bool isFrontOnly = false;  ///< of tools that also move what faces away from the dab: only what faces it
+    bool guardsThin = true;    ///< of tools that settle the skin: where it is thinner than the ring, its far side stays
+    float tilt = 0;            ///< 0 to 1: how far the dab leans with the pen
+    std::shared_ptr<const Stencil> stencil; ///< that the stroke goes through; none for all of the skin
     bool pressureToStrength = true, pressureToSize = false;
     float strengthCurve = 1, sizeCurve = 1; ///< powers of the pressure: below 1 soft, above 1 firm
     float limit = 0;                        ///< mm that a vertex may go from where the stroke found it; 0 for any way
     std::string stamp = "scales";
     std::shared_ptr<const image::HeightPicture> picture; ///< of the stamp, when it is none of those that come with the program
-    float depth = 1;        ///< mm; of a stamp from its middle to its extremes, of a slab over the skin as it was
-    bool isDragged = false; ///< stamp: one print, drawn out to size and angle
-    float randomTurn = 0;   ///< stamp: 0 none, 1 any angle
+    float depth = 1;          ///< mm; of a stamp from its middle to its extremes, of a slab over the skin as it was
+    bool isDragged = false;   ///< stamp: one print, drawn out to size and angle
+    float randomTurn = 0;     ///< stamp: 0 none, 1 any angle
     float randomStrength = 0; ///< stamp: 0 all alike, 1 from nothing to full
     bool randomFlip = false;  ///< stamp: every other print or so is its mirror image
-    float turn = 0;         ///< stamp: radians
+    float turn = 0;           ///< stamp: radians
     std::uint32_t seed = 1;
     PlaneSide planeSide = PlaneSide::Both;
     PlaneFrom planeFrom = PlaneFrom::Area;
@@ -67,6 +75,7 @@ struct Dab {
     Vec3f along;          ///< unit direction of the stroke, {} at its start
     Vec3f drag;           ///< tools that take hold: mm of the pull; Knead's squeeze: its share along its way; Gouge: unit way
     Vec3f u, v;           ///< Stamp: unit axes of the picture
+    Vec3f lean;           ///< unit, of the pen; zero when it does not count
     Vec3f base;           ///< Daub, Plane: a point of the plane, square to the normal
     float radius = 1;
     float amount = 0; ///< mm for what builds and carves; of edges for what changes faces; else a share
@@ -116,11 +125,12 @@ private:
         Vec3f start; ///< where it meets the skin as it was before the stroke
     };
     std::optional<mesh::Hit> find(const mesh::Surface &surface, const PenSample &s) const;
-    float radiusAt(float pressure) const;
     void walkTo(const Steady &next);
     void dabAt(const PenSample &s, const mesh::Hit &hit);
     void print(Dab dab);
     void findPlane(Dab &dab, const std::vector<std::uint32_t> &blocks);
+    bool followRope(Steady &next) const;
+    void findIslands(const mesh::Hit &hit);
     void stampTo(const PenSample &s);
     void mark(const std::vector<std::uint32_t> &blocks);
     // Tools that take hold

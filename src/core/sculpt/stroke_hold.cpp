@@ -21,7 +21,7 @@ void Stroke::takeHold(const PenSample &s, const mesh::Hit &hit)
 {
     m_grab.centre = m_grab.base = hit.point;
     m_grab.normal = hit.normal;
-    m_grab.radius = radiusAt(s.pressure);
+    m_grab.radius = radiusOf(m_settings, s.pressure);
     m_grabDepth = dot(hit.point - s.origin, s.direction);
     const mesh::Face f = m_surface.topology->faceOf(hit.block, hit.face);
     for (std::size_t k = 0, n = std::size_t(f.size()); k < n; ++k)
@@ -113,7 +113,7 @@ void Stroke::kneadBy(Vec3f from, Vec3f to)
 /// Pulls what is under the ball along with it, step by step; what stays behind gets the faces it needs.
 void Stroke::drawOutTo(const PenSample &s, Vec3f target)
 {
-    m_grab.radius = radiusAt(s.pressure);
+    m_grab.radius = radiusOf(m_settings, s.pressure);
     const float step = kTendrilStep * m_grab.radius;
     // What is left of the way is taken with the next sample; a mask may hold the tip back, so steps are counted.
     for (int most = int(2 * length(target - m_grab.centre) / step); most > 0 && length(target - m_grab.centre) >= step; --most) {

@@ -14,6 +14,14 @@ struct Isometry {
 
     Vec3f turn(Vec3f v) const { return {dot(rows[0], v), dot(rows[1], v), dot(rows[2], v)}; }
     Vec3f apply(Vec3f p) const { return turn(p) + move; }
+    Isometry inverse() const
+    {
+        Isometry back{{{rows[0].x, rows[1].x, rows[2].x}, {rows[0].y, rows[1].y, rows[2].y}, {rows[0].z, rows[1].z, rows[2].z}},
+                      {},
+                      handed};
+        back.move = -back.turn(move);
+        return back;
+    }
 };
 
 /// Where strokes on a piece are repeated: across a plane, around an axis, or both.

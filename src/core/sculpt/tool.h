@@ -42,6 +42,12 @@ constexpr bool takesHold(Tool tool)
     return tool == Tool::Tug || tool == Tool::Knead || tool == Tool::Tendril || tool == Tool::Twist;
 }
 
+/// Whether it evens the skin under the whole ring, whichever way it faces.
+constexpr bool settles(Tool tool)
+{
+    return tool == Tool::Smooth || tool == Tool::Relax || tool == Tool::Restore;
+}
+
 /// Which skin Plane moves, and where its plane lies.
 enum class PlaneSide { Both, Tops, Hollows };
 enum class PlaneFrom { Area, Start, Locked };

@@ -199,7 +199,8 @@ private slots:
             blocks[b] = b;
         const mesh::Surface start = bed.surface;
         const sculpt::StrokeNeeds needs;
-        sculpt::DabWork work{bed.surface, bed.mask, s, start, needs};
+        const std::vector<sculpt::Isometry> places(1);
+        sculpt::DabWork work{bed.surface, bed.mask, s, start, needs, places};
         applySmooth(work, {dab}, blocks, 2);
         const double k = (1 - std::cos(2 * std::numbers::pi / kWave)) / 2;
         const double want = std::pow((1 - 0.6307 * k) * (1 + 0.6732 * k), 2);
