@@ -10,7 +10,8 @@
 namespace bonemoss::app {
 
 namespace {
-constexpr double kSlowFrameMs = 45; // above this the moving view draws its lighter version
+constexpr double kSlowFrameMs = 45;   // above this the moving view draws its lighter version
+constexpr double kStillFrameMs = 1500; // and above this the still one a version that can be drawn in that time
 constexpr std::size_t kLightTriangles = 70000;
 constexpr int kSettleMs = 180;
 constexpr int kShadowSide = 192;
@@ -115,6 +116,10 @@ void CreatureView::initializeGL()
         return;
     }
     m_stage->renderer = std::make_unique<Renderer>(*m_gl);
+    // Until it is measured: what a processor draws in software, or what the weakest card does.
+    const QByteArray by(reinterpret_cast<const char *>(m_gl->glGetString(GL_RENDERER)));
+    if (by.contains("llvmpipe") || by.contains("softpipe") || by.contains("swrast"))
+        m_msPerTriangle = 4e-4;
 }
 
 Scene CreatureView::scene(std::size_t index)
@@ -154,8 +159,18 @@ Scene CreatureView::scene(std::size_t index)
                                   r.isOver});
     if (m_touch && m_touchOf == m_session.share() && m_gesture == Gesture::None && !m_preview)
         s.touch = &*m_touch;
-    s.preferLight = (m_moving || m_strokes.isActive()) && m_fullFrameMs > kSlowFrameMs;
+    s.fineness = finenessNow();
+    s.mostTriangles = std::size_t(3 * kStillFrameMs / m_msPerTriangle);
     return s;
+}
+
+/// By what all triangles would cost, in all views, at the speed that was measured.
+Fineness CreatureView::finenessNow() const
+{
+    const double all = double(m_stage->renderer->fullTriangles()) * double(m_paneCount) * m_msPerTriangle;
+    if ((m_moving || m_strokes.isActive()) && all > kSlowFrameMs)
+        return Fineness::Moving;
+    return all > kStillFrameMs ? Fineness::Still : Fineness::Full;
 }
 
 /// What an earlier state or another creature shows.
@@ -165,7 +180,8 @@ Scene CreatureView::keptScene(const Pane &pane) const
     s.creature = pane.kept.get();
     s.showForms = pane.kept->pieces.empty();
     s.look = isWorkedOut(pane.look) ? Look::Clay : pane.look;
-    s.preferLight = m_moving && m_fullFrameMs > kSlowFrameMs;
+    s.fineness = finenessNow();
+    s.mostTriangles = std::size_t(3 * kStillFrameMs / m_msPerTriangle);
     return s;
 }
 
@@ -189,7 +205,9 @@ void CreatureView::drawPane(std::size_t index)
     const Scene s = pane.kept ? keptScene(pane) : scene(index);
     stage->renderer->update(s);
     stage->renderer->draw(s, pane.camera, projectionOf(index).aspect());
-    m_drewLight = s.preferLight;
+    m_drewLight = s.fineness == Fineness::Moving;
+    m_leftOut = m_leftOut || stage->renderer->leftOut();
+    m_drawnTriangles += stage->renderer->trianglesDrawn();
     orderLight(stage, shown);
 }
 
@@ -205,6 +223,8 @@ void CreatureView::paintGL()
             &m_hand, [this, by = perPoint / m_sizedAt] { m_hand.viewScaled(by); }, Qt::QueuedConnection);
     m_sizedAt = perPoint;
     std::vector<Look> looks;
+    m_leftOut = false;
+    m_drawnTriangles = 0;
     if (m_paneCount > 1)
         m_gl->glEnable(GL_SCISSOR_TEST);
     for (std::size_t k = 0; k < m_paneCount; ++k) {
@@ -217,8 +237,8 @@ void CreatureView::paintGL()
     m_stage->renderer->dropTints(looks);
     m_gl->glFinish(); // so that the time says what the frame cost
     m_lastFrameMs = double(clock.nsecsElapsed()) / 1e6;
-    if (!m_drewLight)
-        m_fullFrameMs = m_lastFrameMs;
+    if (m_drawnTriangles > kLightTriangles / 2) // with fewer other things tell
+        m_msPerTriangle += 0.3 * (m_lastFrameMs / double(m_drawnTriangles) - m_msPerTriangle);
     paintOverlay();
     emit creatureDrawn();
 }
@@ -226,28 +246,36 @@ void CreatureView::paintGL()
 /// Lighter versions are worked out beside the window and taken in when they are ready.
 void CreatureView::orderLight(const std::shared_ptr<Stage> &stage, const std::shared_ptr<const creature::Creature> &creature)
 {
-    std::vector<std::uint32_t> &ordered = stage->lightOrdered;
-    for (const std::uint32_t id : stage->renderer->needLight(kLightTriangles * 2)) {
-        if (std::find(ordered.begin(), ordered.end(), id) != ordered.end() || m_strokes.isActive())
-            continue;
-        ordered.push_back(id);
-        QThreadPool::globalInstance()->start([this, alive = m_alive, to = std::weak_ptr(stage), creature, id] {
-            const creature::Piece *p = creature->piece(id);
-            auto light = p ? makeLightIndices(p->skin.shown, kLightTriangles) : nullptr;
-            if (!*alive)
-                return;
-            QMetaObject::invokeMethod(QCoreApplication::instance(), [this, alive, to, id, light] {
-                const auto still = to.lock();
-                if (!*alive || !still)
+    if (m_strokes.isActive())
+        return;
+    const auto most = std::size_t(kStillFrameMs / m_msPerTriangle / double(m_paneCount));
+    const std::pair<Fineness, std::size_t> versions[] = {{Fineness::Moving, kLightTriangles},
+                                                         {Fineness::Still, std::clamp<std::size_t>(most, 300'000, 8'000'000)}};
+    for (const auto &[fineness, wanted] : versions)
+        for (const std::uint32_t id : stage->renderer->needLight(fineness, wanted * 2)) {
+            const std::pair order(id, fineness);
+            if (std::find(stage->lightOrdered.begin(), stage->lightOrdered.end(), order) != stage->lightOrdered.end())
+                continue;
+            stage->lightOrdered.push_back(order);
+            QThreadPool::globalInstance()->start([this, alive = m_alive, to = std::weak_ptr(stage), creature, order, wanted = wanted] {
+                const creature::Piece *p = creature->piece(order.first);
+                auto light = p ? makeLightIndices(p->skin.shown, wanted) : nullptr;
+                if (!*alive)
                     return;
-                std::erase(still->lightOrdered, id);
-                makeCurrent();
-                if (still->renderer && light)
-                    still->renderer->setLight(id, light);
-                doneCurrent();
+                QMetaObject::invokeMethod(QCoreApplication::instance(), [this, alive, to, order, light] {
+                    const auto still = to.lock();
+                    if (!*alive || !still)
+                        return;
+                    std::erase(still->lightOrdered, order);
+                    makeCurrent();
+                    if (still->renderer && light)
+                        still->renderer->setLight(order.first, order.second, *light);
+                    doneCurrent();
+                    if (m_leftOut || order.second == Fineness::Still)
+                        update();
+                });
             });
-        });
-    }
+        }
 }
 
 void CreatureView::updateShadow(Stage &stage, std::shared_ptr<const creature::Creature> creature)

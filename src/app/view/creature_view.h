@@ -134,6 +134,7 @@ private:
     Projection projectionAt(QPointF at) const { return projectionOf(m_gesture == Gesture::None ? paneAt(at) : m_active); }
     Scene scene(std::size_t index);
     Scene keptScene(const Pane &pane) const;
+    Fineness finenessNow() const;
     void drawPane(std::size_t index);
     bool showsForms() const;
     void updateShadow(Stage &stage, std::shared_ptr<const creature::Creature> creature);
@@ -184,9 +185,10 @@ private:
     Vec3f m_lean;                      ///< of the pen, in creature space; zero for a mouse
     Qt::KeyboardModifiers m_modifiers; ///< held at the event in hand
     float m_adjustStart = 0;
-    bool m_penDown = false, m_showSkin = false, m_showLive = true, m_showTimes = false, m_moving = false, m_drewLight = false,
+    bool m_penDown = false, m_showSkin = false, m_showLive = true, m_showTimes = false, m_moving = false, m_drewLight = false, m_leftOut = false,
          m_framed = false;
-    double m_fullFrameMs = 0, m_lastFrameMs = 0, m_strokeMs = 0;
+    double m_msPerTriangle = 1e-5, m_lastFrameMs = 0, m_strokeMs = 0; ///< as measured
+    std::size_t m_drawnTriangles = 0; ///< in the last frame, in all views
     float m_sizedAt = 0; ///< mm in a point of the screen that the hand's sizes last went with
     QTimer m_settle;
     QElapsedTimer m_strokeClock;

@@ -24,31 +24,48 @@ struct Vertex {
 };
 static_assert(sizeof(Vertex) == 20);
 
-/// How far each own vertex stands out from the mean of its neighbours; scale is 500 over the edge length.
-void findCavity(const mesh::Surface &s, std::size_t b, float scale, std::vector<std::int8_t> &out)
+/// A place and a count, added up as one in a vector register.
+using Sum = float __attribute__((vector_size(16)));
+
+/// A block as it is sent, with how far each vertex stands out from the mean of its neighbours; scale is 500 over the edge
+/// length. O(faces).
+void packBlock(const mesh::Surface &s, const mesh::BlockArray<std::uint8_t> &mask, std::size_t b, float scale,
+               std::vector<Vertex> &out)
 {
-    thread_local std::vector<Vec3f> position, sum; // scratch
-    thread_local std::vector<float> count;
+    thread_local std::vector<Sum> position, sum; // scratch
     const mesh::BlockFaces &faces = s.topology->block(b);
-    gatherPositions(s, b, position);
-    sum.assign(position.size(), Vec3f{});
-    count.assign(position.size(), 0);
-    for (const mesh::LocalFace &f : faces.faces)
-        for (std::size_t c = 0, n = std::size_t(f.size()); c < n; ++c) {
-            const std::uint16_t a = f.v[c], d = f.v[c + 1 < n ? c + 1 : 0];
-            sum[a] += position[d], count[a] += 1;
-            sum[d] += position[a], count[d] += 1;
+    const std::size_t own = faces.own;
+    position.resize(own + faces.borrowed.size());
+    const Vec3f *p = s.positions.data(b);
+    for (std::size_t i = 0; i < own; ++i)
+        position[i] = Sum{p[i].x, p[i].y, p[i].z, 1};
+    for (std::size_t i = 0; i < faces.borrowed.size(); ++i) {
+        const Vec3f q = s.positions[faces.borrowed[i]];
+        position[own + i] = Sum{q.x, q.y, q.z, 1};
+    }
+    sum.assign(position.size(), Sum{});
+    for (const mesh::LocalFace &f : faces.faces) {
+        const Sum a = position[f.v[0]], c = position[f.v[2]];
+        if (f.size() == 4) { // each corner's neighbours are the two beside it
+            const Sum ac = a + c, bd = position[f.v[1]] + position[f.v[3]];
+            sum[f.v[0]] += bd, sum[f.v[2]] += bd;
+            sum[f.v[1]] += ac, sum[f.v[3]] += ac;
+        } else {
+            const Sum d = position[f.v[1]];
+            sum[f.v[0]] += c + d, sum[f.v[1]] += a + c, sum[f.v[2]] += a + d;
         }
+    }
     const mesh::PackedNormal *normals = s.normals.data(b);
-    out.resize(faces.own);
-    for (std::size_t i = 0; i < faces.own; ++i) {
-        if (count[i] == 0) {
-            out[i] = 0;
-            continue;
-        }
-        const Vec3f toMean = position[i] - sum[i] * (1 / count[i]);
-        const Vec3f n = normals[i].unpack();
-        out[i] = std::int8_t(std::clamp(dot(toMean, n) * scale, -127.0f, 127.0f));
+    const std::uint8_t *m = mask.data(b);
+    const float perUnit = scale / 32767;
+    out.resize(own);
+    for (std::size_t i = 0; i < own; ++i) {
+        const Sum s4 = sum[i];
+        const float share = s4[3] > 0 ? 1 / s4[3] : 0;
+        const Sum way = position[i] - s4 * share;
+        const mesh::PackedNormal n = normals[i];
+        const float stands = s4[3] > 0 ? (way[0] * float(n.x) + way[1] * float(n.y) + way[2] * float(n.z)) * perUnit : 0;
+        out[i] = {p[i], {n.x, n.y, n.z}, m ? m[i] : std::uint8_t(0), std::int8_t(std::clamp(stands, -127.0f, 127.0f))};
     }
 }
 
@@ -140,25 +157,29 @@ std::shared_ptr<const LightIndices> makeLightIndices(const mesh::Surface &surfac
 
 GpuSkin::GpuSkin(QOpenGLFunctions_3_3_Core &gl) : m_gl(gl)
 {
-    m_array.create();
-    m_lightArray.create();
     m_vertices.create();
-    m_indices.create();
-    m_lightIndices.create();
     m_edges.create();
-    for (QOpenGLVertexArrayObject *array : {&m_array, &m_lightArray}) {
-        array->bind();
-        m_vertices.bind();
-        (array == &m_array ? m_indices : m_lightIndices).bind();
-        const auto offset = [](std::size_t bytes) { return reinterpret_cast<const void *>(bytes); };
-        for (GLuint a = 0; a < 4; ++a)
-            m_gl.glEnableVertexAttribArray(a);
-        m_gl.glVertexAttribPointer(0, 3, GL_FLOAT, GL_FALSE, sizeof(Vertex), offset(0));
-        m_gl.glVertexAttribPointer(1, 3, GL_SHORT, GL_TRUE, sizeof(Vertex), offset(12));
-        m_gl.glVertexAttribPointer(2, 1, GL_UNSIGNED_BYTE, GL_TRUE, sizeof(Vertex), offset(18));
-        m_gl.glVertexAttribPointer(3, 1, GL_BYTE, GL_TRUE, sizeof(Vertex), offset(19));
-        array->release();
-    }
+    readVertices(m_array, m_indices);
+    for (Light &l : m_lights)
+        readVertices(l.array, l.indices);
+}
+
+/// Makes an array that draws the vertices by some indices.
+void GpuSkin::readVertices(QOpenGLVertexArrayObject &array, QOpenGLBuffer &indices)
+{
+    array.create();
+    indices.create();
+    array.bind();
+    m_vertices.bind();
+    indices.bind();
+    const auto offset = [](std::size_t bytes) { return reinterpret_cast<const void *>(bytes); };
+    for (GLuint a = 0; a < 4; ++a)
+        m_gl.glEnableVertexAttribArray(a);
+    m_gl.glVertexAttribPointer(0, 3, GL_FLOAT, GL_FALSE, sizeof(Vertex), offset(0));
+    m_gl.glVertexAttribPointer(1, 3, GL_SHORT, GL_TRUE, sizeof(Vertex), offset(12));
+    m_gl.glVertexAttribPointer(2, 1, GL_UNSIGNED_BYTE, GL_TRUE, sizeof(Vertex), offset(18));
+    m_gl.glVertexAttribPointer(3, 1, GL_BYTE, GL_TRUE, sizeof(Vertex), offset(19));
+    array.release();
 }
 
 GpuSkin::~GpuSkin() = default;
@@ -207,7 +228,8 @@ void GpuSkin::sendTopology(const mesh::Surface &surface)
     m_indices.allocate(int(m_indexRoom * 4));
     m_indices.write(0, indices.data(), int(indices.size() * 4));
     m_array.release();
-    m_light.reset();
+    for (Light &l : m_lights)
+        l.isThere = false;
     if (m_sentPositions.size() == t.blockCount() && m_vertexCount == t.vertexCount())
         return; // only what is hidden changed
     m_vertexCount = t.vertexCount();
@@ -258,7 +280,8 @@ bool GpuSkin::sendChangedFaces(const mesh::Surface &surface, const mesh::Topolog
         m_indices.write(int(r.first * 4), indices.data(), int(indices.size() * 4));
     }
     m_array.release();
-    m_light.reset();
+    for (Light &l : m_lights)
+        l.isThere = false;
     m_hidden = surface.hidden;
     m_vertexCount = t.vertexCount();
     m_sentPositions.resize(t.blockCount());
@@ -267,19 +290,22 @@ bool GpuSkin::sendChangedFaces(const mesh::Surface &surface, const mesh::Topolog
     return true;
 }
 
-void GpuSkin::sendBlock(const mesh::Surface &surface, const mesh::BlockArray<std::uint8_t> &mask, std::size_t b)
+/// Packed side by side, a handful at a time, and sent in order.
+void GpuSkin::sendBlocks(const mesh::Surface &surface, const mesh::BlockArray<std::uint8_t> &mask,
+                         const std::vector<std::size_t> &blocks)
 {
-    std::vector<std::int8_t> cavity;
-    findCavity(surface, b, m_cavityScale, cavity);
-    const std::size_t n = surface.positions.countIn(b);
-    std::vector<Vertex> out(n);
-    const Vec3f *p = surface.positions.data(b);
-    const mesh::PackedNormal *normals = surface.normals.data(b);
-    const std::uint8_t *m = mask.data(b);
-    for (std::size_t i = 0; i < n; ++i)
-        out[i] = {p[i], {normals[i].x, normals[i].y, normals[i].z}, m ? m[i] : std::uint8_t(0), cavity[i]};
+    constexpr std::size_t kAtOnce = 64;
+    std::vector<std::vector<Vertex>> packed(std::min(kAtOnce, blocks.size()));
     m_vertices.bind();
-    m_vertices.write(int(b * mesh::kBlockSize * sizeof(Vertex)), out.data(), int(n * sizeof(Vertex)));
+    for (std::size_t first = 0; first < blocks.size(); first += kAtOnce) {
+        const std::size_t n = std::min(kAtOnce, blocks.size() - first);
+        forEachBlock(n, 1, [&](BlockRange r) {
+            packBlock(surface, mask, blocks[first + r.begin], m_cavityScale, packed[r.begin]);
+        });
+        for (std::size_t k = 0; k < n; ++k)
+            m_vertices.write(int(blocks[first + k] * mesh::kBlockSize * sizeof(Vertex)), packed[k].data(),
+                             int(packed[k].size() * sizeof(Vertex)));
+    }
 }
 
 void GpuSkin::update(const mesh::Surface &surface, const mesh::BlockArray<std::uint8_t> &mask,
@@ -299,13 +325,15 @@ void GpuSkin::update(const mesh::Surface &surface, const mesh::BlockArray<std::u
     std::vector<bool> wanted(m_topology->blockCount(), false);
     for (const std::uint32_t b : dirty)
         wanted[b] = true;
+    std::vector<std::size_t> changed;
     for (std::size_t b = 0; b < wanted.size(); ++b) {
         const std::shared_ptr<const void> p = surface.positions.share(b), n = surface.normals.share(b), m = mask.share(b);
         if (!wanted[b] && isSame(p, m_sentPositions[b]) && isSame(n, m_sentNormals[b]) && isSame(m, m_sentMask[b]))
             continue;
-        sendBlock(surface, mask, b);
+        changed.push_back(b);
         m_sentPositions[b] = p, m_sentNormals[b] = n, m_sentMask[b] = m;
     }
+    sendBlocks(surface, mask, changed);
 }
 
 GpuSkin::Tints &GpuSkin::tintsOf(Look look, bool &isNew)
@@ -496,25 +524,39 @@ void GpuSkin::drawEdges()
     m_array.release();
 }
 
-void GpuSkin::setLight(std::shared_ptr<const LightIndices> light)
+void GpuSkin::setLight(Fineness fineness, const LightIndices &made)
 {
-    if (!light || light->topology != m_topology || !isSame(light->hidden, m_hidden))
+    if (made.topology != m_topology || !isSame(made.hidden, m_hidden) || fineness == Fineness::Full)
         return;
-    m_light = std::move(light);
+    Light &l = m_lights[std::size_t(fineness)];
     std::vector<std::uint32_t> indices;
-    m_lightRanges.resize(m_light->blocks.size());
-    for (std::size_t b = 0; b < m_light->blocks.size(); ++b) {
-        m_lightRanges[b] = {std::uint32_t(indices.size()), std::uint32_t(m_light->blocks[b].size())};
-        indices.insert(indices.end(), m_light->blocks[b].begin(), m_light->blocks[b].end());
+    l.ranges.resize(made.blocks.size());
+    for (std::size_t b = 0; b < made.blocks.size(); ++b) {
+        l.ranges[b] = {std::uint32_t(indices.size()), std::uint32_t(made.blocks[b].size())};
+        indices.insert(indices.end(), made.blocks[b].begin(), made.blocks[b].end());
     }
-    m_lightTriangles = indices.size() / 3;
-    m_lightArray.bind();
-    m_lightIndices.bind();
-    m_lightIndices.allocate(indices.data(), int(indices.size() * 4));
-    m_lightArray.release();
+    l.triangles = indices.size() / 3;
+    l.isThere = true;
+    l.array.bind();
+    l.indices.bind();
+    l.indices.allocate(indices.data(), int(indices.size() * 4));
+    l.array.release();
 }
 
-void GpuSkin::draw(bool light, const std::vector<std::uint32_t> &full)
+Fineness GpuSkin::drawn(Fineness wanted) const
+{
+    if (wanted == Fineness::Moving && !light(wanted).isThere)
+        wanted = Fineness::Still;
+    return wanted == Fineness::Still && !light(wanted).isThere ? Fineness::Full : wanted;
+}
+
+std::size_t GpuSkin::triangles(Fineness fineness) const
+{
+    fineness = drawn(fineness);
+    return fineness == Fineness::Full ? m_fullTriangles : light(fineness).triangles;
+}
+
+void GpuSkin::draw(Fineness fineness, const std::vector<std::uint32_t> &full)
 {
     if (!m_topology)
         return;
@@ -523,26 +565,28 @@ void GpuSkin::draw(bool light, const std::vector<std::uint32_t> &full)
             m_gl.glDrawElements(GL_TRIANGLES, GLsizei(r.count), GL_UNSIGNED_INT,
                                 reinterpret_cast<const void *>(std::size_t(r.first) * 4));
     };
-    if (!light || !m_light) {
+    fineness = drawn(fineness);
+    if (fineness == Fineness::Full) {
         bindTints(m_array);
         range({0, std::uint32_t(m_indexEnd)});
         m_array.release();
         return;
     }
-    bindTints(m_lightArray);
+    Light &l = m_lights[std::size_t(fineness)];
+    bindTints(l.array);
     std::size_t next = 0;
     Range run;
-    for (std::size_t b = 0; b < m_lightRanges.size(); ++b) { // neighbouring light blocks in one call
+    for (std::size_t b = 0; b < l.ranges.size(); ++b) { // neighbouring light blocks in one call
         if (next < full.size() && full[next] == b) {
             ++next;
             range(run);
-            run = {m_lightRanges[b].first + m_lightRanges[b].count, 0};
+            run = {l.ranges[b].first + l.ranges[b].count, 0};
         } else {
-            run.count += m_lightRanges[b].count;
+            run.count += l.ranges[b].count;
         }
     }
     range(run);
-    m_lightArray.release();
+    l.array.release();
     if (full.empty())
         return;
     bindTints(m_array);

@@ -8,12 +8,17 @@
 #include <QOpenGLFunctions_3_3_Core>
 #include <QOpenGLVertexArrayObject>
 
+#include <array>
 #include <map>
 #include <memory>
 #include <span>
 #include <vector>
 
 namespace bonemoss::app {
+
+/// How many of its triangles a skin is drawn with: few while the view moves; as many as can be drawn in a moment when it is
+/// still; or all of them.
+enum class Fineness { Moving, Still, Full };
 
 /// Fewer triangles over the same vertices, block by block, with block borders kept, so that light
 /// and full blocks fit side by side. Depends on the topology and on what is hidden.
@@ -42,6 +47,7 @@ public:
     // What draw shows over the clay from now on. Each kind of tints is kept until dropTints, so that several views of one
     // skin cost no sending.
     void useNoTints() { m_tints = nullptr; }
+    bool isTinted() const { return m_tints != nullptr; }
     /// Colour and finish.
     void usePaint(const detail::Paint &paint);
     void useGroups(const mesh::BlockArray<std::uint16_t> &groupOf);
@@ -52,11 +58,12 @@ public:
     /// Forgets the tints of all looks but these.
     void dropTints(std::span<const Look> but);
     /// Light indices come later from a worker; ignored when the topology, or what is hidden, has changed since.
-    void setLight(std::shared_ptr<const LightIndices> light);
-    bool hasLight() const { return m_light != nullptr; }
-    std::size_t triangles(bool light) const { return light && m_light ? m_lightTriangles : m_fullTriangles; }
-    /// Draws all blocks, light where asked and not in `full` (sorted).
-    void draw(bool light, const std::vector<std::uint32_t> &full = {});
+    void setLight(Fineness fineness, const LightIndices &light);
+    bool hasLight(Fineness fineness) const { return fineness == Fineness::Full || light(fineness).isThere; }
+    /// That a draw would draw: of the next finer version where the one asked for is not there.
+    std::size_t triangles(Fineness fineness) const;
+    /// Draws all blocks, those in `full` (sorted) with all their triangles.
+    void draw(Fineness fineness, const std::vector<std::uint32_t> &full = {});
     /// Draws the edges of all faces, each once; their indices are made when first asked for.
     void drawEdges();
     const mesh::Topology *topology() const { return m_topology.get(); }
@@ -81,26 +88,38 @@ private:
     void bindTints(QOpenGLVertexArrayObject &array);
     void sendTopology(const mesh::Surface &surface);
     bool sendChangedFaces(const mesh::Surface &surface, const mesh::Topology &before);
-    void sendBlock(const mesh::Surface &surface, const mesh::BlockArray<std::uint8_t> &mask, std::size_t b);
+    void sendBlocks(const mesh::Surface &surface, const mesh::BlockArray<std::uint8_t> &mask, const std::vector<std::size_t> &blocks);
 
     QOpenGLFunctions_3_3_Core &m_gl;
-    QOpenGLVertexArrayObject m_array, m_lightArray;
+    /// One of the lighter versions.
+    struct Light {
+        QOpenGLVertexArrayObject array;
+        QOpenGLBuffer indices{QOpenGLBuffer::IndexBuffer};
+        std::vector<Range> ranges; ///< of each block
+        std::size_t triangles = 0;
+        bool isThere = false;
+    };
+    const Light &light(Fineness fineness) const { return m_lights[std::size_t(fineness)]; }
+    Fineness drawn(Fineness wanted) const;
+    void readVertices(QOpenGLVertexArrayObject &array, QOpenGLBuffer &indices);
+
+    QOpenGLVertexArrayObject m_array;
+    std::array<Light, 2> m_lights; ///< moving, still
     QOpenGLBuffer m_vertices{QOpenGLBuffer::VertexBuffer}, m_indices{QOpenGLBuffer::IndexBuffer},
-        m_lightIndices{QOpenGLBuffer::IndexBuffer}, m_edges{QOpenGLBuffer::IndexBuffer};
+        m_edges{QOpenGLBuffer::IndexBuffer};
     std::shared_ptr<const mesh::Topology> m_topology;
     mesh::BlockArray<std::uint8_t> m_hidden;         ///< as the indices were made
     std::map<Look, Tints> m_allTints;                ///< by the look they are for; Clay holds colour and finish
     Tints *m_tints = nullptr;                        ///< of those, what is drawn
     std::shared_ptr<const mesh::Topology> m_edgesOf; ///< whose edges are in m_edges
     std::size_t m_edgeIndices = 0;
-    std::shared_ptr<const LightIndices> m_light;
     /// What was sent, without a share in it: a stroke edits its blocks in place only while it alone holds them.
     std::vector<std::weak_ptr<const void>> m_sentPositions, m_sentMask, m_sentNormals;
-    std::vector<Range> m_full, m_lightRanges;
+    std::vector<Range> m_full;
     float m_cavityScale = 1;
     std::size_t m_vertexCount = 0, m_vertexRoom = 0;
     std::size_t m_indexEnd = 0, m_indexRoom = 0; ///< indices in use (gaps are faces without area), and allocated
-    std::size_t m_fullTriangles = 0, m_lightTriangles = 0;
+    std::size_t m_fullTriangles = 0;
 };
 
 } // namespace bonemoss::app

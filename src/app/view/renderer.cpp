@@ -20,13 +20,7 @@ QVector3D vec(const QColor &c)
     return {c.redF(), c.greenF(), c.blueF()};
 }
 
-void build(QOpenGLShaderProgram &p, const char *vertex, const char *fragment)
-{
-    p.addShaderFromSourceCode(QOpenGLShader::Vertex, vertex);
-    p.addShaderFromSourceCode(QOpenGLShader::Fragment, fragment);
-    if (!p.link())
-        qWarning("shader: %s", qPrintable(p.log()));
-}
+constexpr QVector3D kSkin(0.60f, 0.555f, 0.475f);
 
 /// Clay of forms: a little apart from each other by kind, so that the block-out reads.
 Vec3f formColour(const armature::Form &f)
@@ -67,12 +61,6 @@ QMatrix4x4 projectionMatrix(const portrait::Camera &c, float aspect, float scene
 
 Renderer::Renderer(QOpenGLFunctions_3_3_Core &gl) : m_gl(gl)
 {
-    build(m_clay, kClayVertex, kClayFragment);
-    build(m_outline, kOutlineVertex, kFlatFragment);
-    build(m_floor, kFloorVertex, kFloorFragment);
-    build(m_backdrop, kBackdropVertex, kBackdropFragment);
-    build(m_picture, kPictureVertex, kPictureFragment);
-    build(m_touch, kTouchVertex, kTouchFragment);
     m_touchArray.create();
     m_touchCorners.create();
     m_touchArray.bind();
@@ -177,43 +165,92 @@ void Renderer::updateForms(const Scene &scene)
     }
 }
 
-void Renderer::useCamera(QOpenGLShaderProgram &program, const portrait::Camera &camera, float aspect)
+/// Programs are made when they are first used: starting waits for no shader that is not seen.
+QOpenGLShaderProgram &Renderer::use(Program kind)
 {
-    program.bind();
-    program.setUniformValue("view", viewMatrix(camera));
-    program.setUniformValue("projection",
-                            projectionMatrix(camera, aspect, m_shadowArea.isEmpty() ? camera.distance : m_shadowArea.diagonal()));
+    static const struct {
+        const char *vertex, *fragment;
+    } kSources[] = {{kOutlineVertex, kFlatFragment},
+                    {kFloorVertex, kFloorFragment},
+                    {kBackdropVertex, kBackdropFragment},
+                    {kPictureVertex, kPictureFragment},
+                    {kTouchVertex, kTouchFragment}};
+    return use(m_programs[int(kind)], kSources[int(kind)].vertex, kSources[int(kind)].fragment);
+}
+
+QOpenGLShaderProgram &Renderer::use(std::unique_ptr<QOpenGLShaderProgram> &p, const QByteArray &vertex, const QByteArray &fragment)
+{
+    if (!p) {
+        p = std::make_unique<QOpenGLShaderProgram>();
+        p->addShaderFromSourceCode(QOpenGLShader::Vertex, vertex);
+        p->addShaderFromSourceCode(QOpenGLShader::Fragment, fragment);
+        if (!p->link())
+            qWarning("shader: %s", qPrintable(p->log()));
+    }
+    p->bind();
+    return *p;
+}
+
+void Renderer::lookThrough(const portrait::Camera &camera, float aspect)
+{
+    m_view = viewMatrix(camera);
+    m_projection =
+        projectionMatrix(camera, aspect, m_shadowArea.isEmpty() ? camera.distance : m_shadowArea.diagonal());
+}
+
+QOpenGLShaderProgram &Renderer::useInSpace(Program kind)
+{
+    QOpenGLShaderProgram &p = use(kind);
+    p.setUniformValue("view", m_view);
+    p.setUniformValue("projection", m_projection);
+    return p;
+}
+
+/// Draws a skin with the shader that its look and tints need.
+void Renderer::drawClay(GpuSkin &gpu, const Clay &clay, Fineness fineness, const std::vector<std::uint32_t> &full)
+{
+    const QByteArray head = QByteArrayLiteral("#version 330 core\n#define LOOK ") + QByteArray::number(clay.look)
+                            + QByteArrayLiteral("\n#define TINTED ") + QByteArray::number(int(gpu.isTinted()))
+                            + QByteArrayLiteral("\n");
+    QOpenGLShaderProgram &p = use(m_clay[{clay.look, gpu.isTinted()}], head + kClayVertex, head + kClayFragment);
+    p.setUniformValue("view", m_view);
+    p.setUniformValue("projection", m_projection);
+    p.setUniformValue("colour", clay.colour);
+    p.setUniformValue("tint", QVector3D(0.36f, 0.50f, 0.22f));
+    p.setUniformValue("tintShare", clay.tintShare);
+    p.setUniformValue("alpha", clay.alpha);
+    gpu.draw(fineness, full);
 }
 
 void Renderer::drawBackdrop()
 {
     m_gl.glDisable(GL_DEPTH_TEST);
-    m_backdrop.bind();
-    m_backdrop.setUniformValue("top", vec(theme().backdropTop));
-    m_backdrop.setUniformValue("bottom", vec(theme().backdropBottom));
+    QOpenGLShaderProgram &p = use(Program::Backdrop);
+    p.setUniformValue("top", vec(theme().backdropTop));
+    p.setUniformValue("bottom", vec(theme().backdropBottom));
     m_empty.bind();
     m_gl.glDrawArrays(GL_TRIANGLE_STRIP, 0, 4);
     m_empty.release();
     m_gl.glEnable(GL_DEPTH_TEST);
 }
 
-void Renderer::drawFloor(const portrait::Camera &camera, float aspect)
+void Renderer::drawFloor()
 {
     if (m_shadowArea.isEmpty())
         return;
-    useCamera(m_floor, camera, aspect);
+    QOpenGLShaderProgram &p = useInSpace(Program::Floor);
     const Vec3f middle = m_shadowArea.centre(), size = m_shadowArea.size();
     const float longest = std::max(size.x, size.z);
-    m_floor.setUniformValue("middle", QVector2D(middle.x, middle.z));
-    m_floor.setUniformValue("radius", longest * 1.3f);
-    m_floor.setUniformValue("height", m_shadowArea.lo.y);
-    m_floor.setUniformValue("shadowLow", QVector2D(m_shadowArea.lo.x, m_shadowArea.lo.z));
-    m_floor.setUniformValue("shadowSize", QVector2D(size.x, size.z));
-    m_floor.setUniformValue("step", std::pow(10.0f, std::floor(std::log10(longest / 4))) * 2);
-    m_floor.setUniformValue("line", vec(theme().isDark ? theme().line : QColor("#6E6A5C")));
+    p.setUniformValue("middle", QVector2D(middle.x, middle.z));
+    p.setUniformValue("radius", longest * 1.3f);
+    p.setUniformValue("height", m_shadowArea.lo.y);
+    p.setUniformValue("shadowLow", QVector2D(m_shadowArea.lo.x, m_shadowArea.lo.z));
+    p.setUniformValue("shadowSize", QVector2D(size.x, size.z));
+    p.setUniformValue("step", std::pow(10.0f, std::floor(std::log10(longest / 4))) * 2);
+    p.setUniformValue("line", vec(theme().isDark ? theme().line : QColor("#6E6A5C")));
     m_gl.glActiveTexture(GL_TEXTURE0);
     m_shadow->bind();
-    m_floor.setUniformValue("shadow", 0);
+    p.setUniformValue("shadow", 0);
     m_gl.glEnable(GL_BLEND);
     m_gl.glBlendFuncSeparate(GL_SRC_ALPHA, GL_ONE_MINUS_SRC_ALPHA, GL_ZERO, GL_ONE); // the picture stays opaque
     m_gl.glDepthMask(GL_FALSE);
@@ -224,30 +261,41 @@ void Renderer::drawFloor(const portrait::Camera &camera, float aspect)
     m_gl.glDisable(GL_BLEND);
 }
 
-void Renderer::drawForms(const Scene &scene, bool outline)
+void Renderer::drawForms(const Scene &scene)
 {
-    for (auto &[id, m] : m_forms) {
-        const bool apart = m.form.role == armature::FormRole::Apart;
-        if (m.form.isHidden || !(scene.showForms || (apart && scene.showPieces)))
-            continue;
-        if (outline) {
-            const bool isChosen = std::find(scene.chosenForms.begin(), scene.chosenForms.end(), id) != scene.chosenForms.end();
-            if (!scene.showForms || (!isChosen && id != scene.litForm))
-                continue;
-            m_outline.setUniformValue("colour", vec(isChosen ? theme().slate : theme().moss));
-        } else {
-            m_clay.setUniformValue("colour", vec(formColour(m.form)));
-            m_clay.setUniformValue("tint", QVector3D(0.36f, 0.50f, 0.22f));
-            m_clay.setUniformValue("tintShare", scene.showForms && id == scene.litForm ? 0.35f : 0.0f);
-        }
-        m.gpu->draw(false);
+    eachForm(scene, [&](std::uint32_t id, FormMesh &m) {
+        const Clay clay{vec(formColour(m.form)), scene.showForms && id == scene.litForm ? 0.35f : 0.0f};
+        drawClay(*m.gpu, clay);
         if (m.twin)
-            m.twin->draw(false);
-        m_triangles += m.gpu->triangles(false) * (m.twin ? 2 : 1);
-    }
+            drawClay(*m.twin, clay);
+        m_triangles += m.gpu->triangles(Fineness::Full) * (m.twin ? 2 : 1);
+    });
 }
 
-void Renderer::drawPictures(const Scene &scene, const portrait::Camera &camera, float aspect, bool over)
+/// A line round the forms that are chosen or lit: their far sides, drawn a little larger.
+void Renderer::drawOutlines(const Scene &scene)
+{
+    const auto isChosen = [&](std::uint32_t id) {
+        return std::find(scene.chosenForms.begin(), scene.chosenForms.end(), id) != scene.chosenForms.end();
+    };
+    if (!scene.showForms || (scene.chosenForms.empty() && scene.litForm == 0))
+        return;
+    m_gl.glEnable(GL_CULL_FACE);
+    m_gl.glCullFace(GL_FRONT);
+    QOpenGLShaderProgram &p = useInSpace(Program::Outline);
+    p.setUniformValue("width", 0.006f);
+    eachForm(scene, [&](std::uint32_t id, FormMesh &m) {
+        if (!isChosen(id) && id != scene.litForm)
+            return;
+        p.setUniformValue("colour", vec(isChosen(id) ? theme().slate : theme().moss));
+        m.gpu->draw(Fineness::Full);
+        if (m.twin)
+            m.twin->draw(Fineness::Full);
+    });
+    m_gl.glDisable(GL_CULL_FACE);
+}
+
+void Renderer::drawPictures(const Scene &scene, bool over)
 {
     std::erase_if(m_pictures, [&](const auto &known) {
         const auto &all = scene.creature->references;
@@ -262,13 +310,13 @@ void Renderer::drawPictures(const Scene &scene, const portrait::Camera &camera, 
             texture->setMinMagFilters(QOpenGLTexture::LinearMipMapLinear, QOpenGLTexture::Linear);
             texture->setWrapMode(QOpenGLTexture::ClampToEdge);
         }
-        useCamera(m_picture, camera, aspect);
+        QOpenGLShaderProgram &program = useInSpace(Program::Picture);
         QVector3D corners[4];
         for (std::size_t i = 0; i < 4; ++i)
             corners[i] = vec(p.corners[i]);
-        m_picture.setUniformValueArray("corners", corners, 4);
-        m_picture.setUniformValue("opacity", p.opacity);
-        m_picture.setUniformValue("picture", 0);
+        program.setUniformValueArray("corners", corners, 4);
+        program.setUniformValue("opacity", p.opacity);
+        program.setUniformValue("picture", 0);
         texture->bind(0);
         m_gl.glEnable(GL_BLEND);
         m_gl.glBlendFuncSeparate(GL_SRC_ALPHA, GL_ONE_MINUS_SRC_ALPHA, GL_ZERO, GL_ONE);
@@ -280,73 +328,57 @@ void Renderer::drawPictures(const Scene &scene, const portrait::Camera &camera, 
 }
 
 /// One layer of clear skin over the forms: its depth first, then its nearest surface alone.
-void Renderer::drawLiveSkin(const Scene &)
+void Renderer::drawLiveSkin()
 {
     if (!m_live)
         return;
     m_gl.glColorMask(GL_FALSE, GL_FALSE, GL_FALSE, GL_FALSE);
-    m_live->draw(false);
+    drawClay(*m_live, {kSkin, 0, 0.62f});
     m_gl.glColorMask(GL_TRUE, GL_TRUE, GL_TRUE, GL_TRUE);
     m_gl.glDepthFunc(GL_LEQUAL);
     m_gl.glEnable(GL_BLEND);
     m_gl.glBlendFuncSeparate(GL_SRC_ALPHA, GL_ONE_MINUS_SRC_ALPHA, GL_ZERO, GL_ONE);
-    m_clay.setUniformValue("colour", QVector3D(0.60f, 0.555f, 0.475f));
-    m_clay.setUniformValue("tintShare", 0.0f);
-    m_clay.setUniformValue("alpha", 0.62f);
-    m_live->draw(false);
-    m_clay.setUniformValue("alpha", 1.0f);
+    drawClay(*m_live, {kSkin, 0, 0.62f});
     m_gl.glDisable(GL_BLEND);
     m_gl.glDepthFunc(GL_LESS);
-    m_triangles += m_live->triangles(false);
+    m_triangles += m_live->triangles(Fineness::Full);
 }
 
 void Renderer::draw(const Scene &scene, const portrait::Camera &camera, float aspect)
 {
     m_triangles = 0;
+    m_leftOut = false;
+    lookThrough(camera, aspect);
     m_gl.glClear(GL_COLOR_BUFFER_BIT | GL_DEPTH_BUFFER_BIT);
     drawBackdrop();
-    drawPictures(scene, camera, aspect, false);
+    drawPictures(scene, false);
     m_gl.glEnable(GL_DEPTH_TEST);
-    useCamera(m_clay, camera, aspect);
-    m_clay.setUniformValue("alpha", 1.0f);
     if (scene.showPieces)
-        drawPieces(scene, camera, aspect);
-    m_clay.setUniformValue("look", 0);
-    m_clay.setUniformValue("tintShare", 0.0f);
-    m_clay.setUniformValue("colour", QVector3D(0.50f, 0.50f, 0.47f)); // a little cooler than skin
+        drawPieces(scene, camera);
     for (auto &[id, m] : m_cages)
         if (!m.cage->isHidden) {
-            m.gpu->draw(false);
-            m_triangles += m.gpu->triangles(false);
+            drawClay(*m.gpu, {QVector3D(0.50f, 0.50f, 0.47f)}); // a little cooler than skin
+            m_triangles += m.gpu->triangles(Fineness::Full);
         }
-    drawForms(scene, false);
-    drawLiveSkin(scene);
-    m_gl.glEnable(GL_CULL_FACE);
-    m_gl.glCullFace(GL_FRONT);
-    useCamera(m_outline, camera, aspect);
-    m_outline.setUniformValue("width", 0.006f);
-    drawForms(scene, true);
-    m_gl.glDisable(GL_CULL_FACE);
-    drawFloor(camera, aspect);
-    if (scene.showPieces && scene.look == Look::Through) {
-        useCamera(m_clay, camera, aspect);
+    drawForms(scene);
+    drawLiveSkin();
+    drawOutlines(scene);
+    drawFloor();
+    if (scene.showPieces && scene.look == Look::Through)
         drawClear(scene);
-    }
     m_gl.glDisable(GL_DEPTH_TEST);
-    drawPictures(scene, camera, aspect, true);
+    drawPictures(scene, true);
 }
 
-void Renderer::drawPieces(const Scene &scene, const portrait::Camera &camera, float aspect)
+void Renderer::drawPieces(const Scene &scene, const portrait::Camera &camera)
 {
     if (scene.look == Look::Through)
         return; // after all that is behind it
-    m_clay.setUniformValue("tintShare", 0.0f);
-    m_clay.setUniformValue("colour", QVector3D(0.60f, 0.555f, 0.475f));
-    m_clay.setUniformValue("look", scene.look == Look::Facets       ? 1
-                                   : scene.look == Look::Silhouette ? 2
-                                   : scene.look == Look::Hollows    ? 3
-                                   : scene.look == Look::Covered    ? 5
-                                                                    : 0);
+    const int look = scene.look == Look::Facets       ? 1
+                     : scene.look == Look::Silhouette ? 2
+                     : scene.look == Look::Hollows    ? 3
+                     : scene.look == Look::Covered    ? 5
+                                                      : 0;
     const bool isWire = scene.look == Look::Wire;
     if (isWire) { // so that the edges lie before their faces
         m_gl.glEnable(GL_POLYGON_OFFSET_FILL);
@@ -354,14 +386,19 @@ void Renderer::drawPieces(const Scene &scene, const portrait::Camera &camera, fl
     }
     eachPiece(scene, [&](std::uint32_t id, GpuSkin &gpu) {
         const bool stroked = scene.strokeSurface && id == scene.chosenPiece;
-        gpu.draw(scene.preferLight && !isWire, stroked ? scene.strokeTouched : std::vector<std::uint32_t>{});
-        m_triangles += gpu.triangles(scene.preferLight && !isWire);
+        const Fineness fineness = isWire ? Fineness::Full : scene.fineness;
+        if (gpu.triangles(fineness) > scene.mostTriangles) {
+            m_leftOut = true;
+            return;
+        }
+        drawClay(gpu, {kSkin, 0, 1, look}, fineness, stroked ? scene.strokeTouched : std::vector<std::uint32_t>{});
+        m_triangles += gpu.triangles(fineness);
     });
     if (isWire) {
         m_gl.glDisable(GL_POLYGON_OFFSET_FILL);
-        useCamera(m_outline, camera, aspect);
-        m_outline.setUniformValue("width", 0.0f);
-        m_outline.setUniformValue("colour", QVector3D(0.27f, 0.25f, 0.21f));
+        QOpenGLShaderProgram &p = useInSpace(Program::Outline);
+        p.setUniformValue("width", 0.0f);
+        p.setUniformValue("colour", QVector3D(0.27f, 0.25f, 0.21f));
         // Where edges lie close on the screen they would hide the clay, so they fade there.
         const auto fade = [&](std::uint32_t id) {
             const float edge = meanEdgeLength(scene.creature->piece(id)->skin.shown);
@@ -375,36 +412,30 @@ void Renderer::drawPieces(const Scene &scene, const portrait::Camera &camera, fl
             gpu.drawEdges();
         });
         m_gl.glDisable(GL_BLEND);
-        useCamera(m_clay, camera, aspect);
     }
-    if (scene.touch) {
-        drawTouch(scene, camera, aspect);
-        useCamera(m_clay, camera, aspect);
-    }
+    if (scene.touch)
+        drawTouch(scene);
 }
 
 /// Clear skins over all else: their far sides first, then their near ones.
 void Renderer::drawClear(const Scene &scene)
 {
-    m_clay.setUniformValue("tintShare", 0.0f);
-    m_clay.setUniformValue("colour", QVector3D(0.60f, 0.555f, 0.475f));
-    m_clay.setUniformValue("look", 4);
     m_gl.glEnable(GL_BLEND);
     m_gl.glBlendFuncSeparate(GL_SRC_ALPHA, GL_ONE_MINUS_SRC_ALPHA, GL_ZERO, GL_ONE);
     m_gl.glDepthMask(GL_FALSE);
     m_gl.glEnable(GL_CULL_FACE);
     for (const GLenum hidden : {GL_FRONT, GL_BACK}) {
         m_gl.glCullFace(hidden);
-        eachPiece(scene, [&](std::uint32_t, GpuSkin &gpu) { gpu.draw(scene.preferLight); });
+        eachPiece(scene, [&](std::uint32_t, GpuSkin &gpu) { drawClay(gpu, {kSkin, 0, 1, 4}, scene.fineness); });
     }
-    eachPiece(scene, [&](std::uint32_t, GpuSkin &gpu) { m_triangles += gpu.triangles(scene.preferLight); });
+    eachPiece(scene, [&](std::uint32_t, GpuSkin &gpu) { m_triangles += gpu.triangles(scene.fineness); });
     m_gl.glDisable(GL_CULL_FACE);
     m_gl.glDepthMask(GL_TRUE);
     m_gl.glDisable(GL_BLEND);
 }
 
 /// The faces that a stroke would touch, washed in moss by how much. Cost follows their number.
-void Renderer::drawTouch(const Scene &scene, const portrait::Camera &camera, float aspect)
+void Renderer::drawTouch(const Scene &scene)
 {
     const creature::Piece *piece = scene.creature->piece(scene.chosenPiece);
     const sculpt::Touch &touch = *scene.touch;
@@ -441,8 +472,7 @@ void Renderer::drawTouch(const Scene &scene, const portrait::Camera &camera, flo
     }
     if (corners.empty())
         return;
-    useCamera(m_touch, camera, aspect);
-    m_touch.setUniformValue("colour", vec(theme().isDark ? theme().moss : QColor("#5C7A3D")));
+    useInSpace(Program::Touch).setUniformValue("colour", vec(theme().isDark ? theme().moss : QColor("#5C7A3D")));
     m_touchArray.bind();
     m_touchCorners.bind();
     m_touchCorners.allocate(corners.data(), int(corners.size() * 16));
@@ -468,19 +498,27 @@ float toldUnevenness(const creature::Creature &c)
     return std::max(c.heightMm * 0.01f, 1e-3f);
 }
 
-std::vector<std::uint32_t> Renderer::needLight(std::size_t above) const
+std::vector<std::uint32_t> Renderer::needLight(Fineness fineness, std::size_t above) const
 {
     std::vector<std::uint32_t> ids;
     for (const auto &[id, gpu] : m_pieces)
-        if (!gpu->hasLight() && gpu->triangles(false) > above)
+        if (!gpu->hasLight(fineness) && gpu->triangles(Fineness::Full) > above)
             ids.push_back(id);
     return ids;
 }
 
-void Renderer::setLight(std::uint32_t piece, std::shared_ptr<const LightIndices> light)
+void Renderer::setLight(std::uint32_t piece, Fineness fineness, const LightIndices &light)
 {
     if (const auto it = m_pieces.find(piece); it != m_pieces.end())
-        it->second->setLight(std::move(light));
+        it->second->setLight(fineness, light);
+}
+
+std::size_t Renderer::fullTriangles() const
+{
+    std::size_t n = 0;
+    for (const auto &[id, gpu] : m_pieces)
+        n += gpu->triangles(Fineness::Full);
+    return n;
 }
 
 void Renderer::setContactShadow(const std::vector<std::uint8_t> &values, int side, Box3f area)

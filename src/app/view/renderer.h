@@ -9,6 +9,7 @@
 #include <QMatrix4x4>
 #include <QOpenGLShaderProgram>
 #include <QOpenGLTexture>
+#include <QVector3D>
 
 #include <array>
 #include <functional>
@@ -37,7 +38,8 @@ struct Scene {
     Look look = Look::Clay;                                  ///< of the skins
     std::uint32_t layer = 0;                                 ///< the chosen one, for Look::LayerOnly
     std::function<MapValues(std::uint32_t piece)> mapValues; ///< for looks that are worked out
-    bool preferLight = false;                                ///< lighter version, where there is one
+    Fineness fineness = Fineness::Full; ///< of the pieces
+    std::size_t mostTriangles = SIZE_MAX; ///< a piece with more, for want of a lighter version, is left out
     const mesh::Surface *strokeSurface = nullptr;            ///< shown instead of the chosen piece during a stroke
     const mesh::BlockArray<std::uint8_t> *strokeMask = nullptr;
     const detail::Skin *strokeSkin = nullptr; ///< with its other marks, where the stroke changes faces
@@ -64,8 +66,10 @@ public:
     void dropTints(std::span<const Look> but);
     std::size_t trianglesDrawn() const { return m_triangles; }
     /// Pieces that have no lighter version yet.
-    std::vector<std::uint32_t> needLight(std::size_t aboveTriangles) const;
-    void setLight(std::uint32_t piece, std::shared_ptr<const LightIndices> light);
+    std::vector<std::uint32_t> needLight(Fineness fineness, std::size_t aboveTriangles) const;
+    void setLight(std::uint32_t piece, Fineness fineness, const LightIndices &light);
+    std::size_t fullTriangles() const; ///< of the pieces it holds
+    bool leftOut() const { return m_leftOut; } ///< a piece at the last drawing
     /// A square picture of how near the floor things are (255 touching), over the given floor area.
     void setContactShadow(const std::vector<std::uint8_t> &values, int side, Box3f area);
 
@@ -75,27 +79,48 @@ private:
         std::vector<Transform> places;
         std::unique_ptr<GpuSkin> gpu, twin;
     };
-    void useCamera(QOpenGLShaderProgram &program, const portrait::Camera &camera, float aspect);
+    enum class Program { Outline, Floor, Backdrop, Picture, Touch };
+    static constexpr int kPrograms = int(Program::Touch) + 1;
+    /// How a skin is drawn.
+    struct Clay {
+        QVector3D colour; ///< linear
+        float tintShare = 0, alpha = 1;
+        int look = 0; ///< as in the shader
+    };
+    QOpenGLShaderProgram &use(Program kind);
+    QOpenGLShaderProgram &use(std::unique_ptr<QOpenGLShaderProgram> &p, const QByteArray &vertex, const QByteArray &fragment);
+    void lookThrough(const portrait::Camera &camera, float aspect);
+    QOpenGLShaderProgram &useInSpace(Program kind);
+    void drawClay(GpuSkin &gpu, const Clay &clay, Fineness fineness = Fineness::Full, const std::vector<std::uint32_t> &full = {});
     void updateForms(const Scene &scene);
     void updateCages(const Scene &scene);
-    void drawForms(const Scene &scene, bool outline);
-    void drawLiveSkin(const Scene &scene);
+    void drawForms(const Scene &scene);
+    void drawOutlines(const Scene &scene);
+    void drawLiveSkin();
     void useTints(GpuSkin &gpu, const detail::Skin &skin, std::uint32_t piece, const Scene &scene);
-    void drawPieces(const Scene &scene, const portrait::Camera &camera, float aspect);
+    void drawPieces(const Scene &scene, const portrait::Camera &camera);
     void drawClear(const Scene &scene);
-    void drawTouch(const Scene &scene, const portrait::Camera &camera, float aspect);
+    void drawTouch(const Scene &scene);
+    template <typename Use> void eachForm(const Scene &scene, const Use &use)
+    {
+        for (auto &[id, m] : m_forms)
+            if (!m.form.isHidden && (scene.showForms || (m.form.role == armature::FormRole::Apart && scene.showPieces)))
+                use(id, m);
+    }
     template <typename Use> void eachPiece(const Scene &scene, const Use &use)
     {
         for (auto &[id, gpu] : m_pieces)
             if (const creature::Piece *p = scene.creature->piece(id); p && !p->isHidden)
                 use(id, *gpu);
     }
-    void drawFloor(const portrait::Camera &camera, float aspect);
+    void drawFloor();
     void drawBackdrop();
-    void drawPictures(const Scene &scene, const portrait::Camera &camera, float aspect, bool over);
+    void drawPictures(const Scene &scene, bool over);
 
     QOpenGLFunctions_3_3_Core &m_gl;
-    QOpenGLShaderProgram m_clay, m_outline, m_floor, m_backdrop, m_picture, m_touch;
+    std::array<std::unique_ptr<QOpenGLShaderProgram>, kPrograms> m_programs;
+    std::map<std::pair<int, bool>, std::unique_ptr<QOpenGLShaderProgram>> m_clay; ///< by look, and tinted or not
+    QMatrix4x4 m_view, m_projection;
     QOpenGLVertexArrayObject m_empty, m_touchArray;
     QOpenGLBuffer m_touchCorners{QOpenGLBuffer::VertexBuffer};
     std::unique_ptr<QOpenGLTexture> m_shadow;
@@ -110,6 +135,7 @@ private:
     std::map<const void *, std::unique_ptr<QOpenGLTexture>> m_pictures;
     std::unique_ptr<GpuSkin> m_live;
     std::size_t m_triangles = 0;
+    bool m_leftOut = false;
 };
 
 QMatrix4x4 viewMatrix(const portrait::Camera &camera);

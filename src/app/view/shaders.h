@@ -3,87 +3,110 @@
 // What runs on the graphics card.
 namespace bonemoss::app {
 
-inline constexpr const char *kClayVertex = R"(#version 330 core
+// Begins with #version and, made for each use, LOOK (0 clay, 1 facets, 2 silhouette, 3 hollows and ridges, 4 clear, 5 its
+// tint alone, unlit) and TINTED. With many small triangles the cost is what goes from corner to point, so that is kept low.
+inline constexpr const char *kClayVertex = R"(
 layout(location = 0) in vec3 position;
 layout(location = 1) in vec3 normal;
 layout(location = 2) in float mask;
 layout(location = 3) in float cavity;
+uniform mat4 view, projection;
+out vec4 vNormal, vPlace; // with mask and cavity
+#if TINTED
 layout(location = 4) in vec4 tintOver;
 layout(location = 5) in vec4 finish;
-uniform mat4 view, projection;
-out vec3 vNormal, vPlace;
-out float vMask, vCavity;
 out vec4 vOver, vFinish;
+#endif
 void main()
 {
     vec4 p = view * vec4(position, 1.0);
-    vPlace = p.xyz;
-    vNormal = mat3(view) * normal;
-    vMask = mask;
-    vCavity = cavity;
+    vPlace = vec4(p.xyz, cavity);
+    vNormal = vec4(mat3(view) * normal, mask);
+#if TINTED
     vOver = tintOver;
     vFinish = finish;
+#endif
     gl_Position = projection * p;
 })";
 
 // Matt clay: soft warm key from upper left front, hemisphere fill from sky to ground, a thin rim from
 // behind; hollows darkened and ridges lifted by curvature. sRGB curve at the end.
-inline constexpr const char *kClayFragment = R"(#version 330 core
-in vec3 vNormal, vPlace;
-in float vMask, vCavity;
-in vec4 vOver, vFinish; // sRGB colour and how much clay stays; gloss, metal, wet, opaque: (0, 0, 0, 1) without
+inline constexpr const char *kClayFragment = R"(
+in vec4 vNormal, vPlace;
+#if TINTED
+in vec4 vOver, vFinish; // sRGB colour and how much clay stays; gloss, metal, wet, opaque
+#endif
 uniform mat4 view;
 uniform vec3 colour, tint;
 uniform float tintShare, alpha;
-uniform int look; // 1 facets, 2 silhouette, 3 hollows and ridges, 4 clear, 5 its tint alone, unlit
 out vec4 result;
 void main()
 {
-    if (look == 2) {
-        result = vec4(0.115, 0.105, 0.09, alpha);
-        return;
-    }
-    vec3 n = normalize(look == 1 ? cross(dFdx(vPlace), dFdy(vPlace)) : vNormal);
-    vec3 toEye = normalize(-vPlace);
-    if (look == 5) {
-        vec3 plain = vec3(0.87, 0.84, 0.78) * (0.80 + 0.20 * max(dot(n, toEye), 0.0));
-        result = vec4(mix(plain, vOver.rgb, 1.0 - vOver.a), alpha);
-        return;
-    }
+#if LOOK == 2
+    result = vec4(0.115, 0.105, 0.09, alpha);
+#else
+#if LOOK == 1
+    vec3 n = normalize(cross(dFdx(vPlace.xyz), dFdy(vPlace.xyz)));
+#else
+    vec3 n = normalize(vNormal.xyz);
+#endif
+    vec3 toEye = normalize(-vPlace.xyz);
+#if LOOK == 5
+    vec3 plain = vec3(0.87, 0.84, 0.78) * (0.80 + 0.20 * max(dot(n, toEye), 0.0));
+#if TINTED
+    plain = mix(plain, vOver.rgb, 1.0 - vOver.a);
+#endif
+    result = vec4(plain, alpha);
+#else
     if (dot(n, toEye) < -0.15)
         n = -n;
-    vec3 up = mat3(view) * vec3(0.0, 1.0, 0.0);
-    vec3 key = normalize(vec3(-0.62, 0.66, 0.52));
-    float lit = max(dot(n, key), 0.0);
-    float wrap = max((dot(n, key) + 0.35) / 1.35, 0.0);
+    vec3 up = view[1].xyz;
+    const vec3 key = vec3(-0.5938, 0.6321, 0.4980);
+    float facing = max(dot(n, toEye), 0.0), towards = dot(n, key);
+    float lit = max(towards, 0.0);
+    float wrap = max((towards + 0.35) / 1.35, 0.0);
     vec3 sky = mix(vec3(0.14, 0.125, 0.11), vec3(0.34, 0.375, 0.43), 0.5 + 0.5 * dot(n, up));
-    float hollow = clamp(vCavity, -1.0, 1.0);
+    float hollow = clamp(vPlace.w, -1.0, 1.0);
     float open = hollow < 0.0 ? 1.0 + 0.55 * hollow : 1.0;
     vec3 light = sky * open + vec3(1.08, 1.0, 0.88) * (0.72 * lit + 0.28 * wrap * wrap) * mix(1.0, open, 0.6);
-    vec3 base = mix(mix(colour, tint, tintShare), pow(vOver.rgb, vec3(2.2)), 1.0 - vOver.a);
-    if (look == 3)
-        base = hollow < 0.0 ? mix(vec3(0.42, 0.41, 0.38), vec3(0.045, 0.14, 0.18), min(1.0, -1.6 * hollow))
-                            : mix(vec3(0.42, 0.41, 0.38), vec3(0.80, 0.56, 0.14), min(1.0, 1.6 * hollow));
-    base = mix(base, base * vec3(0.34, 0.42, 0.45), vMask);
+    vec3 base = mix(colour, tint, tintShare);
+#if TINTED
+    base = mix(base, pow(vOver.rgb, vec3(2.2)), 1.0 - vOver.a);
+#endif
+#if LOOK == 3
+    base = hollow < 0.0 ? mix(vec3(0.42, 0.41, 0.38), vec3(0.045, 0.14, 0.18), min(1.0, -1.6 * hollow))
+                        : mix(vec3(0.42, 0.41, 0.38), vec3(0.80, 0.56, 0.14), min(1.0, 1.6 * hollow));
+#endif
+    base = mix(base, base * vec3(0.34, 0.42, 0.45), vNormal.w);
+    float away = 1.0 - facing, edge = away * away * away * sqrt(away);
+#if TINTED
     float gloss = vFinish.x, metal = vFinish.y, wet = vFinish.z, through = 1.0 - vFinish.w;
-    light += through * vec3(0.42, 0.20, 0.13) * (0.35 + 0.65 * pow(1.0 - max(dot(n, toEye), 0.0), 2.0));
-    vec3 c = base * light * (1.0 - 0.65 * metal) * (1.0 - 0.25 * wet);
-    c *= 1.0 + 0.22 * max(hollow, 0.0);
-    float edge = pow(1.0 - max(dot(n, toEye), 0.0), 3.5);
-    c += vec3(0.30, 0.32, 0.33) * edge * max(dot(n, normalize(vec3(0.55, 0.55, -0.62))), 0.0);
-    vec3 h = normalize(key + toEye);
-    float shine = max(dot(n, h), 0.0);
+    light += through * vec3(0.42, 0.20, 0.13) * (0.35 + 0.65 * away * away);
+    base *= (1.0 - 0.65 * metal) * (1.0 - 0.25 * wet);
+#endif
+    vec3 c = base * light * (1.0 + 0.22 * max(hollow, 0.0));
+    c += vec3(0.30, 0.32, 0.33) * edge * max(dot(n, vec3(0.5527, 0.5527, -0.6231)), 0.0);
+    float shine = max(dot(n, normalize(key + toEye)), 0.0);
     c += vec3(0.05) * pow(shine, 22.0) * lit;
+#if TINTED
     vec3 mirror = mix(vec3(1.0), base * 2.2, metal);
     c += mirror * max(gloss, 0.4 * metal) * (0.85 * pow(shine, mix(18.0, 190.0, gloss)) * lit
          + 0.35 * max(gloss, metal) * mix(0.15, 1.0, 0.5 + 0.5 * dot(reflect(-toEye, n), up)) * sky * 2.0);
     c += vec3(wet) * (0.9 * pow(shine, 320.0) * lit + 0.30 * edge);
+#endif
     c = c / (1.0 + 0.18 * c);
     vec3 s = mix(1.055 * pow(max(c, vec3(0.0)), vec3(1.0 / 2.4)) - 0.055, 12.92 * c, lessThanEqual(c, vec3(0.0031308)));
-    if (look == 4) // as glass: borders stand out, and what is tinted
-        result = vec4(s, clamp(0.20 + 0.6 * pow(1.0 - abs(dot(n, toEye)), 2.0) + 0.7 * (1.0 - vOver.a), 0.0, 0.95));
-    else
-        result = vec4(s, alpha);
+#if LOOK == 4 // as glass: borders stand out, and what is tinted
+    float told = 0.20 + 0.6 * pow(1.0 - abs(dot(n, toEye)), 2.0);
+#if TINTED
+    told += 0.7 * (1.0 - vOver.a);
+#endif
+    result = vec4(s, min(told, 0.95));
+#else
+    result = vec4(s, alpha);
+#endif
+#endif
+#endif
 })";
 
 inline constexpr const char *kOutlineVertex = R"(#version 330 core

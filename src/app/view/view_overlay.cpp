@@ -132,9 +132,14 @@ void CreatureView::paintLabels(QPainter &p, std::size_t index) const
             third << tr("frame %1 ms · stroke %2 ms · %3 triangles")
                          .arg(m_lastFrameMs, 0, 'f', 1)
                          .arg(m_strokeMs, 0, 'f', 1)
-                         .arg(grouped(m_stage->renderer->trianglesDrawn()));
-        if (m_drewLight)
+                         .arg(grouped(m_drawnTriangles));
+        if (m_leftOut)
+            third << tr("the picture of all these faces is being prepared");
+        else if (m_drewLight)
             third << tr("lighter while moving");
+        else if (finenessNow() == Fineness::Still)
+            third << tr("drawn lighter: all faces would take %1 s")
+                         .arg(double(m_stage->renderer->fullTriangles()) * double(m_paneCount) * m_msPerTriangle / 1e3, 0, 'f', 0);
         write(third.join(QStringLiteral(" · ")));
     }
     if (!showsForms()) {

@@ -108,7 +108,7 @@ void DabWeights::weigh(const mesh::Surface &surface, const Dab &dab, std::uint32
     part.nearest = std::numeric_limits<float>::max();
     if (!part.isPlain)
         for (std::size_t i = 0; i < n; ++i)
-            if (const float far = w[i] + (facing[i] <= 0 ? limit : 0); far < part.nearest) // 0: no face has it
+            if (const float far = w[i] + (facing[i] <= 0 ? limit : 0); w[i] < limit && far < part.nearest) // 0: no face has it
                 part.nearest = far, part.nearestAt = std::uint32_t(i);
     if (part.isPlain) {
         part.nearest = least;

@@ -64,6 +64,10 @@ json randomStroke(Dice &dice, float radius)
            {"reach", dice.one() < 0.5f ? 0.0f : 0.2f},
            {"depth", radius * 0.02f},
            {"layer", tool == sculpt::Tool::Restore ? 2u : 0u}};
+    c["rope"] = dice.one() < 0.2f ? dice.one() : 0.0f;
+    c["tilt"] = dice.one() < 0.2f ? dice.one() : 0.0f;
+    c["islandOnly"] = dice.one() < 0.3f;
+    c["guardThin"] = dice.one() < 0.7f;
     if (changesFaces(tool))
         c["edge"] = 0.15f + 0.2f * dice.one();
     const Vec3f from = dice.way(), to = normalized(from + dice.way() * 0.2f);
@@ -71,20 +75,39 @@ json randomStroke(Dice &dice, float radius)
     for (int k = 0; k < 4; ++k) {
         const Vec3f at = normalized(lerp(from, to, float(k) / 3)) * (radius * 3);
         const Vec3f in = -normalized(at);
-        samples.push_back({at.x, at.y, at.z, in.x, in.y, in.z, 0.3f + 0.7f * dice.one(), 8 * k});
+        const Vec3f lean = normalized(dice.way() * 0.8f - in);
+        samples.push_back({at.x, at.y, at.z, in.x, in.y, in.z, 0.3f + 0.7f * dice.one(), 8 * k, lean.x, lean.y, lean.z});
     }
     c["samples"] = samples;
+    if (dice.one() < 0.2f) { // through a picture held square to the way in
+        const Vec3f in = -from, right = normalized(cross(std::abs(in.y) < 0.9f ? Vec3f{0, 1, 0} : Vec3f{1, 0, 0}, in));
+        const Vec3f at = from * (radius * 2), wide = right * (radius * 0.5f), high = cross(in, right) * (radius * 0.5f);
+        c["stencil"] = "scales", c["stencilInvert"] = dice.one() < 0.5f;
+        c["stencilAt"] = {at.x, at.y, at.z}, c["stencilRight"] = {wide.x, wide.y, wide.z},
+        c["stencilUp"] = {high.x, high.y, high.z};
+    }
     return c;
 }
 
 json randomOther(Dice &dice, double spacing)
 {
-    switch (dice.of(6)) {
+    switch (dice.of(8)) {
     case 0: return {{"do", "mask.shape"}, {"what", "slope"}, {"to", 60 + 60 * dice.one()}};
     case 1: return {{"do", "mask.clear"}};
     case 2: return {{"do", "mask.invert"}};
     case 3: return {{"do", "piece.symmetry"}, {"plane", dice.one() < 0.7f}, {"around", 1 + dice.of(5)}, {"axis", {0, 1, 0}}};
     case 4: return {{"do", "piece.reknit"}, {"spacing", spacing * (0.9 + 0.2 * double(dice.one()))}};
+    case 5: { // a soft turn of the half beyond the middle
+        const Vec3f way = dice.way() * 40.0f;
+        return {{"do", "piece.move"},
+                {"turn", {0, 20 * (dice.one() - 0.5f), 0}},
+                {"by", {0, 2 * (dice.one() - 0.5f), 0}},
+                {"about", {0, 0, 0}},
+                {"mirror", dice.one() < 0.3f},
+                {"lineFrom", {0, 0, 0}},
+                {"lineTo", {way.x, way.y, way.z}}};
+    }
+    case 6: return {{"do", "mask.shape"}, {"what", "thin"}, {"to", 10 * dice.one()}};
     default: return {{"do", "layer.set"}, {"layer", 2u}, {"strength", 0.5f + dice.one()}};
     }
 }

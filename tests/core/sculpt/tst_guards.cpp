@@ -148,6 +148,31 @@ private slots:
         s.isIslandOnly = true;
         QCOMPARE(lowest(s), 0.0f);
     }
+    // A dab off the skin whose normal leans so far that what it reaches faces away, while what lies just beyond does not.
+    void aDabThatAllFacesAwayFrom()
+    {
+        const Bed bed(joined(test::sphere(10, 90, 120), test::sphere(9.9f, 90, 120)));
+        sculpt::Dab dab;
+        dab.centre = {13.6f, 0, 0};
+        dab.radius = 4;
+        const float lean = 100 * kPi / 180;
+        dab.normal = {std::cos(lean), std::sin(lean), 0};
+        const auto blocks = sculpt::blocksOf(bed.surface, {dab});
+        sculpt::DabWeights weights;
+        sculpt::Spread spread;
+        spread.facesTheBrush = false;
+        weights.compute(bed.surface, dab, blocks, spread);
+        std::size_t reached = 0;
+        for (std::size_t k = 0; k < blocks.size(); ++k)
+            for (std::size_t i = 0; weights.of(k) && i < bed.surface.positions.countIn(blocks[k]); ++i)
+                if (weights.of(k)[i] > 0) {
+                    const Vec3f p = bed.surface.positions.data(blocks[k])[i];
+                    QVERIFY(length(p - dab.centre) < 4);
+                    QVERIFY(std::abs(length(p) - 10) < 0.05f); // of the outer ball alone
+                    ++reached;
+                }
+        QVERIFY(reached > 3);
+    }
     // Beside a plain search over faces.
     void islandsAreWhatHangsTogether()
     {
