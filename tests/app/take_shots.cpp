@@ -180,6 +180,41 @@ int main(int argc, char **argv)
         trigger("lookClay");
         window.hand().setTool(sculpt::Tool::Raise);
     }
+    if (wanted("views")) {
+        leave();
+        s.setBench(Bench::Sculpt);
+        view.setCamera(from(view.camera(), {0.85f, 0.22f, 0.6f}, {0, 100, 20}, 500));
+        trigger("fourPanes");
+        const char *const looks[] = {"lookClay", "lookSilhouette", "lookCovered", "lookThin"};
+        for (int k = 3; k >= 0; --k) {
+            view.activatePane(k);
+            trigger(looks[k]);
+        }
+        view.grabFramebuffer();
+        while (view.worksOnLook()) { // one after the other
+            QTest::qWait(500);
+            view.grabFramebuffer();
+        }
+        shoot(window, folder, QStringLiteral("views"));
+        trigger("lookClay");
+        trigger("onePane");
+    }
+    if (wanted("groups")) {
+        leave();
+        s.setBench(Bench::Sculpt);
+        const std::size_t before = s.history().at();
+        for (const char *name : {"flanks", "ridge", "belly", "legs", "face", "horns"}) {
+            s.run({{"do", "mask.recall"}, {"piece", s.piece()}, {"name", name}});
+            s.run({{"do", "group.make"}, {"piece", s.piece()}, {"name", name}});
+        }
+        s.run({{"do", "mask.shape"}, {"piece", s.piece()}, {"what", "covered"}, {"from", 0.45}});
+        trigger("showGroups");
+        view.setCamera(from(view.camera(), {0.85f, 0.22f, 0.6f}, {0, 84, 0}, 560));
+        QTest::qWait(300);
+        shoot(window, folder, QStringLiteral("groups"));
+        trigger("lookClay");
+        s.goTo(before);
+    }
     if (wanted("masks")) {
         leave();
         s.setBench(Bench::Sculpt);

@@ -286,6 +286,7 @@ void LayersPanel::showMenu(std::uint32_t id, QPoint at)
     if (l.growth && creature::hasScales(*l.growth->kind)) {
         add(tr("Mask its scales or spots"), {{"do", "grow.mask"}, {"layer", id}});
         add(tr("Mask what lies between"), {{"do", "grow.mask"}, {"layer", id}, {"what", "gaps"}});
+        add(tr("Make groups of its scales"), {{"do", "grow.groups"}, {"layer", id}});
     }
     menu.addSeparator();
     add(tr("Duplicate"), {{"do", "layer.duplicate"}, {"layer", id}});

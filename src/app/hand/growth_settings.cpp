@@ -154,14 +154,37 @@ void GrowthSettings::addHead()
         connect(stamps, &StampChooser::harvestAsked, &m_hand, &HandModel::beginHarvest);
         m_column->addWidget(stamps);
     }
+    auto *there = new QPushButton(tr("Refine only there"));
+    there->setObjectName(QStringLiteral("growthRefineThere"));
+    there->setToolTip(tr("Even triangles, as small as it needs, where this layer may show; the rest of the skin stays"));
+    connect(there, &QPushButton::clicked, this, [this] {
+        const std::uint32_t layer = m_hand.growing().layer;
+        const detail::Growth rule = m_hand.rule();
+        const json finer{{"do", "piece.density"},
+                         {"piece", m_session.piece()},
+                         {"where", "layer"},
+                         {"layer", layer},
+                         {"edge", rule.kind->finest(rule)}};
+        const json again{{"do", "grow.again"}, {"piece", m_session.piece()}, {"layer", layer}};
+        QMetaObject::invokeMethod( // another skin has these settings built anew
+            &m_session,
+            [session = &m_session, over = window(), finer, again] {
+                if (session->runLong(finer, over))
+                    session->runLong(again, over);
+            },
+            Qt::QueuedConnection);
+    });
     m_column->addWidget(m_coarse);
     m_column->addWidget(refine);
-    m_refresh.push_back([this, refine] {
+    m_column->addWidget(there);
+    m_refresh.push_back([this, refine, there] {
         const creature::Piece *piece = m_session.creature().piece(m_session.piece());
-        const std::string why = piece ? creature::coarseness(piece->skin, m_hand.rule()) : std::string();
+        const detail::Layer *layer = piece ? piece->skin.layer(m_hand.growing().layer) : nullptr;
+        const std::string why = piece ? creature::coarseness(piece->skin, m_hand.rule(), layer) : std::string();
         m_coarse->setText(QString::fromStdString(why));
         m_coarse->setVisible(!why.empty());
         refine->setVisible(!why.empty());
+        there->setVisible(!why.empty() && layer); // a new one has no place yet
     });
 }
 

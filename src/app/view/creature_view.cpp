@@ -10,7 +10,7 @@
 namespace bonemoss::app {
 
 namespace {
-constexpr double kSlowFrameMs = 45;   // above this the moving view draws its lighter version
+constexpr double kSlowFrameMs = 45;    // above this the moving view draws its lighter version
 constexpr double kStillFrameMs = 1500; // and above this the still one a version that can be drawn in that time
 constexpr std::size_t kLightTriangles = 70000;
 constexpr int kSettleMs = 180;
@@ -243,39 +243,45 @@ void CreatureView::paintGL()
     emit creatureDrawn();
 }
 
-/// Lighter versions are worked out beside the window and taken in when they are ready.
+/// Lighter versions are worked out beside the window and taken in when they are ready: where there are too many faces for a
+/// still picture one for that first, from which the one for moving is then quickly made.
 void CreatureView::orderLight(const std::shared_ptr<Stage> &stage, const std::shared_ptr<const creature::Creature> &creature)
 {
     if (m_strokes.isActive())
         return;
     const auto most = std::size_t(kStillFrameMs / m_msPerTriangle / double(m_paneCount));
-    const std::pair<Fineness, std::size_t> versions[] = {{Fineness::Moving, kLightTriangles},
-                                                         {Fineness::Still, std::clamp<std::size_t>(most, 300'000, 8'000'000)}};
-    for (const auto &[fineness, wanted] : versions)
-        for (const std::uint32_t id : stage->renderer->needLight(fineness, wanted * 2)) {
-            const std::pair order(id, fineness);
-            if (std::find(stage->lightOrdered.begin(), stage->lightOrdered.end(), order) != stage->lightOrdered.end())
-                continue;
-            stage->lightOrdered.push_back(order);
-            QThreadPool::globalInstance()->start([this, alive = m_alive, to = std::weak_ptr(stage), creature, order, wanted = wanted] {
-                const creature::Piece *p = creature->piece(order.first);
-                auto light = p ? makeLightIndices(p->skin.shown, wanted) : nullptr;
-                if (!*alive)
+    const std::size_t still = std::clamp<std::size_t>(most, 300'000, 8'000'000);
+    for (const std::uint32_t id : stage->renderer->needLight(Fineness::Moving, kLightTriangles * 2)) {
+        if (std::find(stage->lightOrdered.begin(), stage->lightOrdered.end(), id) != stage->lightOrdered.end())
+            continue;
+        stage->lightOrdered.push_back(id);
+        QThreadPool::globalInstance()->start([this, alive = m_alive, to = std::weak_ptr(stage), creature, id, still] {
+            const creature::Piece *p = creature->piece(id);
+            if (!p)
+                return;
+            std::shared_ptr<const LightIndices> fine;
+            if (p->skin.shown.topology->faceCount() > still) // twice as many triangles
+                fine = makeLightIndices(p->skin.shown, still);
+            const auto coarse = makeLightIndices(p->skin.shown, kLightTriangles, fine.get());
+            if (!*alive)
+                return;
+            QMetaObject::invokeMethod(QCoreApplication::instance(), [this, alive, to, id, fine, coarse] {
+                const auto stillThere = to.lock();
+                if (!*alive || !stillThere)
                     return;
-                QMetaObject::invokeMethod(QCoreApplication::instance(), [this, alive, to, order, light] {
-                    const auto still = to.lock();
-                    if (!*alive || !still)
-                        return;
-                    std::erase(still->lightOrdered, order);
-                    makeCurrent();
-                    if (still->renderer && light)
-                        still->renderer->setLight(order.first, order.second, *light);
-                    doneCurrent();
-                    if (m_leftOut || order.second == Fineness::Still)
-                        update();
-                });
+                std::erase(stillThere->lightOrdered, id);
+                makeCurrent();
+                if (stillThere->renderer) {
+                    if (fine)
+                        stillThere->renderer->setLight(id, Fineness::Still, *fine);
+                    stillThere->renderer->setLight(id, Fineness::Moving, *coarse);
+                }
+                doneCurrent();
+                if (fine || m_leftOut)
+                    update();
             });
-        }
+        });
+    }
 }
 
 void CreatureView::updateShadow(Stage &stage, std::shared_ptr<const creature::Creature> creature)

@@ -119,7 +119,7 @@ bool isSame(const std::shared_ptr<const void> &now, const std::weak_ptr<const vo
 
 } // namespace
 
-std::shared_ptr<const LightIndices> makeLightIndices(const mesh::Surface &surface, std::size_t wanted)
+std::shared_ptr<const LightIndices> makeLightIndices(const mesh::Surface &surface, std::size_t wanted, const LightIndices *from)
 {
     auto light = std::make_shared<LightIndices>();
     light->topology = surface.topology;
@@ -127,12 +127,17 @@ std::shared_ptr<const LightIndices> makeLightIndices(const mesh::Surface &surfac
     const bool isWhole = surface.hidden.isBlank();
     const mesh::Topology &t = *surface.topology;
     light->blocks.resize(t.blockCount());
-    const double share = std::min(1.0, double(wanted) / double(std::max<std::size_t>(1, t.faceCount() * 2)));
+    std::size_t all = from ? 0 : t.faceCount() * 2;
+    for (std::size_t b = 0; from && b < from->blocks.size(); ++b)
+        all += from->blocks[b].size() / 3;
+    const double share = std::min(1.0, double(wanted) / double(std::max<std::size_t>(1, all)));
     forEachBlock(t.blockCount(), 1, [&](BlockRange r) {
         const std::size_t b = r.begin;
         const mesh::BlockFaces &f = t.block(b);
         std::vector<std::uint32_t> indices;
-        for (std::size_t i = 0; i < f.drawnFaces; ++i) {
+        if (from)
+            indices.assign(from->blocks[b].begin(), from->blocks[b].end());
+        for (std::size_t i = 0; !from && i < f.drawnFaces; ++i) {
             const mesh::LocalFace &l = f.faces[i];
             if (!isWhole && mesh::isHidden(surface, t.faceOf(b, i)))
                 continue;
@@ -148,9 +153,7 @@ std::shared_ptr<const LightIndices> makeLightIndices(const mesh::Surface &surfac
         const std::size_t target = std::max<std::size_t>(std::size_t(double(indices.size()) * share) / 3 * 3, 12);
         out.resize(meshopt_simplify(out.data(), indices.data(), indices.size(), &p[0].x, p.size(), sizeof(Vec3f), target, 0.05f,
                                     meshopt_SimplifyLockBorder, nullptr));
-        for (std::uint32_t &v : out)
-            v = t.vertexOf(b, std::uint16_t(v));
-        light->blocks[b] = std::move(out);
+        light->blocks[b].assign(out.begin(), out.end());
     });
     return light;
 }
@@ -159,27 +162,44 @@ GpuSkin::GpuSkin(QOpenGLFunctions_3_3_Core &gl) : m_gl(gl)
 {
     m_vertices.create();
     m_edges.create();
-    readVertices(m_array, m_indices);
+    const auto drawnBy = [&](QOpenGLVertexArrayObject &array, QOpenGLBuffer &indices) {
+        readVertices(array);
+        indices.create();
+        array.bind();
+        indices.bind();
+        array.release();
+    };
+    drawnBy(m_array, m_indices);
     for (Light &l : m_lights)
-        readVertices(l.array, l.indices);
+        drawnBy(l.array, l.indices);
 }
 
-/// Makes an array that draws the vertices by some indices.
-void GpuSkin::readVertices(QOpenGLVertexArrayObject &array, QOpenGLBuffer &indices)
+/// Has an array read one vertex of so many.
+void GpuSkin::readVertices(QOpenGLVertexArrayObject &array, std::size_t each)
 {
-    array.create();
-    indices.create();
+    if (!array.isCreated())
+        array.create();
     array.bind();
     m_vertices.bind();
-    indices.bind();
     const auto offset = [](std::size_t bytes) { return reinterpret_cast<const void *>(bytes); };
+    const auto stride = GLsizei(each * sizeof(Vertex));
     for (GLuint a = 0; a < 4; ++a)
         m_gl.glEnableVertexAttribArray(a);
-    m_gl.glVertexAttribPointer(0, 3, GL_FLOAT, GL_FALSE, sizeof(Vertex), offset(0));
-    m_gl.glVertexAttribPointer(1, 3, GL_SHORT, GL_TRUE, sizeof(Vertex), offset(12));
-    m_gl.glVertexAttribPointer(2, 1, GL_UNSIGNED_BYTE, GL_TRUE, sizeof(Vertex), offset(18));
-    m_gl.glVertexAttribPointer(3, 1, GL_BYTE, GL_TRUE, sizeof(Vertex), offset(19));
+    m_gl.glVertexAttribPointer(0, 3, GL_FLOAT, GL_FALSE, stride, offset(0));
+    m_gl.glVertexAttribPointer(1, 3, GL_SHORT, GL_TRUE, stride, offset(12));
+    m_gl.glVertexAttribPointer(2, 1, GL_UNSIGNED_BYTE, GL_TRUE, stride, offset(18));
+    m_gl.glVertexAttribPointer(3, 1, GL_BYTE, GL_TRUE, stride, offset(19));
     array.release();
+}
+
+void GpuSkin::drawPoints(std::size_t most)
+{
+    const std::size_t each = m_vertexCount / std::max<std::size_t>(1, most) + 1;
+    readVertices(m_points, each);
+    m_points.bind();
+    m_gl.glPointSize(3);
+    m_gl.glDrawArrays(GL_POINTS, 0, GLsizei(m_vertexCount / each));
+    m_points.release();
 }
 
 GpuSkin::~GpuSkin() = default;
@@ -299,9 +319,8 @@ void GpuSkin::sendBlocks(const mesh::Surface &surface, const mesh::BlockArray<st
     m_vertices.bind();
     for (std::size_t first = 0; first < blocks.size(); first += kAtOnce) {
         const std::size_t n = std::min(kAtOnce, blocks.size() - first);
-        forEachBlock(n, 1, [&](BlockRange r) {
-            packBlock(surface, mask, blocks[first + r.begin], m_cavityScale, packed[r.begin]);
-        });
+        forEachBlock(n, 1,
+                     [&](BlockRange r) { packBlock(surface, mask, blocks[first + r.begin], m_cavityScale, packed[r.begin]); });
         for (std::size_t k = 0; k < n; ++k)
             m_vertices.write(int(blocks[first + k] * mesh::kBlockSize * sizeof(Vertex)), packed[k].data(),
                              int(packed[k].size() * sizeof(Vertex)));
@@ -533,7 +552,8 @@ void GpuSkin::setLight(Fineness fineness, const LightIndices &made)
     l.ranges.resize(made.blocks.size());
     for (std::size_t b = 0; b < made.blocks.size(); ++b) {
         l.ranges[b] = {std::uint32_t(indices.size()), std::uint32_t(made.blocks[b].size())};
-        indices.insert(indices.end(), made.blocks[b].begin(), made.blocks[b].end());
+        for (const std::uint16_t v : made.blocks[b])
+            indices.push_back(m_topology->vertexOf(b, v));
     }
     l.triangles = indices.size() / 3;
     l.isThere = true;

@@ -25,10 +25,12 @@ enum class Fineness { Moving, Still, Full };
 struct LightIndices {
     std::shared_ptr<const mesh::Topology> topology;
     mesh::BlockArray<std::uint8_t> hidden;
-    std::vector<std::vector<std::uint32_t>> blocks;
+    std::vector<std::vector<std::uint16_t>> blocks; ///< local vertices
 };
-/// Made on any thread; aims at wantedTriangles in all. O(F log F).
-std::shared_ptr<const LightIndices> makeLightIndices(const mesh::Surface &surface, std::size_t wantedTriangles);
+/// Made on any thread; aims at wantedTriangles in all. from: a lighter version to begin with, or null for all faces.
+/// O(F log F) of what it begins with.
+std::shared_ptr<const LightIndices> makeLightIndices(const mesh::Surface &surface, std::size_t wantedTriangles,
+                                                     const LightIndices *from = nullptr);
 
 /// A surface on the graphics card: one vertex buffer in block order, so that after a dab only the
 /// blocks it touched are sent again. All calls need the view's context to be current.
@@ -64,6 +66,8 @@ public:
     std::size_t triangles(Fineness fineness) const;
     /// Draws all blocks, those in `full` (sorted) with all their triangles.
     void draw(Fineness fineness, const std::vector<std::uint32_t> &full = {});
+    /// Draws some of its vertices as points, evenly picked: what can be shown before a lighter version is made.
+    void drawPoints(std::size_t most);
     /// Draws the edges of all faces, each once; their indices are made when first asked for.
     void drawEdges();
     const mesh::Topology *topology() const { return m_topology.get(); }
@@ -88,7 +92,8 @@ private:
     void bindTints(QOpenGLVertexArrayObject &array);
     void sendTopology(const mesh::Surface &surface);
     bool sendChangedFaces(const mesh::Surface &surface, const mesh::Topology &before);
-    void sendBlocks(const mesh::Surface &surface, const mesh::BlockArray<std::uint8_t> &mask, const std::vector<std::size_t> &blocks);
+    void sendBlocks(const mesh::Surface &surface, const mesh::BlockArray<std::uint8_t> &mask,
+                    const std::vector<std::size_t> &blocks);
 
     QOpenGLFunctions_3_3_Core &m_gl;
     /// One of the lighter versions.
@@ -101,9 +106,9 @@ private:
     };
     const Light &light(Fineness fineness) const { return m_lights[std::size_t(fineness)]; }
     Fineness drawn(Fineness wanted) const;
-    void readVertices(QOpenGLVertexArrayObject &array, QOpenGLBuffer &indices);
+    void readVertices(QOpenGLVertexArrayObject &array, std::size_t each = 1);
 
-    QOpenGLVertexArrayObject m_array;
+    QOpenGLVertexArrayObject m_array, m_points;
     std::array<Light, 2> m_lights; ///< moving, still
     QOpenGLBuffer m_vertices{QOpenGLBuffer::VertexBuffer}, m_indices{QOpenGLBuffer::IndexBuffer},
         m_edges{QOpenGLBuffer::IndexBuffer};

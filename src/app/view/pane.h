@@ -13,7 +13,7 @@ namespace bonemoss::app {
 /// A creature on the graphics card, and what was made for it beside the window.
 struct Stage {
     std::unique_ptr<Renderer> renderer;
-    std::vector<std::pair<std::uint32_t, Fineness>> lightOrdered; ///< pieces whose lighter version is being made
+    std::vector<std::uint32_t> lightOrdered; ///< pieces whose lighter versions are being made
     std::shared_ptr<const creature::Creature> shadowOf;
 };
 

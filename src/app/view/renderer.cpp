@@ -178,7 +178,8 @@ QOpenGLShaderProgram &Renderer::use(Program kind)
     return use(m_programs[int(kind)], kSources[int(kind)].vertex, kSources[int(kind)].fragment);
 }
 
-QOpenGLShaderProgram &Renderer::use(std::unique_ptr<QOpenGLShaderProgram> &p, const QByteArray &vertex, const QByteArray &fragment)
+QOpenGLShaderProgram &Renderer::use(std::unique_ptr<QOpenGLShaderProgram> &p, const QByteArray &vertex,
+                                    const QByteArray &fragment)
 {
     if (!p) {
         p = std::make_unique<QOpenGLShaderProgram>();
@@ -194,8 +195,7 @@ QOpenGLShaderProgram &Renderer::use(std::unique_ptr<QOpenGLShaderProgram> &p, co
 void Renderer::lookThrough(const portrait::Camera &camera, float aspect)
 {
     m_view = viewMatrix(camera);
-    m_projection =
-        projectionMatrix(camera, aspect, m_shadowArea.isEmpty() ? camera.distance : m_shadowArea.diagonal());
+    m_projection = projectionMatrix(camera, aspect, m_shadowArea.isEmpty() ? camera.distance : m_shadowArea.diagonal());
 }
 
 QOpenGLShaderProgram &Renderer::useInSpace(Program kind)
@@ -209,17 +209,22 @@ QOpenGLShaderProgram &Renderer::useInSpace(Program kind)
 /// Draws a skin with the shader that its look and tints need.
 void Renderer::drawClay(GpuSkin &gpu, const Clay &clay, Fineness fineness, const std::vector<std::uint32_t> &full)
 {
+    useClay(clay, gpu.isTinted());
+    gpu.draw(fineness, full);
+}
+
+void Renderer::useClay(const Clay &clay, bool isTinted)
+{
     const QByteArray head = QByteArrayLiteral("#version 330 core\n#define LOOK ") + QByteArray::number(clay.look)
-                            + QByteArrayLiteral("\n#define TINTED ") + QByteArray::number(int(gpu.isTinted()))
+                            + QByteArrayLiteral("\n#define TINTED ") + QByteArray::number(int(isTinted))
                             + QByteArrayLiteral("\n");
-    QOpenGLShaderProgram &p = use(m_clay[{clay.look, gpu.isTinted()}], head + kClayVertex, head + kClayFragment);
+    QOpenGLShaderProgram &p = use(m_clay[{clay.look, isTinted}], head + kClayVertex, head + kClayFragment);
     p.setUniformValue("view", m_view);
     p.setUniformValue("projection", m_projection);
     p.setUniformValue("colour", clay.colour);
     p.setUniformValue("tint", QVector3D(0.36f, 0.50f, 0.22f));
     p.setUniformValue("tintShare", clay.tintShare);
     p.setUniformValue("alpha", clay.alpha);
-    gpu.draw(fineness, full);
 }
 
 void Renderer::drawBackdrop()
@@ -388,6 +393,9 @@ void Renderer::drawPieces(const Scene &scene, const portrait::Camera &camera)
         const bool stroked = scene.strokeSurface && id == scene.chosenPiece;
         const Fineness fineness = isWire ? Fineness::Full : scene.fineness;
         if (gpu.triangles(fineness) > scene.mostTriangles) {
+            gpu.useNoTints();
+            useClay({kSkin, 0, 1, look}, false);
+            gpu.drawPoints(400'000);
             m_leftOut = true;
             return;
         }

@@ -38,9 +38,9 @@ struct Scene {
     Look look = Look::Clay;                                  ///< of the skins
     std::uint32_t layer = 0;                                 ///< the chosen one, for Look::LayerOnly
     std::function<MapValues(std::uint32_t piece)> mapValues; ///< for looks that are worked out
-    Fineness fineness = Fineness::Full; ///< of the pieces
-    std::size_t mostTriangles = SIZE_MAX; ///< a piece with more, for want of a lighter version, is left out
-    const mesh::Surface *strokeSurface = nullptr;            ///< shown instead of the chosen piece during a stroke
+    Fineness fineness = Fineness::Full;                      ///< of the pieces
+    std::size_t mostTriangles = SIZE_MAX;         ///< a piece with more, for want of a lighter version, shows as points
+    const mesh::Surface *strokeSurface = nullptr; ///< shown instead of the chosen piece during a stroke
     const mesh::BlockArray<std::uint8_t> *strokeMask = nullptr;
     const detail::Skin *strokeSkin = nullptr; ///< with its other marks, where the stroke changes faces
     std::vector<std::uint32_t> strokeDirty, strokeTouched;
@@ -68,7 +68,7 @@ public:
     /// Pieces that have no lighter version yet.
     std::vector<std::uint32_t> needLight(Fineness fineness, std::size_t aboveTriangles) const;
     void setLight(std::uint32_t piece, Fineness fineness, const LightIndices &light);
-    std::size_t fullTriangles() const; ///< of the pieces it holds
+    std::size_t fullTriangles() const;         ///< of the pieces it holds
     bool leftOut() const { return m_leftOut; } ///< a piece at the last drawing
     /// A square picture of how near the floor things are (255 touching), over the given floor area.
     void setContactShadow(const std::vector<std::uint8_t> &values, int side, Box3f area);
@@ -91,7 +91,9 @@ private:
     QOpenGLShaderProgram &use(std::unique_ptr<QOpenGLShaderProgram> &p, const QByteArray &vertex, const QByteArray &fragment);
     void lookThrough(const portrait::Camera &camera, float aspect);
     QOpenGLShaderProgram &useInSpace(Program kind);
-    void drawClay(GpuSkin &gpu, const Clay &clay, Fineness fineness = Fineness::Full, const std::vector<std::uint32_t> &full = {});
+    void useClay(const Clay &clay, bool isTinted);
+    void drawClay(GpuSkin &gpu, const Clay &clay, Fineness fineness = Fineness::Full,
+                  const std::vector<std::uint32_t> &full = {});
     void updateForms(const Scene &scene);
     void updateCages(const Scene &scene);
     void drawForms(const Scene &scene);

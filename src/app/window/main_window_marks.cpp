@@ -58,6 +58,8 @@ void MainWindow::addMaskMakers(QMenu *masks)
         {"stretched", tr("St&retched faces…"), {QStringLiteral("from"), QStringLiteral("how")}},
         {"neglected", tr("&Neglected places…"), {QStringLiteral("to"), QStringLiteral("how")}},
         {"uneven", tr("Where left and right &differ…"), {QStringLiteral("from"), QStringLiteral("how")}},
+        {"covered", tr("What other skin co&vers…"), {QStringLiteral("from"), QStringLiteral("how")}},
+        {"overlapping", tr("What lies &inside another body…"), {QStringLiteral("how")}},
     };
     for (const auto &[what, title, asked] : sources) {
         nlohmann::json given{{"what", what}};
@@ -68,6 +70,18 @@ void MainWindow::addMaskMakers(QMenu *masks)
         add(shape, title, (std::string("mask_") + what).c_str(), {},
             [this, given, asked = asked] { askOnPiece("mask.shape", given, asked); });
     }
+    add(shape, tr("What is s&een from here"), "mask_seen", {}, [this] {
+        const portrait::Camera &c = m_view->camera();
+        const Vec3f eye = c.eye(), up = c.up();
+        onPiece({{"do", "mask.shape"},
+                 {"what", "seen"},
+                 {"eye", {eye.x, eye.y, eye.z}},
+                 {"target", {c.target.x, c.target.y, c.target.z}},
+                 {"up", {up.x, up.y, up.z}},
+                 {"angle", double(c.heightAngle) * 57.29577951},
+                 {"aspect", double(m_view->projection().aspect())},
+                 {"parallel", c.isParallel}});
+    });
 }
 
 void MainWindow::buildMaskMenu()

@@ -41,7 +41,7 @@ Status growOn(const Creature &c, Piece &piece, std::uint32_t layer, Growth growt
     const auto about = surroundingsFor(c, piece, growth);
     if (!about)
         return about.error();
-    if (const std::string why = coarseness(piece.skin, growth); !why.empty())
+    if (const std::string why = coarseness(piece.skin, growth, piece.skin.layer(layer)); !why.empty())
         context.notes.push_back(why);
     growth.ground = groundMark(piece);
     return detail::grow(piece.skin, layer, std::move(growth), *about, context.progress);
@@ -252,6 +252,41 @@ Result<Creature> maskCells(const Creature &before, const Params &p, CommandConte
     return putBack(before, std::move(*piece));
 }
 
+Result<Creature> groupCells(const Creature &before, const Params &p, CommandContext &context)
+{
+    auto piece = takePiece(before, p);
+    if (!piece)
+        return piece.error();
+    const auto found = growthNamedBy(**piece, p, Lock::Allows);
+    if (!found)
+        return found.error();
+    const auto about = surroundingsFor(before, **piece, *(*found)->growth);
+    if (!about)
+        return about.error();
+    const auto kinds = detail::cellKinds((*piece)->skin, **found, *about, int(p.integer("kinds")), context.progress);
+    if (!kinds)
+        return kinds.error();
+    if (context.progress.isCancelled())
+        return Error{ErrorCode::Cancelled, (*piece)->name, "no groups were made"};
+    detail::Skin &skin = (*piece)->skin;
+    std::vector<std::uint16_t> numberOf(1, 0);
+    for (std::size_t k = 1; k <= p.integer("kinds"); ++k) {
+        const std::string name = fmt::format("{} {}", (*found)->name, k);
+        const detail::Group *old = skin.group(name);
+        numberOf.push_back(old ? old->number : skin.freeGroup());
+        if (!old)
+            skin.groups.push_back({numberOf.back(), name});
+    }
+    for (std::size_t b = 0; b < kinds->blockCount(); ++b) {
+        std::uint16_t *to = skin.groupOf.edit(b);
+        for (std::size_t i = 0; i < kinds->countIn(b); ++i) {
+            const bool wasOne = std::find(numberOf.begin() + 1, numberOf.end(), to[i]) != numberOf.end();
+            to[i] = kinds->data(b)[i] > 0 ? numberOf[kinds->data(b)[i]] : wasOne ? std::uint16_t(0) : to[i];
+        }
+    }
+    return putBack(before, std::move(*piece));
+}
+
 Result<Creature> addGuide(const Creature &before, const Params &p, CommandContext &context)
 {
     auto piece = takePiece(before, p);
@@ -332,9 +367,30 @@ std::vector<std::uint32_t> staleGrowths(const Piece &piece)
     return stale;
 }
 
-std::string coarseness(const Skin &skin, const Growth &growth)
+namespace {
+
+/// Mean edge length, over some ten thousand faces, where a mask does not lie.
+float spacingBeside(const Skin &skin, const mesh::BlockArray<std::uint8_t> &masked)
 {
-    const float needed = growth.kind->finest(growth), here = meanEdgeLength(skin.shown);
+    const mesh::Topology &t = *skin.shown.topology;
+    double sum = 0;
+    std::size_t count = 0;
+    const std::size_t step = std::max<std::size_t>(1, t.faceCount() / 40000);
+    for (std::size_t b = 0; b < t.blockCount(); ++b)
+        for (std::size_t f = b % step; f < t.block(b).drawnFaces; f += step) {
+            const mesh::Face face = t.faceOf(b, f);
+            if (masked[face.v[0]] < 128)
+                sum += double(length(skin.shown.positions[face.v[0]] - skin.shown.positions[face.v[1]])), ++count;
+        }
+    return count > 0 ? float(sum / double(count)) : 0;
+}
+
+} // namespace
+
+std::string coarseness(const Skin &skin, const Growth &growth, const Layer *layer)
+{
+    const float needed = growth.kind->finest(growth);
+    const float here = layer && !layer->mask.isBlank() ? spacingBeside(skin, layer->mask) : meanEdgeLength(skin.shown);
     if (here <= 1.15f * needed)
         return {};
     return fmt::format(
@@ -363,6 +419,8 @@ json growCommand(std::uint32_t piece, std::uint32_t layer, const Growth &growth)
 
 std::vector<CommandSpec> growthCommands()
 {
+    ParamSpec kinds = numberParam("kinds", "", "how many groups", 2, 64, "5");
+    kinds.kind = ParamKind::Integer;
     const ParamSpec layer = required(plainParam(ParamKind::Reference, "layer", "", "name or id of a growth"));
     const ParamSpec regrown = plainParam(ParamKind::Reference, "layer", "", "a growth that grows again at once");
     ParamSpec guide = numberParam("guide", "", "its number, from 0", 0, 100000);
@@ -389,6 +447,11 @@ std::vector<CommandSpec> growthCommands()
          "Masks the scales or spots of a growth, or what lies between them.",
          {pieceParam(), layer, choiceParam("what", "is masked", {"scales", "gaps"}, "\"scales\"")},
          maskCells},
+        {"grow.groups",
+         "Scales as groups",
+         "Makes groups of the scales or spots of a growth, neighbours in different ones: to mask, hide or colour some of them.",
+         {pieceParam(), layer, kinds},
+         groupCells},
         {"guide.add",
          "Add guide",
          "A short stroke that says which way growths run there, and how large they are.",

@@ -391,11 +391,19 @@ Result<Creature> changeDensity(const Creature &before, const Params &p, CommandC
     const std::shared_ptr<Piece> piece = *taken;
     const mesh::PolyMesh mesh = toPolyMesh(piece->skin.shown);
     const std::string where = p.text("where");
+    mesh::BlockArray<std::uint8_t> mask = piece->skin.mask;
+    if (where == "layer") {
+        const auto id = p.has("layer") ? findLayer(*piece, p.value("layer")) : Result<std::uint32_t>(0u);
+        const detail::Layer *layer = id ? piece->skin.layer(*id) : nullptr;
+        if (!layer)
+            return Error{ErrorCode::BadValue, piece->name, "say which layer the faces are for"};
+        mask = layer->mask;
+    }
     std::vector<std::uint32_t> faces;
     for (std::uint32_t f = 0; f < mesh.faces.size(); ++f) {
         int masked = 0;
         for (int k = 0; k < mesh.faces[f].size(); ++k)
-            masked += piece->skin.mask[mesh.faces[f].v[std::size_t(k)]] > 127;
+            masked += mask[mesh.faces[f].v[std::size_t(k)]] > 127;
         if (where == "all" || (where == "masked" ? masked == mesh.faces[f].size() : masked == 0))
             faces.push_back(f);
     }
@@ -559,9 +567,12 @@ std::vector<CommandSpec> rebuildCommands()
          simplifyPiece},
         {"piece.density",
          "Density",
-         "Even triangles of a given edge length where it is masked, where it is not, or everywhere; the rest stays.",
+         "Even triangles of a given edge length where it is masked, where it is not, where a layer may show, or everywhere; the "
+         "rest "
+         "stays.",
          {pieceParam(), required(numberParam("edge", "mm", "length of their edges", 0.001, 1000)),
-          choiceParam("where", "which faces", {"masked", "free", "all"}, "\"masked\"")},
+          choiceParam("where", "which faces", {"masked", "free", "all", "layer"}, "\"masked\""),
+          plainParam(ParamKind::Reference, "layer", "", "layer: where it may show")},
          changeDensity},
         {"piece.repair",
          "Repair",

@@ -19,6 +19,6 @@ std::uint64_t groundMark(const Piece &piece);
 std::vector<std::uint32_t> staleGrowths(const Piece &piece);
 
 /// Says when the vertices of a skin lie too far apart for what a growth makes; empty when they do not.
-std::string coarseness(const detail::Skin &skin, const detail::Growth &growth);
+std::string coarseness(const detail::Skin &skin, const detail::Growth &growth, const detail::Layer *layer = nullptr);
 
 } // namespace bonemoss::creature

@@ -99,12 +99,9 @@ constexpr GrowthSetting kVeinSettings[] = {
 constexpr float kVeins[] = {1.3f, 0.45f, 0.4f, 0.5f, 0.5f, 2};
 
 constexpr GrowthSetting kPrintSettings[] = {
-    {"size", "Size", "mm", "small", "large", 0.2f, 200},
-    {"depth", "Depth", "mm", "shallow", "deep", 0, 20},
-    {"variation", "Variation", "", "all alike", "no two alike"},
-    {"turn", "Random turn", "", "along the flow", "any way"},
-    {"flip", "Mirror images", "", "none", "half of them"},
-    {"blend", "Blending", "", "sharp", "soft"},
+    {"size", "Size", "mm", "small", "large", 0.2f, 200},         {"depth", "Depth", "mm", "shallow", "deep", 0, 20},
+    {"variation", "Variation", "", "all alike", "no two alike"}, {"turn", "Random turn", "", "along the flow", "any way"},
+    {"flip", "Mirror images", "", "none", "half of them"},       {"blend", "Blending", "", "sharp", "soft"},
 };
 //                               size depth var turn flip blend
 constexpr float kPrints[] = {9.0f, 0.5f, 0.3f, 0.3f, 0.5f, 0.4f};
@@ -161,8 +158,8 @@ constexpr GrowthKind kKinds[] = {
     {"bumps", "Bumps", "Small round hills.", kSpotSettings, kBumps, growSpots, finestSpot},
     {"warts", "Warts", "Ragged hills in groups.", kSpotSettings, kWarts, growSpots, finestSpot},
     {"cracks", "Cracks", "A net of cracks with raised rims.", kCrackSettings, kCracks, growCracks, finestCrack},
-    {"prints", "Prints", "A stamp laid all over the skin without seams, never twice the same way.", kPrintSettings, kPrints, growPrints,
-     finestPrint},
+    {"prints", "Prints", "A stamp laid all over the skin without seams, never twice the same way.", kPrintSettings, kPrints,
+     growPrints, finestPrint},
     {"veins", "Veins", "A tree of veins under the skin.", kVeinSettings, kVeins, growVeins, finestVein},
 };
 
@@ -288,8 +285,13 @@ std::vector<Site> sitesOf(const Skin &skin, const Growth &growth, const BlockArr
                                                                                            : spotSites(growth));
 }
 
-Result<BlockArray<std::uint8_t>> cellsOf(const Skin &skin, const Layer &layer, const Surroundings &about,
-                                         const Progress &progress)
+namespace {
+
+/// The sites of the cells of a layer, and for each vertex that may show it body(block, index in it, how much it lies in a cell,
+/// which). Errors: BadValue for what has no cells.
+template <typename Prepare, typename Body>
+Status eachCell(const Skin &skin, const Layer &layer, const Surroundings &about, const Progress &progress, const Prepare &prepare,
+                const Body &body)
 {
     if (!layer.growth || (layer.growth->kind->grow != growScales && layer.growth->kind->grow != growSpots))
         return Error{ErrorCode::BadValue, layer.name, "only scales, plates and spots have cells"};
@@ -300,21 +302,78 @@ Result<BlockArray<std::uint8_t>> cellsOf(const Skin &skin, const Layer &layer, c
     const bool isScales = growth.kind->grow == growScales;
     const std::vector<Site> sites = in.sites(isScales ? scaleSites(growth) : spotSites(growth));
     const float aspect = growth.value("aspect");
-    BlockArray<std::uint8_t> out(skin.body.size());
-    for (std::size_t b = 0; b < out.blockCount(); ++b)
-        out.edit(b);
+    prepare(sites);
     forEachVertex(
         in, sites, [&](const Site &s) { return 1.3f * s.size * std::max(1.0f, aspect); },
         [&](std::size_t b, std::size_t i, const Spot &spot, std::span<const std::uint32_t> near) {
             float least = 10, second = 10;
+            std::uint32_t owner = kNone;
             for (const std::uint32_t k : near)
                 if (!sites[k].isMissing && dot(sites[k].normal, spot.normal) > 0.1f) {
                     const float d = distanceFrom(sites[k], aspect, spot.at) / sites[k].size;
-                    second = std::min(second, std::max(least, d)), least = std::min(least, d);
+                    second = std::min(second, std::max(least, d));
+                    if (d < least)
+                        least = d, owner = k;
                 }
-            const float share = isScales ? smoothStep(0.02f, 0.35f, second - least) : smoothStep(0.6f, 0.3f, least);
+            body(b, i, isScales ? smoothStep(0.02f, 0.35f, second - least) : smoothStep(0.6f, 0.3f, least), owner);
+        });
+    return Done{};
+}
+
+} // namespace
+
+Result<BlockArray<std::uint8_t>> cellsOf(const Skin &skin, const Layer &layer, const Surroundings &about,
+                                         const Progress &progress)
+{
+    BlockArray<std::uint8_t> out(skin.body.size());
+    for (std::size_t b = 0; b < out.blockCount(); ++b)
+        out.edit(b);
+    const Status done = eachCell(
+        skin, layer, about, progress, [](const std::vector<Site> &) {},
+        [&](std::size_t b, std::size_t i, float share, std::uint32_t) {
             out.edit(b)[i] = std::uint8_t(std::lround(255 * share));
         });
+    if (!done)
+        return done.error();
+    return out;
+}
+
+Result<BlockArray<std::uint16_t>> cellKinds(const Skin &skin, const Layer &layer, const Surroundings &about, int kinds,
+                                            const Progress &progress)
+{
+    BlockArray<std::uint16_t> out(skin.body.size());
+    for (std::size_t b = 0; b < out.blockCount(); ++b)
+        out.edit(b);
+    std::vector<std::uint16_t> kindOf;
+    const auto prepare = [&](const std::vector<Site> &sites) {
+        std::vector<Vec3f> places;
+        float most = 0;
+        for (const Site &s : sites)
+            places.push_back(s.at), most = std::max(most, s.size);
+        const PointGrid grid(places, 2.4f * most);
+        kindOf.assign(sites.size(), 0);
+        for (std::size_t k = 0; k < sites.size(); ++k) {
+            // The kind that fewest of its neighbours have, beginning at one drawn by lot.
+            std::vector<int> taken(std::size_t(kinds), 0);
+            grid.around(places[k], 1.3f * (sites[k].size + most), [&](std::uint32_t o) {
+                if (kindOf[o] > 0 && length(places[o] - places[k]) < 1.3f * (sites[k].size + sites[o].size))
+                    ++taken[std::size_t(kindOf[o] - 1)];
+            });
+            const auto first =
+                std::size_t((0.5f + 0.5f * randomSigned(layer.growth->seed, k)) * float(kinds)) % std::size_t(kinds);
+            std::size_t best = first;
+            for (std::size_t n = 1; n < std::size_t(kinds); ++n)
+                if (const std::size_t other = (first + n) % std::size_t(kinds); taken[other] < taken[best])
+                    best = other;
+            kindOf[k] = std::uint16_t(best + 1);
+        }
+    };
+    const Status done =
+        eachCell(skin, layer, about, progress, prepare, [&](std::size_t b, std::size_t i, float share, std::uint32_t owner) {
+            out.edit(b)[i] = share > 0.25f && owner != kNone ? kindOf[owner] : std::uint16_t(0);
+        });
+    if (!done)
+        return done.error();
     return out;
 }
 

@@ -69,6 +69,9 @@ Status grow(Skin &skin, std::uint32_t layer, Growth growth, const Surroundings &
 /// The vertices of a skin by what stands there: 0 between, 255 in the middle of a scale or spot. For masks and colour.
 Result<mesh::BlockArray<std::uint8_t>> cellsOf(const Skin &skin, const Layer &layer, const Surroundings &about,
                                                const Progress &progress = {});
+/// The cells of a growth in so many kinds, 1 and up, neighbours of different kinds where there are enough of them; 0 between.
+Result<mesh::BlockArray<std::uint16_t>> cellKinds(const Skin &skin, const Layer &layer, const Surroundings &about, int kinds,
+                                                  const Progress &progress = {});
 /// The places of the scales or spots of a grown layer, with what was done to them by hand. Empty for waves.
 std::vector<Site> sitesOf(const Skin &skin, const Growth &growth, const mesh::BlockArray<std::uint8_t> &masked,
                           const Surroundings &about);

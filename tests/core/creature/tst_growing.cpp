@@ -10,6 +10,9 @@
 #include <QTemporaryDir>
 #include <QtTest>
 
+#include <map>
+#include <numeric>
+
 using namespace bonemoss;
 using creature::Creature;
 using detail::Layer;
@@ -417,6 +420,44 @@ private slots:
         QVERIFY(!isSame(layerOf(plain, "a").offsets, layerOf(c, "a").offsets));
     }
 
+    // Neighbours are of different groups: what hangs together in one group is one scale.
+    void scalesAsGroups()
+    {
+        const Creature c = after(ball(), {{"do", "grow.pebbles"}, {"name", "a"}, {"size", 4}});
+        const Creature g = after(c, {{"do", "grow.groups"}, {"layer", "a"}, {"kinds", 6}});
+        const detail::Skin &skin = skinOf(g);
+        QCOMPARE(skin.groups.size(), std::size_t(6));
+        QCOMPARE(skin.groups[0].name, std::string("a 1"));
+        QVERIFY(skin.body.flatten() == skinOf(c).body.flatten());
+        const mesh::Topology &t = *skin.shown.topology;
+        std::vector<std::uint32_t> parent(t.vertexCount());
+        std::iota(parent.begin(), parent.end(), 0u);
+        const auto root = [&](std::uint32_t v) {
+            while (parent[v] != v)
+                v = parent[v] = parent[parent[v]];
+            return v;
+        };
+        for (std::size_t b = 0; b < t.blockCount(); ++b)
+            for (std::size_t f = 0; f < t.block(b).drawnFaces; ++f) {
+                const mesh::Face face = t.faceOf(b, f);
+                for (std::size_t k = 0, n = std::size_t(face.size()); k < n; ++k)
+                    if (const std::uint32_t a = face.v[k], d = face.v[(k + 1) % n]; skin.groupOf[a] == skin.groupOf[d])
+                        parent[root(a)] = root(d);
+            }
+        std::map<std::uint32_t, Box3f> boxes;
+        std::map<std::uint16_t, std::size_t> sizes;
+        for (std::uint32_t v = 0; v < t.vertexCount(); ++v)
+            if (skin.groupOf[v] > 0)
+                boxes[root(v)].add(skin.body[v]), ++sizes[skin.groupOf[v]];
+        QCOMPARE(sizes.size(), std::size_t(6));
+        std::size_t large = 0;
+        for (const auto &[v, box] : boxes)
+            large += box.diagonal() > 9; // more than one pebble of 4 mm
+        QVERIFY2(large <= boxes.size() / 50, qPrintable(QString("%1 of %2").arg(large).arg(boxes.size())));
+        // Again: the same groups, none more.
+        const Creature again = after(g, {{"do", "grow.groups"}, {"layer", "a"}, {"kinds", 6}});
+        QVERIFY(skinOf(again).groups.size() == 6 && skinOf(again).groupOf.flatten() == skin.groupOf.flatten());
+    }
     void masksOfScalesAndGaps()
     {
         Creature c = after(ball(), {{"do", "grow.shields"}, {"name", "a"}, {"size", 5}, {"rings", 0}});
@@ -435,6 +476,27 @@ private slots:
         QVERIFY(n > 100 && m > 100);
         QVERIFY(high / n > low / m + 0.3);
         QVERIFY(!test::run(after(ball(), {{"do", "grow.wrinkles"}}), {{"do", "grow.mask"}, {"layer", "Wrinkles"}}));
+    }
+
+    // Only where the layer may show do the faces get as small as it needs.
+    void refinesOnlyThere()
+    {
+        Creature c = after(ball(15, 60), {{"do", "mask.shape"}, {"what", "slope"}, {"from", 0}, {"to", 90}, {"soft", 1}});
+        c = after(c, {{"do", "grow.pebbles"}, {"name", "a"}, {"mask", "hand"}, {"size", 1.5}});
+        const detail::Growth &growth = *layerOf(c, "a").growth;
+        QVERIFY(!creature::coarseness(skinOf(c), growth, &layerOf(c, "a")).empty());
+        const float need = growth.kind->finest(growth);
+        Creature fine = after(c, {{"do", "piece.density"}, {"where", "layer"}, {"layer", "a"}, {"edge", need}});
+        QVERIFY(creature::coarseness(skinOf(fine), growth, &layerOf(fine, "a")).empty());
+        std::size_t above = 0, below = 0, aboveWas = 0, belowWas = 0;
+        for (const Vec3f p : skinOf(c).body.flatten())
+            aboveWas += p.y > 1.5f, belowWas += p.y < -1.5f;
+        for (const Vec3f p : skinOf(fine).body.flatten())
+            above += p.y > 1.5f, below += p.y < -1.5f;
+        QCOMPARE(above, aboveWas);
+        QVERIFY(below > 2 * belowWas);
+        fine = after(fine, {{"do", "grow.again"}, {"layer", "a"}});
+        QVERIFY(!test::run(c, {{"do", "piece.density"}, {"where", "layer"}, {"edge", need}}));
     }
 
     void saysWhenTheSkinIsTooCoarse()
