@@ -160,7 +160,7 @@ private slots:
         QTest::qWait(10);
         const QPointF centre = view().projection().toScreen({0, 0, 0});
         const auto rest = shape();
-        drag(&view(), centre.toPoint(), centre.toPoint() + QPoint(0, -40));
+        drag(&view(), centre.toPoint(), centre.toPoint() + QPoint(20, -40));
         click("deformApply");
         QTRY_VERIFY(shape() != rest);
         const auto after = shape();
@@ -180,6 +180,10 @@ private slots:
         QCOMPARE(window().hand().deform().by.y, 5.0f);
         QVERIFY(std::abs(toEulerDeg(window().hand().deform().turn).x - 30) < 0.01f);
         QCOMPARE(window().hand().deform().scale.x, 2.0f);
+        // A whole piece moves as one unless its mirror image is asked for.
+        check("deformTwin", true);
+        QVERIFY(window().hand().deform().isTwinned);
+        check("deformTwin", false);
         // The handle alone.
         check("deformPlace", true);
         const QPoint grip = view().projection().toScreen({0, 5, 0}).toPoint();

@@ -73,6 +73,8 @@ void DeformSettings::addMove(QVBoxLayout *column)
     };
     box("deformPlace", tr("Drags place the handle alone"), tr("What turns and is sized keeps the place of the handle"),
         &DeformPlan::placesHandle);
+    box("deformTwin", tr("The same on the other side"),
+        tr("Beyond the plane of symmetry its mirror image is done, as for a pair of ears"), &DeformPlan::isTwinned);
     box("deformSoft", tr("Softly along a line"), tr("Nothing moves at the round end of the line, all at its square end"),
         &DeformPlan::isSoft);
     const char *const kIds[] = {"X", "Y", "Z"};

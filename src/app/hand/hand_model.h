@@ -58,6 +58,7 @@ struct DeformPlan {
     Vec3f pivot, by, scale{1, 1, 1};
     Quat turn;
     bool placesHandle = false; ///< drags of the handle move it alone
+    bool isTwinned = false;    ///< the same beyond the piece's plane of symmetry
     bool isSoft = false;       ///< from nothing at the axis' beginning to all at its end
     DeformPart part = DeformPart::Free;
     std::optional<Vec3f> island;

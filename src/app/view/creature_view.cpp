@@ -11,7 +11,7 @@ namespace bonemoss::app {
 
 namespace {
 constexpr double kSlowFrameMs = 45;    // above this the moving view draws its lighter version
-constexpr double kStillFrameMs = 1500; // and above this the still one a version that can be drawn in that time
+constexpr double kStillFrameMs = 3000; // and above this the still one a version that can be drawn in that time
 constexpr std::size_t kLightTriangles = 70000;
 constexpr int kSettleMs = 180;
 constexpr int kShadowSide = 192;
@@ -204,7 +204,11 @@ void CreatureView::drawPane(std::size_t index)
         updateShadow(*stage, shown);
     const Scene s = pane.kept ? keptScene(pane) : scene(index);
     stage->renderer->update(s);
+    QElapsedTimer clock;
+    clock.start();
     stage->renderer->draw(s, pane.camera, projectionOf(index).aspect());
+    m_gl->glFinish();
+    m_drawMs += double(clock.nsecsElapsed()) / 1e6;
     m_drewLight = s.fineness == Fineness::Moving;
     m_leftOut = m_leftOut || stage->renderer->leftOut();
     m_drawnTriangles += stage->renderer->trianglesDrawn();
@@ -225,6 +229,7 @@ void CreatureView::paintGL()
     std::vector<Look> looks;
     m_leftOut = false;
     m_drawnTriangles = 0;
+    m_drawMs = 0;
     if (m_paneCount > 1)
         m_gl->glEnable(GL_SCISSOR_TEST);
     for (std::size_t k = 0; k < m_paneCount; ++k) {
@@ -235,10 +240,10 @@ void CreatureView::paintGL()
     m_gl->glViewport(0, 0, int(width() * devicePixelRatioF()), int(height() * devicePixelRatioF()));
     looks.push_back(Look::Clay); // colour and finish
     m_stage->renderer->dropTints(looks);
-    m_gl->glFinish(); // so that the time says what the frame cost
     m_lastFrameMs = double(clock.nsecsElapsed()) / 1e6;
-    if (m_drawnTriangles > kLightTriangles / 2) // with fewer other things tell
-        m_msPerTriangle += 0.3 * (m_lastFrameMs / double(m_drawnTriangles) - m_msPerTriangle);
+    // What a triangle costs; where there are few, other things tell as well, and it costs at most that.
+    const double each = m_drawMs / double(std::max<std::size_t>(1, m_drawnTriangles));
+    m_msPerTriangle = m_drawnTriangles > 500'000 ? (m_msPerTriangle + each) / 2 : std::min(m_msPerTriangle, each);
     paintOverlay();
     emit creatureDrawn();
 }

@@ -185,10 +185,11 @@ private:
     Vec3f m_lean;                      ///< of the pen, in creature space; zero for a mouse
     Qt::KeyboardModifiers m_modifiers; ///< held at the event in hand
     float m_adjustStart = 0;
-    bool m_penDown = false, m_showSkin = false, m_showLive = true, m_showTimes = false, m_moving = false, m_drewLight = false, m_leftOut = false,
-         m_framed = false;
+    bool m_penDown = false, m_showSkin = false, m_showLive = true, m_showTimes = false, m_moving = false, m_drewLight = false,
+         m_leftOut = false, m_framed = false;
     double m_msPerTriangle = 1e-5, m_lastFrameMs = 0, m_strokeMs = 0; ///< as measured
-    std::size_t m_drawnTriangles = 0; ///< in the last frame, in all views
+    std::size_t m_drawnTriangles = 0;                                 ///< in the last frame, in all views
+    double m_drawMs = 0;                                              ///< that their drawing took
     float m_sizedAt = 0; ///< mm in a point of the screen that the hand's sizes last went with
     QTimer m_settle;
     QElapsedTimer m_strokeClock;

@@ -43,7 +43,7 @@ json moveCommand(const Session &session, const HandModel &hand)
     json c = {{"do", "piece.move"},          {"piece", session.piece()},
               {"by", jsonOf(plan.by)},       {"turn", jsonOf(toEulerDeg(plan.turn))},
               {"scale", jsonOf(plan.scale)}, {"about", jsonOf(plan.pivot)},
-              {"mirror", hand.isMirrored()}};
+              {"mirror", plan.isTwinned}};
     addPart(plan, c);
     return c;
 }

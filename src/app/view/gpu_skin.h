@@ -16,6 +16,12 @@
 
 namespace bonemoss::app {
 
+/// The same block, or both none; a block that is gone is never taken for a new one at its address.
+inline bool isSame(const std::shared_ptr<const void> &now, const std::weak_ptr<const void> &sent)
+{
+    return !now.owner_before(sent) && !sent.owner_before(now);
+}
+
 /// How many of its triangles a skin is drawn with: few while the view moves; as many as can be drawn in a moment when it is
 /// still; or all of them.
 enum class Fineness { Moving, Still, Full };

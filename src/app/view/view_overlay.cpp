@@ -139,7 +139,8 @@ void CreatureView::paintLabels(QPainter &p, std::size_t index) const
             third << tr("lighter while moving");
         else if (finenessNow() == Fineness::Still)
             third << tr("drawn lighter: all faces would take %1 s")
-                         .arg(double(m_stage->renderer->fullTriangles()) * double(m_paneCount) * m_msPerTriangle / 1e3, 0, 'f', 0);
+                         .arg(double(m_stage->renderer->fullTriangles()) * double(m_paneCount) * m_msPerTriangle / 1e3, 0, 'f',
+                              0);
         write(third.join(QStringLiteral(" · ")));
     }
     if (!showsForms()) {

@@ -229,7 +229,13 @@ Result<Creature> editScale(const Creature &before, const Params &p, CommandConte
     return putBack(before, std::move(*piece));
 }
 
-Result<Creature> maskCells(const Creature &before, const Params &p, CommandContext &context)
+/// A growth to look at, with what it grew in.
+struct Grown {
+    std::shared_ptr<Piece> piece; ///< to be changed and put back
+    const Layer *layer;
+    detail::Surroundings about;
+};
+Result<Grown> takeGrown(const Creature &before, const Params &p)
 {
     auto piece = takePiece(before, p);
     if (!piece)
@@ -237,10 +243,19 @@ Result<Creature> maskCells(const Creature &before, const Params &p, CommandConte
     const auto found = growthNamedBy(**piece, p, Lock::Allows);
     if (!found)
         return found.error();
-    const auto about = surroundingsFor(before, **piece, *(*found)->growth);
+    auto about = surroundingsFor(before, **piece, *(*found)->growth);
     if (!about)
         return about.error();
-    auto cells = detail::cellsOf((*piece)->skin, **found, *about, context.progress);
+    return Grown{*piece, *found, std::move(*about)};
+}
+
+Result<Creature> maskCells(const Creature &before, const Params &p, CommandContext &context)
+{
+    const auto grown = takeGrown(before, p);
+    if (!grown)
+        return grown.error();
+    const auto &[piece, layer, about] = *grown;
+    auto cells = detail::cellsOf(piece->skin, *layer, about, context.progress);
     if (!cells)
         return cells.error();
     if (p.text("what") == "gaps")
@@ -248,30 +263,25 @@ Result<Creature> maskCells(const Creature &before, const Params &p, CommandConte
             for (std::size_t i = 0; i < cells->countIn(b); ++i)
                 cells->edit(b)[i] = std::uint8_t(255 - cells->data(b)[i]);
     detail::dropBlank(*cells);
-    (*piece)->skin.mask = std::move(*cells);
-    return putBack(before, std::move(*piece));
+    piece->skin.mask = std::move(*cells);
+    return putBack(before, piece);
 }
 
 Result<Creature> groupCells(const Creature &before, const Params &p, CommandContext &context)
 {
-    auto piece = takePiece(before, p);
-    if (!piece)
-        return piece.error();
-    const auto found = growthNamedBy(**piece, p, Lock::Allows);
-    if (!found)
-        return found.error();
-    const auto about = surroundingsFor(before, **piece, *(*found)->growth);
-    if (!about)
-        return about.error();
-    const auto kinds = detail::cellKinds((*piece)->skin, **found, *about, int(p.integer("kinds")), context.progress);
+    const auto grown = takeGrown(before, p);
+    if (!grown)
+        return grown.error();
+    const auto &[piece, layer, about] = *grown;
+    const auto kinds = detail::cellKinds(piece->skin, *layer, about, int(p.integer("kinds")), context.progress);
     if (!kinds)
         return kinds.error();
     if (context.progress.isCancelled())
-        return Error{ErrorCode::Cancelled, (*piece)->name, "no groups were made"};
-    detail::Skin &skin = (*piece)->skin;
+        return Error{ErrorCode::Cancelled, piece->name, "no groups were made"};
+    detail::Skin &skin = piece->skin;
     std::vector<std::uint16_t> numberOf(1, 0);
     for (std::size_t k = 1; k <= p.integer("kinds"); ++k) {
-        const std::string name = fmt::format("{} {}", (*found)->name, k);
+        const std::string name = fmt::format("{} {}", layer->name, k);
         const detail::Group *old = skin.group(name);
         numberOf.push_back(old ? old->number : skin.freeGroup());
         if (!old)
@@ -284,7 +294,7 @@ Result<Creature> groupCells(const Creature &before, const Params &p, CommandCont
             to[i] = kinds->data(b)[i] > 0 ? numberOf[kinds->data(b)[i]] : wasOne ? std::uint16_t(0) : to[i];
         }
     }
-    return putBack(before, std::move(*piece));
+    return putBack(before, piece);
 }
 
 Result<Creature> addGuide(const Creature &before, const Params &p, CommandContext &context)
