@@ -264,6 +264,23 @@ private slots:
         QVERIFY(shape() == rest);
         check("drawsCurves", false);
     }
+    // A stroke on a growth goes to the layer of its hand work, which comes while the curve is set up.
+    void aCurveOnAGrowth()
+    {
+        QVERIFY(session().run({{"do", "grow.pebbles"}, {"piece", session().piece()}, {"size", 4}}));
+        click("toolTile_raise");
+        session().chooseLayer(skin().layers[0].id);
+        unfold("sectionStroke");
+        check("drawsCurves", true);
+        const auto rest = shape();
+        for (const QPoint at : {QPoint(-40, 0), QPoint(40, 0)})
+            QTest::mouseClick(&view(), Qt::LeftButton, {}, middle() + at);
+        QCOMPARE(skin().layers.size(), std::size_t(2));
+        key(Qt::Key_Return);
+        QVERIFY(shape() != rest);
+        QVERIFY(!skin().layers[1].offsets.isBlank());
+        check("drawsCurves", false);
+    }
     // Centripetal Catmull-Rom passes through its points, in order, and on evenly spaced ones of a line stays on it.
     void curvesPassThroughTheirPoints()
     {

@@ -309,6 +309,8 @@ void CreatureView::updateShadow(Stage &stage, std::shared_ptr<const creature::Cr
 void CreatureView::setLook(Look look)
 {
     pane().look = look;
+    if (look == Look::Seen && !m_hasChosenCamera)
+        chooseCamera(); // none yet: this one
     emit paneChanged();
     update();
 }

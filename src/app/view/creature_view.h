@@ -186,7 +186,7 @@ private:
     Qt::KeyboardModifiers m_modifiers; ///< held at the event in hand
     float m_adjustStart = 0;
     bool m_penDown = false, m_showSkin = false, m_showLive = true, m_showTimes = false, m_moving = false, m_drewLight = false,
-         m_leftOut = false, m_framed = false;
+         m_leftOut = false, m_hasChosenCamera = false, m_framed = false;
     double m_msPerTriangle = 1e-5, m_lastFrameMs = 0, m_strokeMs = 0; ///< as measured
     std::size_t m_drawnTriangles = 0;                                 ///< in the last frame, in all views
     double m_drawMs = 0;                                              ///< that their drawing took

@@ -58,6 +58,7 @@ void CreatureView::pressAt(QPointF at, float pressure)
 void CreatureView::pressBrush(QPointF at, float pressure, const mesh::Ray &ray)
 {
     m_gesture = Gesture::Orbit;
+    m_strokes.holdStencil(m_stencil.held(projection()));
     if (m_hand.harvests()) {
         harvestAt(at);
     } else if (m_stencil.press(projection(), at)) {
@@ -69,7 +70,7 @@ void CreatureView::pressBrush(QPointF at, float pressure, const mesh::Ray &ray)
         if (m_curve.press(projection(), at, restUnder(at), m_held))
             m_gesture = Gesture::Curve;
         updateHint();
-    } else if (m_strokes.begin(ray, pressure, m_held, m_modifiers & Qt::ShiftModifier, m_stencil.held(projection()), m_lean)) {
+    } else if (m_strokes.begin(ray, pressure, m_held, m_modifiers & Qt::ShiftModifier, m_lean)) {
         m_gesture = Gesture::Stroke;
         m_strokeClock.start();
         m_pen = {{at.x() / width(), at.y() / height(), double(pressure), 0}};

@@ -78,6 +78,7 @@ void CreatureView::keepInPane(std::shared_ptr<const creature::Creature> creature
 
 void CreatureView::chooseCamera()
 {
+    m_hasChosenCamera = true;
     m_maps.setSight(portrait::sightOf(pane().camera, projection().aspect()));
 }
 

@@ -82,7 +82,10 @@ void CurveControl::again()
         s.timeMs = float(k) * 10;
         samples.push_back(s);
     }
-    if (!m_strokes.show(samples, m_keys))
+    m_isShowing = true;
+    const bool isShown = m_strokes.show(samples, m_keys);
+    m_isShowing = false;
+    if (!isShown)
         m_points.clear(); // said why
 }
 
@@ -104,6 +107,8 @@ void CurveControl::lay()
 
 void CurveControl::cancel()
 {
+    if (m_isShowing)
+        return;
     if (std::exchange(m_points, {}).empty())
         return;
     m_dragged = -1;

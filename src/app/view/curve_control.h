@@ -33,6 +33,7 @@ private:
     std::vector<Vec3f> m_points; ///< mm, on the skin
     HeldKeys m_keys;
     int m_dragged = -1;
+    bool m_isShowing = false; ///< the creature may change by it, which is no reason to leave it
 };
 
 /// A smooth curve through points, `step` mm apart: Catmull-Rom with the root of the distances as parameter (Yuksel, Schaefer &

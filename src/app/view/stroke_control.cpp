@@ -27,6 +27,7 @@ bool StrokeControl::prepare(const creature::Piece *piece, const HeldKeys &keys)
     m_layer = m_session.layer();
     m_settings = settingsFor(keys);
     m_settings.symmetry = piece->symmetry;
+    m_settings.stencil = m_stencil;
     m_settings.seed = m_seed++;
     if (m_settings.tool == sculpt::Tool::Stamp
         && !(m_settings.picture = creature::stampNamed(m_session.creature(), m_settings.stamp)))
@@ -73,15 +74,13 @@ bool StrokeControl::prepare(const creature::Piece *piece, const HeldKeys &keys)
     return true;
 }
 
-bool StrokeControl::begin(const mesh::Ray &ray, float pressure, const HeldKeys &keys, bool isStraight,
-                          std::shared_ptr<const sculpt::Stencil> stencil, Vec3f lean)
+bool StrokeControl::begin(const mesh::Ray &ray, float pressure, const HeldKeys &keys, bool isStraight, Vec3f lean)
 {
     const creature::Piece *piece = m_session.creature().piece(m_session.piece());
     if (!piece || piece->isHidden || !mesh::castRay(piece->skin.shown, ray))
         return false;
     if (!prepare(piece, keys))
         return true; // the press is used up: it must not turn the camera
-    m_settings.stencil = std::move(stencil);
     m_isStraight = isStraight && !takesHold(m_settings.tool);
     m_samples.clear();
     startLive();

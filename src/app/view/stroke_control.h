@@ -22,9 +22,10 @@ public:
     sculpt::StrokeSettings settingsFor(const HeldKeys &keys) const;
     /// False when there is nothing to stroke under the ray (or the piece is locked).
     /// isStraight: the stroke runs straight over the picture from the press to where the pen is.
-    /// stencil: held before the view, or null; lean: of the pen, in creature space.
-    bool begin(const mesh::Ray &ray, float pressure, const HeldKeys &keys, bool isStraight = false,
-               std::shared_ptr<const sculpt::Stencil> stencil = nullptr, Vec3f lean = {});
+    /// lean: of the pen, in creature space.
+    bool begin(const mesh::Ray &ray, float pressure, const HeldKeys &keys, bool isStraight = false, Vec3f lean = {});
+    /// What strokes that begin from now on go through; null for nothing.
+    void holdStencil(std::shared_ptr<const sculpt::Stencil> stencil) { m_stencil = std::move(stencil); }
     /// Shows a whole stroke from the skin as it was; end() keeps it. False when the piece or layer cannot take it.
     bool show(const std::vector<sculpt::PenSample> &samples, const HeldKeys &keys);
     void move(const mesh::Ray &ray, float pressure, float timeMs, Vec3f lean = {});
@@ -45,6 +46,7 @@ private:
     HandModel &m_hand;
     std::unique_ptr<creature::LiveStroke> m_live;
     sculpt::StrokeSettings m_settings;
+    std::shared_ptr<const sculpt::Stencil> m_stencil;
     std::vector<sculpt::PenSample> m_samples;
     bool m_isStraight = false;
     std::uint32_t m_piece = 0, m_layer = 0, m_seed = 1;
