@@ -256,7 +256,12 @@ void CreatureView::orderLight(const std::shared_ptr<Stage> &stage, const std::sh
         return;
     const auto most = std::size_t(kStillFrameMs / m_msPerTriangle / double(m_paneCount));
     const std::size_t still = std::clamp<std::size_t>(most, 300'000, 8'000'000);
-    for (const std::uint32_t id : stage->renderer->needLight(Fineness::Moving, kLightTriangles * 2)) {
+    std::vector<std::uint32_t> wanted = stage->renderer->needLight(Fineness::Moving, kLightTriangles * 2);
+    if (finenessNow() == Fineness::Still) // it may have been quick enough without when the other was made
+        for (const std::uint32_t id : stage->renderer->needLight(Fineness::Still, still * 2))
+            if (std::find(wanted.begin(), wanted.end(), id) == wanted.end())
+                wanted.push_back(id);
+    for (const std::uint32_t id : wanted) {
         if (std::find(stage->lightOrdered.begin(), stage->lightOrdered.end(), id) != stage->lightOrdered.end())
             continue;
         stage->lightOrdered.push_back(id);

@@ -391,7 +391,9 @@ void Renderer::drawPieces(const Scene &scene, const portrait::Camera &camera)
     }
     eachPiece(scene, [&](std::uint32_t id, GpuSkin &gpu) {
         const bool stroked = scene.strokeSurface && id == scene.chosenPiece;
-        const Fineness fineness = isWire ? Fineness::Full : scene.fineness;
+        Fineness fineness = isWire ? Fineness::Full : scene.fineness;
+        if (gpu.triangles(fineness) > scene.mostTriangles && gpu.hasLight(Fineness::Moving))
+            fineness = Fineness::Moving; // the one for a still view is not there
         if (gpu.triangles(fineness) > scene.mostTriangles) {
             gpu.useNoTints();
             useClay({kSkin, 0, 1, look}, false);
