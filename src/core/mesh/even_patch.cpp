@@ -24,14 +24,16 @@ class Mesh
 public:
     explicit Mesh(const EdgePatch &p)
         : m_p(p.positions), m_edge(p.edge), m_isFixed(p.isFixed), m_isGone(p.positions.size(), 0),
-          m_isMoved(p.positions.size(), 0), m_triangles(p.triangles), m_isDead(p.triangles.size(), 0), m_about(p.positions.size())
+          m_isMoved(p.positions.size(), 0), m_isBorder(p.positions.size(), 0), m_triangles(p.triangles),
+          m_isDead(p.triangles.size(), 0), m_about(p.positions.size())
     {
         for (std::uint32_t t = 0; t < m_triangles.size(); ++t)
             for (const std::uint32_t v : m_triangles[t])
                 m_about[v].push_back(t);
         for (const Edge &e : edges()) // a border stays
             if (std::uint32_t two[2]; trianglesOf(e.a, e.b, two) != 2)
-                m_isFixed[e.a] = m_isFixed[e.b] = 1;
+                for (const std::uint32_t v : {e.a, e.b})
+                    m_isFixed[v] = m_isBorder[v] = 1;
         // Beside an edge that stays, its own length is the finest that triangles without slivers can have.
         for (const Edge &e : edges())
             if (isKept(e))
@@ -197,6 +199,7 @@ private:
         m_isFixed.push_back(0);
         m_isGone.push_back(0);
         m_isMoved.push_back(1);
+        m_isBorder.push_back(0);
         m_about.emplace_back();
         for (int k = 0; k < 2; ++k) {
             Triangle &t = m_triangles[two[k]];
@@ -242,10 +245,11 @@ private:
         if (trianglesOf(e.a, e.b, two) != 2)
             return false;
         const std::uint32_t c = third(m_triangles[two[0]], e.a, e.b), d = third(m_triangles[two[1]], e.a, e.b);
-        // What a and b have in common besides c and d would become an edge of four triangles.
+        // What a and b have in common besides c and d would become an edge of four triangles. Two of the border may meet
+        // outside of the patch.
         for (const std::uint32_t t : m_about[e.a])
             for (const std::uint32_t v : m_triangles[t])
-                if (v != e.a && v != e.b && v != c && v != d && areNeighbours(v, e.b))
+                if (v != e.a && v != e.b && v != c && v != d && ((m_isBorder[v] && m_isBorder[e.b]) || areNeighbours(v, e.b)))
                     return false;
         if (c == d || m_about[c].size() <= 3 || m_about[d].size() <= 3)
             return false;
@@ -322,7 +326,7 @@ private:
     bool m_isChanged = false;
     std::vector<Vec3f> m_p, m_start;
     std::vector<float> m_edge;
-    std::vector<std::uint8_t> m_isFixed, m_isGone, m_isMoved;
+    std::vector<std::uint8_t> m_isFixed, m_isGone, m_isMoved, m_isBorder;
     std::vector<Triangle> m_triangles;
     std::vector<std::uint8_t> m_isDead;
     std::vector<std::vector<std::uint32_t>> m_about;

@@ -1,6 +1,7 @@
 // Edge lengths within a spot of skin. Oracles: Euler's formula and edge counts (closed, manifold, genus); the sphere and the
 // torus in closed form; angles and lengths measured by hand on the faces; that what is outside keeps its bits. The bounds on
 // edge lengths are those of M. Botsch, L. Kobbelt, "A Remeshing Approach to Multiresolution Modeling", 2004, section 4.
+#include "base/random.h"
 #include "creature/stroke_command.h"
 #include "detail/levels.h"
 #include "detail/local_density.h"
@@ -70,6 +71,16 @@ Look lookAt(const Skin &s, Vec3f centre, float radius)
 mesh::Measures measured(const Skin &s)
 {
     return mesh::measure(toPolyMesh(s.shown));
+}
+
+/// Whether a spot whose edges were changed makes a closed ball with what was left about it.
+bool isClosedBall(const mesh::EvenedPatch &spot, mesh::PolyMesh rest)
+{
+    for (const auto &t : spot.triangles)
+        rest.faces.push_back({{t[0], t[1], t[2], kNone}});
+    rest.positions = spot.positions;
+    const mesh::Measures m = mesh::measure(rest);
+    return spot.isChanged && m.closed && m.genus == 0;
 }
 
 /// A ball of 20 mm under a layer that lifts it along x in proportion to y, half masked by name.
@@ -239,6 +250,40 @@ private slots:
         const auto less = [](Vec3f p, Vec3f q) { return std::tie(p.x, p.y, p.z) < std::tie(q.x, q.y, q.z); };
         std::sort(a.begin(), a.end(), less), std::sort(b.begin(), b.end(), less);
         QVERIFY(a == b);
+    }
+    // A spot of any outline, its edges made longer or shorter, fits what is about it.
+    void raggedSpotsFitTheRest()
+    {
+        const mesh::PolyMesh ball = test::sphere(20, 24, 36);
+        const std::vector<std::array<std::uint32_t, 3>> triangles = triangulate(ball);
+        for (std::uint64_t k = 0; k < 60; ++k) {
+            mesh::EdgePatch patch{ball.positions, {}, {}, {}};
+            mesh::PolyMesh rest;
+            for (std::size_t t = 0; t < triangles.size(); ++t)
+                if (randomSigned(k, t) < 0.9f - 0.1f * float(k % 6))
+                    patch.triangles.push_back(triangles[t]);
+                else
+                    rest.faces.push_back({{triangles[t][0], triangles[t][1], triangles[t][2], kNone}});
+            patch.edge.assign(ball.positions.size(), k % 2 ? 6.0f : 1.5f);
+            patch.isFixed.assign(ball.positions.size(), 0);
+            QVERIFY(isClosedBall(mesh::evenOut(patch, 2), rest));
+        }
+    }
+    // Two vertices of a spot's border that meet outside of it get no second edge: a bump stands on a neck of three, one of
+    // whose edges lies between two faces outside.
+    void aNeckAtTheBorderIsNotPinched()
+    {
+        enum : std::uint32_t { a, b, v, y, z, x, w };
+        mesh::EdgePatch patch;
+        patch.positions = {{1, 0.2f, 0},    {1, 0, 0},         {-1, 0, 0},      {0.6f, 0, 1},
+                           {0.6f, 0.2f, 1}, {0.3f, -1, -0.5f}, {0.3f, 0.1f, -1}};
+        patch.triangles = {{b, a, z}, {b, z, y}, {a, v, z}, {y, z, v}, {x, v, w}, {b, x, w}, {a, b, w}, {v, a, w}};
+        patch.edge.assign(7, 2);
+        patch.isFixed.assign(7, 0);
+        patch.isFixed[z] = 1;
+        const mesh::PolyMesh rest{{}, {{{v, b, y, kNone}}, {{b, v, x, kNone}}}};
+        QVERIFY(isClosedBall(mesh::EvenedPatch{patch.positions, patch.triangles, {}, {}, {}, true}, rest)); // as it was
+        QVERIFY(isClosedBall(mesh::evenOut(patch, 1), rest));
     }
     // A brush over it again and again, so that room is freed and used; every state is a closed skin.
     void manyDabs()
