@@ -1,5 +1,6 @@
 // Figures that need the graphics card: frame and undo. Runs once and prints what it measured, in seconds, as one line of JSON.
 #include "app/view/renderer.h"
+#include "base/parallel.h"
 #include "bench/figure.h"
 #include "creature/history.h"
 #include "creature/stroke_command.h"
@@ -204,6 +205,7 @@ private:
 
 int main(int argc, char **argv)
 {
+    keepFreedMemory(); // as the program itself does
     QApplication app(argc, argv);
     View view;
     view.resize(1280, 800);

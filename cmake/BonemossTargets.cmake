@@ -4,6 +4,9 @@ target_compile_options(bonemoss_flags INTERFACE
   -Wall -Wextra -Wpedantic -Wshadow -Wconversion -Wno-sign-conversion -Wold-style-cast
   -Wnon-virtual-dtor -Woverloaded-virtual -Werror -Wno-stringop-overflow -Wno-array-bounds
   -march=x86-64-v2 -fno-math-errno -fno-trapping-math -ffp-contract=off)
+if(CMAKE_CXX_COMPILER_ID STREQUAL "GNU")
+  target_compile_options(bonemoss_flags INTERFACE -fpch-preprocess) # ccache needs it
+endif()
 set(CMAKE_CXX_FLAGS_RELEASE "-O3")
 target_compile_definitions(bonemoss_flags INTERFACE BONEMOSS_VERSION="${PROJECT_VERSION}")
 if(BONEMOSS_SANITIZE STREQUAL "address")

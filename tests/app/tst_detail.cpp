@@ -1,5 +1,6 @@
 // The Detail bench in the real window: growths laid, changed, guided and gone over by hand, and the layers they lie in.
 #include "app/hand/value_slider.h"
+#include "app/session/layer_clipboard.h"
 #include "app/view/creature_view.h"
 #include "app/window/main_window.h"
 #include "creature/growing.h"
@@ -8,6 +9,7 @@
 #include <QtTest>
 #include <QAbstractButton>
 #include <QCheckBox>
+#include <QClipboard>
 #include <QComboBox>
 #include <QLabel>
 #include <QLineEdit>
@@ -122,6 +124,36 @@ private slots:
         for (std::size_t v = 0; v < skin().body.size(); ++v)
             if (skin().body[v].y < -2)
                 QVERIFY(skin().shown.positions[v] == skin().body[v]);
+    }
+
+    // By the clipboard to a creature that was opened later: by where it lies, with its rule; what it was copied from may be gone.
+    void aLayerIsPastedOnAnotherCreature()
+    {
+        auto *paste = window().findChild<QAction *>(QStringLiteral("pasteLayer"));
+        QVERIFY(paste);
+        QGuiApplication::clipboard()->clear();
+        paste->trigger(); // says that there is none
+        QVERIFY(skin().layers.empty());
+        grow("pebbles");
+        QVERIFY(session().run({{"do", "layer.set"}, {"layer", top().id}, {"name", "Chin"}, {"strength", 0.5}}));
+        const auto shown = skin().shown.positions.flatten();
+        QVERIFY(bool(copyLayer(*session().creature().piece(session().piece()), top())));
+        QCOMPARE(layerOnClipboard(), QStringLiteral("Chin"));
+        close();
+        open();
+        knitBall(0.8);
+        QVERIFY(skin().layers.empty());
+        window().findChild<QAction *>(QStringLiteral("pasteLayer"))->trigger();
+        QTRY_COMPARE(skin().layers.size(), std::size_t(1));
+        QCOMPARE(top().name, std::string("Chin"));
+        QCOMPARE(top().strength, 0.5f);
+        QVERIFY(top().growth);
+        const auto now = skin().shown.positions.flatten(); // the same ball: the same relief
+        QCOMPARE(now.size(), shown.size());
+        for (std::size_t v = 0; v < now.size(); ++v)
+            QVERIFY(length(now[v] - shown[v]) < 1e-3f);
+        session().undo();
+        QVERIFY(skin().layers.empty());
     }
 
     void aStrokeIsAGuide()

@@ -47,6 +47,19 @@ private slots:
     }
     void cleanup() { close(); }
 
+    void aNarrowerViewStillShowsTheWhole()
+    {
+        key(Qt::Key_F);
+        const float distance = view().camera().distance;
+        trigger("twoPanes");
+        const QRectF area = view().paneArea(0);
+        for (const float y : {-19.0f, 19.0f})
+            for (const float z : {-19.0f, 19.0f})
+                QVERIFY(area.contains(view().projection().toScreen({0, y, z})));
+        trigger("onePane");
+        QCOMPARE(view().camera().distance, distance);
+    }
+
     void eachViewHasItsCameraAndLook()
     {
         trigger("fourPanes");

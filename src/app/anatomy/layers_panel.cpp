@@ -1,6 +1,7 @@
 #include "app/anatomy/layers_panel.h"
 
 #include "app/hand/value_slider.h"
+#include "app/session/layer_clipboard.h"
 #include "app/theme/theme.h"
 #include "creature/growing.h"
 
@@ -298,6 +299,21 @@ void LayersPanel::showMenu(std::uint32_t id, QPoint at)
             onto->addAction(QString::fromStdString(other->name), this, [this, id, to = other->id] {
                 later(json{{"do", "layer.copy"}, {"layer", id}, {"to", to}});
             });
+    menu.addAction(tr("Copy"), this, [this, id] {
+        const creature::Piece *from = m_session.creature().piece(m_session.piece());
+        const detail::Layer *copied = from ? from->skin.layer(id) : nullptr;
+        if (!copied)
+            return;
+        if (const Status done = copyLayer(*from, *copied); !done)
+            emit m_session.failed(wordsFor(done.error()));
+        else
+            emit m_session.noted(tr("%1 can be pasted on any piece, here or in another creature.").arg(layerOnClipboard()));
+    });
+    if (const QString name = layerOnClipboard(); !name.isEmpty())
+        menu.addAction(tr("Paste %1").arg(name), this, [this] {
+            if (const auto paste = pasteLayer())
+                later(*paste);
+        });
     add(tr("Merge down"), {{"do", "layer.merge"}, {"layer", id}});
     add(tr("Delete"), {{"do", "layer.remove"}, {"layer", id}});
     menu.exec(at);

@@ -24,7 +24,8 @@ float widthFor(const detail::Growth &g)
     return 5 * size;
 }
 
-mesh::PolyMesh sheet(QSize size, float width)
+/// A vertex for each point of a picture. Pulled: its cells are slanting, as if they had been drawn out that way.
+mesh::PolyMesh sheet(QSize size, float width, bool isPulled)
 {
     mesh::PolyMesh out;
     const float step = width / float(size.width());
@@ -32,10 +33,11 @@ mesh::PolyMesh sheet(QSize size, float width)
     for (int y = 0; y <= size.height(); ++y)
         for (int x = 0; x <= size.width(); ++x)
             out.positions.push_back({float(x) * step - width / 2, float(size.height() / 2 - y) * step, 0});
-    for (std::uint32_t y = 0; y < std::uint32_t(size.height()); ++y)
+    const std::uint32_t slant = isPulled ? columns : 0;
+    for (std::uint32_t y = 0; y + (isPulled ? 1 : 0) < std::uint32_t(size.height()); ++y)
         for (std::uint32_t x = 0; x < std::uint32_t(size.width()); ++x) {
             const std::uint32_t a = y * columns + x, b = a + columns;
-            out.faces.push_back({{a, b, b + 1, a + 1}});
+            out.faces.push_back({{a, b, b + slant + 1, a + slant + 1}});
         }
     return out;
 }
@@ -44,7 +46,10 @@ mesh::PolyMesh sheet(QSize size, float width)
 struct Wanted {
     QString key;
     detail::Growth growth;
+    bool isPulled = false; ///< on skin that was stretched
 };
+
+QImage drawn(detail::Growth growth, QSize size, bool isPulled);
 
 QString whole(const QString &key, QSize size)
 {
@@ -58,7 +63,8 @@ QImage kept(const QString &key, QSize size, const std::function<std::vector<Want
     if (!pictures.contains(whole(key, size))) {
         const std::vector<Wanted> list = all();
         std::vector<QImage> made(list.size());
-        forEachBlock(list.size(), 1, [&](BlockRange r) { made[r.begin] = growthPicture(list[r.begin].growth, size); });
+        forEachBlock(list.size(), 1,
+                     [&](BlockRange r) { made[r.begin] = drawn(list[r.begin].growth, size, list[r.begin].isPulled); });
         for (std::size_t k = 0; k < list.size(); ++k)
             pictures.insert(whole(list[k].key, size), made[k]);
     }
@@ -87,14 +93,11 @@ detail::Growth atEnd(const detail::GrowthKind &kind, std::size_t setting, bool i
     return growth;
 }
 
-} // namespace
-
-QImage growthPicture(const detail::Growth &given, QSize size)
+QImage drawn(detail::Growth growth, QSize size, bool isPulled)
 {
-    detail::Growth growth = given;
     growth.isMirrored = false;
     const float width = widthFor(growthOf(*growth.kind)); // so that sizes show
-    detail::Skin skin = detail::makeSkin(sheet(size, width), true);
+    detail::Skin skin = detail::makeSkin(sheet(size, width, isPulled), true);
     skin.layers.emplace_back(skin.body.size()).id = 1;
     detail::Surroundings about;
     about.flowPoints = 60;
@@ -115,6 +118,13 @@ QImage growthPicture(const detail::Growth &given, QSize size)
     return out;
 }
 
+} // namespace
+
+QImage growthPicture(const detail::Growth &growth, QSize size)
+{
+    return drawn(growth, size, false);
+}
+
 QImage usualPicture(const detail::GrowthKind &kind, QSize size)
 {
     return kept(nameOf(kind), size, [] {
@@ -131,7 +141,7 @@ QImage endPicture(const detail::GrowthKind &kind, std::size_t setting, bool isHi
         std::vector<Wanted> all;
         for (std::size_t k = 0; k < kind.settings.size(); ++k)
             for (const bool high : {false, true})
-                all.push_back({endKey(kind, k, high), atEnd(kind, k, high)});
+                all.push_back({endKey(kind, k, high), atEnd(kind, k, high), kind.settings[k].name == "stretch"});
         return all;
     });
 }

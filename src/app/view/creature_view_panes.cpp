@@ -3,6 +3,20 @@
 
 namespace bonemoss::app {
 
+namespace {
+
+/// How wide what a box holds looks, over how high.
+float shapeOf(const Box3f &box, const portrait::Camera &camera)
+{
+    const auto extent = [&](Vec3f along) {
+        const Vec3f size = box.size();
+        return std::abs(along.x) * size.x + std::abs(along.y) * size.y + std::abs(along.z) * size.z;
+    };
+    return extent(camera.right()) / std::max(extent(camera.up()), 1e-6f);
+}
+
+} // namespace
+
 /// One beside the other, or two rows of two, with a gap for the line between.
 QRectF CreatureView::paneArea(int index) const
 {
@@ -45,7 +59,16 @@ void CreatureView::setPanes(int count)
         std::swap(m_panes[0], m_panes[m_active]);
         m_active = 0;
     }
+    std::vector<float> before;
+    for (std::size_t k = 0; k < std::min(m_paneCount, wanted); ++k)
+        before.push_back(projectionOf(k).aspect());
     m_paneCount = wanted;
+    // What was seen whole stays so in a narrower view, and is as large as before when that is wide again.
+    const Box3f all = frameBox({});
+    for (std::size_t k = 0; k < before.size() && !all.isEmpty(); ++k) {
+        const float shape = shapeOf(all, m_panes[k].camera);
+        m_panes[k].camera.distance *= std::min(shape, before[k]) / std::min(shape, projectionOf(k).aspect());
+    }
     const char *const firstSeen[] = {"three-quarter", "left", "nose", "crown"};
     for (std::size_t k = 0; k < m_paneCount; ++k) {
         Pane &p = m_panes[k];

@@ -13,59 +13,8 @@ namespace bonemoss::app {
 
 namespace {
 
-/// 20 bytes: as the shader reads it.
-struct Vertex {
-    Vec3f position;
-    std::int16_t normal[3];
-    std::uint8_t mask;
-    std::int8_t cavity; ///< below 0 in hollows, above on ridges
-};
-static_assert(sizeof(Vertex) == 20);
-
 /// A place and a count, added up as one in a vector register.
 using Sum = float __attribute__((vector_size(16)));
-
-/// A block as it is sent, with how far each vertex stands out from the mean of its neighbours; scale is 500 over the edge
-/// length. O(faces).
-void packBlock(const mesh::Surface &s, const mesh::BlockArray<std::uint8_t> &mask, std::size_t b, float scale,
-               std::vector<Vertex> &out)
-{
-    thread_local std::vector<Sum> position, sum; // scratch
-    const mesh::BlockFaces &faces = s.topology->block(b);
-    const std::size_t own = faces.own;
-    position.resize(own + faces.borrowed.size());
-    const Vec3f *p = s.positions.data(b);
-    for (std::size_t i = 0; i < own; ++i)
-        position[i] = Sum{p[i].x, p[i].y, p[i].z, 1};
-    for (std::size_t i = 0; i < faces.borrowed.size(); ++i) {
-        const Vec3f q = s.positions[faces.borrowed[i]];
-        position[own + i] = Sum{q.x, q.y, q.z, 1};
-    }
-    sum.assign(position.size(), Sum{});
-    for (const mesh::LocalFace &f : faces.faces) {
-        const Sum a = position[f.v[0]], c = position[f.v[2]];
-        if (f.size() == 4) { // each corner's neighbours are the two beside it
-            const Sum ac = a + c, bd = position[f.v[1]] + position[f.v[3]];
-            sum[f.v[0]] += bd, sum[f.v[2]] += bd;
-            sum[f.v[1]] += ac, sum[f.v[3]] += ac;
-        } else {
-            const Sum d = position[f.v[1]];
-            sum[f.v[0]] += c + d, sum[f.v[1]] += a + c, sum[f.v[2]] += a + d;
-        }
-    }
-    const mesh::PackedNormal *normals = s.normals.data(b);
-    const std::uint8_t *m = mask.data(b);
-    const float perUnit = scale / 32767;
-    out.resize(own);
-    for (std::size_t i = 0; i < own; ++i) {
-        const Sum s4 = sum[i];
-        const float share = s4[3] > 0 ? 1 / s4[3] : 0;
-        const Sum way = position[i] - s4 * share;
-        const mesh::PackedNormal n = normals[i];
-        const float stands = s4[3] > 0 ? (way[0] * float(n.x) + way[1] * float(n.y) + way[2] * float(n.z)) * perUnit : 0;
-        out[i] = {p[i], {n.x, n.y, n.z}, m ? m[i] : std::uint8_t(0), std::int8_t(std::clamp(stands, -127.0f, 127.0f))};
-    }
-}
 
 bool isSame(const mesh::BlockArray<std::uint8_t> &a, const mesh::BlockArray<std::uint8_t> &b)
 {
@@ -114,6 +63,46 @@ std::shared_ptr<const LightIndices> makeLightIndices(const mesh::Surface &surfac
         light->blocks[b].assign(out.begin(), out.end());
     });
     return light;
+}
+
+void GpuSkin::packBlock(const mesh::Surface &s, const mesh::BlockArray<std::uint8_t> &mask, std::size_t b, float scale,
+                        std::vector<Vertex> &out)
+{
+    thread_local std::vector<Sum> position, sum; // scratch
+    const mesh::BlockFaces &faces = s.topology->block(b);
+    const std::size_t own = faces.own;
+    position.resize(own + faces.borrowed.size());
+    const Vec3f *p = s.positions.data(b);
+    for (std::size_t i = 0; i < own; ++i)
+        position[i] = Sum{p[i].x, p[i].y, p[i].z, 1};
+    for (std::size_t i = 0; i < faces.borrowed.size(); ++i) {
+        const Vec3f q = s.positions[faces.borrowed[i]];
+        position[own + i] = Sum{q.x, q.y, q.z, 1};
+    }
+    sum.assign(position.size(), Sum{});
+    for (const mesh::LocalFace &f : faces.faces) {
+        const Sum a = position[f.v[0]], c = position[f.v[2]];
+        if (f.size() == 4) { // each corner's neighbours are the two beside it
+            const Sum ac = a + c, bd = position[f.v[1]] + position[f.v[3]];
+            sum[f.v[0]] += bd, sum[f.v[2]] += bd;
+            sum[f.v[1]] += ac, sum[f.v[3]] += ac;
+        } else {
+            const Sum d = position[f.v[1]];
+            sum[f.v[0]] += c + d, sum[f.v[1]] += a + c, sum[f.v[2]] += a + d;
+        }
+    }
+    const mesh::PackedNormal *normals = s.normals.data(b);
+    const std::uint8_t *m = mask.data(b);
+    const float perUnit = scale / 32767;
+    out.resize(own);
+    for (std::size_t i = 0; i < own; ++i) {
+        const Sum s4 = sum[i];
+        const float share = s4[3] > 0 ? 1 / s4[3] : 0;
+        const Sum way = position[i] - s4 * share;
+        const mesh::PackedNormal n = normals[i];
+        const float stands = s4[3] > 0 ? (way[0] * float(n.x) + way[1] * float(n.y) + way[2] * float(n.z)) * perUnit : 0;
+        out[i] = {p[i], {n.x, n.y, n.z}, m ? m[i] : std::uint8_t(0), std::int8_t(std::clamp(stands, -127.0f, 127.0f))};
+    }
 }
 
 GpuSkin::GpuSkin(QOpenGLFunctions_3_3_Core &gl) : m_gl(gl)
@@ -273,15 +262,15 @@ void GpuSkin::sendBlocks(const mesh::Surface &surface, const mesh::BlockArray<st
                          const std::vector<std::size_t> &blocks)
 {
     constexpr std::size_t kAtOnce = 64;
-    std::vector<std::vector<Vertex>> packed(std::min(kAtOnce, blocks.size()));
+    m_packed.resize(std::max(m_packed.size(), std::min(kAtOnce, blocks.size())));
     m_vertices.bind();
     for (std::size_t first = 0; first < blocks.size(); first += kAtOnce) {
         const std::size_t n = std::min(kAtOnce, blocks.size() - first);
         forEachBlock(n, 1,
-                     [&](BlockRange r) { packBlock(surface, mask, blocks[first + r.begin], m_cavityScale, packed[r.begin]); });
+                     [&](BlockRange r) { packBlock(surface, mask, blocks[first + r.begin], m_cavityScale, m_packed[r.begin]); });
         for (std::size_t k = 0; k < n; ++k)
-            m_vertices.write(int(blocks[first + k] * mesh::kBlockSize * sizeof(Vertex)), packed[k].data(),
-                             int(packed[k].size() * sizeof(Vertex)));
+            m_vertices.write(int(blocks[first + k] * mesh::kBlockSize * sizeof(Vertex)), m_packed[k].data(),
+                             int(m_packed[k].size() * sizeof(Vertex)));
     }
 }
 

@@ -126,6 +126,19 @@ private:
     std::size_t m_edgeIndices = 0;
     /// What was sent, without a share in it: a stroke edits its blocks in place only while it alone holds them.
     std::vector<std::weak_ptr<const void>> m_sentPositions, m_sentMask, m_sentNormals;
+    /// 20 bytes: as the shader reads it.
+    struct Vertex {
+        Vec3f position;
+        std::int16_t normal[3];
+        std::uint8_t mask;
+        std::int8_t cavity; ///< below 0 in hollows, above on ridges
+    };
+    static_assert(sizeof(Vertex) == 20);
+    /// A block as it is sent, with how far each vertex stands out from the mean of its neighbours; scale is 500 over the
+    /// edge length. O(faces).
+    static void packBlock(const mesh::Surface &s, const mesh::BlockArray<std::uint8_t> &mask, std::size_t b, float scale,
+                          std::vector<Vertex> &out);
+    std::vector<std::vector<Vertex>> m_packed; ///< scratch, kept: new memory costs more than filling it
     std::vector<Range> m_full;
     float m_cavityScale = 1;
     std::size_t m_vertexCount = 0, m_vertexRoom = 0;

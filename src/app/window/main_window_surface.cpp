@@ -1,6 +1,7 @@
 // The Surface menu: what gives pieces new faces.
 #include "app/dialogs/command_dialog.h"
 #include "app/dialogs/dialogs.h"
+#include "app/session/layer_clipboard.h"
 #include "app/view/creature_view.h"
 #include "app/window/main_window.h"
 #include "creature/store.h"
@@ -179,6 +180,12 @@ void MainWindow::buildSurfaceMenu()
     surface->addSeparator();
     add(surface, tr("Look for re&petition…"), "lookForRepeats", {}, [this] { lookForRepeats(); });
     add(surface, tr("Layer of another &creature…"), "layerFromFile", {}, [this] { takeLayer(); });
+    add(surface, tr("Paste la&yer"), "pasteLayer", {}, [this] {
+        if (const auto paste = pasteLayer())
+            onPiece(*paste);
+        else
+            showMessage(tr("There is no layer to paste; Copy is in the menu of a layer."), true);
+    });
     surface->addSeparator();
     add(surface, tr("&Hole where it is masked"), "openMask", {}, [this] { onPiece({{"do", "piece.open"}}); });
     add(surface, tr("Close holes…"), "closeHoles", {}, [this] { askOnPiece("piece.close", {}, {QStringLiteral("smooth")}); });

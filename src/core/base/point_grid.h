@@ -9,17 +9,17 @@
 
 namespace bonemoss {
 
-/// Points in cubic cells, for "who is near": Teschner et al. 2003, "Optimized Spatial Hashing for Collision Detection".
-/// Holds indices only; the points must outlive it and stay where they are.
+/// Points in cubic cells, for "who is near": Teschner et al. 2003, "Optimized Spatial Hashing for Collision Detection". Cells
+/// of a cube of 4 x 4 x 4 lie side by side, with copies of their points, so that asking about a place touches little memory.
 class PointGrid
 {
 public:
     PointGrid() = default;
     /// cell: mm, best a little above the usual reach. O(points).
-    PointGrid(std::span<const Vec3f> points, float cell) : m_points(points), m_perMm(1 / std::max(cell, 1e-6f))
+    PointGrid(std::span<const Vec3f> points, float cell) : m_perMm(1 / std::max(cell, 1e-6f))
     {
-        std::size_t buckets = 16;
-        while (buckets < points.size())
+        std::size_t buckets = 64;
+        while (buckets < 2 * points.size())
             buckets *= 2;
         m_starts.resize(buckets + 1);
         std::vector<std::uint32_t> bucket(points.size());
@@ -30,7 +30,7 @@ public:
             sum += std::exchange(s, sum);
         m_items.resize(points.size());
         for (std::size_t i = 0; i < points.size(); ++i)
-            m_items[m_starts[bucket[i]]++] = std::uint32_t(i); // a bucket's items in the order of the points
+            m_items[m_starts[bucket[i]]++] = {points[i], std::uint32_t(i)}; // a bucket's items in the order of the points
         for (std::size_t b = m_starts.size(); b-- > 1;)
             m_starts[b] = m_starts[b - 1];
         m_starts[0] = 0;
@@ -39,7 +39,7 @@ public:
     /// Calls body(index) for every point within reach of p, in an order that depends on the points alone.
     template <typename Body> void around(Vec3f p, float reach, const Body &body) const
     {
-        if (m_points.empty())
+        if (m_items.empty())
             return;
         const Cell lo = cellOf(p - Vec3f{reach, reach, reach}), hi = cellOf(p + Vec3f{reach, reach, reach});
         const float most = reach * reach;
@@ -49,9 +49,9 @@ public:
                     const Cell cell{x, y, z};
                     const std::uint32_t b = bucketOf(cell);
                     for (std::uint32_t k = m_starts[b]; k < m_starts[b + 1]; ++k) {
-                        const Vec3f q = m_points[m_items[k]];
-                        if (squaredLength(q - p) <= most && cellOf(q) == cell)
-                            body(m_items[k]);
+                        const Item &item = m_items[k];
+                        if (squaredLength(item.at - p) <= most && cellOf(item.at) == cell)
+                            body(item.index);
                     }
                 }
     }
@@ -68,13 +68,19 @@ private:
     }
     std::uint32_t bucketOf(Cell c) const
     {
-        const std::uint32_t h = std::uint32_t(c.x) * 73856093u ^ std::uint32_t(c.y) * 19349663u ^ std::uint32_t(c.z) * 83492791u;
-        return h & std::uint32_t(m_starts.size() - 2);
+        const std::uint32_t cube =
+            std::uint32_t(c.x >> 2) * 73856093u ^ std::uint32_t(c.y >> 2) * 19349663u ^ std::uint32_t(c.z >> 2) * 83492791u;
+        const std::uint32_t inside = std::uint32_t((c.z & 3) << 4 | (c.y & 3) << 2 | (c.x & 3));
+        return (cube << 6 | inside) & std::uint32_t(m_starts.size() - 2);
     }
 
-    std::span<const Vec3f> m_points;
+    struct Item {
+        Vec3f at;
+        std::uint32_t index;
+    };
     float m_perMm = 1;
-    std::vector<std::uint32_t> m_starts, m_items;
+    std::vector<std::uint32_t> m_starts;
+    std::vector<Item> m_items;
 };
 
 } // namespace bonemoss

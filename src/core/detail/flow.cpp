@@ -11,7 +11,7 @@ namespace {
 using Complex = std::complex<double>;
 
 constexpr Vec3f kTailward{0, -0.25f, -1}; ///< what skin does that nothing else is said of
-constexpr float kGuideHold = 8, kLimbHold = 0.05f, kRestHold = 0.005f;
+constexpr float kGuideHold = 8, kStretchHold = 2, kLimbHold = 0.05f, kRestHold = 0.005f;
 
 Vec3f inPlane(Vec3f v, Vec3f normal)
 {
@@ -23,6 +23,58 @@ void basis(Vec3f n, Vec3f &e1, Vec3f &e2)
 {
     e1 = normalized(inPlane(std::abs(n.x) < 0.8f ? Vec3f{1, 0, 0} : Vec3f{0, 1, 0}, n));
     e2 = cross(n, e1);
+}
+
+/// The sum of the outer products of the edges of cells, each cell counting alike.
+struct Pull {
+    float xx = 0, xy = 0, xz = 0, yy = 0, yz = 0, zz = 0;
+
+    void add(Vec3f e, float w)
+    {
+        xx += w * e.x * e.x, xy += w * e.x * e.y, xz += w * e.x * e.z;
+        yy += w * e.y * e.y, yz += w * e.y * e.z, zz += w * e.z * e.z;
+    }
+    float along(Vec3f a, Vec3f b) const
+    {
+        const Vec3f t{xx * b.x + xy * b.y + xz * b.z, xy * b.x + yy * b.y + yz * b.z, xz * b.x + yz * b.y + zz * b.z};
+        return dot(a, t);
+    }
+    /// In the plane of two unit vectors: the way of the most stretch, as long as it is times the least, less 1.
+    Vec3f most(Vec3f e1, Vec3f e2) const
+    {
+        const float a = along(e1, e1), b = along(e1, e2), c = along(e2, e2);
+        const float mean = (a + c) / 2, off = std::hypot((a - c) / 2, b), turn = std::atan2(2 * b, a - c) / 2;
+        if (!(mean - off > 0))
+            return {};
+        return (e1 * std::cos(turn) + e2 * std::sin(turn)) * (std::sqrt((mean + off) / (mean - off)) - 1);
+    }
+};
+
+/// How the cells about some points were pulled: some sixty of them each.
+std::vector<Pull> pullsAt(const Ground &ground, const std::vector<Vec3f> &points, const PointGrid &grid, float reach)
+{
+    std::vector<Pull> out(points.size());
+    const mesh::Topology &t = *ground.topology;
+    const std::size_t step = std::max<std::size_t>(1, t.faceCount() / (64 * std::max<std::size_t>(1, points.size())));
+    for (std::size_t b = 0; b < t.blockCount(); ++b)
+        for (std::size_t i = 0; i < t.block(b).drawnFaces; i += step) {
+            const mesh::Face f = t.faceOf(b, i);
+            const auto n = std::size_t(f.size());
+            Vec3f p[4], middle;
+            for (std::size_t k = 0; k < n; ++k)
+                p[k] = ground.positions[f.v[k]], middle += p[k] * (1 / float(n));
+            float least = std::numeric_limits<float>::max(), whole = 0;
+            std::uint32_t nearest = kNone;
+            grid.around(middle, reach, [&](std::uint32_t k) {
+                if (const float d = squaredLength(points[k] - middle); d < least)
+                    least = d, nearest = k;
+            });
+            for (std::size_t k = 0; k < n; ++k)
+                whole += squaredLength(p[(k + 1) % n] - p[k]);
+            for (std::size_t k = 0; k < n && nearest != kNone && whole > 0; ++k)
+                out[nearest].add(p[(k + 1) % n] - p[k], 1 / whole);
+        }
+    return out;
 }
 
 struct Nearest {
@@ -64,7 +116,7 @@ Vec3f alongLimbs(const std::vector<Limb> &limbs, Vec3f p)
     return along;
 }
 
-Flow::Flow(const Ground &ground, const Surroundings &about)
+Flow::Flow(const Ground &ground, const Surroundings &about, float stretch)
 {
     const float cube = std::max(std::sqrt(ground.area / float(about.flowPoints)), ground.spacing);
     const std::vector<GroundPoint> points = ground.points(cube, 1);
@@ -79,6 +131,8 @@ Flow::Flow(const Ground &ground, const Surroundings &about)
     std::vector<Vec3f> e1(n), e2(n);
     for (std::size_t i = 0; i < n; ++i)
         basis(m_normals[i], e1[i], e2[i]);
+    const std::vector<Pull> pulls =
+        stretch > 0 && ground.topology ? pullsAt(ground, m_points, m_grid, cube) : std::vector<Pull>();
     std::vector<Eigen::Triplet<Complex>> matrix;
     std::vector<Eigen::Triplet<double>> sizes; // the same without turning, for sizes
     Eigen::VectorXcd wanted(n);
@@ -100,6 +154,11 @@ Flow::Flow(const Ground &ground, const Surroundings &about)
         float hold = kRestHold, size = 1, sizeHold = 0.001f;
         if (const Vec3f limb = inPlane(alongLimbs(about.limbs, m_points[i]), m_normals[i]); squaredLength(limb) > 0.01f)
             v = limb, hold = kLimbHold * length(limb);
+        if (!pulls.empty())
+            if (const Vec3f pull = pulls[i].most(e1[i], e2[i]); squaredLength(pull) > 0.01f) { // a line: of its ends the nearer
+                v = dot(pull, v) < 0 ? -pull : pull;
+                hold += stretch * kStretchHold * std::min(1.0f, 2 * length(pull));
+            }
         Nearest best;
         for (const Guide &g : about.guides)
             if (const Nearest here = nearestOnGuide(g, m_points[i]); here.distance < best.distance && here.distance < 1.5f * cube)

@@ -6,7 +6,7 @@
 namespace bonemoss::detail {
 
 /// Which way things grow on a skin, and how large: a smooth field of directions that follows the guides, and where there
-/// are none the limbs, and where there are none runs from nose to tail.
+/// are none the limbs, and where there are none runs from nose to tail. On wish it turns to where the skin was stretched.
 class Flow
 {
 public:
@@ -20,7 +20,10 @@ public:
     /// complex numbers u that make sum |u_i - r_ij u_j|^2 + sum c_i |u_i - wanted_i|^2 least, r_ij turning one tangent
     /// plane into the next (Knoeppel, Crane, Pinkall & Schroeder 2013, "Globally optimal direction fields"). One sparse
     /// solve; the cost does not depend on the number of faces beyond reading them once.
-    Flow(const Ground &ground, const Surroundings &about);
+    /// stretch, 0 to 1: how firmly it follows the way the cells of the skin were pulled since they were knitted square. The sum
+    /// of the outer products of a cell's edges is, up to a factor, the left Cauchy-Green tensor of that pull, whose first axis
+    /// is the way of the stretch (e.g. G. A. Holzapfel, "Nonlinear Solid Mechanics", 2000, section 2.4).
+    Flow(const Ground &ground, const Surroundings &about, float stretch = 0);
 
     /// At a point with that normal. O(1).
     At at(Vec3f p, Vec3f normal) const;

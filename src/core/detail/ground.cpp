@@ -88,6 +88,7 @@ Ground groundOf(const Skin &skin)
     }
     out.positions = s.positions;
     out.normals = s.normals;
+    out.topology = s.topology;
     out.spacing = meanEdgeLength(s);
     out.area = areaOf(s);
     return out;

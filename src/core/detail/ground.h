@@ -47,8 +47,9 @@ struct GroundPoint {
 struct Ground {
     decltype(mesh::Surface::positions) positions;
     decltype(mesh::Surface::normals) normals;
-    float spacing = 0; ///< mean edge, mm
-    float area = 0;    ///< mm^2
+    std::shared_ptr<const mesh::Topology> topology; ///< whose cells tell how the skin was stretched
+    float spacing = 0;                              ///< mean edge, mm
+    float area = 0;                                 ///< mm^2
 
     /// One point in each cube of that size that the skin passes through, and for each of six directions it faces there:
     /// the vertex nearest to a random place in the cube. Cubes and places do not hang on the faces, so that the points

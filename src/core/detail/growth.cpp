@@ -56,12 +56,13 @@ constexpr GrowthSetting kWaveSettings[] = {
     {"patchy", "Patches", "", "everywhere", "here and there"},
     {"age", "Age", "", "young", "old and dry"},
     {"joints", "At joints", "", "everywhere", "only there"},
+    {"stretch", "Across stretch", "", "by the limbs", "by the stretch"},
 };
-//                                  size  depth  var sharp len branch turn fine patchy age joints
-constexpr float kWrinkles[] = {1.6f, 0.22f, 0.5f, 0.6f, 6, 0.35f, 0, 0.4f, 0.35f, 0.3f, 0};
-constexpr float kFolds[] = {3.5f, 0.80f, 0.4f, 0.55f, 9, 0.2f, 0, 0.3f, 0, 0.2f, 1};
-constexpr float kRidges[] = {3.0f, 0.60f, 0.1f, 0.15f, 16, 0, 0, 0, 0, 0, 0};
-constexpr float kBark[] = {3.0f, 0.90f, 0.8f, 0.7f, 5, 0.7f, 90, 0.7f, 0, 0.2f, 0};
+//                                  size  depth  var sharp len branch turn fine patchy age joints stretch
+constexpr float kWrinkles[] = {1.6f, 0.22f, 0.5f, 0.6f, 6, 0.35f, 0, 0.4f, 0.35f, 0.3f, 0, 0};
+constexpr float kFolds[] = {3.5f, 0.80f, 0.4f, 0.55f, 9, 0.2f, 0, 0.3f, 0, 0.2f, 1, 0};
+constexpr float kRidges[] = {3.0f, 0.60f, 0.1f, 0.15f, 16, 0, 0, 0, 0, 0, 0, 0};
+constexpr float kBark[] = {3.0f, 0.90f, 0.8f, 0.7f, 5, 0.7f, 90, 0.7f, 0, 0.2f, 0, 0};
 
 constexpr GrowthSetting kSpotSettings[] = {
     {"size", "Size", "mm", "small", "large", 0.05f, 50},
@@ -239,7 +240,7 @@ Status grow(Skin &skin, std::uint32_t id, Growth growth, const Surroundings &abo
     const Ground ground = groundOf(skin);
     if (progress.isCancelled())
         return stopped;
-    const Flow flow(ground, about);
+    const Flow flow(ground, about, growth.value("stretch"));
     BlockArray<float> height(skin.body.size());
     growth.kind->grow({growth, ground, flow, about, place->mask, progress}, height);
     if (progress.isCancelled())
@@ -279,7 +280,7 @@ std::vector<Site> sitesOf(const Skin &skin, const Growth &growth, const BlockArr
     if (family != growScales && family != growSpots)
         return {};
     const Ground ground = groundOf(skin);
-    const Flow flow(ground, about);
+    const Flow flow(ground, about, growth.value("stretch"));
     const Progress none;
     return GrowInput{growth, ground, flow, about, masked, none}.sites(family == growScales ? scaleSites(growth)
                                                                                            : spotSites(growth));
@@ -297,7 +298,7 @@ Status eachCell(const Skin &skin, const Layer &layer, const Surroundings &about,
         return Error{ErrorCode::BadValue, layer.name, "only scales, plates and spots have cells"};
     const Growth &growth = *layer.growth;
     const Ground ground = groundOf(skin);
-    const Flow flow(ground, about);
+    const Flow flow(ground, about, growth.value("stretch"));
     const GrowInput in{growth, ground, flow, about, layer.mask, progress};
     const bool isScales = growth.kind->grow == growScales;
     const std::vector<Site> sites = in.sites(isScales ? scaleSites(growth) : spotSites(growth));

@@ -3,6 +3,8 @@
 #include "base/parallel.h"
 #include "base/random.h"
 
+#include <atomic>
+
 namespace bonemoss::detail {
 
 namespace {
@@ -85,8 +87,10 @@ public:
             if (k % kKept == 0)
                 lookAround();
             relax(k, k % kKept == kKept - 1 || k + 1 == rounds);
-            if (k == rounds / 2)
+            if (k == rounds / 2) {
                 mend();
+                lookAround();
+            }
         }
         if (rounds > 0)
             mend();
@@ -199,56 +203,31 @@ private:
         return s;
     }
 
-    /// Takes those of the ground points that keep `share` of the distance to all sites there are.
+    /// Takes those of the ground points that keep `share` of the distance to all sites there are, in their order. Each site
+    /// says which points it leaves no room at.
     void tryAll(float share)
     {
         float most = 0;
         for (const float s : m_sizes)
             most = std::max(most, s);
-        const float reach = std::max(most * m_stretch, 1e-3f), cell = 2 * reach; // a ball meets eight cells at most
-        const auto cellOf = [&](float v) { return std::int64_t(std::floor(v / cell)); };
-        std::vector<std::uint32_t> first(1024, kNone), next; // chains of sites
-        while (first.size() < m_points.size() / 4)
-            first.resize(first.size() * 2, kNone);
-        const auto bucket = [&](std::int64_t x, std::int64_t y, std::int64_t z) {
-            return randomBits(std::uint64_t(x), std::uint64_t(y) << 32 ^ std::uint64_t(z & 0xffffffff)) & (first.size() - 1);
-        };
-        const auto insert = [&](std::uint32_t i) {
-            const Vec3f p = m_sites[i].at;
-            std::uint32_t &head = first[bucket(cellOf(p.x), cellOf(p.y), cellOf(p.z))];
-            next.push_back(head);
-            head = i;
-        };
-        for (std::uint32_t i = 0; i < m_sites.size(); ++i)
-            insert(i);
-        const auto isFree = [&](std::uint32_t i) {
-            const Vec3f p = m_points[i].at, normal = m_points[i].normal;
-            const float far = 0.5f * (most + m_sizes[i]) * m_stretch;
-            const std::int64_t lo[3] = {cellOf(p.x - far), cellOf(p.y - far), cellOf(p.z - far)},
-                               hi[3] = {cellOf(p.x + far), cellOf(p.y + far), cellOf(p.z + far)};
-            for (std::int64_t z = lo[2]; z <= hi[2]; ++z)
-                for (std::int64_t y = lo[1]; y <= hi[1]; ++y)
-                    for (std::int64_t x = lo[0]; x <= hi[0]; ++x)
-                        for (std::uint32_t j = first[bucket(x, y, z)]; j != kNone; j = next[j]) {
-                            const Site &o = m_sites[j];
-                            const float apart = share * 0.5f * (o.size + m_sizes[i]);
-                            if (squaredLength(p - o.at) < apart * apart * m_stretch * m_stretch
-                                && distanceFrom(o, m_settings.aspect, p) < apart && dot(o.normal, normal) > -0.3f)
-                                return false;
-                        }
-            return true;
-        };
-        // Most places are taken by the sites there are: those are left out side by side, the rest is thrown in order.
-        std::vector<std::uint8_t> isOpen(m_order.size(), 1);
-        if (!m_sites.empty())
-            forEachBlock(m_order.size(), 4096, [&](BlockRange r) {
-                for (std::size_t k = r.begin; k < r.end; ++k)
-                    isOpen[k] = isFree(m_order[k]);
+        std::vector<std::uint8_t> isTaken(m_points.size(), 0);
+        const auto take = [&](const Site &o) {
+            m_grid.around(o.at, share * 0.5f * (o.size + most) * m_stretch, [&](std::uint32_t j) {
+                const Vec3f p = m_points[j].at;
+                const float apart = share * 0.5f * (o.size + m_sizes[j]);
+                if (squaredLength(p - o.at) < apart * apart * m_stretch * m_stretch
+                    && distanceFrom(o, m_settings.aspect, p) < apart && dot(o.normal, m_points[j].normal) > -0.3f)
+                    std::atomic_ref(isTaken[j]).store(1, std::memory_order_relaxed);
             });
-        for (std::size_t k = 0; k < m_order.size(); ++k)
-            if (isOpen[k] && isFree(m_order[k])) {
-                m_sites.push_back(siteAt(m_order[k]));
-                insert(std::uint32_t(m_sites.size() - 1));
+        };
+        forEachBlock(m_sites.size(), 256, [&](BlockRange r) {
+            for (std::size_t i = r.begin; i < r.end; ++i)
+                take(m_sites[i]);
+        });
+        for (const std::uint32_t i : m_order)
+            if (!isTaken[i]) {
+                m_sites.push_back(siteAt(i));
+                take(m_sites.back());
             }
     }
 
@@ -389,8 +368,6 @@ private:
         std::size_t k = 0;
         std::erase_if(m_sites, [&](const Site &) { return isGone[k++]; });
         tryAll(0.93f);
-        m_near.clear();
-        lookAround();
     }
 
     static constexpr int kKept = 5; ///< rounds that neighbours are kept for

@@ -3,7 +3,9 @@
 #include "base/parallel.h"
 
 #include <algorithm>
+#include <bit>
 #include <cmath>
+#include <cstring>
 #include <numeric>
 
 namespace bonemoss::mesh {
@@ -14,6 +16,15 @@ namespace {
 Lanes load(Vec3f p)
 {
     return Lanes{p.x, p.y, p.z, 0};
+}
+/// The same of one that others follow in memory: read at once, the next one's x cut off.
+Lanes loadBefore(const Vec3f *p)
+{
+    typedef std::int32_t Bits __attribute__((vector_size(16)));
+    Bits bits;
+    std::memcpy(&bits, p, sizeof bits);
+    bits &= Bits{-1, -1, -1, 0};
+    return std::bit_cast<Lanes>(bits);
 }
 Vec3f store(Lanes v)
 {
@@ -36,31 +47,41 @@ Lanes crossed(Lanes a, Lanes b)
     return turned(a * turned(b) - turned(a) * b);
 }
 
+/// Least and most of some positions.
+struct Extent {
+    static constexpr float kFar = std::numeric_limits<float>::max();
+    Lanes lo{kFar, kFar, kFar, 0}, hi{-kFar, -kFar, -kFar, 0};
+
+    void add(Lanes p) { lo = least(lo, p), hi = most(hi, p); }
+    void add(const Extent &o) { lo = least(lo, o.lo), hi = most(hi, o.hi); }
+};
+
 /// Scratch of one thread, kept between blocks.
 struct Scratch {
     std::vector<Lanes> position, normal;
 };
 
-/// Adds the area-weighted normal of each face into its corners. A quad's is the cross product of its
+/// Adds the area-weighted normal of a face into its corners. A quad's is the cross product of its
 /// diagonals, a triangle's that of two sides: both twice the area long.
-void addFaceNormals(const BlockFaces &faces, const Lanes *p, Lanes *n)
+inline void addFaceNormal(const LocalFace &f, const Lanes *p, Lanes *n)
 {
-    for (const LocalFace &f : faces.faces) {
-        const bool isTriangle = f.v[3] == kLocalNone;
-        const Lanes d = p[isTriangle ? f.v[0] : f.v[3]];
-        const Lanes normal = crossed(p[f.v[2]] - p[f.v[0]], d - p[f.v[1]]);
-        n[f.v[0]] += normal;
-        n[f.v[1]] += normal;
-        n[f.v[2]] += normal;
-        if (!isTriangle)
-            n[f.v[3]] += normal;
-    }
+    const bool isTriangle = f.v[3] == kLocalNone;
+    const Lanes d = p[isTriangle ? f.v[0] : f.v[3]];
+    const Lanes normal = crossed(p[f.v[2]] - p[f.v[0]], d - p[f.v[1]]);
+    n[f.v[0]] += normal;
+    n[f.v[1]] += normal;
+    n[f.v[2]] += normal;
+    if (!isTriangle)
+        n[f.v[3]] += normal;
 }
 
-/// Makes n normals unit and packs them. Reads up to three past the end.
-void packNormals(const Lanes *normal, PackedNormal *out, std::size_t n)
+/// Makes n normals unit and packs them. Reads up to three past the end. Returns whether each that was read is longer than 0.
+bool packNormals(const Lanes *normal, PackedNormal *out, std::size_t n)
 {
-    typedef std::int16_t Packed __attribute__((vector_size(8)));
+    typedef std::int32_t Whole __attribute__((vector_size(16)));
+    typedef std::int16_t Halves __attribute__((vector_size(16)));
+    const auto whole = [](Lanes unit) { return std::bit_cast<Halves>(__builtin_convertvector(unit, Whole)); };
+    Whole isLong = {-1, -1, -1, -1};
     for (std::size_t i = 0; i < n; i += 4) {
         const Lanes a = normal[i] * normal[i], b = normal[i + 1] * normal[i + 1];
         const Lanes c = normal[i + 2] * normal[i + 2], d = normal[i + 3] * normal[i + 3];
@@ -72,55 +93,70 @@ void packNormals(const Lanes *normal, PackedNormal *out, std::size_t n)
         for (int k = 0; k < 4; ++k)
             inverse[k] = std::sqrt(sum[k]);
         inverse = sum > 0 ? 32767.0f / inverse : Lanes{};
-        for (std::size_t k = 0; k < std::min<std::size_t>(4, n - i); ++k) {
-            const Packed unit = __builtin_convertvector(normal[i + k] * inverse[k], Packed);
-            out[i + k] = {unit[0], unit[1], unit[2], 0};
-        }
+        isLong &= sum > 0;
+        Halves packed[2];
+        for (std::size_t k = 0; k < 2; ++k)
+            packed[k] = __builtin_shufflevector(whole(normal[i + 2 * k] * inverse[2 * k]),
+                                                whole(normal[i + 2 * k + 1] * inverse[2 * k + 1]), 0, 2, 4, 6, 8, 10, 12, 14);
+        if (i + 4 <= n)
+            std::memcpy(out + i, packed, sizeof packed);
+        else
+            std::memcpy(out + i, packed, (n - i) * sizeof(PackedNormal));
     }
+    return isLong[0] && isLong[1] && isLong[2] && isLong[3];
 }
 
-/// normals: their sums; a vertex that no face uses has none, so that most blocks need not be searched for such.
-std::shared_ptr<const BlockBounds> makeBounds(const BlockFaces &faces, const std::vector<Lanes> &p, const Lanes *normals)
+/// Of the vertices that faces use.
+Extent extentOfUsed(const BlockFaces &faces, const std::vector<Lanes> &p)
 {
-    constexpr float kFar = std::numeric_limits<float>::max();
-    Lanes lo{kFar, kFar, kFar, 0}, hi = -lo;
-    auto bounds = std::make_shared<BlockBounds>();
-    bool mayHaveUnused = false;
-    for (std::size_t i = 0; i < faces.own; ++i)
-        mayHaveUnused |= normals[i][0] == 0 && normals[i][1] == 0 && normals[i][2] == 0;
-    if (!mayHaveUnused || faces.unusedCount() == 0)
-        for (const Lanes at : p)
-            lo = least(lo, at), hi = most(hi, at);
-    else // unused vertices do not count
-        for (const LocalFace &f : faces.faces)
-            for (const std::uint16_t v : f.v)
-                if (v != kLocalNone)
-                    lo = least(lo, p[v]), hi = most(hi, p[v]);
-    if (lo[0] <= hi[0])
-        bounds->box = {store(lo), store(hi)};
-    return bounds;
+    Extent extent;
+    for (const LocalFace &f : faces.faces)
+        for (const std::uint16_t v : f.v)
+            if (v != kLocalNone)
+                extent.add(p[v]);
+    return extent;
 }
 
-void gatherLanes(const Surface &s, std::size_t b, std::vector<Lanes> &out)
+/// Own and borrowed positions of a block, and how far they reach.
+Extent gatherLanes(const Surface &s, std::size_t b, std::vector<Lanes> &out)
 {
     const BlockFaces &faces = s.topology->block(b);
-    out.resize(faces.own + faces.borrowed.size());
+    const std::size_t n = faces.own;
+    out.resize(n + faces.borrowed.size());
     const Vec3f *own = s.positions.data(b);
-    for (std::size_t i = 0; i < faces.own; ++i)
-        out[i] = own ? load(own[i]) : Lanes{};
+    Extent even, odd; // two, so that one need not wait for the other
+    if (!own)
+        std::fill_n(out.begin(), n, Lanes{}), even.add(Lanes{});
+    else {
+        std::size_t i = 0;
+        for (; i + 2 < n; i += 2) {
+            even.add(out[i] = loadBefore(own + i));
+            odd.add(out[i + 1] = loadBefore(own + i + 1));
+        }
+        for (; i < n; ++i)
+            even.add(out[i] = load(own[i]));
+    }
     for (std::size_t i = 0; i < faces.borrowed.size(); ++i)
-        out[faces.own + i] = load(s.positions[faces.borrowed[i]]);
+        odd.add(out[n + i] = load(s.positions[faces.borrowed[i]]));
+    even.add(odd);
+    return even;
 }
 
 void updateBlock(Surface &s, std::size_t b)
 {
     thread_local Scratch scratch;
     const BlockFaces &faces = s.topology->block(b);
-    gatherLanes(s, b, scratch.position);
+    Extent extent = gatherLanes(s, b, scratch.position);
     scratch.normal.assign(scratch.position.size() + 3, Lanes{}); // packed four at a time
-    addFaceNormals(faces, scratch.position.data(), scratch.normal.data());
-    packNormals(scratch.normal.data(), s.normals.edit(b), faces.own);
-    s.bounds[b] = makeBounds(faces, scratch.position, scratch.normal.data());
+    for (const LocalFace &f : faces.faces)
+        addFaceNormal(f, scratch.position.data(), scratch.normal.data());
+    // A vertex that no face uses has no normal: most blocks need not be searched for such.
+    if (!packNormals(scratch.normal.data(), s.normals.edit(b), faces.own) && faces.unusedCount() > 0)
+        extent = extentOfUsed(faces, scratch.position);
+    auto bounds = std::make_shared<BlockBounds>();
+    if (extent.lo[0] <= extent.hi[0])
+        bounds->box = {store(extent.lo), store(extent.hi)};
+    s.bounds[b] = std::move(bounds);
 }
 
 } // namespace

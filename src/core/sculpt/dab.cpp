@@ -76,15 +76,22 @@ template <Tool T> void moveBlock(DabWork &work, const Shares &shares, std::uint3
     const Vec3f *start = work.start.positions.data(b);
     const float limit = work.settings.limit;
     Vec3f *p = work.surface.positions.edit(b);
-    for (std::size_t i = 0; i < work.surface.positions.countIn(b); ++i) {
-        if (shares.most(i) == 0)
-            continue;
+    const std::size_t count = work.surface.positions.countIn(b);
+    const Dab only = *shares.dabs[0]; // of its own, so that the loop need not look whether p reaches into it
+    const float *weights = shares.weights[0];
+    const auto move = [&](std::size_t i, const auto &moveOf) {
         const Vec3f n = T == Tool::Swell ? normals[i].unpack() : Vec3f{};
-        const Vec3f move = together(shares, i, [&](const Dab &d, float w) { return offsetOf<T>(work, d, p[i], n, w, stamp); });
-        p[i] += move * openness(masked, i);
-        if (limit > 0)
+        p[i] += moveOf([&](const Dab &d, float w) { return offsetOf<T>(work, d, p[i], n, w, stamp); }) * openness(masked, i);
+    };
+    for (std::size_t i = 0; shares.count == 1 && i < count; ++i)
+        if (weights[i] > 0)
+            move(i, [&](const auto &offset) { return offset(only, weights[i]); });
+    for (std::size_t i = 0; shares.count > 1 && i < count; ++i)
+        if (shares.most(i) > 0)
+            move(i, [&](const auto &offset) { return together(shares, i, offset); });
+    for (std::size_t i = 0; limit > 0 && i < count; ++i)
+        if (shares.most(i) > 0)
             p[i] = held(p[i], start[i], limit);
-    }
 }
 
 /// Up to a height over the skin as it was, never past it.

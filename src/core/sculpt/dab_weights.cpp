@@ -3,6 +3,7 @@
 #include "base/parallel.h"
 
 #include <algorithm>
+#include <cstring>
 #include <limits>
 #include <numeric>
 
@@ -26,6 +27,31 @@ template <Falloff F> void weighByDistance(float *w, std::size_t n, float inverse
         else
             w[i] = weightOf(F, std::sqrt(q));
     }
+}
+
+/// The least of what is made of arrays at each of n places, four at a time: a comparison that waits for the one before
+/// costs more than all else in such a loop. made(at, i) is asked for four and for single places; at reads an array there.
+template <typename Made> float leastOf(std::size_t n, const Made &made)
+{
+    const auto four = [](const float *from, std::size_t i) {
+        mesh::Lanes v;
+        std::memcpy(&v, from + i, sizeof v);
+        return v;
+    };
+    constexpr float kFar = std::numeric_limits<float>::max();
+    mesh::Lanes lanes[2] = {{kFar, kFar, kFar, kFar}, {kFar, kFar, kFar, kFar}};
+    std::size_t i = 0;
+    for (; i + 8 <= n; i += 8)
+        for (std::size_t k = 0; k < 2; ++k) {
+            const mesh::Lanes v = made(four, i + 4 * k);
+            lanes[k] = v < lanes[k] ? v : lanes[k];
+        }
+    float least = kFar;
+    for (std::size_t k = 0; k < 4; ++k)
+        least = std::min({least, lanes[0][k], lanes[1][k]});
+    for (; i < n; ++i)
+        least = std::min(least, made([](const float *from, std::size_t at) { return from[at]; }, i));
+    return least;
 }
 
 /// A drawn falloff, looked up in a table made once for the block.
@@ -81,14 +107,12 @@ void DabWeights::weigh(const mesh::Surface &surface, const Dab &dab, std::uint32
     part.weight.resize(n);
     float *w = part.weight.data();
     const Vec3f c = dab.centre;
-    float least = std::numeric_limits<float>::max(), most = 0;
     for (std::size_t i = 0; i < n; ++i) {
         const float x = p[i].x - c.x, y = p[i].y - c.y, z = p[i].z - c.z;
-        const float square = x * x + y * y + z * z;
-        w[i] = square;
-        least = std::min(least, square);
-        most = std::max(most, square);
+        w[i] = x * x + y * y + z * z;
     }
+    const float least = leastOf(n, [&](auto at, auto i) { return at(w, i); });
+    const float most = -leastOf(n, [&](auto at, auto i) { return -at(w, i); });
     const float limit = dab.radius * dab.radius;
     part.isReached = least < limit;
     part.isWhole = most < limit;
@@ -96,24 +120,23 @@ void DabWeights::weigh(const mesh::Surface &surface, const Dab &dab, std::uint32
         return;
     const mesh::PackedNormal *normals = surface.normals.data(b);
     const Vec3f d = dab.normal * (1 / 32767.0f);
-    part.facing.resize(n);
-    float *facing = part.facing.data();
+    thread_local std::vector<float> scratch;
+    scratch.resize(n);
+    float *facing = scratch.data();
     for (std::size_t i = 0; i < n; ++i)
         facing[i] = float(normals[i].x) * d.x + float(normals[i].y) * d.y + float(normals[i].z) * d.z;
-    float turned = 1; // the least that any vertex inside faces the dab
-    for (std::size_t i = 0; i < n; ++i)
-        turned = std::min(turned, w[i] < limit ? facing[i] : 1);
-    part.isPlain = turned > kPlainlyFacing;
+    part.isPlain = leastOf(n,
+                           [&](auto at, auto i) {
+                               const auto square = at(w, i), turned = at(facing, i);
+                               return square < limit ? turned : turned * 0 + 1;
+                           })
+                   > kPlainlyFacing; // the least that any vertex inside faces the dab
     // The middle lies on the skin: of a thin part's two sides the one that faces the dab is meant.
-    part.nearest = std::numeric_limits<float>::max();
-    if (!part.isPlain)
-        for (std::size_t i = 0; i < n; ++i)
-            if (const float far = w[i] + (facing[i] <= 0 ? limit : 0); w[i] < limit && far < part.nearest) // 0: no face has it
-                part.nearest = far, part.nearestAt = std::uint32_t(i);
-    if (part.isPlain) {
-        part.nearest = least;
-        part.nearestAt = std::uint32_t(std::find(w, w + n, least) - w);
-    }
+    part.nearest = part.isPlain ? least : std::numeric_limits<float>::max();
+    part.nearestAt = kNone; // in plain skin looked for when it is wanted, which is seldom
+    for (std::size_t i = 0; !part.isPlain && i < n; ++i)
+        if (const float far = w[i] + (facing[i] <= 0 ? limit : 0); w[i] < limit && far < part.nearest) // 0: no face has it
+            part.nearest = far, part.nearestAt = std::uint32_t(i);
     weighByDistance(spread, w, n, 1 / limit);
     if (spread.facesTheBrush)
         for (std::size_t i = 0; i < n; ++i)
@@ -194,7 +217,13 @@ void DabWeights::keepConnected(const mesh::Surface &surface, const Dab &dab, con
             parent[std::max(mine, theirs)] = std::min(mine, theirs);
         }
     }
-    const std::uint32_t kept = rootOf(parent, groupOf(seed, m_blocks[seed].nearestAt));
+    std::uint32_t nearest = m_blocks[seed].nearestAt;
+    if (nearest == kNone) {
+        const Vec3f *p = surface.positions.data(blocks[seed]);
+        const auto isNearer = [&](Vec3f a, Vec3f b) { return squaredLength(a - dab.centre) < squaredLength(b - dab.centre); };
+        nearest = std::uint32_t(std::min_element(p, p + surface.positions.countIn(blocks[seed]), isNearer) - p);
+    }
+    const std::uint32_t kept = rootOf(parent, groupOf(seed, nearest));
     for (std::size_t k = 0; k < blocks.size(); ++k) {
         Part &part = m_blocks[k];
         if (!part.isReached)

@@ -32,9 +32,9 @@ private:
         bool isReached = false, isWhole = false;
         bool isPlain = false;        ///< all of it inside the ball faces the dab
         float nearest = 0;           ///< squared distance of the vertex nearest the middle, mm^2
-        std::uint32_t nearestAt = 0; ///< its local index
+        std::uint32_t nearestAt = 0; ///< its local index; kNone where it is still to be found
         std::uint32_t groups = 0;    ///< what hangs together inside the ball: how many
-        std::vector<float> weight, facing;
+        std::vector<float> weight;
         std::vector<std::uint16_t> group; ///< of each local vertex, own and borrowed; not filled for one group
     };
     void weigh(const mesh::Surface &surface, const Dab &dab, std::uint32_t b, const Spread &spread, Part &part);

@@ -220,6 +220,54 @@ private slots:
         QVERIFY(least < 0.35f);
     }
 
+    // Skin pulled to 1.6 times its length one way: its cells tell which way (the first axis of F F^T of that pull is the pull's),
+    // and wrinkles lie across it. Guides go before it, and skin that was not pulled stays as it was.
+    void wrinklesLieAcrossTheStretch()
+    {
+        mesh::PolyMesh even = toPolyMesh(sheet().shown), pulled = even;
+        const Vec3f way{std::cos(0.6f), std::sin(0.6f), 0};
+        for (Vec3f &p : pulled.positions)
+            p += way * (0.6f * dot(p, way));
+        const Ground ground = detail::groundOf(detail::makeSkin(pulled, false));
+        const Flow flow(ground, {}, 1);
+        for (const Vec3f at : {Vec3f{}, Vec3f{15, 5, 0}, Vec3f{-10, 12, 0}})
+            QVERIFY(std::abs(dot(flow.at(at, {0, 0, 1}).along, way)) > std::cos(0.07f)); // 4 degrees
+        QVERIFY(std::abs(dot(Flow(ground, {}).at({}, {0, 0, 1}).along, way)) < 0.8f);
+        const Ground still = detail::groundOf(detail::makeSkin(even, false));
+        QVERIFY(Flow(still, {}, 1).at({}, {0, 0, 1}).along == Flow(still, {}).at({}, {0, 0, 1}).along);
+        Surroundings guided;
+        guided.guides.push_back({{way * -20.0f + Vec3f{0, 8, 0}, way * -20.0f + Vec3f{0, -30, 0}}, 1});
+        const Vec3f beside = way * -20.0f;
+        QVERIFY(std::abs(Flow(ground, guided, 1).at(beside, {0, 0, 1}).along.y) > 0.9f);
+
+        Growth g = rule("wrinkles");
+        for (std::size_t k = 0; k < g.values.size(); ++k) // lines of one kind everywhere
+            if (const auto name = g.kind->settings[k].name; name == "stretch")
+                g.values[k] = 1;
+            else if (name == "fine" || name == "patchy" || name == "age" || name == "branch")
+                g.values[k] = 0;
+        const Skin skin = grown(detail::makeSkin(pulled, false), g);
+        // Half a line's spacing on, heights differ; as far along the line they are alike.
+        const std::vector<Vec3f> places = skin.body.flatten();
+        const PointGrid grid(places, 0.5f);
+        const float far = g.value("size") / 2;
+        const Vec3f acrossWay{-way.y, way.x, 0};
+        double along = 0, across = 0;
+        for (std::size_t v = 0; v < places.size(); v += 7) {
+            const auto differs = [&](Vec3f at) {
+                float least = 0.3f, height = skin.layers[0].offsets[v].z;
+                grid.around(at, least, [&](std::uint32_t j) {
+                    if (const float d = length(places[j] - at); d < least)
+                        least = d, height = skin.layers[0].offsets[j].z;
+                });
+                return double(height - skin.layers[0].offsets[v].z);
+            };
+            if (std::abs(places[v].x) < 15 && std::abs(places[v].y) < 15)
+                along += std::pow(differs(places[v] + way * far), 2), across += std::pow(differs(places[v] + acrossWay * far), 2);
+        }
+        QVERIFY2(along > 5 * across, qPrintable(QStringLiteral("%1 %2").arg(along).arg(across)));
+    }
+
     void staysInItsDepth_data()
     {
         QTest::addColumn<QString>("kind");
@@ -316,6 +364,73 @@ private slots:
                 most = power, best = k;
         }
         QVERIFY2(std::abs(best - 20) <= 2, qPrintable(QString::number(best)));
+    }
+
+    // A. Lagae, S. Lefebvre, G. Drettakis, P. Dutre, "Procedural noise using sparse Gabor convolution", 2009, section 3: the power
+    // spectrum of such noise is that of its kernel, two lobes about plus and minus the wave's frequency, as wide as the
+    // envelope's transform is. Ours is (1 - r^2/R^2)^2, whose spectrum has a mean square of 10/3 / R^2 along each axis (by
+    // Parseval: the integral of the squared slope over that of the square). The phase alone is kept, and made a profile.
+    void linesHaveTheSpectrumOfTheirKernel()
+    {
+        constexpr float kLine = 3;
+        constexpr int kSide1 = 240;
+        Growth g = rule("ridges");
+        const auto set = [&](std::string_view name, float value) {
+            for (std::size_t k = 0; k < g.values.size(); ++k)
+                if (g.kind->settings[k].name == name)
+                    g.values[k] = value;
+        };
+        set("size", kLine), set("variation", 0), set("branch", 1), set("length", 1), set("sharp", 0);
+        const Skin bare = sheet(kSide1);
+        constexpr int kMost = 60;
+        std::vector<double> power(std::size_t((2 * kMost + 1) * (kMost + 1)), 0.0);
+        for (std::uint32_t seed = 1; seed <= 6; ++seed) {
+            g.seed = seed;
+            const Skin skin = grown(bare, g);
+            // Heights on the lattice, fading towards its border (Hann), then a transform along x and one along y.
+            std::vector<std::complex<double>> rows(std::size_t((kSide1 + 1) * (2 * kMost + 1)));
+            std::vector<double> height(std::size_t((kSide1 + 1) * (kSide1 + 1)));
+            const auto index = [](float v) { return int(std::lround((v / kSide + 0.5f) * kSide1)); };
+            for (std::size_t v = 0; v < skin.body.size(); ++v) {
+                const int i = index(skin.body[v].x), j = index(skin.body[v].y);
+                const auto fade = [](int k) { return 0.5 - 0.5 * std::cos(2 * std::numbers::pi * k / kSide1); };
+                height[std::size_t(j * (kSide1 + 1) + i)] = double(skin.layers[0].offsets[v].z) * fade(i) * fade(j);
+            }
+            const auto turned = [](int k, int at) { return std::polar(1.0, -2 * std::numbers::pi * k * at / kSide1); };
+            for (int j = 0; j <= kSide1; ++j)
+                for (int k = -kMost; k <= kMost; ++k)
+                    for (int i = 0; i <= kSide1; ++i)
+                        rows[std::size_t(j * (2 * kMost + 1) + k + kMost)] +=
+                            height[std::size_t(j * (kSide1 + 1) + i)] * turned(k, i);
+            for (int k = -kMost; k <= kMost; ++k)
+                for (int l = 0; l <= kMost; ++l) {
+                    std::complex<double> sum = 0;
+                    for (int j = 0; j <= kSide1; ++j)
+                        sum += rows[std::size_t(j * (2 * kMost + 1) + k + kMost)] * turned(l, j);
+                    power[std::size_t(l * (2 * kMost + 1) + k + kMost)] += std::norm(sum);
+                }
+        }
+        // The lobe about the wave, which runs along y (tailward is across x): its middle and its width, in waves per mm.
+        double whole = 0, x = 0, y = 0, xx = 0, yy = 0;
+        const double wave = 1 / double(kLine), unit = 1 / double(kSide);
+        for (int k = -kMost; k <= kMost; ++k)
+            for (int l = 0; l <= kMost; ++l) {
+                const double p = power[std::size_t(l * (2 * kMost + 1) + k + kMost)], fx = k * unit, fy = l * unit;
+                if (std::hypot(fx, fy - wave) > 0.75 * wave)
+                    continue;
+                whole += p, x += p * fx, y += p * fy, xx += p * fx * fx, yy += p * (fy - wave) * (fy - wave);
+            }
+        const double reach = 1.5 * 0.97 * double(kLine), width = std::sqrt(10.0 / 3) / reach / (2 * std::numbers::pi);
+        const QString found = QStringLiteral("middle %1 %2, widths %3 %4, of the kernel %5")
+                                  .arg(x / whole)
+                                  .arg(y / whole)
+                                  .arg(std::sqrt(xx / whole))
+                                  .arg(std::sqrt(yy / whole))
+                                  .arg(width);
+        qInfo("%s", qPrintable(found));
+        QVERIFY2(std::abs(x / whole) < 0.1 * wave && std::abs(y / whole - wave) < 0.1 * wave, qPrintable(found));
+        for (const double w : {std::sqrt(xx / whole), std::sqrt(yy / whole)})
+            QVERIFY2(w > 0.7 * width && w < 1.5 * width, qPrintable(found));
     }
 
     // Folds lie across the axis of the joint and are deepest on its inner side.

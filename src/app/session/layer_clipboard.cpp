@@ -1,0 +1,80 @@
+#include "app/session/layer_clipboard.h"
+
+#include "creature/layer_file.h"
+
+#include <QClipboard>
+#include <QCoreApplication>
+#include <QCryptographicHash>
+#include <QDir>
+#include <QGuiApplication>
+#include <QMimeData>
+#include <QStandardPaths>
+
+namespace bonemoss::app {
+
+namespace {
+
+using nlohmann::json;
+
+const QString kType = QStringLiteral("application/x-bonemoss-layer");
+
+/// A name that says what is in it.
+QString fileFor(const creature::Piece &piece, const detail::Layer &layer)
+{
+    QCryptographicHash hash(QCryptographicHash::Md5);
+    const auto add = [&](const auto &blocks) {
+        for (std::size_t b = 0; b < blocks.blockCount(); ++b)
+            if (const auto *values = blocks.data(b))
+                hash.addData(
+                    QByteArrayView(reinterpret_cast<const char *>(values), qsizetype(blocks.countIn(b) * sizeof(*values))));
+    };
+    add(piece.skin.body), add(layer.offsets), add(layer.mask);
+    hash.addData(QByteArrayView(piece.name)), hash.addData(QByteArrayView(layer.name));
+    hash.addData(QByteArray::number(double(layer.strength)));
+    return QString::fromLatin1(hash.result().toHex().left(16)) + QStringLiteral(".bonemoss");
+}
+
+json onClipboard()
+{
+    const QMimeData *data = QGuiApplication::clipboard()->mimeData();
+    if (!data || !data->hasFormat(kType))
+        return {};
+    const json j = json::parse(data->data(kType).toStdString(), nullptr, false);
+    return j.is_object() && j.contains("path") && j.contains("layer") ? j : json();
+}
+
+} // namespace
+
+Status copyLayer(const creature::Piece &piece, const detail::Layer &layer)
+{
+    QDir folder(QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation) + QStringLiteral("/layers"));
+    if (!folder.mkpath(QStringLiteral(".")))
+        return Error{ErrorCode::Unwritable, folder.path().toStdString(), "the folder for copied layers cannot be made"};
+    const QString path = folder.filePath(fileFor(piece, layer));
+    if (!QFile::exists(path))
+        if (const Status saved = creature::saveLayer(path.toStdString(), piece, layer); !saved)
+            return saved.error();
+    auto *data = new QMimeData;
+    const json j{{"path", path.toStdString()}, {"from", piece.name}, {"layer", layer.name}};
+    data->setData(kType, QByteArray::fromStdString(j.dump()));
+    data->setText(QCoreApplication::translate("layers", "Layer %1 of %2")
+                      .arg(QString::fromStdString(layer.name), QString::fromStdString(piece.name)));
+    QGuiApplication::clipboard()->setMimeData(data);
+    return Done{};
+}
+
+std::optional<json> pasteLayer()
+{
+    json j = onClipboard();
+    if (j.empty())
+        return std::nullopt;
+    j["do"] = "layer.take";
+    return j;
+}
+
+QString layerOnClipboard()
+{
+    return QString::fromStdString(onClipboard().value("layer", std::string()));
+}
+
+} // namespace bonemoss::app

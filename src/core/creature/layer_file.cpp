@@ -1,0 +1,24 @@
+#include "creature/layer_file.h"
+
+#include "creature/store.h"
+
+namespace bonemoss::creature {
+
+Status saveLayer(const std::filesystem::path &path, const Piece &piece, const detail::Layer &layer)
+{
+    auto bare = std::make_shared<Piece>();
+    bare->id = 1, bare->name = piece.name;
+    bare->skin.body = piece.skin.body;
+    bare->skin.shown = mesh::makeSurface(piece.skin.shown.topology, piece.skin.body);
+    bare->skin.layers.push_back(layer);
+    bare->skin.layers[0].id = 2;
+    mixBlocks(bare->skin, detail::blocksWith(layer));
+    Creature creature;
+    creature.pieces.push_back(std::move(bare));
+    creature.nextId = 3;
+    std::error_code ignored;
+    std::filesystem::remove(path, ignored);
+    return saveAs(path, creature);
+}
+
+} // namespace bonemoss::creature
