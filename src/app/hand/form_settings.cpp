@@ -1,6 +1,7 @@
 #include "app/hand/form_settings.h"
 
 #include "app/hand/deform_settings.h"
+#include "app/hand/form_settings_rows.h"
 #include "app/hand/value_slider.h"
 #include "app/theme/theme.h"
 #include "creature/part.h"
@@ -28,45 +29,6 @@ namespace bonemoss::app {
 using armature::FormKind;
 using armature::RepeatMode;
 using nlohmann::json;
-
-namespace {
-
-constexpr float kDegrees = 180 / std::numbers::pi_v<float>;
-
-json jsonOf(Vec3f v)
-{
-    return {v.x, v.y, v.z};
-}
-
-QLabel *soft(const QString &text)
-{
-    auto *label = new QLabel(text);
-    label->setProperty("group", true);
-    return label;
-}
-
-QLabel *heading(const QString &text)
-{
-    auto *label = new QLabel(text);
-    label->setWordWrap(true);
-    label->setStyleSheet(QStringLiteral("font-family: Vollkorn; font-size: 12pt; font-weight: 600;"));
-    return label;
-}
-
-/// Takes the wheel only while it is being typed in: who scrolls past shall change nothing.
-class NumberBox : public QDoubleSpinBox
-{
-protected:
-    void wheelEvent(QWheelEvent *e) override { hasFocus() ? QDoubleSpinBox::wheelEvent(e) : e->ignore(); }
-};
-
-Vec3f withPart(Vec3f v, int axis, double value)
-{
-    (axis == 0 ? v.x : axis == 1 ? v.y : v.z) = float(value);
-    return v;
-}
-
-} // namespace
 
 FormSettings::FormSettings(Session &session, HandModel &hand, QSet<QString> &open)
     : m_session(session), m_hand(hand), m_open(open), m_column(new QVBoxLayout(this))
@@ -118,48 +80,6 @@ void FormSettings::send(json change)
     change["do"] = "form.set";
     change["form"] = m_form.id;
     run(std::move(change));
-}
-
-template <typename Set>
-QDoubleSpinBox *FormSettings::number(double value, double least, double most, const QString &id, const QString &tip, Set set)
-{
-    auto *spin = new NumberBox;
-    spin->setFocusPolicy(Qt::StrongFocus);
-    spin->setButtonSymbols(QAbstractSpinBox::NoButtons);
-    spin->setDecimals(2);
-    spin->setMinimumWidth(48);
-    spin->setMaximumWidth(60);
-    spin->setRange(least, most);
-    spin->setValue(value);
-    spin->setObjectName(id);
-    spin->setAccessibleName(tip);
-    spin->setToolTip(tip);
-    spin->setKeyboardTracking(false);
-    spin->setEnabled(!m_form.isLocked);
-    connect(spin, &QDoubleSpinBox::valueChanged, this, set);
-    return spin;
-}
-
-template <typename Set>
-void FormSettings::triple(QGridLayout *grid, int &line, const QString &name, const QString &id, Vec3f v, double least,
-                          double most, Set set)
-{
-    static const char *const ends[3] = {QT_TR_NOOP("left"), QT_TR_NOOP("crown"), QT_TR_NOOP("nose")};
-    grid->addWidget(soft(name), line, 0);
-    for (int axis = 0; axis < 3; ++axis)
-        grid->addWidget(number(double(at(v, axis)), least, most, id + QString::number(axis),
-                               tr("%1, towards %2").arg(name, tr(ends[axis])),
-                               [set, v, axis](double x) { set(withPart(v, axis, x)); }),
-                        line, 1 + axis);
-    ++line;
-}
-
-template <typename Set>
-void FormSettings::single(QGridLayout *grid, int &line, const QString &name, const QString &id, double v, double least,
-                          double most, Set set)
-{
-    grid->addWidget(soft(name), line, 0);
-    grid->addWidget(number(v, least, most, id, name, set), line++, 1);
 }
 
 QGridLayout *FormSettings::addGrid(QBoxLayout *to)
@@ -588,172 +508,6 @@ void FormSettings::showSwitches()
                tr("It shares its shape with others; from then on it goes its own way"), [this] {
                    send({{"linked", false}});
                });
-}
-
-/// How often a form stands, and by what rule.
-void FormSettings::showCopies()
-{
-    QVBoxLayout *column = section(tr("Copies"), QStringLiteral("sectionCopies"));
-    if (!column)
-        return;
-    const armature::Repeat &r = m_form.repeat;
-    const armature::Armature &a = m_session.creature().armature;
-    const auto change = [this](json c) {
-        c["do"] = "form.repeat";
-        c["form"] = m_form.id;
-        run(std::move(c));
-    };
-    QComboBox *mode = choice(column, QStringLiteral("repeatMode"), tr("Copies"), {tr("Stands once"), tr("Round an axis")},
-                             std::min(int(r.mode), 1));
-    for (const armature::Form &guide : a.forms)
-        if (guide.id != m_form.id && (hasPath(guide.kind) || guide.kind == FormKind::Body))
-            mode->addItem(tr("Along %1").arg(QString::fromStdString(guide.name)), guide.id);
-    if (r.mode == RepeatMode::Along)
-        mode->setCurrentIndex(std::max(0, mode->findData(r.guide)));
-    const armature::Form *parent = a.find(m_form.parent);
-    const Transform frame = parent ? a.worldPlace(*parent) : Transform{};
-    connect(mode, &QComboBox::activated, this, [this, change, mode, frame](int i) {
-        const std::uint32_t count = std::max(m_form.repeat.count, 3u);
-        if (i == 0)
-            change({{"mode", "none"}});
-        else if (i == 1) // about the parent's joint, upright, until told otherwise
-            change({{"mode", "around"}, {"count", count}, {"centre", jsonOf(frame.move)}, {"axis", {0, 1, 0}}});
-        else
-            change({{"mode", "along"}, {"count", count}, {"guide", mode->itemData(i).toUInt()}});
-    });
-    if (r.mode == RepeatMode::None)
-        return;
-    const std::string name(armature::kRepeatNames[std::size_t(r.mode)]);
-    const auto keep = [change, name, count = r.count](json c) {
-        c["mode"] = name;
-        if (!c.contains("count"))
-            c["count"] = count;
-        change(std::move(c));
-    };
-    auto *grid = addGrid(column);
-    int line = 0;
-    auto *count = new QSpinBox;
-    count->setObjectName(QStringLiteral("repeatCount"));
-    count->setAccessibleName(tr("How many in all"));
-    count->setToolTip(tr("How many in all"));
-    count->setRange(1, 1000);
-    count->setValue(int(r.count));
-    count->setKeyboardTracking(false);
-    connect(count, &QSpinBox::valueChanged, this, [keep](int n) { keep({{"count", n}}); });
-    grid->addWidget(soft(tr("Count")), line, 0);
-    grid->addWidget(count, line++, 1);
-    if (r.mode == RepeatMode::Around) {
-        single(grid, line, tr("Spread °"), QStringLiteral("repeatSpread"), double(r.spread * kDegrees), -360, 360,
-               [keep](double v) {
-                   keep({{"spread", v}});
-               });
-        triple(grid, line, tr("Centre"), QStringLiteral("repeatCentre"), frame.apply(r.centre), -1e5, 1e5, [keep](Vec3f v) {
-            keep({{"centre", jsonOf(v)}});
-        });
-        triple(grid, line, tr("Axis"), QStringLiteral("repeatAxis"), rotate(frame.turn, r.axis), -1, 1, [keep](Vec3f v) {
-            keep({{"axis", jsonOf(v)}});
-        });
-    } else {
-        single(grid, line, tr("From share"), QStringLiteral("repeatFrom"), double(r.from), 0, 1, [keep](double v) {
-            keep({{"from", v}});
-        });
-        single(grid, line, tr("To share"), QStringLiteral("repeatTo"), double(r.to), 0, 1, [keep](double v) {
-            keep({{"to", v}});
-        });
-    }
-    const float first = r.sizes.empty() ? 1 : r.sizes.front(), last = r.sizes.empty() ? 1 : r.sizes.back();
-    const auto sizes = [this, keep](float from, float to) {
-        std::vector<float> all = m_form.repeat.sizes; // what lies between the ends is kept
-        if (all.size() < 2)
-            all = {from, to};
-        all.front() = from, all.back() = to;
-        keep({{"sizes", all}});
-    };
-    grid->addWidget(soft(tr("Sizes")), line, 0);
-    grid->addWidget(number(double(first), 0.01, 100, QStringLiteral("repeatSizeFirst"), tr("Size of the first copy"),
-                           [sizes, last](double v) { sizes(float(v), last); }),
-                    line, 1);
-    grid->addWidget(number(double(last), 0.01, 100, QStringLiteral("repeatSizeLast"), tr("Size of the last copy"),
-                           [sizes, first](double v) { sizes(first, float(v)); }),
-                    line++, 2);
-    showOneCopy(column);
-    button(column, QStringLiteral("repeatBreak"), tr("Break free"), tr("Every copy becomes a form of its own"), [this] {
-        run({{"do", "form.break"}, {"form", m_form.id}});
-    });
-}
-
-/// One copy against the rule: which one, and what it does otherwise.
-void FormSettings::showOneCopy(QVBoxLayout *column)
-{
-    const std::uint32_t index = std::min(m_hand.copyInHand(), m_form.repeat.count - 1);
-    armature::CopyChange now{index, {}, {}, 1, false};
-    for (const armature::CopyChange &c : m_form.repeat.changes)
-        if (c.index == index)
-            now = c;
-    const auto change = [this, index](json c) {
-        c["do"] = "form.copy";
-        c["form"] = m_form.id;
-        c["copy"] = index;
-        run(std::move(c));
-    };
-    auto *row = new QHBoxLayout;
-    row->addWidget(soft(tr("Copy")));
-    auto *which = new QSpinBox;
-    which->setObjectName(QStringLiteral("copyIndex"));
-    which->setAccessibleName(tr("Which copy"));
-    which->setRange(1, int(m_form.repeat.count));
-    which->setValue(int(index) + 1);
-    connect(which, &QSpinBox::valueChanged, this, [this](int n) {
-        m_hand.setCopyInHand(std::uint32_t(n - 1));
-        QMetaObject::invokeMethod(&m_session, &Session::choiceChanged, Qt::QueuedConnection);
-    });
-    row->addWidget(which);
-    auto *hidden = new QCheckBox(tr("left out"));
-    hidden->setObjectName(QStringLiteral("copyHidden"));
-    hidden->setChecked(now.isHidden);
-    connect(hidden, &QCheckBox::toggled, this, [change](bool on) { change({{"hidden", on}}); });
-    row->addWidget(hidden);
-    row->addStretch();
-    column->addLayout(row);
-    auto *grid = addGrid(column);
-    int line = 0;
-    triple(grid, line, tr("Beside"), QStringLiteral("copyMove"), now.move, -1e4, 1e4, [change](Vec3f v) {
-        change({{"move", jsonOf(v)}});
-    });
-    triple(grid, line, tr("Turned °"), QStringLiteral("copyTurn"), toEulerDeg(now.turn), -360, 360, [change](Vec3f v) {
-        change({{"turn", jsonOf(v)}});
-    });
-    single(grid, line, tr("Size"), QStringLiteral("copyScale"), double(now.scale), 0.01, 100, [change](double v) {
-        change({{"scale", v}});
-    });
-}
-
-/// How the joint rests and how far it turns; posing keeps to it.
-void FormSettings::showJoint()
-{
-    QVBoxLayout *column = section(tr("Joint"), QStringLiteral("sectionJoint"));
-    if (!column)
-        return;
-    const auto set = [this](json c) {
-        c["do"] = "form.joint";
-        c["form"] = m_form.id;
-        run(std::move(c));
-    };
-    auto *grid = addGrid(column);
-    int line = 0;
-    triple(grid, line, tr("Rest °"), QStringLiteral("jointRest"), m_form.joint.rest, -180, 180, [set](Vec3f v) {
-        set({{"rest", jsonOf(v)}});
-    });
-    triple(grid, line, tr("Least °"), QStringLiteral("jointLow"), m_form.joint.low, -180, 180, [set](Vec3f v) {
-        set({{"low", jsonOf(v)}});
-    });
-    triple(grid, line, tr("Most °"), QStringLiteral("jointHigh"), m_form.joint.high, -180, 180, [set](Vec3f v) {
-        set({{"high", jsonOf(v)}});
-    });
-    button(column, QStringLiteral("jointHere"), tr("Rests as it stands"),
-           tr("Its present turn against its parent becomes the rest"), [set] {
-               set({{"here", true}});
-           });
 }
 
 } // namespace bonemoss::app

@@ -7,7 +7,9 @@
 #include <meshoptimizer.h>
 
 #include <algorithm>
+#include <bit>
 #include <cmath>
+#include <cstring>
 
 namespace bonemoss::app {
 
@@ -73,8 +75,14 @@ void GpuSkin::packBlock(const mesh::Surface &s, const mesh::BlockArray<std::uint
     const std::size_t own = faces.own;
     position.resize(own + faces.borrowed.size());
     const Vec3f *p = s.positions.data(b);
-    for (std::size_t i = 0; i < own; ++i)
-        position[i] = Sum{p[i].x, p[i].y, p[i].z, 1};
+    typedef std::int32_t Bits __attribute__((vector_size(16)));
+    for (std::size_t i = 0; i + 1 < own; ++i) { // read at once, the next one's x taken out
+        Bits bits;
+        std::memcpy(&bits, p + i, sizeof bits);
+        position[i] = std::bit_cast<Sum>((bits & Bits{-1, -1, -1, 0}) | std::bit_cast<Bits>(Sum{0, 0, 0, 1}));
+    }
+    if (own > 0)
+        position[own - 1] = Sum{p[own - 1].x, p[own - 1].y, p[own - 1].z, 1};
     for (std::size_t i = 0; i < faces.borrowed.size(); ++i) {
         const Vec3f q = s.positions[faces.borrowed[i]];
         position[own + i] = Sum{q.x, q.y, q.z, 1};
@@ -98,9 +106,10 @@ void GpuSkin::packBlock(const mesh::Surface &s, const mesh::BlockArray<std::uint
     for (std::size_t i = 0; i < own; ++i) {
         const Sum s4 = sum[i];
         const float share = s4[3] > 0 ? 1 / s4[3] : 0;
-        const Sum way = position[i] - s4 * share;
         const mesh::PackedNormal n = normals[i];
-        const float stands = s4[3] > 0 ? (way[0] * float(n.x) + way[1] * float(n.y) + way[2] * float(n.z)) * perUnit : 0;
+        typedef std::int16_t Packed __attribute__((vector_size(8)));
+        const Sum way = (position[i] - s4 * share) * __builtin_convertvector(std::bit_cast<Packed>(n), Sum);
+        const float stands = s4[3] > 0 ? (way[0] + way[1] + way[2]) * perUnit : 0;
         out[i] = {p[i], {n.x, n.y, n.z}, m ? m[i] : std::uint8_t(0), std::int8_t(std::clamp(stands, -127.0f, 127.0f))};
     }
 }

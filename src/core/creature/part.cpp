@@ -1,6 +1,6 @@
 #include "creature/part.h"
 
-#include "creature/detail/manifest.h"
+#include "creature/detail/form_manifest.h"
 
 #include <algorithm>
 #include <fmt/format.h>

@@ -1,5 +1,7 @@
 #include "creature/detail/growth_manifest.h"
 
+#include "creature/detail/form_manifest.h"
+
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
@@ -8,20 +10,8 @@ namespace bonemoss::creature {
 using bonemoss::detail::Growth;
 using bonemoss::detail::Guide;
 using bonemoss::detail::Layer;
+using detail_store::row, detail_store::vec;
 using nlohmann::json;
-
-namespace {
-
-json row(Vec3f v)
-{
-    return {v.x, v.y, v.z};
-}
-Vec3f point(const json &j)
-{
-    return {j.at(0).get<float>(), j.at(1).get<float>(), j.at(2).get<float>()};
-}
-
-} // namespace
 
 void writeRule(const Layer &layer, json &record)
 {
@@ -64,7 +54,7 @@ void readRule(const json &record, Layer &layer, std::vector<std::string> &damage
     g.stamp = j.value("stamp", g.stamp), g.sizes = j.value("sizes", g.sizes);
     g.seed = j.at("seed"), g.isMirrored = j.at("mirror"), g.ground = j.at("ground");
     for (const json &e : j.at("edits"))
-        g.edits.push_back({point(e.at("at")), e.at("turn"), e.at("size"), e.at("lift"), e.at("missing")});
+        g.edits.push_back({vec(e.at("at")), e.at("turn"), e.at("size"), e.at("lift"), e.at("missing")});
     layer.growth = std::make_shared<const Growth>(std::move(g));
 }
 
@@ -112,7 +102,7 @@ std::vector<Guide> readGuides(const json &list)
     for (const json &j : list) {
         Guide g;
         for (const json &p : j.at("points"))
-            g.points.push_back(point(p));
+            g.points.push_back(vec(p));
         g.size = j.at("size");
         if (g.points.size() >= 2)
             guides.push_back(std::move(g));

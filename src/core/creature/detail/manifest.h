@@ -23,10 +23,6 @@ using WriteBlob = std::function<std::string(Hash &remembered, const std::functio
 /// Bytes of a blob whose hash was checked, or an error.
 using ReadBlob = std::function<Result<std::vector<std::byte>>(const std::string &hex)>;
 
-/// One form with all its numbers; reading throws what the JSON library throws.
-nlohmann::json writeForm(const armature::Form &form);
-armature::Form readForm(const nlohmann::json &j);
-
 /// State as JSON, with blobs handed to write.
 nlohmann::json toManifest(const Creature &creature, const WriteBlob &write);
 /// A creature from a manifest; pieces that cannot be read are left out and named in damage.
