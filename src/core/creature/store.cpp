@@ -101,9 +101,11 @@ struct Pending {
 class Collector
 {
 public:
-    Collector(sqlite3 *db, const std::unordered_set<std::string> &known)
+    Collector(sqlite3 *db, const BlobNames &known)
         : m_known(known), m_has(db, "SELECT 1 FROM blob WHERE hash=?")
-    {}
+    {
+        seen.reserve(known.size() + 64);
+    }
 
     std::string operator()(Hash &remembered, const std::function<std::vector<std::byte>()> &bytes)
     {
@@ -113,9 +115,7 @@ public:
             remembered = detail_store::hashOf(raw);
         }
         std::string hex = detail_store::toHex(remembered);
-        if (!seen.insert(hex).second)
-            return hex;
-        if (m_known.contains(hex))
+        if (!seen.insert(remembered).second || m_known.contains(remembered))
             return hex;
         sqlite3_reset(m_has.s);
         sqlite3_bind_text(m_has.s, 1, hex.c_str(), -1, SQLITE_STATIC);
@@ -125,11 +125,11 @@ public:
         return hex;
     }
 
-    std::unordered_set<std::string> seen;
+    BlobNames seen;
     std::vector<Pending> missing;
 
 private:
-    const std::unordered_set<std::string> &m_known;
+    const BlobNames &m_known;
     Statement m_has;
 };
 
@@ -158,7 +158,7 @@ bool insertState(sqlite3 *db, const json &manifest)
 }
 
 /// Drops old states and, when most blobs belong to none any more, those blobs.
-bool tidy(sqlite3 *db, const std::unordered_set<std::string> &used)
+bool tidy(sqlite3 *db, const BlobNames &used)
 {
     if (!run(db, fmt::format("DELETE FROM state WHERE id <= (SELECT max(id) FROM state) - {}", kStatesKept).c_str()))
         return false;
@@ -169,9 +169,9 @@ bool tidy(sqlite3 *db, const std::unordered_set<std::string> &used)
                  "CREATE TEMP TABLE IF NOT EXISTS used(hash TEXT PRIMARY KEY); DELETE FROM used;"))
         return false;
     Statement s(db, "INSERT INTO used VALUES(?)");
-    for (const std::string &h : used) {
+    for (const Hash &h : used) {
         sqlite3_reset(s.s);
-        sqlite3_bind_text(s.s, 1, h.c_str(), -1, SQLITE_STATIC);
+        sqlite3_bind_text(s.s, 1, detail_store::toHex(h).c_str(), -1, SQLITE_TRANSIENT);
         if (s.step() != SQLITE_DONE)
             return false;
     }

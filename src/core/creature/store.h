@@ -5,6 +5,7 @@
 
 #include <nlohmann/json_fwd.hpp>
 
+#include <array>
 #include <filesystem>
 #include <memory>
 #include <string>
@@ -14,6 +15,12 @@
 struct sqlite3;
 
 namespace bonemoss::creature {
+
+/// Names of blobs: hashes of what is in them, so that one half tells them apart well enough.
+struct FirstHalf {
+    std::size_t operator()(const std::array<std::uint64_t, 2> &name) const { return std::size_t(name[0]); }
+};
+using BlobNames = std::unordered_set<std::array<std::uint64_t, 2>, FirstHalf>;
 
 /// A .bonemoss file: one SQLite database of compressed blocks named by their content, and states that
 /// list them. See docs/store-format.md.
@@ -43,7 +50,7 @@ public:
 private:
     explicit Store(sqlite3 *db) : m_db(db) {}
     sqlite3 *m_db;
-    std::unordered_set<std::string> m_known; ///< blobs of the last save: surely in the file
+    BlobNames m_known; ///< of the last save: surely in the file
 };
 
 struct Loaded {

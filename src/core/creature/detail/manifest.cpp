@@ -307,15 +307,15 @@ json writeSkin(const detail::Skin &skin, const WriteBlob &write)
     for (const auto &g : skin.groups)
         groups.push_back({{"number", g.number}, {"name", g.name}});
     return {{"vertices", skin.body.size()},
-            {"faces", faces},
+            {"faces", std::move(faces)},
             {"body", writeArray(skin.body, write)},
             {"mask", writeArray(skin.mask, write)},
-            {"masks", masks},
-            {"groups", groups},
+            {"masks", std::move(masks)},
+            {"groups", std::move(groups)},
             {"groupOf", writeArray(skin.groupOf, write)},
             {"hiddenSkin", writeArray(skin.shown.hidden, write)},
-            {"paint", paint},
-            {"layers", layers}};
+            {"paint", std::move(paint)},
+            {"layers", std::move(layers)}};
 }
 
 /// Each state once, and the links by number.
@@ -335,7 +335,7 @@ json writeLevels(const detail::Skin &skin, const WriteBlob &write)
         const std::size_t coarse = numberOf(link.coarse.get()), fine = numberOf(link.fine.get());
         links.push_back({coarse, fine});
     }
-    return {{"level", skin.level}, {"states", written}, {"links", links}};
+    return {{"level", skin.level}, {"states", std::move(written)}, {"links", std::move(links)}};
 }
 
 json writeReference(const Reference &r, const WriteBlob &write)
@@ -393,7 +393,10 @@ Result<Reference> readReference(const json &j, const ReadBlob &read)
 
 std::string toHex(Hash h)
 {
-    return fmt::format("{:016x}{:016x}", h[0], h[1]);
+    std::string out(32, '0');
+    for (std::size_t k = 0; k < 32; ++k)
+        out[k] = "0123456789abcdef"[h[k / 16] >> (60 - 4 * (k % 16)) & 15];
+    return out;
 }
 
 Hash hashOf(std::span<const std::byte> bytes)
@@ -443,9 +446,15 @@ json toManifest(const Creature &c, const WriteBlob &write)
     json references = json::array();
     for (const Reference &r : c.references)
         references.push_back(writeReference(r, write));
-    return {{"heightMm", c.heightMm},   {"nextId", c.nextId}, {"forms", forms},
-            {"pieces", pieces},         {"targets", targets}, {"unitForm", c.armature.unitForm},
-            {"references", references}, {"cages", cages},     {"stamps", writeStamps(c.stamps, write)}};
+    return {{"heightMm", c.heightMm},
+            {"nextId", c.nextId},
+            {"forms", std::move(forms)},
+            {"pieces", std::move(pieces)},
+            {"targets", std::move(targets)},
+            {"unitForm", c.armature.unitForm},
+            {"references", std::move(references)},
+            {"cages", std::move(cages)},
+            {"stamps", writeStamps(c.stamps, write)}};
 }
 
 Result<Creature> fromManifest(const json &m, const ReadBlob &read, std::vector<std::string> &damage)
