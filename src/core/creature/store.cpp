@@ -101,8 +101,7 @@ struct Pending {
 class Collector
 {
 public:
-    Collector(sqlite3 *db, const BlobNames &known)
-        : m_known(known), m_has(db, "SELECT 1 FROM blob WHERE hash=?")
+    Collector(sqlite3 *db, const BlobNames &known) : m_known(known), m_has(db, "SELECT 1 FROM blob WHERE hash=?")
     {
         seen.reserve(known.size() + 64);
     }
@@ -284,18 +283,26 @@ Result<Loaded> loadStore(const std::filesystem::path &path, const Progress &prog
     if (const Status kind = checkKind(raw, path.string()); !kind)
         return kind.error();
     Statement find(raw, "SELECT raw, data FROM blob WHERE hash=?");
+    std::mutex reading; // of the file; blobs are unpacked and checked side by side
     const detail_store::ReadBlob read = [&](const std::string &hex) -> Result<std::vector<std::byte>> {
         if (progress.isCancelled())
             return Error{ErrorCode::Cancelled, "open", "stopped on request"};
         const Error damaged{ErrorCode::Damaged, "block " + hex.substr(0, 8), "its contents do not match its name"};
-        sqlite3_reset(find.s);
-        sqlite3_bind_text(find.s, 1, hex.c_str(), -1, SQLITE_STATIC);
-        if (find.step() != SQLITE_ROW)
-            return Error{ErrorCode::Damaged, "block " + hex.substr(0, 8), "is missing"};
-        const auto size = std::size_t(sqlite3_column_int64(find.s, 0));
+        thread_local std::vector<std::byte> packed;
+        std::size_t size = 0;
+        {
+            const std::lock_guard lock(reading);
+            sqlite3_reset(find.s);
+            sqlite3_bind_text(find.s, 1, hex.c_str(), -1, SQLITE_STATIC);
+            if (find.step() != SQLITE_ROW)
+                return Error{ErrorCode::Damaged, "block " + hex.substr(0, 8), "is missing"};
+            size = std::size_t(sqlite3_column_int64(find.s, 0));
+            const auto *data = static_cast<const std::byte *>(sqlite3_column_blob(find.s, 1));
+            packed.assign(data, data + sqlite3_column_bytes(find.s, 1));
+        }
         if (size > kLargestBlob)
             return damaged;
-        auto bytes = expand(sqlite3_column_blob(find.s, 1), std::size_t(sqlite3_column_bytes(find.s, 1)), size);
+        auto bytes = expand(packed.data(), packed.size(), size);
         if (!bytes || detail_store::toHex(detail_store::hashOf(*bytes)) != hex)
             return damaged;
         return std::move(*bytes);

@@ -1,5 +1,6 @@
 #include "creature/detail/manifest.h"
 
+#include "base/parallel.h"
 #include "creature/detail/form_manifest.h"
 #include "creature/detail/growth_manifest.h"
 
@@ -7,6 +8,7 @@
 #include <cstring>
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
+#include <optional>
 #include <unordered_map>
 #define XXH_INLINE_ALL
 #include <xxhash.h>
@@ -86,28 +88,61 @@ private:
     std::unordered_map<std::string, std::shared_ptr<const mesh::Topology>> m_topologies;
 };
 
+/// read(k) for each of n blocks, side by side; the error of the first that has one.
+template <typename Read> Status readEach(std::size_t n, const Read &read)
+{
+    std::vector<std::optional<Error>> errors(n);
+    forEachBlock(n, 1, [&](BlockRange r) {
+        if (const Status done = read(r.begin); !done)
+            errors[r.begin] = done.error();
+    });
+    for (const auto &e : errors)
+        if (e)
+            return *e;
+    return Done{};
+}
+
 template <typename T> Result<mesh::BlockArray<T>> PieceReader::array(const json &list, std::size_t size)
 {
     mesh::BlockArray<T> out(size);
     if (list.size() != out.blockCount())
         return Error{ErrorCode::Damaged, "", "a list of blocks has the wrong length"};
+    struct Wanted {
+        std::string hash;
+        std::size_t count;
+        std::shared_ptr<void> *to;
+    };
+    std::vector<Wanted> wanted; // what was not met before
+    std::vector<std::shared_ptr<void> *> found(list.size(), nullptr);
     for (std::size_t b = 0; b < list.size(); ++b) {
         if (list[b].is_null())
             continue;
-        const std::string hash = list[b].get<std::string>();
-        std::shared_ptr<void> &seen = m_blocks[fmt::format("{}:{}", sizeof(T), hash)];
-        if (!seen) {
-            const auto bytes = m_read(hash);
-            if (!bytes)
-                return bytes.error();
-            if (bytes->size() != out.countIn(b) * sizeof(T))
-                return Error{ErrorCode::Damaged, "", "a block has the wrong size"};
-            auto block = std::make_shared<mesh::Block<T>>();
-            block->values.resize(out.countIn(b));
-            std::memcpy(block->values.data(), bytes->data(), bytes->size());
-            seen = block;
-        }
-        auto block = std::static_pointer_cast<mesh::Block<T>>(seen);
+        std::string hash = list[b].get<std::string>();
+        const auto [at, isNew] = m_blocks.try_emplace(fmt::format("{}:{}", sizeof(T), hash));
+        found[b] = &at->second;
+        if (isNew)
+            wanted.push_back({std::move(hash), out.countIn(b), &at->second});
+    }
+    const Status done = readEach(wanted.size(), [&](std::size_t k) -> Status {
+        const auto bytes = m_read(wanted[k].hash);
+        if (!bytes)
+            return bytes.error();
+        if (bytes->size() != wanted[k].count * sizeof(T))
+            return Error{ErrorCode::Damaged, "", "a block has the wrong size"};
+        auto block = std::make_shared<mesh::Block<T>>();
+        block->values.resize(wanted[k].count);
+        std::memcpy(block->values.data(), bytes->data(), bytes->size());
+        *wanted[k].to = std::move(block);
+        return Done{};
+    });
+    if (!done) { // what failed shall fail again, not be missing
+        std::erase_if(m_blocks, [](const auto &b) { return !b.second; });
+        return done.error();
+    }
+    for (std::size_t b = 0; b < list.size(); ++b) {
+        if (!found[b])
+            continue;
+        auto block = std::static_pointer_cast<mesh::Block<T>>(*found[b]);
         if (block->values.size() != out.countIn(b))
             return Error{ErrorCode::Damaged, "", "a block has the wrong size"};
         out.put(b, std::move(block));
@@ -154,16 +189,22 @@ Result<std::shared_ptr<const mesh::Topology>> PieceReader::topology(const json &
     std::shared_ptr<const mesh::Topology> &known = m_topologies[list.dump()];
     if (known && known->vertexCount() == vertices)
         return known;
-    std::vector<std::shared_ptr<const mesh::BlockFaces>> blocks;
-    for (std::size_t b = 0; b < count; ++b) {
-        const auto bytes = m_read(list[b].get<std::string>());
+    std::vector<std::string> names;
+    for (std::size_t b = 0; b < count; ++b)
+        names.push_back(list[b].get<std::string>());
+    std::vector<std::shared_ptr<const mesh::BlockFaces>> blocks(count);
+    const Status done = readEach(count, [&](std::size_t b) -> Status {
+        const auto bytes = m_read(names[b]);
         if (!bytes)
             return bytes.error();
         auto faces = readFaces(*bytes, std::min(mesh::kBlockSize, vertices - b * mesh::kBlockSize), vertices);
         if (!faces)
             return faces.error();
-        blocks.push_back(std::move(*faces));
-    }
+        blocks[b] = std::move(*faces);
+        return Done{};
+    });
+    if (!done)
+        return done.error();
     return known = mesh::Topology::fromBlocks(vertices, std::move(blocks));
 }
 

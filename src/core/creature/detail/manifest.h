@@ -20,7 +20,7 @@ Hash hashOf(std::span<const std::byte> bytes); ///< XXH3, 128 bits
 /// Gives the bytes of one block to whoever stores them. remembered is the block's own note of its
 /// hash, zero when not known yet.
 using WriteBlob = std::function<std::string(Hash &remembered, const std::function<std::vector<std::byte>()> &bytes)>;
-/// Bytes of a blob whose hash was checked, or an error.
+/// Bytes of a blob whose hash was checked, or an error. Several threads may ask.
 using ReadBlob = std::function<Result<std::vector<std::byte>>(const std::string &hex)>;
 
 /// State as JSON, with blobs handed to write.
