@@ -1,8 +1,10 @@
 // The PLY format after G. Turk, "The PLY Polygon File Format", 1994.
+#include "base/parallel.h"
 #include "io/mesh_file.h"
 #include "io/text_scan.h"
 
 #include <array>
+#include <atomic>
 #include <cstring>
 #include <fmt/format.h>
 
@@ -197,6 +199,36 @@ Status readPoints(const Element &e, Values &in, bool little, RawMesh &raw)
     return in.ok() ? Status(Done{}) : malformed("fewer points than the header says");
 }
 
+/// Faces that all have as many corners as the first: side by side.
+bool readEvenFaces(std::size_t count, Values &in, RawMesh &raw)
+{
+    const std::byte *at = in.at();
+    const std::size_t n = in.left() > 0 ? std::size_t(*at) : 0, stride = 1 + 4 * n;
+    if (n == 0 || count == 0 || in.left() / stride < count || count * n >= kNone)
+        return false;
+    constexpr std::size_t kRun = 65536;
+    std::atomic<bool> isEven = true;
+    forEachBlock(count, kRun, [&](BlockRange r) {
+        bool isSame = true;
+        for (std::size_t f = r.begin; f < r.end; ++f)
+            isSame &= std::size_t(at[f * stride]) == n;
+        if (!isSame)
+            isEven = false;
+    });
+    if (!isEven)
+        return false;
+    raw.corners.resize(count * n);
+    raw.faceEnds.resize(count);
+    forEachBlock(count, kRun, [&](BlockRange r) {
+        for (std::size_t f = r.begin; f < r.end; ++f) {
+            std::memcpy(&raw.corners[f * n], at + f * stride + 1, 4 * n);
+            raw.faceEnds[f] = std::uint32_t((f + 1) * n);
+        }
+    });
+    in.advance(count * stride);
+    return true;
+}
+
 /// The usual layout, one list of 4-byte indices a face, without a call per value.
 bool readPlainFaces(const Element &e, Values &in, RawMesh &raw)
 {
@@ -204,6 +236,8 @@ bool readPlainFaces(const Element &e, Values &in, RawMesh &raw)
         || (e.properties[0].kind != Kind::I32 && e.properties[0].kind != Kind::U32))
         return false;
     const std::byte *at = in.at(), *end = at + in.left();
+    if (readEvenFaces(e.count, in, raw))
+        return true;
     raw.faceEnds.reserve(std::min<std::size_t>(e.count, in.left() / 13 + 1));
     raw.corners.reserve(std::min<std::size_t>(e.count * 4, in.left() / 4 + 4));
     for (std::size_t i = 0; i < e.count; ++i) {

@@ -3,6 +3,7 @@
 #include "base/parallel.h"
 
 #include <algorithm>
+#include <atomic>
 #include <bit>
 #include <fmt/format.h>
 #include <numeric>
@@ -76,20 +77,15 @@ std::size_t splitFans(mesh::PolyMesh &mesh)
     return split;
 }
 
-void dropUnused(mesh::PolyMesh &mesh, std::size_t &dropped)
+void dropUnused(mesh::PolyMesh &mesh, const std::vector<std::uint32_t> &uses)
 {
     std::vector<std::uint32_t> place(mesh.positions.size(), kNone);
-    for (const mesh::Face &f : mesh.faces)
-        for (const std::uint32_t v : f.v)
-            if (v != kNone)
-                place[v] = 0;
     std::uint32_t next = 0;
     for (std::size_t v = 0; v < place.size(); ++v)
-        if (place[v] == 0) {
+        if (uses[v] > 0) {
             mesh.positions[next] = mesh.positions[v];
             place[v] = next++;
         }
-    dropped = mesh.positions.size() - next;
     mesh.positions.resize(next);
     for (mesh::Face &f : mesh.faces)
         for (std::uint32_t &v : f.v)
@@ -97,70 +93,142 @@ void dropUnused(mesh::PolyMesh &mesh, std::size_t &dropped)
                 v = place[v];
 }
 
+/// How many, and where the first of them is.
+struct Met {
+    std::size_t count = 0;
+    std::optional<Vec3f> first;
+
+    void add(Vec3f at)
+    {
+        if (count++ == 0)
+            first = at;
+    }
+    void add(const Met &later)
+    {
+        count += later.count;
+        first = first ? first : later.first;
+    }
+};
+
+/// Faces made of a run of polygons, and what was met on the way.
+struct Run {
+    std::vector<mesh::Face> faces;
+    Met fanned, degenerate, flat;
+
+    void add(const std::vector<Vec3f> &p, std::uint32_t a, std::uint32_t b, std::uint32_t c, std::uint32_t d)
+    {
+        if (a == b || b == c || c == a || (d != kNone && (d == a || d == b || d == c)))
+            return degenerate.add(p[a]);
+        if (d == kNone && cross(p[b] - p[a], p[c] - p[a]) == Vec3f{})
+            flat.add(p[a]);
+        faces.push_back({{a, b, c, d}});
+    }
+    void addPolygon(const std::vector<Vec3f> &p, std::span<const std::uint32_t> c)
+    {
+        if (c.empty())
+            ++degenerate.count;
+        else if (c.size() < 3)
+            degenerate.add(p[c[0]]);
+        else if (c.size() <= 4)
+            add(p, c[0], c[1], c[2], c.size() == 4 ? c[3] : kNone);
+        else {
+            fanned.add(p[c[0]]);
+            for (std::size_t k = 1; k + 1 < c.size(); ++k)
+                add(p, c[0], c[k], c[k + 1], kNone);
+        }
+    }
+};
+
+/// The polygons as triangles and quads, run by run side by side.
+Run facesOf(const RawMesh &raw)
+{
+    constexpr std::size_t kRun = 65536;
+    std::vector<Run> runs((raw.faceEnds.size() + kRun - 1) / kRun);
+    forEachBlock(raw.faceEnds.size(), kRun, [&](BlockRange r) {
+        Run &run = runs[r.begin / kRun];
+        run.faces.reserve(r.end - r.begin);
+        for (std::size_t f = r.begin; f < r.end; ++f) {
+            const std::uint32_t begin = f > 0 ? raw.faceEnds[f - 1] : 0;
+            run.addPolygon(raw.positions, {raw.corners.data() + begin, raw.faceEnds[f] - begin});
+        }
+    });
+    Run all;
+    std::size_t count = 0;
+    for (const Run &r : runs)
+        count += r.faces.size();
+    all.faces.reserve(count);
+    for (Run &r : runs) {
+        all.faces.insert(all.faces.end(), r.faces.begin(), r.faces.end());
+        all.fanned.add(r.fanned), all.degenerate.add(r.degenerate), all.flat.add(r.flat);
+        r.faces = {};
+    }
+    return all;
+}
+
+/// What is wrong with the numbers of a mesh, if anything; and turns it upright.
+std::optional<std::string> check(RawMesh &raw)
+{
+    constexpr std::size_t kRun = 65536;
+    std::atomic<bool> isNumber = true, isNear = true;
+    forEachBlock(raw.positions.size(), kRun, [&](BlockRange r) {
+        for (std::size_t i = r.begin; i < r.end; ++i) {
+            Vec3f &p = raw.positions[i];
+            if (!isFinite(p))
+                isNumber = false;
+            else if (std::max({std::abs(p.x), std::abs(p.y), std::abs(p.z)}) > 1e9f)
+                isNear = false;
+            if (raw.zUp)
+                p = {p.x, p.z, -p.y};
+        }
+    });
+    if (!isNumber)
+        return "a coordinate is not a finite number";
+    if (!isNear)
+        return "a coordinate is beyond a thousand kilometres";
+    std::vector<std::uint32_t> most((raw.corners.size() + kRun - 1) / kRun, 0);
+    forEachBlock(raw.corners.size(), kRun, [&](BlockRange r) {
+        most[r.begin / kRun] =
+            *std::max_element(raw.corners.begin() + std::ptrdiff_t(r.begin), raw.corners.begin() + std::ptrdiff_t(r.end));
+    });
+    for (const std::uint32_t c : most)
+        if (c >= raw.positions.size())
+            return fmt::format("a face refers to point {} of {}", c, raw.positions.size());
+    return std::nullopt;
+}
+
 } // namespace
 
 Result<ImportedMesh> repair(RawMesh raw)
 {
-    const auto malformed = [](std::string why) { return Error{ErrorCode::Malformed, "", std::move(why)}; };
-    for (Vec3f &p : raw.positions) {
-        if (!isFinite(p))
-            return malformed("a coordinate is not a finite number");
-        if (std::max({std::abs(p.x), std::abs(p.y), std::abs(p.z)}) > 1e9f)
-            return malformed("a coordinate is beyond a thousand kilometres");
-        if (raw.zUp)
-            p = {p.x, p.z, -p.y};
-    }
-    for (const std::uint32_t c : raw.corners)
-        if (c >= raw.positions.size())
-            return malformed(fmt::format("a face refers to point {} of {}", c, raw.positions.size()));
+    if (const auto wrong = check(raw))
+        return Error{ErrorCode::Malformed, "", *wrong};
     ImportedMesh out;
     const auto note = [&](const char *what, std::size_t n, std::optional<Vec3f> first = {}) {
         if (n > 0)
             out.repairs.push_back({what, n, first});
     };
-    std::optional<Vec3f> firstFanned, firstDegenerate, firstFlat;
-    const auto meet = [&](std::size_t &count, std::optional<Vec3f> &first, std::uint32_t corner) {
-        if (count++ == 0)
-            first = raw.positions[corner];
-    };
     if (raw.mergeEqualPoints)
         note("equal points joined", mergeEqual(raw));
-    std::size_t fanned = 0, degenerate = 0, flat = 0, unused = 0;
-    out.mesh.faces.reserve(raw.faceEnds.size());
-    const auto add = [&](std::uint32_t a, std::uint32_t b, std::uint32_t c, std::uint32_t d) {
-        if (a == b || b == c || c == a || (d != kNone && (d == a || d == b || d == c))) {
-            meet(degenerate, firstDegenerate, a);
-            return;
-        }
-        const auto &p = raw.positions;
-        if (d == kNone && cross(p[b] - p[a], p[c] - p[a]) == Vec3f{})
-            meet(flat, firstFlat, a);
-        out.mesh.faces.push_back({{a, b, c, d}});
-    };
-    std::uint32_t begin = 0;
-    for (const std::uint32_t end : raw.faceEnds) {
-        const std::uint32_t *c = raw.corners.data() + begin;
-        const std::uint32_t n = end - begin;
-        begin = end;
-        if (n < 3) {
-            n > 0 ? meet(degenerate, firstDegenerate, c[0]) : void(++degenerate);
-        } else if (n <= 4) {
-            add(c[0], c[1], c[2], n == 4 ? c[3] : kNone);
-        } else {
-            meet(fanned, firstFanned, c[0]);
-            for (std::uint32_t k = 1; k + 1 < n; ++k)
-                add(c[0], c[k], c[k + 1], kNone);
-        }
-    }
-    note("polygons of more than four corners cut into triangles", fanned, firstFanned);
-    note("faces without area (repeated corners) left out", degenerate, firstDegenerate);
-    note("faces without area (corners in a line) kept, as their neighbours need them", flat, firstFlat);
-    if (out.mesh.faces.empty())
+    Run made = facesOf(raw);
+    note("polygons of more than four corners cut into triangles", made.fanned.count, made.fanned.first);
+    note("faces without area (repeated corners) left out", made.degenerate.count, made.degenerate.first);
+    note("faces without area (corners in a line) kept, as their neighbours need them", made.flat.count, made.flat.first);
+    if (made.faces.empty())
         return Error{ErrorCode::Empty, "", "it holds no faces"};
+    out.mesh.faces = std::move(made.faces);
     out.mesh.positions = std::move(raw.positions);
-    dropUnused(out.mesh, unused);
+    std::vector<std::uint32_t> uses(out.mesh.positions.size(), 0);
+    for (const mesh::Face &f : out.mesh.faces)
+        for (const std::uint32_t v : f.v)
+            if (v != kNone)
+                ++uses[v];
+    const auto unused = std::size_t(std::count(uses.begin(), uses.end(), 0u));
+    const bool hasFans = *std::max_element(uses.begin(), uses.end()) >= kMostFacesAtVertex;
+    if (unused > 0)
+        dropUnused(out.mesh, uses);
     note("points without faces left out", unused);
-    note("points of very large fans doubled in place", splitFans(out.mesh));
+    if (hasFans)
+        note("points of very large fans doubled in place", splitFans(out.mesh));
     return out;
 }
 
