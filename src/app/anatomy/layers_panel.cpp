@@ -221,6 +221,10 @@ void LayersPanel::rebuild()
     }
     column->addStretch();
     m_rows->addWidget(m_body);
+    m_body->show(); // at once in full height: else rows of a long list are squeezed until the next turn of the events
+    m_rows->activate();
+    QWidget *holder = m_rows->parentWidget();
+    holder->resize(holder->size().expandedTo(holder->minimumSizeHint()));
 }
 
 /// Shows between which rows a dragged one would go, and puts it there when it is let go.

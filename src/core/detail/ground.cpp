@@ -14,17 +14,30 @@ using mesh::kBlockSize;
 
 namespace {
 
-/// Whether a layer is part of what growths stand on.
-bool carriesGrowths(const Layer &l)
+/// How strongly a layer is part of what growths stand on. Whether it is switched off, or another is looked at alone, does not
+/// matter: nothing need grow again when it is there again.
+float groundStrength(const Layer &l)
 {
-    return !l.growth && l.handOver == 0 && l.shownStrength() != 0;
+    return l.growth || l.handOver != 0 ? 0 : l.strength;
 }
 
 /// Blocks where the ground is not what is shown.
 bool isGrownOver(const Skin &skin, std::size_t b)
 {
     return std::any_of(skin.layers.begin(), skin.layers.end(),
-                       [&](const Layer &l) { return !carriesGrowths(l) && l.offsets.has(b) && l.shownStrength() != 0; });
+                       [&](const Layer &l) { return l.offsets.has(b) && groundStrength(l) != l.shownStrength(); });
+}
+
+/// The layers that growths stand on, as if all were switched on.
+std::vector<Layer> layersBelow(const Skin &skin)
+{
+    std::vector<Layer> out;
+    for (const Layer &l : skin.layers)
+        if (groundStrength(l) != 0) {
+            out.push_back(l);
+            out.back().isOn = true, out.back().isAside = false;
+        }
+    return out;
 }
 
 float areaOf(const mesh::Surface &s)
@@ -79,9 +92,7 @@ Ground groundOf(const Skin &skin)
     if (!other.empty()) {
         Skin bare;
         bare.body = skin.body;
-        for (const Layer &l : skin.layers)
-            if (carriesGrowths(l))
-                bare.layers.push_back(l);
+        bare.layers = layersBelow(skin);
         bare.shown = skin.shown;
         mixBlocks(bare, other);
         s = bare.shown;
@@ -131,15 +142,15 @@ std::vector<GroundPoint> Ground::points(float cube, std::uint64_t seed) const
 std::uint64_t fingerprint(const Skin &skin)
 {
     std::vector<std::uint64_t> of(skin.body.blockCount());
+    const std::vector<Layer> below = layersBelow(skin);
     forEachBlock(of.size(), 1, [&](BlockRange r) {
         const std::size_t b = r.begin, n = skin.body.countIn(b);
         const Vec3f *p = skin.shown.positions.data(b);
         std::vector<Vec3f> mixed;
         if (isGrownOver(skin, b)) {
             mixed.assign(skin.body.data(b), skin.body.data(b) + n);
-            for (const Layer &l : skin.layers)
-                if (carriesGrowths(l))
-                    addShown(l, b, 1, mixed);
+            for (const Layer &l : below)
+                addShown(l, b, 1, mixed);
             p = mixed.data();
         }
         of[b] = XXH3_64bits(p, n * sizeof(Vec3f));

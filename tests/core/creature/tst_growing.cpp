@@ -190,6 +190,28 @@ private slots:
         QCOMPARE(creature::staleGrowths(*c.pieces[0]).size(), std::size_t(2));
     }
 
+    // A painted layer below is switched off, or another looked at alone: nothing has to grow again for that. Its strength does
+    // change the form.
+    void layersSwitchedOffStillCarry()
+    {
+        Creature c = after(ball(), {{"do", "layer.add"}, {"name", "form"}});
+        c = after(c, strokeOn("form", "raise"));
+        c = after(c, {{"do", "grow.pebbles"}, {"name", "skin"}});
+        const auto on = skinOf(c).shown.positions;
+        for (const json &quiet : std::initializer_list<json>{{{"do", "layer.set"}, {"layer", "form"}, {"on", false}},
+                                                             {{"do", "layer.solo"}, {"layer", "skin"}, {"on", true}}}) {
+            Creature off = after(c, quiet);
+            QVERIFY(!isSame(skinOf(off).shown.positions, on));
+            QVERIFY(creature::staleGrowths(*off.pieces[0]).empty());
+            off = after(off, {{"do", "grow.again"}, {"layer", "skin"}}); // grown while it is off: as if it were on
+            off = after(off, {{"do", "layer.solo"}, {"layer", "skin"}, {"on", false}});
+            off = after(off, {{"do", "layer.set"}, {"layer", "form"}, {"on", true}});
+            QVERIFY(isSame(skinOf(off).shown.positions, on));
+        }
+        c = after(c, {{"do", "layer.set"}, {"layer", "form"}, {"strength", 0.5}});
+        QCOMPARE(creature::staleGrowths(*c.pieces[0]).size(), std::size_t(1));
+    }
+
     void lockedLayersKeep()
     {
         Creature c = after(ball(), {{"do", "grow.bumps"}, {"name", "a"}});
