@@ -12,6 +12,32 @@
 #include <fmt/core.h>
 
 #include <cstdio>
+#include <functional>
+
+namespace {
+
+/// An error that nobody foresaw ends what was asked for, not the program.
+class Guarded : public QApplication
+{
+public:
+    using QApplication::QApplication;
+    std::function<void(const QString &)> tell;
+
+    bool notify(QObject *to, QEvent *e) override
+    {
+        try {
+            return QApplication::notify(to, e);
+        } catch (const std::exception &error) {
+            fmt::print(stderr, "bonemoss: {}\n", error.what());
+            if (tell)
+                tell(tr("That went wrong inside (%1) and was not done. Save under another name to be safe.")
+                         .arg(QString::fromUtf8(error.what())));
+            return false;
+        }
+    }
+};
+
+} // namespace
 
 int main(int argc, char **argv)
 {
@@ -20,7 +46,7 @@ int main(int argc, char **argv)
     // Every pen sample counts: none may be merged while a frame is drawn.
     QCoreApplication::setAttribute(Qt::AA_CompressHighFrequencyEvents, false);
     QCoreApplication::setAttribute(Qt::AA_CompressTabletEvents, false);
-    QApplication app(argc, argv);
+    Guarded app(argc, argv);
     QApplication::setOrganizationName(QStringLiteral("bonemoss"));
     QApplication::setApplicationName(QStringLiteral("bonemoss"));
     QApplication::setApplicationVersion(QStringLiteral(BONEMOSS_VERSION));
@@ -43,6 +69,7 @@ int main(int argc, char **argv)
     app::applyTheme(app, QSettings().value(QStringLiteral("window/dark"), false).toBool());
     const QString rescue = QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation) + QStringLiteral("/rescue");
     app::MainWindow window(rescue);
+    app.tell = [&window](const QString &words) { emit window.session().failed(words); };
     window.show();
     if (parser.isSet(quick)) {
         window.setAsksBeforeClosing(false);

@@ -15,6 +15,8 @@
 #include <QLineEdit>
 #include <QListWidget>
 #include <QMenu>
+#include <QMimeData>
+#include <QTimer>
 #include <nlohmann/json.hpp>
 
 using namespace bonemoss;
@@ -131,13 +133,29 @@ private slots:
     {
         auto *paste = window().findChild<QAction *>(QStringLiteral("pasteLayer"));
         QVERIFY(paste);
+        for (const char *foreign : {"", "no json", "[1]", R"({"path": 1, "from": "a", "layer": "b"})"}) {
+            auto *data = new QMimeData;
+            data->setData(QStringLiteral("application/x-bonemoss-layer"), foreign);
+            QGuiApplication::clipboard()->setMimeData(data);
+            paste->trigger(); // says that there is none
+            QVERIFY(skin().layers.empty() && layerOnClipboard().isEmpty());
+        }
         QGuiApplication::clipboard()->clear();
-        paste->trigger(); // says that there is none
+        paste->trigger();
         QVERIFY(skin().layers.empty());
         grow("pebbles");
         QVERIFY(session().run({{"do", "layer.set"}, {"layer", top().id}, {"name", "Chin"}, {"strength", 0.5}}));
         const auto shown = skin().shown.positions.flatten();
-        QVERIFY(bool(copyLayer(*session().creature().piece(session().piece()), top())));
+        QTimer::singleShot(0, [] { // once its menu is open
+            auto *menu = qobject_cast<QMenu *>(QApplication::activePopupWidget());
+            for (QAction *a : menu ? menu->actions() : QList<QAction *>())
+                if (a->text() == QStringLiteral("Copy"))
+                    a->trigger();
+            if (menu)
+                menu->close();
+        });
+        QWidget *chin = row(top().id);
+        QTest::mouseClick(chin, Qt::RightButton, {}, wordsOf(chin));
         QCOMPARE(layerOnClipboard(), QStringLiteral("Chin"));
         close();
         open();

@@ -34,13 +34,20 @@ QString fileFor(const creature::Piece &piece, const detail::Layer &layer)
     return QString::fromLatin1(hash.result().toHex().left(16)) + QStringLiteral(".bonemoss");
 }
 
-json onClipboard()
+/// What a command needs to take the layer, as another program may have put it there; nothing when it is no such thing.
+std::optional<json> onClipboard()
 {
     const QMimeData *data = QGuiApplication::clipboard()->mimeData();
     if (!data || !data->hasFormat(kType))
-        return {};
+        return std::nullopt;
     const json j = json::parse(data->data(kType).toStdString(), nullptr, false);
-    return j.is_object() && j.contains("path") && j.contains("layer") ? j : json();
+    json command{{"do", "layer.take"}};
+    for (const char *part : {"path", "from", "layer"}) {
+        if (!j.is_object() || !j.contains(part) || !j[part].is_string())
+            return std::nullopt;
+        command[part] = j[part];
+    }
+    return command;
 }
 
 } // namespace
@@ -65,16 +72,13 @@ Status copyLayer(const creature::Piece &piece, const detail::Layer &layer)
 
 std::optional<json> pasteLayer()
 {
-    json j = onClipboard();
-    if (j.empty())
-        return std::nullopt;
-    j["do"] = "layer.take";
-    return j;
+    return onClipboard();
 }
 
 QString layerOnClipboard()
 {
-    return QString::fromStdString(onClipboard().value("layer", std::string()));
+    const auto command = onClipboard();
+    return command ? QString::fromStdString((*command)["layer"].get<std::string>()) : QString();
 }
 
 } // namespace bonemoss::app
