@@ -5,6 +5,7 @@
 #include "creature/detail/growth_manifest.h"
 
 #include <algorithm>
+#include <cmath>
 #include <cstring>
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
@@ -58,10 +59,11 @@ json writeSymmetry(const sculpt::Symmetry &s)
 
 sculpt::Symmetry readSymmetry(const json &j)
 {
+    const auto unit = [](Vec3f v) { return std::abs(squaredLength(v) - 1) < 1e-5f ? v : normalized(v); }; // bit for bit
     sculpt::Symmetry s;
-    s.hasPlane = j.at("plane"), s.point = vec(j.at("point")), s.normal = normalized(vec(j.at("normal")));
+    s.hasPlane = j.at("plane"), s.point = vec(j.at("point")), s.normal = unit(vec(j.at("normal")));
     s.around = std::clamp(j.at("around").get<int>(), 1, sculpt::Symmetry::kMostAround);
-    s.axisPoint = vec(j.at("axisPoint")), s.axis = normalized(vec(j.at("axis")));
+    s.axisPoint = vec(j.at("axisPoint")), s.axis = unit(vec(j.at("axis")));
     return s;
 }
 
