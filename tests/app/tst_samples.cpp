@@ -18,8 +18,8 @@ private slots:
         QTest::addColumn<int>("leastFaces");
         QTest::addColumn<int>("layers");
         QTest::newRow("Hollowback") << "hollowback" << 2'000'000 << 8;
-        QTest::newRow("Cairn Pup") << "cairn-pup" << 20'000 << 0;
-        QTest::newRow("Reed Lurcher") << "reed-lurcher" << 20'000 << 0;
+        QTest::newRow("Cairn Pup") << "cairn-pup" << 200'000 << 6;
+        QTest::newRow("Reed Lurcher") << "reed-lurcher" << 900'000 << 6;
     }
     void replays()
     {
