@@ -95,7 +95,7 @@ float shingle(const Scales &k, const Site &s, const Local &l, float raised, floa
     return std::clamp(h * rim, 0.0f, 1.0f) * raised;
 }
 
-/// Overlapping scales: at each place the highest of those that reach there.
+/// Overlapping scales, their lift as heightOf gives it: at each place the highest of those that reach there.
 float shinglesAt(const Scales &k, const std::vector<Site> &sites, const Spot &spot, std::span<const std::uint32_t> near,
                  float spacing)
 {
@@ -107,7 +107,7 @@ float shinglesAt(const Scales &k, const std::vector<Site> &sites, const Spot &sp
         const Local l = localOf(s, k.aspect, spot.at);
         if (std::abs(l.across) > 0.66f || l.along < -0.62f || l.along > 0.5f + k.overlap)
             continue;
-        const float raised = heightOf(k, s);
+        const float raised = s.lift;
         if (raised > best)
             best = std::max(best, shingle(k, s, l, raised, std::max(0.05f, 0.8f * spacing / s.size)));
     }
@@ -159,7 +159,7 @@ InCell cellAt(const std::vector<Site> &sites, Vec3f at, Vec3f normal, float aspe
     return out;
 }
 
-/// Scales side by side with gaps between them. -1 to 1.
+/// Scales side by side with gaps between them, their lift as above. -1 to 1.
 float pavingAt(const Scales &k, const std::vector<Site> &sites, const Spot &spot, std::span<const std::uint32_t> near,
                float spacing)
 {
@@ -171,7 +171,7 @@ float pavingAt(const Scales &k, const std::vector<Site> &sites, const Spot &spot
     float border = c.border;
     if (k.wear > 0)
         border -= k.wear * 0.09f * (0.4f + noiseAt(spot.folded, 0.35f * s.size, s.number));
-    const float raised = heightOf(k, s), half = 0.5f * k.gap, least = 0.9f * spacing / s.size;
+    const float raised = s.lift, half = 0.5f * k.gap, least = 0.9f * spacing / s.size;
     const float wall = std::max(std::lerp(0.07f, 0.42f, k.dome), least);
     const float floor = -k.gapDepth * 0.5f * (1 - smoothStep(0, std::max(half + 0.03f, least), border));
     const float t = std::clamp((border - half) / wall, 0.0f, 1.0f);
@@ -202,7 +202,9 @@ ScatterSettings scaleSites(const Growth &g)
 void growScales(const GrowInput &in, mesh::BlockArray<float> &out)
 {
     const Scales k(in.growth);
-    const std::vector<Site> sites = in.sites(scaleSites(in.growth));
+    std::vector<Site> sites = in.sites(scaleSites(in.growth));
+    for (Site &s : sites) // once, not for each vertex near it
+        s.lift = heightOf(k, s);
     const bool isShingled = k.overlap > 0.01f;
     const float far = isShingled ? std::sqrt(0.66f * 0.66f + std::pow(std::max(0.62f, 0.5f + k.overlap) * k.aspect, 2.0f))
                                  : 1.7f * std::max(1.0f, k.aspect);

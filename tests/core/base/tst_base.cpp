@@ -1,4 +1,5 @@
 #include "base/parallel.h"
+#include "base/point_grid.h"
 #include "base/random.h"
 #include "base/types.h"
 
@@ -75,6 +76,30 @@ private slots:
         int ran = 0;
         QVERIFY(!forEachBlock(10, 1, stop.get_token(), [&](BlockRange) { ++ran; }));
         QCOMPARE(ran, 0);
+    }
+    // Who is near: against asking every point, on both sides of the middle, for reaches below and above the cells' size.
+    void gridFindsWhoIsNear()
+    {
+        std::vector<Vec3f> points;
+        for (std::uint64_t i = 0; i < 4000; ++i)
+            points.push_back({50 * randomSigned(3, 3 * i), 20 * randomSigned(3, 3 * i + 1), 8 * randomSigned(3, 3 * i + 2)});
+        points.push_back(points[7]); // twice in one place
+        const PointGrid grid(points, 2.5f);
+        for (std::uint64_t k = 0; k < 200; ++k) {
+            const Vec3f at{55 * randomSigned(4, 3 * k), 22 * randomSigned(4, 3 * k + 1), 9 * randomSigned(4, 3 * k + 2)};
+            const float reach = 0.2f + 9 * randomUnit(5, k);
+            std::vector<std::uint32_t> found, expected;
+            grid.around(at, reach, [&](std::uint32_t i) { found.push_back(i); });
+            for (std::uint32_t i = 0; i < points.size(); ++i)
+                if (squaredLength(points[i] - at) <= reach * reach)
+                    expected.push_back(i);
+            std::sort(found.begin(), found.end());
+            QCOMPARE(found, expected); // each once
+        }
+        std::size_t none = 0;
+        PointGrid().around({}, 1, [&](std::uint32_t) { ++none; });
+        PointGrid(std::span<const Vec3f>(), 1).around({}, 1, [&](std::uint32_t) { ++none; });
+        QCOMPARE(none, std::size_t(0));
     }
 };
 
