@@ -280,7 +280,7 @@ StartPage::StartPage(const QStringList &recent, QWidget *parent) : QDialog(paren
         auto *card = new QPushButton;
         card->setObjectName(QStringLiteral("sample_") + s.file.section(QLatin1Char('.'), 0, 0));
         card->setAccessibleName(s.title);
-        card->setMinimumSize(180, 170);
+        card->setMinimumSize(180, 196); // words of two lines too
         auto *inside = new QVBoxLayout(card);
         auto *picture = new QLabel;
         const QPixmap image(dataFolder() + QStringLiteral("/samples/") + s.file.section(QLatin1Char('.'), 0, 0)
