@@ -4,6 +4,7 @@
 #include "creature/stroke_command.h"
 #include "creature/surroundings.h"
 #include "detail/scatter.h"
+#include "support/forest.h"
 #include "support/pieces.h"
 #include "support/shapes.h"
 
@@ -452,25 +453,12 @@ private slots:
         QCOMPARE(skin.groups[0].name, std::string("a 1"));
         QVERIFY(skin.body.flatten() == skinOf(c).body.flatten());
         const mesh::Topology &t = *skin.shown.topology;
-        std::vector<std::uint32_t> parent(t.vertexCount());
-        std::iota(parent.begin(), parent.end(), 0u);
-        const auto root = [&](std::uint32_t v) {
-            while (parent[v] != v)
-                v = parent[v] = parent[parent[v]];
-            return v;
-        };
-        for (std::size_t b = 0; b < t.blockCount(); ++b)
-            for (std::size_t f = 0; f < t.block(b).drawnFaces; ++f) {
-                const mesh::Face face = t.faceOf(b, f);
-                for (std::size_t k = 0, n = std::size_t(face.size()); k < n; ++k)
-                    if (const std::uint32_t a = face.v[k], d = face.v[(k + 1) % n]; skin.groupOf[a] == skin.groupOf[d])
-                        parent[root(a)] = root(d);
-            }
+        test::Forest cells(t, [&](std::uint32_t v, std::uint32_t w) { return skin.groupOf[v] == skin.groupOf[w]; });
         std::map<std::uint32_t, Box3f> boxes;
         std::map<std::uint16_t, std::size_t> sizes;
         for (std::uint32_t v = 0; v < t.vertexCount(); ++v)
             if (skin.groupOf[v] > 0)
-                boxes[root(v)].add(skin.body[v]), ++sizes[skin.groupOf[v]];
+                boxes[cells.root(v)].add(skin.body[v]), ++sizes[skin.groupOf[v]];
         QCOMPARE(sizes.size(), std::size_t(6));
         std::size_t large = 0;
         for (const auto &[v, box] : boxes)

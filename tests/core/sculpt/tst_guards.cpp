@@ -4,6 +4,7 @@
 #include "mesh/island.h"
 #include "sculpt/dab.h"
 #include "support/bed.h"
+#include "support/forest.h"
 #include "support/shapes.h"
 
 #include <QtTest>
@@ -178,23 +179,11 @@ private slots:
     {
         const Bed bed(joined(test::sphere(10, 90, 120, {0, 0, 0}), test::sphere(6, 60, 80, {30, 0, 0})));
         const mesh::Topology &t = *bed.surface.topology;
-        std::vector<std::uint32_t> parent(t.vertexCount());
-        std::iota(parent.begin(), parent.end(), 0u);
-        const auto root = [&](std::uint32_t v) {
-            while (parent[v] != v)
-                v = parent[v] = parent[parent[v]];
-            return v;
-        };
-        for (std::size_t b = 0; b < t.blockCount(); ++b)
-            for (std::size_t i = 0; i < t.block(b).drawnFaces; ++i) {
-                const mesh::Face f = t.faceOf(b, i);
-                for (int k = 1; k < f.size(); ++k)
-                    parent[root(f.v[std::size_t(k)])] = root(f.v[0]);
-            }
+        test::Forest islands(t, [](std::uint32_t, std::uint32_t) { return true; });
         for (const std::uint32_t seed : {0u, std::uint32_t(t.vertexCount() / 2), std::uint32_t(t.vertexCount() - 1)}) {
             const mesh::Island island = mesh::islandsAt(t, {&seed, 1});
             for (std::uint32_t v = 0; v < t.vertexCount(); ++v)
-                QCOMPARE(island.has(v), root(v) == root(seed));
+                QCOMPARE(island.has(v), islands.root(v) == islands.root(seed));
         }
     }
     void theFarSideOfAThinPartStays()
