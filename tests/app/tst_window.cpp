@@ -290,6 +290,8 @@ private slots:
         QCOMPARE(window().hand().tool(), sculpt::Tool::Crease);
         QTest::keyClick(&view(), Qt::Key_Q);
         QCOMPARE(window().hand().tool(), sculpt::Tool::Daub);
+        QTest::keyClick(&view(), Qt::Key_0); // the tenth
+        QCOMPARE(window().hand().tool(), sculpt::Tool::Pinch);
     }
     // WCAG 2.1, 1.4.3: contrast of text at least 4.5 : 1, by its formula of relative luminance.
     void textContrast()

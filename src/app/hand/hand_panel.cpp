@@ -137,9 +137,10 @@ void HandPanel::rebuildTiles()
         if (bench == Bench::Armature) {
             std::vector<std::pair<int, Tile *>> handle, draw;
             for (int t = 0; t < kFormTileCount; ++t) {
-                auto *tile = new Tile(formTileTitle(FormTile(t)), t < 9 ? t + 1 : 0, formPicture(FormTile(t)), true);
+                auto *tile = new Tile(formTileTitle(FormTile(t)), t < Tile::kKeys ? t + 1 : 0, formPicture(FormTile(t)), true);
                 tile->setObjectName(QStringLiteral("formTile%1").arg(t));
-                tile->setToolTip(t < 9 ? tr("%1 (%2)").arg(formTileHint(FormTile(t))).arg(t + 1) : formTileHint(FormTile(t)));
+                tile->setToolTip(t < Tile::kKeys ? tr("%1 (%2)").arg(formTileHint(FormTile(t)), Tile::keyOf(t + 1))
+                                                 : formTileHint(FormTile(t)));
                 (t == int(FormTile::Choose) || t == int(FormTile::Tape) ? handle : draw).push_back({t + 1, tile});
             }
             column->addWidget(addTiles(tr("Handle"), handle));
@@ -163,10 +164,11 @@ void HandPanel::rebuildTiles()
                 std::vector<std::pair<int, Tile *>> tiles;
                 for (std::size_t i = 0; i < tools.size(); ++i)
                     if (group(tools[i]) == name) {
-                        const int number = i < 9 ? int(i) + 1 : 0; // of its key
+                        const int number = int(i) < Tile::kKeys ? int(i) + 1 : 0; // of its key
                         auto *tile = new Tile(toolTitle(tools[i]), number, toolPicture(tools[i]), false);
                         tile->setObjectName(QStringLiteral("toolTile_") + QString::fromUtf8(nameOf(tools[i]).data()));
-                        tile->setToolTip(number > 0 ? tr("%1 (%2)").arg(toolHint(tools[i])).arg(number) : toolHint(tools[i]));
+                        tile->setToolTip(number > 0 ? tr("%1 (%2)").arg(toolHint(tools[i]), Tile::keyOf(number))
+                                                    : toolHint(tools[i]));
                         tiles.push_back({int(i) + 1, tile});
                     }
                 column->addWidget(addTiles(name, tiles));

@@ -59,7 +59,7 @@ void Tile::paintEvent(QPaintEvent *)
     p.setFont(small);
     p.setPen(t.softInk);
     if (m_number > 0)
-        p.drawText(rect().adjusted(0, 4, -7, 0), Qt::AlignRight | Qt::AlignTop, QString::number(m_number));
+        p.drawText(rect().adjusted(0, 4, -7, 0), Qt::AlignRight | Qt::AlignTop, keyOf(m_number));
 }
 
 void Tile::enterEvent(QEnterEvent *)

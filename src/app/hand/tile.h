@@ -11,6 +11,9 @@ class Tile : public QAbstractButton
 {
     Q_OBJECT
 public:
+    static constexpr int kKeys = 10; ///< tiles that have a key: 1 to 9, and 0 for the tenth
+    static QString keyOf(int number) { return QString::number(number % 10); }
+
     Tile(const QString &name, int number, QPainterPath picture, bool isFilled, QWidget *parent = nullptr);
     QSize sizeHint() const override { return {52, m_image.isNull() ? 50 : 60}; }
     /// A picture of points instead of lines.

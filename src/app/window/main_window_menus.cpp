@@ -6,6 +6,7 @@
 #include "app/angles/angles_strip.h"
 #include "app/dialogs/dialogs.h"
 #include "app/hand/hand_panel.h"
+#include "app/hand/tile.h"
 #include "app/theme/theme.h"
 #include "app/view/creature_view.h"
 #include "app/window/pen_simulator.h"
@@ -243,9 +244,9 @@ void MainWindow::buildCreatureMenu()
     m_keys.addHeld(HeldKey::Strength, "holdStrength", tr("Held with a sideways move: strength"), Qt::Key_E);
     m_keys.addHeld(HeldKey::Falloff, "holdFalloff", tr("Held with a sideways move: falloff"), Qt::Key_R);
     showHeldKeys();
-    for (int n = 1; n <= 9; ++n) {
+    for (int n = 1; n <= Tile::kKeys; ++n) {
         auto *action = new QAction(tr("Tile %1").arg(n), this);
-        m_keys.add(action, QStringLiteral("tile%1").arg(n), QKeySequence(QString::number(n)));
+        m_keys.add(action, QStringLiteral("tile%1").arg(n), QKeySequence(Tile::keyOf(n)));
         connect(action, &QAction::triggered, this, [this, n] { m_hand.pickTile(n); });
         addAction(action);
     }
