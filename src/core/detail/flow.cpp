@@ -25,6 +25,10 @@ void basis(Vec3f n, Vec3f &e1, Vec3f &e2)
     e2 = cross(n, e1);
 }
 
+/// What a knit makes by itself where the skin lies slantwise in its cells: longer one way by as much as the diagonal of a
+/// square, less 1. What is stretched less than that does not count.
+constexpr float kKnitted = 0.42f;
+
 /// The sum of the outer products of the edges of cells, each cell counting alike.
 struct Pull {
     float xx = 0, xy = 0, xz = 0, yy = 0, yz = 0, zz = 0;
@@ -50,29 +54,32 @@ struct Pull {
     }
 };
 
-/// How the cells about some points were pulled: some sixty of them each.
-std::vector<Pull> pullsAt(const Ground &ground, const std::vector<Vec3f> &points, const PointGrid &grid, float reach)
+/// How the cells within reach of some points were pulled: a hundred or more for each, so that what single cells are like by
+/// chance does not tell.
+std::vector<Pull> pullsAt(const Ground &ground, const std::vector<Vec3f> &points, const std::vector<Vec3f> &normals,
+                          const PointGrid &grid, float reach)
 {
     std::vector<Pull> out(points.size());
     const mesh::Topology &t = *ground.topology;
-    const std::size_t step = std::max<std::size_t>(1, t.faceCount() / (64 * std::max<std::size_t>(1, points.size())));
+    const std::size_t step = std::max<std::size_t>(1, t.faceCount() / (10 * std::max<std::size_t>(1, points.size())));
     for (std::size_t b = 0; b < t.blockCount(); ++b)
         for (std::size_t i = 0; i < t.block(b).drawnFaces; i += step) {
             const mesh::Face f = t.faceOf(b, i);
             const auto n = std::size_t(f.size());
-            Vec3f p[4], middle;
+            Vec3f p[4], edge[4], middle;
+            float whole = 0;
             for (std::size_t k = 0; k < n; ++k)
                 p[k] = ground.positions[f.v[k]], middle += p[k] * (1 / float(n));
-            float least = std::numeric_limits<float>::max(), whole = 0;
-            std::uint32_t nearest = kNone;
-            grid.around(middle, reach, [&](std::uint32_t k) {
-                if (const float d = squaredLength(points[k] - middle); d < least)
-                    least = d, nearest = k;
-            });
             for (std::size_t k = 0; k < n; ++k)
-                whole += squaredLength(p[(k + 1) % n] - p[k]);
-            for (std::size_t k = 0; k < n && nearest != kNone && whole > 0; ++k)
-                out[nearest].add(p[(k + 1) % n] - p[k], 1 / whole);
+                edge[k] = p[(k + 1) % n] - p[k], whole += squaredLength(edge[k]);
+            if (!(whole > 0))
+                continue;
+            const Vec3f facing = ground.normals[f.v[0]].unpack();
+            grid.around(middle, reach, [&](std::uint32_t at) {
+                if (dot(facing, normals[at]) > 0)
+                    for (std::size_t k = 0; k < n; ++k)
+                        out[at].add(edge[k], 1 / whole);
+            });
         }
     return out;
 }
@@ -132,7 +139,7 @@ Flow::Flow(const Ground &ground, const Surroundings &about, float stretch)
     for (std::size_t i = 0; i < n; ++i)
         basis(m_normals[i], e1[i], e2[i]);
     const std::vector<Pull> pulls =
-        stretch > 0 && ground.topology ? pullsAt(ground, m_points, m_grid, cube) : std::vector<Pull>();
+        stretch > 0 && ground.topology ? pullsAt(ground, m_points, m_normals, m_grid, m_reach) : std::vector<Pull>();
     std::vector<Eigen::Triplet<Complex>> matrix;
     std::vector<Eigen::Triplet<double>> sizes; // the same without turning, for sizes
     Eigen::VectorXcd wanted(n);
@@ -155,9 +162,9 @@ Flow::Flow(const Ground &ground, const Surroundings &about, float stretch)
         if (const Vec3f limb = inPlane(alongLimbs(about.limbs, m_points[i]), m_normals[i]); squaredLength(limb) > 0.01f)
             v = limb, hold = kLimbHold * length(limb);
         if (!pulls.empty())
-            if (const Vec3f pull = pulls[i].most(e1[i], e2[i]); squaredLength(pull) > 0.01f) { // a line: of its ends the nearer
+            if (const Vec3f pull = pulls[i].most(e1[i], e2[i]); length(pull) > kKnitted) { // a line: of its ends the nearer
                 v = dot(pull, v) < 0 ? -pull : pull;
-                hold += stretch * kStretchHold * std::min(1.0f, 2 * length(pull));
+                hold += stretch * kStretchHold * std::min(1.0f, 2 * (length(pull) - kKnitted));
             }
         Nearest best;
         for (const Guide &g : about.guides)

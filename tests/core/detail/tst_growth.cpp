@@ -268,6 +268,30 @@ private slots:
         QVERIFY2(along > 5 * across, qPrintable(QStringLiteral("%1 %2").arg(along).arg(across)));
     }
 
+    // What a knit makes by itself, where skin lies slantwise in its cells, is no stretch; a ball drawn out after it was knitted is,
+    // told to within 20 degrees of what the knit made besides.
+    void aKnitIsNoStretch()
+    {
+        mesh::PolyMesh ball = field::knitMesh(test::sphere(15, 160, 200), {0.5f, 0})->mesh;
+        const auto share = [&](const auto &isRight, const auto &counts) {
+            const Ground ground = detail::groundOf(detail::makeSkin(ball, true));
+            const Flow plain(ground, {}), stretched(ground, {}, 1);
+            std::size_t right = 0, all = 0;
+            for (std::size_t i = 0; i < plain.size(); ++i)
+                if (counts(plain, i))
+                    ++all, right += isRight(normalized(plain.along(i)), normalized(stretched.along(i)));
+            return all > 1000 ? double(right) / double(all) : 0;
+        };
+        const double same = share([](Vec3f a, Vec3f b) { return std::abs(dot(a, b)) > std::cos(0.02f); },
+                                  [](const Flow &f, std::size_t i) { return length(f.along(i)) > 0.02f; });
+        QVERIFY2(same > 0.95, qPrintable(QString::number(same)));
+        for (Vec3f &p : ball.positions)
+            p.x *= 2.2f;
+        const double drawn = share([](Vec3f, Vec3f b) { return std::abs(b.x) > std::cos(0.35f); },
+                                   [](const Flow &f, std::size_t i) { return std::abs(f.normal(i).x) < 0.3f; });
+        QVERIFY2(drawn > 0.9, qPrintable(QString::number(drawn)));
+    }
+
     void staysInItsDepth_data()
     {
         QTest::addColumn<QString>("kind");
