@@ -30,8 +30,9 @@ public:
         } catch (const std::exception &error) {
             fmt::print(stderr, "bonemoss: {}\n", error.what());
             if (tell)
-                tell(tr("That went wrong inside (%1) and was not done. Save under another name to be safe.")
-                         .arg(QString::fromUtf8(error.what())));
+                tell(
+                    tr("Something went wrong inside (%1); what was asked for was broken off. Save under another name to be safe.")
+                        .arg(QString::fromUtf8(error.what())));
             return false;
         }
     }

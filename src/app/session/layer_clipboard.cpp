@@ -1,6 +1,7 @@
 #include "app/session/layer_clipboard.h"
 
 #include "creature/layer_file.h"
+#include "detail/growth.h"
 
 #include <QClipboard>
 #include <QCoreApplication>
@@ -24,13 +25,20 @@ QString fileFor(const creature::Piece &piece, const detail::Layer &layer)
     QCryptographicHash hash(QCryptographicHash::Md5);
     const auto add = [&](const auto &blocks) {
         for (std::size_t b = 0; b < blocks.blockCount(); ++b)
-            if (const auto *values = blocks.data(b))
+            if (const auto *values = blocks.data(b)) {
+                hash.addData(QByteArray::number(qulonglong(b)));
                 hash.addData(
                     QByteArrayView(reinterpret_cast<const char *>(values), qsizetype(blocks.countIn(b) * sizeof(*values))));
+            }
     };
     add(piece.skin.body), add(layer.offsets), add(layer.mask);
     hash.addData(QByteArrayView(piece.name)), hash.addData(QByteArrayView(layer.name));
-    hash.addData(QByteArray::number(double(layer.strength)));
+    hash.addData(QByteArray::number(double(layer.strength)) + (layer.isOn ? " on" : " off"));
+    if (const detail::Growth *g = layer.growth.get()) {
+        hash.addData(QByteArray::number(g->seed));
+        for (const float value : g->values)
+            hash.addData(QByteArray::number(double(value)));
+    }
     return QString::fromLatin1(hash.result().toHex().left(16)) + QStringLiteral(".bonemoss");
 }
 

@@ -1,5 +1,6 @@
 // Layers and growths as commands: order, masks, hand work, guides, copies, files.
 #include "creature/growing.h"
+#include "creature/layer_file.h"
 #include "creature/store.h"
 #include "creature/stroke_command.h"
 #include "creature/surroundings.h"
@@ -317,6 +318,13 @@ private slots:
         QVERIFY(isSame(skinOf(taken).shown.positions, both.pieces[1]->skin.shown.positions));
         QVERIFY(layerOf(taken, "armour").growth);
         QVERIFY(!test::run(ball(), {{"do", "layer.take"}, {"path", file.string()}, {"layer", "no such"}}));
+        // Alone in a file, as the clipboard hands it on: that file is whole, and gives the same.
+        const std::filesystem::path alone = folder.filePath(QStringLiteral("alone.bonemoss")).toStdString();
+        QVERIFY(bool(creature::saveLayer(alone, *c.pieces[0], layerOf(c, "armour"))));
+        const auto held = creature::loadStore(alone);
+        QVERIFY(held && held->damage.empty() && held->creature.pieces[0]->skin.layers.size() == 1);
+        const Creature pasted = after(ball(15, 90), {{"do", "layer.take"}, {"path", alone.string()}, {"layer", "armour"}});
+        QVERIFY(isSame(skinOf(pasted).shown.positions, skinOf(taken).shown.positions));
     }
 
     void isSavedWhole()
