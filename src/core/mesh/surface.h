@@ -3,7 +3,6 @@
 #include "mesh/box_tree.h"
 #include "mesh/topology.h"
 
-#include <atomic>
 #include <optional>
 
 namespace bonemoss::mesh {
@@ -16,23 +15,39 @@ struct PackedNormal {
 
 struct Surface;
 
-/// What queries need of one block: its box (own and borrowed vertices), and a tree of its drawn faces.
+/// Boxes of the spots of a block, four side by side.
+class SpotBoxes
+{
+public:
+    SpotBoxes()
+    {
+        for (std::size_t i = 0; i < kBlockSize / kSpotSize; ++i)
+            set(i, {});
+    }
+    void set(std::size_t spot, const Box3f &box);
+    /// The spots nearer than this (mm^2): bit i for spot i.
+    std::uint64_t near(Vec3f centre, float squaredRadius) const;
+    Box3f whole() const;
+
+private:
+    std::array<BoxTree::Boxes, kBlockSize / kSpotSize / 4> m_boxes;
+};
+
+/// What queries need of one block: its box (own and borrowed vertices), those of its spots, and a tree of its drawn faces.
 class BlockBounds
 {
 public:
     Box3f box;
+    SpotBoxes spots;
+    bool hasUnused = false; ///< some vertices have no faces, and are not in the box
 
-    BlockBounds() = default;
-    ~BlockBounds() { delete m_faces.load(std::memory_order_relaxed); }
-    BlockBounds(const BlockBounds &) = delete;
-    BlockBounds &operator=(const BlockBounds &) = delete;
     /// The drawn faces of block b of the surface that these bounds belong to. Made at the first call, O(f log f), then
     /// kept: what no ray looks at costs nothing. Any thread may ask.
     const BoxTree &faces(const Surface &surface, std::size_t b) const;
-    bool hasTree() const { return m_faces.load(std::memory_order_relaxed) != nullptr; }
+    bool hasTree() const { return m_faces.isKnown(); }
 
 private:
-    mutable std::atomic<const BoxTree *> m_faces = nullptr;
+    FoundOnce<BoxTree> m_faces;
 };
 
 /// A topology with positions (mm) and what follows from them, all in shared blocks.
@@ -54,7 +69,9 @@ Surface makeSurface(const PolyMesh &mesh);
 
 /// Recomputes normals and bounds of the given blocks after positions changed. Area-weighted face
 /// normals added into corners; O(vertices of those blocks). Same bits on any number of threads.
-void updateBlocks(Surface &surface, std::span<const std::uint32_t> blocks);
+/// moved: in which spots of each block vertices lie that moved, all of them when empty; the rest keeps what it has, with
+/// the same bits as if done again.
+void updateBlocks(Surface &surface, std::span<const std::uint32_t> blocks, std::span<const Spots> moved = {});
 
 /// Brings the tree over the blocks in line with the bounds of those given. updateBlocks does it by itself.
 void updateTree(Surface &surface, std::span<const std::uint32_t> blocks);

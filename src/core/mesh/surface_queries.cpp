@@ -3,6 +3,7 @@
 #include "mesh/detail/triangle.h"
 
 #include <algorithm>
+#include <cstring>
 
 namespace bonemoss::mesh {
 
@@ -33,6 +34,27 @@ Lanes dot(const Lanes3 &a, const Lanes3 &b)
 Lanes3 cross(const Lanes3 &a, const Lanes3 &b)
 {
     return {a.y * b.z - a.z * b.y, a.z * b.x - a.x * b.z, a.x * b.y - a.y * b.x};
+}
+
+/// A corner's position in one register; what its last lane holds is left open.
+inline Lanes cornerAt(const Surface &s, const BlockFaces &block, const Vec3f *own, std::uint16_t l)
+{
+    if (l + 1u < block.own) { // another follows in memory, so that four floats may be read
+        Lanes p;
+        std::memcpy(&p, own + l, sizeof p);
+        return p;
+    }
+    const Vec3f p = l < block.own ? own[l] : s.positions[block.borrowed[l - block.own]];
+    return {p.x, p.y, p.z, 0};
+}
+
+/// Coordinates of four points side by side.
+inline Lanes3 sideBySide(const std::array<Lanes, 4> &p)
+{
+    const Lanes xy01 = __builtin_shufflevector(p[0], p[1], 0, 4, 1, 5), xy23 = __builtin_shufflevector(p[2], p[3], 0, 4, 1, 5);
+    const Lanes z01 = __builtin_shufflevector(p[0], p[1], 2, 6, 2, 6), z23 = __builtin_shufflevector(p[2], p[3], 2, 6, 2, 6);
+    return {__builtin_shufflevector(xy01, xy23, 0, 1, 4, 5), __builtin_shufflevector(xy01, xy23, 2, 3, 6, 7),
+            __builtin_shufflevector(z01, z23, 0, 1, 4, 5)};
 }
 
 constexpr float kMiss = std::numeric_limits<float>::infinity();
@@ -67,19 +89,15 @@ void finish(const Surface &s, Hit &h)
 
 const BoxTree &BlockBounds::faces(const Surface &s, std::size_t b) const
 {
-    if (const BoxTree *known = m_faces.load(std::memory_order_acquire))
-        return *known;
-    const BlockFaces &block = s.topology->block(b);
-    const Vec3f *own = s.positions.data(b);
-    std::vector<Box3f> boxes(block.drawnFaces);
-    for (std::size_t i = 0; i < boxes.size(); ++i)
-        for (const Vec3f p : cornersOf(s, block, own, i))
-            boxes[i].add(p);
-    const BoxTree *made = new BoxTree(BoxTree::build(boxes)), *other = nullptr;
-    if (m_faces.compare_exchange_strong(other, made, std::memory_order_acq_rel))
-        return *made;
-    delete made; // another thread was quicker
-    return *other;
+    return m_faces.get([&] {
+        const BlockFaces &block = s.topology->block(b);
+        const Vec3f *own = s.positions.data(b);
+        std::vector<Box3f> boxes(block.drawnFaces);
+        for (std::size_t i = 0; i < boxes.size(); ++i)
+            for (const Vec3f p : cornersOf(s, block, own, i))
+                boxes[i].add(p);
+        return BoxTree::build(boxes);
+    });
 }
 
 std::optional<Hit> castRay(const Surface &s, const Ray &ray)
@@ -95,12 +113,15 @@ std::optional<Hit> castRay(const Surface &s, const Ray &ray)
         const BlockFaces &block = s.topology->block(b);
         const Vec3f *own = s.positions.data(b);
         s.bounds[b]->faces(s, b).visit(slabs, best.distance, [&](std::span<const std::uint32_t> faces) {
-            Lanes3 corner[4] = {};
+            std::array<Lanes, 4> at[4] = {}; // at[k][i]: corner k of face i
             for (std::size_t i = 0; i < faces.size(); ++i) {
-                const auto p = cornersOf(s, block, own, faces[i]);
+                const LocalFace &f = block.faces[faces[i]];
                 for (std::size_t k = 0; k < 4; ++k)
-                    corner[k].x[i] = p[k].x, corner[k].y[i] = p[k].y, corner[k].z[i] = p[k].z;
+                    at[k][i] = cornerAt(s, block, own, f.v[k] == kLocalNone ? f.v[0] : f.v[k]);
             }
+            Lanes3 corner[4];
+            for (std::size_t k = 0; k < 4; ++k)
+                corner[k] = sideBySide(at[k]);
             const Lanes first = hitTriangles(origin, direction, corner[0], corner[1], corner[2]);
             const Lanes second = hitTriangles(origin, direction, corner[0], corner[2], corner[3]);
             const Lanes near = first < second ? first : second;

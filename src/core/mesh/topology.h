@@ -1,8 +1,11 @@
 #pragma once
 
+#include "base/found_once.h"
 #include "mesh/block_array.h"
 #include "mesh/poly_mesh.h"
 
+#include <algorithm>
+#include <bit>
 #include <memory>
 #include <span>
 
@@ -16,6 +19,31 @@ struct LocalFace {
     constexpr int size() const { return v[3] == 0xffff ? 3 : 4; }
 };
 
+/// Own vertices of a block that follow each other, and so lie together: what a dab touches is told by them.
+inline constexpr std::size_t kSpotSize = 64;
+/// Parts of a block: bit i of own stands for its spot i, bit i of borrowed for vertices 8 i to 8 i + 7 of those it borrows
+/// (the last one for all that are left).
+struct Spots {
+    std::uint64_t own = 0, borrowed = 0;
+
+    static constexpr Spots all() { return {~std::uint64_t(0), ~std::uint64_t(0)}; }
+    static constexpr std::uint64_t ofOwn(std::size_t l) { return std::uint64_t(1) << l / kSpotSize; }
+    static constexpr std::uint64_t ofBorrowed(std::size_t i) { return std::uint64_t(1) << std::min<std::size_t>(i / 8, 63); }
+};
+/// Calls use(begin, end) for the runs of own vertices, of which there are n, that lie in some spots.
+template <typename Use> void eachRun(std::uint64_t spots, std::size_t n, const Use &use)
+{
+    for (std::size_t first = 0; spots != 0 && first * kSpotSize < n;) {
+        const auto gap = std::size_t(std::countr_zero(spots));
+        const auto run = std::size_t(std::countr_one(spots >> gap));
+        first += gap;
+        if (first * kSpotSize < n)
+            use(first * kSpotSize, std::min((first + run) * kSpotSize, n));
+        first += run;
+        spots = gap + run < 64 ? spots >> (gap + run) : 0;
+    }
+}
+
 /// The faces about one block of vertices. Local index l below `own` is vertex block * 4096 + l,
 /// above it is borrowed[l - own]. The first drawnFaces faces belong to this block; the rest belong to
 /// neighbours but touch own vertices, so that normals need nothing outside the block.
@@ -25,22 +53,55 @@ struct BlockFaces {
     std::vector<LocalFace> faces;
     std::vector<std::uint32_t> borrowed;
 
-    /// Whether the faces hang together; whether each edge of an own vertex has two faces. Found at the
-    /// first call, O(faces), then kept; any thread may ask.
-    bool isOnePiece() const { return traits() & kOnePiece; }
-    bool isClosed() const { return traits() & kClosed; }
+    /// Whether the faces hang together. This and what follows is found at the first call, O(faces), then kept; any thread
+    /// may ask.
+    bool isOnePiece() const;
+    /// Own vertices with an edge that has not its two faces.
+    const std::vector<std::uint16_t> &openVertices() const;
     /// Own vertices that no face uses: room left by faces taken away. Which they are; O(faces).
     std::vector<std::uint16_t> unused() const;
-    std::uint32_t unusedCount() const; ///< how many; found at the first call, then kept
+    std::uint32_t unusedCount() const; ///< how many
+    /// Which spots share faces.
+    struct SpotLinks {
+        static constexpr std::size_t kFaces = 16;
+        std::array<std::uint64_t, kBlockSize / kSpotSize> besideOwn{}; ///< own spots that share a face with each, itself too
+        std::array<std::uint64_t, 64> besideBorrowed{};                ///< the same for each bit of Spots::borrowed
+        std::vector<std::uint64_t> ofFaces; ///< own spots that kFaces faces touch that follow each other
+        std::uint64_t whole = 0;            ///< spots that hang together within what lies beside them
+        /// A spot of another block that shares a face with own ones.
+        struct Across {
+            std::uint32_t block = 0, spot = 0;
+            std::uint64_t own = 0;
+            friend bool operator==(const Across &, const Across &) = default;
+        };
+        std::vector<Across> across;
+        /// A part of a spot that is not whole, hanging together by itself, and the spots that share a face with it.
+        struct Piece {
+            std::uint32_t spot = 0;
+            std::uint64_t own = 0;
+            std::vector<Across> across;
+        };
+        std::vector<Piece> pieces;
+    };
+    const SpotLinks &spotLinks() const;
+    /// The faces about each own vertex, in order: `width` numbers for each, filled up with faces.size(). A vertex that has
+    /// more is crowded: row i of `more` has those of crowded[i].
+    struct FacesAbout {
+        std::size_t width = 4;
+        std::vector<std::uint16_t> table, crowded;
+        std::vector<std::uint32_t> firstOfRow, more;
+    };
+    const FacesAbout &facesAbout() const;
+    bool knowsFacesAbout() const { return m_about.isKnown(); }
 
     mutable std::array<std::uint64_t, 2> contentHash{};
 
 private:
-    enum Trait : std::uint8_t { kKnown = 1, kOnePiece = 2, kClosed = 4 };
-    std::uint8_t traits() const;
-    mutable std::uint8_t m_traits = 0;
-    mutable std::uint32_t m_unused = kUncounted;
-    static constexpr std::uint32_t kUncounted = 0xffffffffu;
+    FoundOnce<bool> m_isOnePiece;
+    FoundOnce<std::vector<std::uint16_t>> m_open;
+    FoundOnce<std::uint32_t> m_unused;
+    FoundOnce<SpotLinks> m_links;
+    FoundOnce<FacesAbout> m_about;
 };
 
 /// Number of groups that the faces of a block make of those local vertices (own and borrowed) that are

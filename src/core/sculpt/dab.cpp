@@ -76,22 +76,23 @@ template <Tool T> void moveBlock(DabWork &work, const Shares &shares, std::uint3
     const Vec3f *start = work.start.positions.data(b);
     const float limit = work.settings.limit;
     Vec3f *p = work.surface.positions.edit(b);
-    const std::size_t count = work.surface.positions.countIn(b);
     const Dab only = *shares.dabs[0]; // of its own, so that the loop need not look whether p reaches into it
     const float *weights = shares.weights[0];
     const auto move = [&](std::size_t i, const auto &moveOf) {
         const Vec3f n = T == Tool::Swell ? normals[i].unpack() : Vec3f{};
         p[i] += moveOf([&](const Dab &d, float w) { return offsetOf<T>(work, d, p[i], n, w, stamp); }) * openness(masked, i);
     };
-    for (std::size_t i = 0; shares.count == 1 && i < count; ++i)
-        if (weights[i] > 0)
-            move(i, [&](const auto &offset) { return offset(only, weights[i]); });
-    for (std::size_t i = 0; shares.count > 1 && i < count; ++i)
-        if (shares.most(i) > 0)
-            move(i, [&](const auto &offset) { return together(shares, i, offset); });
-    for (std::size_t i = 0; limit > 0 && i < count; ++i)
-        if (shares.most(i) > 0)
-            p[i] = held(p[i], start[i], limit);
+    mesh::eachRun(shares.spots, work.surface.positions.countIn(b), [&](std::size_t begin, std::size_t end) {
+        for (std::size_t i = begin; shares.count == 1 && i < end; ++i)
+            if (weights[i] > 0)
+                move(i, [&](const auto &offset) { return offset(only, weights[i]); });
+        for (std::size_t i = begin; shares.count > 1 && i < end; ++i)
+            if (shares.most(i) > 0)
+                move(i, [&](const auto &offset) { return together(shares, i, offset); });
+        for (std::size_t i = begin; limit > 0 && i < end; ++i)
+            if (shares.most(i) > 0)
+                p[i] = held(p[i], start[i], limit);
+    });
 }
 
 /// Up to a height over the skin as it was, never past it.
@@ -238,33 +239,29 @@ Shares DabWork::sharesOf(const DabSet &dabs, std::size_t k) const
         if (const float *w = weights[d].of(k)) {
             s.weights[std::size_t(s.count)] = w;
             s.dabs[std::size_t(s.count++)] = &dabs[d];
+            s.spots |= weights[d].spotsOf(k);
         }
     return s;
 }
 
-std::vector<std::uint32_t> blocksToRefresh(const DabWork &work, const DabSet &dabs, const std::vector<std::uint32_t> &blocks)
+void refresh(DabWork &work, const DabSet &dabs, const std::vector<std::uint32_t> &blocks)
 {
-    std::vector<std::uint32_t> placeOf(work.surface.positions.blockCount(), kNone);
+    std::vector<std::uint64_t> movedIn(work.surface.positions.blockCount(), 0);
     for (std::size_t k = 0; k < blocks.size(); ++k)
-        placeOf[blocks[k]] = std::uint32_t(k);
-    const auto moves = [&](std::uint32_t v) {
-        const std::uint32_t k = placeOf[v / mesh::kBlockSize];
-        if (k == kNone)
-            return false;
         for (std::size_t d = 0; d < dabs.size(); ++d)
-            if (const float *w = work.weights[d].of(k); w && w[v % mesh::kBlockSize] > 0)
-                return true;
-        return false;
-    };
-    std::vector<std::uint32_t> out;
-    for (std::size_t k = 0; k < blocks.size(); ++k) {
-        const auto &borrowed = work.surface.topology->block(blocks[k]).borrowed;
-        const bool isReached =
-            std::any_of(dabs.begin(), dabs.end(), [&](const Dab &d) { return work.weights[std::size_t(&d - &dabs[0])].of(k); });
-        if (isReached || std::any_of(borrowed.begin(), borrowed.end(), moves))
-            out.push_back(blocks[k]);
+            movedIn[blocks[k]] |= work.weights[d].spotsOf(k);
+    std::vector<std::uint32_t> stale;
+    std::vector<mesh::Spots> moved;
+    for (const std::uint32_t b : blocks) {
+        mesh::Spots spots{movedIn[b]};
+        const auto &borrowed = work.surface.topology->block(b).borrowed;
+        for (std::size_t i = 0; ~spots.own != 0 && i < borrowed.size(); ++i)
+            if (movedIn[borrowed[i] / mesh::kBlockSize] & mesh::Spots::ofOwn(borrowed[i] % mesh::kBlockSize))
+                spots.borrowed |= mesh::Spots::ofBorrowed(i);
+        if (spots.own || spots.borrowed)
+            stale.push_back(b), moved.push_back(spots);
     }
-    return out;
+    updateBlocks(work.surface, stale, moved);
 }
 
 void applyDab(DabWork &work, const DabSet &dabs, const std::vector<std::uint32_t> &blocks, const image::HeightPicture *stamp)
@@ -289,7 +286,7 @@ void applyDab(DabWork &work, const DabSet &dabs, const std::vector<std::uint32_t
         default: return;
         }
     });
-    updateBlocks(work.surface, blocksToRefresh(work, dabs, blocks));
+    refresh(work, dabs, blocks);
 }
 
 void applyMask(DabWork &work, const DabSet &dabs, const std::vector<std::uint32_t> &blocks)
@@ -423,7 +420,10 @@ void applyHold(DabWork &work, const DabSet &dabs, const std::vector<std::uint32_
                 out[i] = held(out[i], start[i], limit);
         }
     });
-    updateBlocks(work.surface, isElastic ? blocksToRefresh(work, dabs, blocks) : blocks);
+    if (isElastic)
+        refresh(work, dabs, blocks);
+    else
+        updateBlocks(work.surface, blocks);
 }
 
 } // namespace bonemoss::sculpt

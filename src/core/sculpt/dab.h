@@ -30,6 +30,7 @@ struct Shares {
     std::array<const float *, kMost> weights;
     std::array<const Dab *, kMost> dabs;
     int count = 0;
+    std::uint64_t spots = 0; ///< that hold all vertices with a weight
 
     float most(std::size_t i) const
     {
@@ -74,8 +75,9 @@ inline Vec3f held(Vec3f p, Vec3f start, float limit)
     return far > limit ? start + way * (limit / far) : p;
 }
 
-/// Blocks of the list that the dabs weighed last move, and those that borrow a moved vertex from one of them.
-std::vector<std::uint32_t> blocksToRefresh(const DabWork &work, const DabSet &dabs, const std::vector<std::uint32_t> &blocks);
+/// Does again what follows from positions: in the spots of the list's blocks that the dabs weighed last move, and beside
+/// those in blocks that borrow a vertex from one of them.
+void refresh(DabWork &work, const DabSet &dabs, const std::vector<std::uint32_t> &blocks);
 
 /// Moves the vertices of the given blocks and refreshes what follows from them.
 /// stamp is needed by Tool::Stamp only.

@@ -11,9 +11,9 @@ namespace bonemoss::sculpt {
 
 namespace {
 
-/// Where all of a closed skin inside the ball faces the dab more than this (cosine), no line along the
-/// dab's normal can meet it twice: between two such meetings lies one that faces away, and it lies in the
-/// ball too. So the skin in the ball is one sheet, and nothing needs to be followed from face to face.
+/// Where all skin inside the ball faces the dab more than this (cosine), has no border there, and hangs together spot by
+/// spot, it is one sheet: no line along the dab's normal can meet such a skin twice but where it has come round outside
+/// of the ball, and a spot is not that long. Then nothing needs to be followed from face to face.
 constexpr float kPlainlyFacing = 0.3f;
 
 /// Weight from the squared distance over the squared radius, without a branch, so that the loop over a
@@ -87,6 +87,61 @@ void weighByDistance(const Spread &spread, float *w, std::size_t n, float invers
     }
 }
 
+/// What is found out about the vertices that may lie in the ball.
+struct Inside {
+    float least = std::numeric_limits<float>::max(), most = 0; ///< squared distances of them all
+    float leastFacing = 1;                                     ///< of those inside: the least that any faces the dab
+
+    void add(const Inside &o)
+    {
+        least = std::min(least, o.least), most = std::max(most, o.most), leastFacing = std::min(leastFacing, o.leastFacing);
+    }
+};
+
+/// Squared distances of a run of vertices to square, how much they face the dab (cosine) to facing.
+Inside insideOf(const mesh::Surface &surface, const Dab &dab, std::uint32_t b, BlockRange r, float *square, float *facing)
+{
+    const Vec3f *p = surface.positions.data(b);
+    const Vec3f c = dab.centre;
+    for (std::size_t i = r.begin; i < r.end; ++i) {
+        const float x = p[i].x - c.x, y = p[i].y - c.y, z = p[i].z - c.z;
+        square[i] = x * x + y * y + z * z;
+    }
+    const mesh::PackedNormal *normals = surface.normals.data(b);
+    const Vec3f d = dab.normal * (1 / 32767.0f);
+    for (std::size_t i = r.begin; i < r.end; ++i)
+        facing[i] = float(normals[i].x) * d.x + float(normals[i].y) * d.y + float(normals[i].z) * d.z;
+    const float limit = dab.radius * dab.radius;
+    Inside found;
+    found.least = leastOf(r.end - r.begin, [&](auto at, auto i) { return at(square + r.begin, i); });
+    found.most = -leastOf(r.end - r.begin, [&](auto at, auto i) { return -at(square + r.begin, i); });
+    found.leastFacing = leastOf(r.end - r.begin, [&](auto at, auto i) {
+        const auto far = at(square + r.begin, i), turned = at(facing + r.begin, i);
+        return far < limit ? turned : turned * 0 + 1;
+    });
+    return found;
+}
+
+/// Squared distances become weights.
+void spreadOver(const mesh::Surface &surface, std::uint32_t b, const Spread &spread, BlockRange r, float inverseSquare,
+                const float *facing, float *w)
+{
+    weighByDistance(spread, w + r.begin, r.end - r.begin, inverseSquare);
+    if (spread.facesTheBrush)
+        for (std::size_t i = r.begin; i < r.end; ++i)
+            w[i] *= std::min(std::max(facing[i] * 4 + 0.2f, 0.0f), 1.0f);
+    const Vec3f *p = surface.positions.data(b);
+    for (std::size_t i = r.begin; spread.stencil && i < r.end; ++i)
+        if (w[i] > 0)
+            w[i] *= spread.stencil->openness(spread.toStencil.apply(p[i]));
+    if (spread.island && spread.island->blocks[b] != mesh::Island::All)
+        for (std::size_t i = r.begin; i < r.end; ++i)
+            w[i] = spread.island->blocks[b] == mesh::Island::Some && spread.island->some[b][i] ? w[i] : 0;
+    if (const std::uint8_t *hidden = surface.hidden.data(b))
+        for (std::size_t i = r.begin; i < r.end; ++i)
+            w[i] = hidden[i] ? 0 : w[i];
+}
+
 /// Root of a group in a forest of parents, halving the way.
 std::uint32_t rootOf(std::vector<std::uint32_t> &parent, std::uint32_t v)
 {
@@ -99,58 +154,45 @@ std::uint32_t rootOf(std::vector<std::uint32_t> &parent, std::uint32_t v)
 
 void DabWeights::weigh(const mesh::Surface &surface, const Dab &dab, std::uint32_t b, const Spread &spread, Part &part)
 {
-    part.isReached = squaredDistance(surface.bounds[b]->box, dab.centre) < dab.radius * dab.radius;
+    const float limit = dab.radius * dab.radius;
+    part.isReached = squaredDistance(surface.bounds[b]->box, dab.centre) < limit;
     if (!part.isReached) // one of several dabs that share a list
         return;
     const std::size_t n = surface.positions.countIn(b);
-    const Vec3f *p = surface.positions.data(b);
+    part.spots = surface.bounds[b]->spots.near(dab.centre, limit);
     part.weight.resize(n);
     float *w = part.weight.data();
-    const Vec3f c = dab.centre;
-    for (std::size_t i = 0; i < n; ++i) {
-        const float x = p[i].x - c.x, y = p[i].y - c.y, z = p[i].z - c.z;
-        w[i] = x * x + y * y + z * z;
-    }
-    const float least = leastOf(n, [&](auto at, auto i) { return at(w, i); });
-    const float most = -leastOf(n, [&](auto at, auto i) { return -at(w, i); });
-    const float limit = dab.radius * dab.radius;
-    part.isReached = least < limit;
-    part.isWhole = most < limit;
-    if (!part.isReached)
-        return;
-    const mesh::PackedNormal *normals = surface.normals.data(b);
-    const Vec3f d = dab.normal * (1 / 32767.0f);
-    thread_local std::vector<float> scratch;
-    scratch.resize(n);
-    float *facing = scratch.data();
-    for (std::size_t i = 0; i < n; ++i)
-        facing[i] = float(normals[i].x) * d.x + float(normals[i].y) * d.y + float(normals[i].z) * d.z;
-    part.isPlain = leastOf(n,
-                           [&](auto at, auto i) {
-                               const auto square = at(w, i), turned = at(facing, i);
-                               return square < limit ? turned : turned * 0 + 1;
-                           })
-                   > kPlainlyFacing; // the least that any vertex inside faces the dab
+    mesh::eachRun(~part.spots, n, [&](std::size_t begin, std::size_t end) { std::fill(w + begin, w + end, 0.0f); });
+    thread_local std::vector<float> squares, facings; // scratch
+    squares.resize(n), facings.resize(n);
+    Inside all;
+    mesh::eachRun(part.spots, n, [&](std::size_t begin, std::size_t end) {
+        constexpr std::size_t kAtOnce = 512; // what is read and written for so many stays in the nearest cache
+        for (BlockRange r{begin, begin}; r.end < end; r.begin = r.end) {
+            r.end = std::min(r.begin + kAtOnce, end);
+            all.add(insideOf(surface, dab, b, r, squares.data(), facings.data()));
+            std::copy(squares.data() + r.begin, squares.data() + r.end, w + r.begin);
+            spreadOver(surface, b, spread, r, 1 / limit, facings.data(), w);
+        }
+    });
+    part.isReached = all.least < limit;
+    part.isWhole = all.most < limit && ~part.spots == 0;
+    part.isPlain = all.leastFacing > kPlainlyFacing;
     // The middle lies on the skin: of a thin part's two sides the one that faces the dab is meant.
-    part.nearest = part.isPlain ? least : std::numeric_limits<float>::max();
+    part.nearest = part.isPlain ? all.least : std::numeric_limits<float>::max();
     part.nearestAt = kNone; // in plain skin looked for when it is wanted, which is seldom
-    for (std::size_t i = 0; !part.isPlain && i < n; ++i)
-        if (const float far = w[i] + (facing[i] <= 0 ? limit : 0); w[i] < limit && far < part.nearest) // 0: no face has it
-            part.nearest = far, part.nearestAt = std::uint32_t(i);
-    weighByDistance(spread, w, n, 1 / limit);
-    if (spread.facesTheBrush)
-        for (std::size_t i = 0; i < n; ++i)
-            w[i] *= std::min(std::max(facing[i] * 4 + 0.2f, 0.0f), 1.0f);
-    if (spread.stencil)
-        for (std::size_t i = 0; i < n; ++i)
-            if (w[i] > 0)
-                w[i] *= spread.stencil->openness(spread.toStencil.apply(p[i]));
-    if (spread.island && spread.island->blocks[b] != mesh::Island::All)
-        for (std::size_t i = 0; i < n; ++i)
-            w[i] = spread.island->blocks[b] == mesh::Island::Some && spread.island->some[b][i] ? w[i] : 0;
-    if (const std::uint8_t *hidden = surface.hidden.data(b))
-        for (std::size_t i = 0; i < n; ++i)
-            w[i] = hidden[i] ? 0 : w[i];
+    if (!part.isPlain)
+        mesh::eachRun(part.spots, n, [&](std::size_t begin, std::size_t end) {
+            for (std::size_t i = begin; i < end; ++i)
+                if (const float far = squares[i] + (facings[i] <= 0 ? limit : 0); squares[i] < limit && far < part.nearest)
+                    part.nearest = far, part.nearestAt = std::uint32_t(i); // a facing of 0: no face has it
+        });
+    for (std::uint64_t bits = all.most < limit ? 0 : part.spots; bits; bits &= bits - 1) { // boxes that only seemed to be met
+        const auto spot = std::size_t(std::countr_zero(bits)), begin = spot * mesh::kSpotSize;
+        float *const last = w + std::min(begin + mesh::kSpotSize, n);
+        if (std::all_of(w + begin, last, [](float weight) { return weight == 0; }))
+            part.spots &= ~(std::uint64_t(1) << spot);
+    }
 }
 
 void DabWeights::findGroups(const mesh::Surface &surface, const Dab &dab, std::uint32_t b, Part &part)
@@ -172,17 +214,114 @@ void DabWeights::findGroups(const mesh::Surface &surface, const Dab &dab, std::u
         part.groups = groupsOf(faces, inside, part.group);
 }
 
+/// Whether from each vertex inside the ball in some spots a side or diagonal of a face leads nearer to the middle: so that
+/// a way leads out of them towards it.
+static bool descends(const mesh::Surface &surface, const Dab &dab, std::uint32_t b, std::uint64_t spots)
+{
+    const mesh::BlockFaces &faces = surface.topology->block(b);
+    const Vec3f *p = surface.positions.data(b);
+    thread_local std::vector<std::uint8_t> does; // scratch
+    does.assign(faces.own, 0);
+    constexpr std::size_t kFaces = mesh::BlockFaces::SpotLinks::kFaces;
+    for (std::size_t i = 0; i < faces.faces.size(); ++i) {
+        if (!(faces.spotLinks().ofFaces[i / kFaces] & spots)) {
+            i += kFaces - 1; // to the next that are told together
+            continue;
+        }
+        const mesh::LocalFace &f = faces.faces[i];
+        std::array<float, 4> far;
+        for (std::size_t c = 0; c < 4; ++c) {
+            const std::uint16_t l = f.v[c] == mesh::kLocalNone ? f.v[0] : f.v[c];
+            far[c] = squaredLength((l < faces.own ? p[l] : surface.positions[faces.borrowed[l - faces.own]]) - dab.centre);
+        }
+        const float least = std::min(std::min(far[0], far[1]), std::min(far[2], far[3]));
+        for (std::size_t c = 0; c < 4; ++c)
+            if (f.v[c] < faces.own && far[c] > least)
+                does[f.v[c]] = 1;
+    }
+    const float limit = dab.radius * dab.radius;
+    bool all = true;
+    mesh::eachRun(spots, faces.own, [&](std::size_t begin, std::size_t end) {
+        for (std::size_t i = begin; i < end; ++i)
+            all = all && (does[i] || squaredLength(p[i] - dab.centre) >= limit);
+    });
+    return all;
+}
+
+bool DabWeights::isOneSheet(const mesh::Surface &surface, const Dab &dab, const std::vector<std::uint32_t> &blocks) const
+{
+    using Links = mesh::BlockFaces::SpotLinks;
+    const float limit = dab.radius * dab.radius;
+    std::vector<const Links *> links(blocks.size(), nullptr);
+    std::vector<std::uint64_t> left(blocks.size(), 0); // spots not yet come to
+    std::size_t first = blocks.size();
+    for (std::size_t k = 0; k < blocks.size(); ++k) {
+        if (!m_blocks[k].isReached || !m_blocks[k].spots)
+            continue;
+        const mesh::BlockFaces &faces = surface.topology->block(blocks[k]);
+        const Vec3f *p = surface.positions.data(blocks[k]);
+        const auto &open = faces.openVertices();
+        if (!m_blocks[k].isPlain
+            || std::any_of(open.begin(), open.end(), [&](auto i) { return squaredLength(p[i] - dab.centre) < limit; }))
+            return false;
+        links[k] = &faces.spotLinks();
+        left[k] = m_blocks[k].spots & links[k]->whole;
+        if (left[k])
+            first = std::min(first, k);
+    }
+    if (first == blocks.size())
+        return false;
+    const auto placeOf = [&](std::uint32_t b) {
+        const auto at = std::lower_bound(blocks.begin(), blocks.end(), b);
+        return at != blocks.end() && *at == b && links[std::size_t(at - blocks.begin())] ? std::size_t(at - blocks.begin())
+                                                                                         : blocks.size();
+    };
+    // From one spot on to those that share faces with it, as far as the dab reaches.
+    std::vector<std::pair<std::size_t, std::uint64_t>> next;
+    const auto come = [&](std::size_t k, std::uint64_t spots) {
+        if (spots &= left[k])
+            left[k] &= ~spots, next.emplace_back(k, spots);
+    };
+    come(first, left[first] & (~left[first] + 1));
+    while (!next.empty()) {
+        const auto [k, spots] = next.back();
+        next.pop_back();
+        for (std::uint64_t bits = spots; bits; bits &= bits - 1)
+            come(k, links[k]->besideOwn[std::size_t(std::countr_zero(bits))]);
+        for (const Links::Across &a : links[k]->across)
+            if (const std::size_t o = a.own & spots ? placeOf(a.block) : blocks.size(); o < blocks.size())
+                come(o, std::uint64_t(1) << a.spot);
+    }
+    // All whole spots were come to, and each piece of the others lies beside one.
+    const auto isMet = [&](std::size_t k, std::uint64_t spots) { return (spots & m_blocks[k].spots & links[k]->whole) != 0; };
+    for (std::size_t k = 0; k < blocks.size(); ++k) {
+        if (left[k])
+            return false;
+        if (!links[k])
+            continue;
+        std::uint64_t rest = 0;
+        for (const Links::Piece &piece : links[k]->pieces)
+            if (m_blocks[k].spots >> piece.spot & 1 && !isMet(k, piece.own)
+                && std::none_of(piece.across.begin(), piece.across.end(), [&](const Links::Across &a) {
+                       const std::size_t o = placeOf(a.block);
+                       return o < blocks.size() && isMet(o, std::uint64_t(1) << a.spot);
+                   }))
+                rest |= std::uint64_t(1) << piece.spot;
+        if (rest && !descends(surface, dab, blocks[k], rest))
+            return false;
+    }
+    return true;
+}
+
 void DabWeights::keepConnected(const mesh::Surface &surface, const Dab &dab, const std::vector<std::uint32_t> &blocks)
 {
-    bool isOneSheet = true;
-    for (std::size_t k = 0; k < blocks.size() && isOneSheet; ++k)
-        isOneSheet = !m_blocks[k].isReached || (m_blocks[k].isPlain && surface.topology->block(blocks[k]).isClosed());
-    if (isOneSheet)
+    if (isOneSheet(surface, dab, blocks))
         return;
     forEachBlock(blocks.size(), 1, [&](BlockRange r) {
         if (m_blocks[r.begin].isReached)
             findGroups(surface, dab, blocks[r.begin], m_blocks[r.begin]);
     });
+    const float limit = dab.radius * dab.radius;
     // Groups of neighbouring blocks are one where a block has borrowed a vertex inside the ball.
     std::vector<std::uint32_t> first(blocks.size() + 1, 0);
     std::size_t seed = blocks.size();
@@ -199,7 +338,6 @@ void DabWeights::keepConnected(const mesh::Surface &surface, const Dab &dab, con
     const auto groupOf = [&](std::size_t k, std::uint32_t l) {
         return first[k] + (m_blocks[k].groups > 1 ? m_blocks[k].group[l] : 0);
     };
-    const float limit = dab.radius * dab.radius;
     for (std::size_t k = 0; k < blocks.size(); ++k) {
         if (!m_blocks[k].isReached)
             continue;

@@ -26,6 +26,8 @@ public:
     void compute(const mesh::Surface &surface, const Dab &dab, const std::vector<std::uint32_t> &blocks, const Spread &spread);
     /// Weights of the k-th block of the list, or null.
     const float *of(std::size_t k) const { return m_blocks[k].isReached ? m_blocks[k].weight.data() : nullptr; }
+    /// The spots of the k-th block that hold all of its vertices with a weight.
+    std::uint64_t spotsOf(std::size_t k) const { return m_blocks[k].isReached ? m_blocks[k].spots : 0; }
 
 private:
     struct Part {
@@ -33,12 +35,15 @@ private:
         bool isPlain = false;        ///< all of it inside the ball faces the dab
         float nearest = 0;           ///< squared distance of the vertex nearest the middle, mm^2
         std::uint32_t nearestAt = 0; ///< its local index; kNone where it is still to be found
+        std::uint64_t spots = 0;     ///< that the ball may reach
         std::uint32_t groups = 0;    ///< what hangs together inside the ball: how many
         std::vector<float> weight;
         std::vector<std::uint16_t> group; ///< of each local vertex, own and borrowed; not filled for one group
     };
     void weigh(const mesh::Surface &surface, const Dab &dab, std::uint32_t b, const Spread &spread, Part &part);
     void findGroups(const mesh::Surface &surface, const Dab &dab, std::uint32_t b, Part &part);
+    /// Whether all that is inside the ball is told to be one sheet, without going over its faces. O(spots).
+    bool isOneSheet(const mesh::Surface &surface, const Dab &dab, const std::vector<std::uint32_t> &blocks) const;
     void keepConnected(const mesh::Surface &surface, const Dab &dab, const std::vector<std::uint32_t> &blocks);
 
     std::vector<Part> m_blocks;

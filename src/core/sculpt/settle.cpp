@@ -78,7 +78,7 @@ void applySmooth(DabWork &work, const DabSet &dabs, const std::vector<std::uint3
         const float factor = (pass % 2 && !work.settings.shrinks ? kMu : kLambda) * amount;
         step(work, dabs, blocks, next, [&](std::uint32_t, std::size_t, Vec3f way) { return way * factor; });
     }
-    updateBlocks(work.surface, blocksToRefresh(work, dabs, blocks));
+    refresh(work, dabs, blocks);
 }
 
 void applyRelax(DabWork &work, const DabSet &dabs, const std::vector<std::uint32_t> &blocks, int passes)
@@ -91,7 +91,7 @@ void applyRelax(DabWork &work, const DabSet &dabs, const std::vector<std::uint32
             const Vec3f n = work.surface.normals.data(b)[i].unpack();
             return (way - n * dot(way, n)) * amount;
         });
-        updateBlocks(work.surface, blocksToRefresh(work, dabs, blocks));
+        refresh(work, dabs, blocks);
     }
 }
 
@@ -236,7 +236,7 @@ void applyBroadSmooth(DabWork &work, const DabSet &dabs, const std::vector<std::
             }
         });
     }
-    updateBlocks(work.surface, blocksToRefresh(work, dabs, blocks));
+    refresh(work, dabs, blocks);
 }
 
 } // namespace bonemoss::sculpt

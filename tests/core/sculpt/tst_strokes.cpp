@@ -217,16 +217,20 @@ private slots:
     {
         QTest::addColumn<int>("tool");
         QTest::addColumn<bool>("isConnected");
+        QTest::addColumn<int>("cells");
+        for (const Tool tool : {Tool::Raise, Tool::Smooth}) // many blocks, most of them without any border
+            QTest::addRow("%s, wide sheets", nameOf(tool).data()) << int(tool) << true << 480;
         for (std::size_t t = 0; t < sculpt::kToolCount; ++t) // those that change faces have their own test
             if (!changesFaces(sculpt::Tool(t)))
                 for (const bool on : {true, false})
-                    QTest::addRow("%s, %s", nameOf(Tool(t)).data(), on ? "connected" : "all") << int(t) << on;
+                    QTest::addRow("%s, %s", nameOf(Tool(t)).data(), on ? "connected" : "all") << int(t) << on << 160;
     }
     void onlyConnectedSkinMoves()
     {
         QFETCH(int, tool);
         QFETCH(bool, isConnected);
-        mesh::PolyMesh two = test::plane(40, 160);
+        QFETCH(int, cells);
+        mesh::PolyMesh two = test::plane(0.25f * float(cells), std::uint32_t(cells));
         for (Vec3f &p : two.positions) // bumps, so that Smooth has something to do
             p.y = 0.05f * std::sin(9 * p.x) * std::sin(7 * p.z);
         const auto n = std::uint32_t(two.positions.size());
@@ -238,7 +242,7 @@ private slots:
                 v += v == kNone ? 0 : n;
             two.faces.push_back(f);
         }
-        Bed bed(two);
+        Bed bed(cells > 160 ? inSpatialOrder(two) : two);
         const mesh::Surface before = bed.surface;
         StrokeSettings s = plainSettings(Tool(tool));
         s.isConnected = isConnected;
