@@ -45,7 +45,7 @@ inline Lanes cornerAt(const Surface &s, const BlockFaces &block, const Vec3f *ow
         return p;
     }
     const Vec3f p = l < block.own ? own[l] : s.positions[block.borrowed[l - block.own]];
-    return {p.x, p.y, p.z, 0};
+    return Lanes{p.x, p.y, p.z, 0};
 }
 
 /// Coordinates of four points side by side.
@@ -53,8 +53,8 @@ inline Lanes3 sideBySide(const std::array<Lanes, 4> &p)
 {
     const Lanes xy01 = __builtin_shufflevector(p[0], p[1], 0, 4, 1, 5), xy23 = __builtin_shufflevector(p[2], p[3], 0, 4, 1, 5);
     const Lanes z01 = __builtin_shufflevector(p[0], p[1], 2, 6, 2, 6), z23 = __builtin_shufflevector(p[2], p[3], 2, 6, 2, 6);
-    return {__builtin_shufflevector(xy01, xy23, 0, 1, 4, 5), __builtin_shufflevector(xy01, xy23, 2, 3, 6, 7),
-            __builtin_shufflevector(z01, z23, 0, 1, 4, 5)};
+    return Lanes3{__builtin_shufflevector(xy01, xy23, 0, 1, 4, 5), __builtin_shufflevector(xy01, xy23, 2, 3, 6, 7),
+                  __builtin_shufflevector(z01, z23, 0, 1, 4, 5)};
 }
 
 constexpr float kMiss = std::numeric_limits<float>::infinity();
