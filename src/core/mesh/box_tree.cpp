@@ -19,9 +19,8 @@ constexpr Box3f kEmpty{{kMost, kMost, kMost}, {-kMost, -kMost, -kMost}};
 
 } // namespace
 
-void BoxTree::put(std::size_t node, int k, const Box3f &box)
+void BoxTree::put(Boxes &b, int k, const Box3f &box)
 {
-    Boxes &b = m_nodes[node].boxes;
     const Box3f &from = box.isEmpty() ? kEmpty : box;
     for (int axis = 0; axis < 3; ++axis) {
         b.plane[axis][k] = at(from.lo, axis);
@@ -70,7 +69,7 @@ std::uint32_t BoxTree::split(std::span<const Box3f> boxes, std::span<const Vec3f
             const std::uint32_t child = split(boxes, middles, cuts[k], cuts[k + 1], own);
             m_nodes[node].child[k] = child;
         }
-        put(node, k, own);
+        put(m_nodes[node].boxes, k, own);
         box.add(own);
     }
     return node;
@@ -87,7 +86,14 @@ BoxTree BoxTree::build(std::span<const Box3f> boxes)
         middles[i] = boxes[i].centre();
     tree.m_nodes.reserve(boxes.size() / 8 + 4);
     Box3f box;
-    tree.m_root = tree.split(boxes, middles, 0, std::uint32_t(boxes.size()), box);
+    const std::uint32_t root = tree.split(boxes, middles, 0, std::uint32_t(boxes.size()), box);
+    if (!(root & kIsLeaf)) {
+        tree.m_top = tree.m_nodes[root];
+    } else { // so few that they are one leaf
+        for (int k = 0; k < 4; ++k)
+            put(tree.m_top.boxes, k, k == 0 ? box : Box3f{});
+        tree.m_top.child[0] = root;
+    }
     return tree;
 }
 
@@ -104,7 +110,7 @@ BoxTree BoxTree::inOrder(std::size_t n)
         for (std::size_t i = 0; i < nodes; ++i) {
             tree.m_nodes.emplace_back();
             for (std::size_t k = 0; k < 4; ++k) {
-                tree.put(tree.m_nodes.size() - 1, int(k), {});
+                put(tree.m_nodes.back().boxes, int(k), {});
                 if (const std::size_t child = i * 4 + k; child < count)
                     tree.m_nodes.back().child[k] = std::uint32_t(isLowest ? kIsLeaf | 1u << 26 | child : below + child);
             }
@@ -113,14 +119,15 @@ BoxTree BoxTree::inOrder(std::size_t n)
         if (count == 1)
             break;
     }
-    tree.m_root = tree.m_nodes.empty() ? kIsLeaf : std::uint32_t(tree.m_nodes.size() - 1);
+    if (!tree.m_nodes.empty())
+        tree.m_top = tree.m_nodes.back();
     return tree;
 }
 
 void BoxTree::set(std::span<const std::uint32_t> ids, std::span<const Box3f> boxes)
 {
     for (std::size_t i = 0; i < ids.size(); ++i)
-        put(ids[i] / 4, int(ids[i] % 4), boxes[i]);
+        put(m_nodes[ids[i] / 4].boxes, int(ids[i] % 4), boxes[i]);
     std::vector<std::uint32_t> changed(ids.begin(), ids.end()), above;
     for (std::size_t level = 0; level < m_levels.size(); ++level) {
         above.clear();
@@ -129,9 +136,11 @@ void BoxTree::set(std::span<const std::uint32_t> ids, std::span<const Box3f> box
                 above.push_back(id / 4);
         if (level + 1 < m_levels.size())
             for (const std::uint32_t node : above)
-                put(m_levels[level + 1] + node / 4, int(node % 4), boxOf(m_levels[level] + node));
+                put(m_nodes[m_levels[level + 1] + node / 4].boxes, int(node % 4), boxOf(m_levels[level] + node));
         changed.swap(above);
     }
+    if (!m_nodes.empty())
+        m_top = m_nodes.back();
 }
 
 } // namespace bonemoss::mesh

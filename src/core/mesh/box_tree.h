@@ -36,6 +36,9 @@ public:
     /// Calls use(things of a leaf) for the leaves whose measure is at most limit, nearest first as far as boxes tell;
     /// use may lower the limit. measure(Boxes) gives four distances, one past any limit for a miss.
     template <typename Measure, typename Use> void visit(const Measure &measure, const float &limit, const Use &use) const;
+    /// Where the things of a leaf stand in the order of the tree, so that what belongs to them can be kept in that order.
+    std::size_t placeOf(std::span<const std::uint32_t> leaf) const { return std::size_t(leaf.data() - m_order.data()); }
+    const std::vector<std::uint32_t> &order() const { return m_order; }
 
 private:
     struct Node {
@@ -43,15 +46,15 @@ private:
         std::uint32_t child[4] = {0, 0, 0, 0}; ///< a node, or kIsLeaf | count << 26 | first in the order
     };
     static constexpr std::uint32_t kIsLeaf = 0x80000000u, kFirst = (1u << 26) - 1;
-    void put(std::size_t node, int k, const Box3f &box);
+    static void put(Boxes &boxes, int k, const Box3f &box);
     Box3f boxOf(std::size_t node) const;
     std::uint32_t split(std::span<const Box3f> boxes, std::span<const Vec3f> middles, std::uint32_t begin, std::uint32_t end,
                         Box3f &box);
 
+    Node m_top;                ///< a copy of the root, at hand: of many trees asked, most are left again at once
     std::vector<Node> m_nodes; ///< the root first when built, last when in order
     std::vector<std::uint32_t> m_order;
     std::vector<std::uint32_t> m_levels; ///< in order: the first node of each level, leaves first
-    std::uint32_t m_root = 0;
 };
 
 /// Entry distances of a ray into boxes: the slab test.
@@ -142,33 +145,35 @@ template <typename Measure, typename Use> void BoxTree::visit(const Measure &mea
     };
     Waiting stack[64]; // three more at each level, of which there are at most 15
     int top = 0;
-    Waiting next{0, m_root};
+    const Node *node = &m_top;
     while (true) {
-        if (next.child & kIsLeaf) {
-            use(std::span(m_order).subspan(next.child & kFirst, (next.child & ~kIsLeaf) >> 26));
-        } else {
-            const Node &node = m_nodes[next.child];
-            const Lanes far = measure(node.boxes);
-            int first = top;
-            for (int k = 0; k < 4; ++k) {
-                const float at = far[k];
-                if (!(at <= limit))
-                    continue;
-                if (!(node.child[k] & kIsLeaf)) {
-                    __builtin_prefetch(&m_nodes[node.child[k]]);
-                    __builtin_prefetch(reinterpret_cast<const char *>(&m_nodes[node.child[k]]) + 64);
-                }
-                int i = top++;
-                for (; i > first && stack[i - 1].at < at; --i) // the nearest on top
-                    stack[i] = stack[i - 1];
-                stack[i] = {at, node.child[k]};
+        const Lanes far = measure(node->boxes);
+        const int first = top;
+        for (int k = 0; k < 4; ++k) {
+            const float at = far[k];
+            if (!(at <= limit))
+                continue;
+            if (!(node->child[k] & kIsLeaf)) {
+                __builtin_prefetch(&m_nodes[node->child[k]]);
+                __builtin_prefetch(reinterpret_cast<const char *>(&m_nodes[node->child[k]]) + 64);
             }
+            int i = top++;
+            for (; i > first && stack[i - 1].at < at; --i) // the nearest on top
+                stack[i] = stack[i - 1];
+            stack[i] = {at, node->child[k]};
         }
-        do {
+        while (true) { // leaves at once, up to the next node
             if (top == 0)
                 return;
-            next = stack[--top];
-        } while (next.at > limit);
+            const Waiting next = stack[--top];
+            if (next.at > limit)
+                continue;
+            if (!(next.child & kIsLeaf)) {
+                node = &m_nodes[next.child];
+                break;
+            }
+            use(std::span(m_order).subspan(next.child & kFirst, (next.child & ~kIsLeaf) >> 26));
+        }
     }
 }
 

@@ -120,7 +120,7 @@ void gather(const Surface &s, const Box3f &near, Candidates &out)
     const float limit = 0;
     s.blocks.visit(meets, limit, [&](std::span<const std::uint32_t> ids) {
         const std::uint32_t b = ids[0];
-        s.bounds[b]->faces(s, b).visit(meets, limit, [&](std::span<const std::uint32_t> faces) {
+        s.bounds[b]->faces(s, b).tree.visit(meets, limit, [&](std::span<const std::uint32_t> faces) {
             for (const std::uint32_t i : faces)
                 out.add(cornersOf(s, b, i));
         });
@@ -136,7 +136,7 @@ NearestFace lookAlone(const Surface &s, Vec3f p)
     float limit = best.distance; // squared
     s.blocks.visit(from, limit, [&](std::span<const std::uint32_t> ids) {
         const std::uint32_t b = ids[0];
-        s.bounds[b]->faces(s, b).visit(from, limit, [&](std::span<const std::uint32_t> faces) {
+        s.bounds[b]->faces(s, b).tree.visit(from, limit, [&](std::span<const std::uint32_t> faces) {
             for (const std::uint32_t i : faces)
                 look(cornersOf(s, b, i), p, best);
             limit = std::min(limit, best.distance * best.distance);

@@ -33,21 +33,28 @@ private:
     std::array<BoxTree::Boxes, kBlockSize / kSpotSize / 4> m_boxes;
 };
 
+/// The drawn faces of a block in a tree, and their corners once more, in the order of the tree: so that a leaf's lie together.
+struct FaceTree {
+    BoxTree tree;
+    std::vector<LocalFace> faces;
+};
+
 /// What queries need of one block: its box (own and borrowed vertices), those of its spots, and a tree of its drawn faces.
 class BlockBounds
 {
 public:
-    Box3f box;
-    SpotBoxes spots;
-    bool hasUnused = false; ///< some vertices have no faces, and are not in the box
-
     /// The drawn faces of block b of the surface that these bounds belong to. Made at the first call, O(f log f), then
     /// kept: what no ray looks at costs nothing. Any thread may ask.
-    const BoxTree &faces(const Surface &surface, std::size_t b) const;
+    const FaceTree &faces(const Surface &surface, std::size_t b) const;
     bool hasTree() const { return m_faces.isKnown(); }
 
 private:
-    FoundOnce<BoxTree> m_faces;
+    FoundOnce<FaceTree> m_faces;
+
+public:
+    Box3f box;
+    bool hasUnused = false; ///< some vertices have no faces, and are not in the box
+    SpotBoxes spots;
 };
 
 /// A topology with positions (mm) and what follows from them, all in shared blocks.

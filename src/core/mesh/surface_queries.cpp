@@ -87,7 +87,7 @@ void finish(const Surface &s, Hit &h)
 
 } // namespace
 
-const BoxTree &BlockBounds::faces(const Surface &s, std::size_t b) const
+const FaceTree &BlockBounds::faces(const Surface &s, std::size_t b) const
 {
     return m_faces.get([&] {
         const BlockFaces &block = s.topology->block(b);
@@ -96,7 +96,11 @@ const BoxTree &BlockBounds::faces(const Surface &s, std::size_t b) const
         for (std::size_t i = 0; i < boxes.size(); ++i)
             for (const Vec3f p : cornersOf(s, block, own, i))
                 boxes[i].add(p);
-        return BoxTree::build(boxes);
+        FaceTree made{BoxTree::build(boxes), {}};
+        made.faces.reserve(boxes.size());
+        for (const std::uint32_t i : made.tree.order())
+            made.faces.push_back(block.faces[i]);
+        return made;
     });
 }
 
@@ -112,10 +116,12 @@ std::optional<Hit> castRay(const Surface &s, const Ray &ray)
         const std::uint32_t b = ids[0];
         const BlockFaces &block = s.topology->block(b);
         const Vec3f *own = s.positions.data(b);
-        s.bounds[b]->faces(s, b).visit(slabs, best.distance, [&](std::span<const std::uint32_t> faces) {
+        const FaceTree &in = s.bounds[b]->faces(s, b);
+        in.tree.visit(slabs, best.distance, [&](std::span<const std::uint32_t> faces) {
+            const LocalFace *corners = in.faces.data() + in.tree.placeOf(faces);
             std::array<Lanes, 4> at[4] = {}; // at[k][i]: corner k of face i
             for (std::size_t i = 0; i < faces.size(); ++i) {
-                const LocalFace &f = block.faces[faces[i]];
+                const LocalFace &f = corners[i];
                 for (std::size_t k = 0; k < 4; ++k)
                     at[k][i] = cornerAt(s, block, own, f.v[k] == kLocalNone ? f.v[0] : f.v[k]);
             }
@@ -146,7 +152,7 @@ std::optional<Hit> nearestPoint(const Surface &s, Vec3f p)
         const std::uint32_t b = ids[0];
         const BlockFaces &block = s.topology->block(b);
         const Vec3f *own = s.positions.data(b);
-        s.bounds[b]->faces(s, b).visit(from, best, [&](std::span<const std::uint32_t> faces) {
+        s.bounds[b]->faces(s, b).tree.visit(from, best, [&](std::span<const std::uint32_t> faces) {
             for (const std::uint32_t i : faces) {
                 const auto c = cornersOf(s, block, own, i);
                 for (int half = 0; half < block.faces[i].size() - 2; ++half) {
