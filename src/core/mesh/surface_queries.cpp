@@ -119,9 +119,9 @@ std::optional<Hit> castRay(const Surface &s, const Ray &ray)
         const FaceTree &in = s.bounds[b]->faces(s, b);
         in.tree.visit(slabs, best.distance, [&](std::span<const std::uint32_t> faces) {
             const LocalFace *corners = in.faces.data() + in.tree.placeOf(faces);
-            std::array<Lanes, 4> at[4] = {}; // at[k][i]: corner k of face i
-            for (std::size_t i = 0; i < faces.size(); ++i) {
-                const LocalFace &f = corners[i];
+            std::array<Lanes, 4> at[4]; // at[k][i]: corner k of face i, the last one again where there are fewer than four
+            for (std::size_t i = 0; i < 4; ++i) {
+                const LocalFace &f = corners[std::min(i, faces.size() - 1)];
                 for (std::size_t k = 0; k < 4; ++k)
                     at[k][i] = cornerAt(s, block, own, f.v[k] == kLocalNone ? f.v[0] : f.v[k]);
             }
