@@ -1,10 +1,10 @@
+#include "app/session/guarded.h"
 #include "app/theme/theme.h"
 #include "app/view/creature_view.h"
 #include "app/window/main_window.h"
 #include "app/window/recipe_player.h"
 #include "base/parallel.h"
 
-#include <QApplication>
 #include <QCommandLineParser>
 #include <QSettings>
 #include <QStandardPaths>
@@ -12,33 +12,6 @@
 #include <fmt/core.h>
 
 #include <cstdio>
-#include <functional>
-
-namespace {
-
-/// An error that nobody foresaw ends what was asked for, not the program.
-class Guarded : public QApplication
-{
-public:
-    using QApplication::QApplication;
-    std::function<void(const QString &)> tell;
-
-    bool notify(QObject *to, QEvent *e) override
-    {
-        try {
-            return QApplication::notify(to, e);
-        } catch (const std::exception &error) {
-            fmt::print(stderr, "bonemoss: {}\n", error.what());
-            if (tell)
-                tell(
-                    tr("Something went wrong inside (%1); what was asked for was broken off. Save under another name to be safe.")
-                        .arg(QString::fromUtf8(error.what())));
-            return false;
-        }
-    }
-};
-
-} // namespace
 
 int main(int argc, char **argv)
 {
@@ -47,7 +20,7 @@ int main(int argc, char **argv)
     // Every pen sample counts: none may be merged while a frame is drawn.
     QCoreApplication::setAttribute(Qt::AA_CompressHighFrequencyEvents, false);
     QCoreApplication::setAttribute(Qt::AA_CompressTabletEvents, false);
-    Guarded app(argc, argv);
+    app::Guarded app(argc, argv);
     QApplication::setOrganizationName(QStringLiteral("bonemoss"));
     QApplication::setApplicationName(QStringLiteral("bonemoss"));
     QApplication::setApplicationVersion(QStringLiteral(BONEMOSS_VERSION));

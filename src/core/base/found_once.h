@@ -1,6 +1,7 @@
 #pragma once
 
 #include <atomic>
+#include <mutex>
 
 namespace bonemoss {
 
@@ -29,6 +30,28 @@ public:
 private:
     void forget() { delete m_kept.exchange(nullptr, std::memory_order_relaxed); }
     mutable std::atomic<const T *> m_kept = nullptr;
+};
+
+/// The same in place, for what must be at hand without another look at memory; a second thread that asks waits for the first.
+/// find must not wait for other threads.
+template <typename T> class FoundHere
+{
+public:
+    bool isKnown() const { return m_isKnown.load(std::memory_order_acquire); }
+    template <typename Find> const T &get(const Find &find) const
+    {
+        if (!isKnown())
+            std::call_once(m_once, [&] {
+                m_kept = find();
+                m_isKnown.store(true, std::memory_order_release);
+            });
+        return m_kept;
+    }
+
+private:
+    mutable std::atomic<bool> m_isKnown = false;
+    mutable std::once_flag m_once;
+    mutable T m_kept;
 };
 
 } // namespace bonemoss

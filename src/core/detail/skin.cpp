@@ -117,6 +117,22 @@ void applyLayerMask(Layer &layer)
     layer.mask = BlockArray<std::uint8_t>(layer.mask.size());
 }
 
+/// As addShown of N layers without masks one after the other, with the same bits, but reading and writing `out` once.
+template <std::size_t N>
+static void addTogether(std::span<const Layer *const> layers, std::size_t b, float *__restrict out, std::size_t n)
+{
+    std::array<const float *, N> offset;
+    std::array<float, N> strength;
+    for (std::size_t k = 0; k < N; ++k)
+        offset[k] = &layers[k]->offsets.data(b)->x, strength[k] = layers[k]->shownStrength();
+    for (std::size_t i = 0; i < n; ++i) {
+        float sum = out[i];
+        for (std::size_t k = 0; k < N; ++k)
+            sum += offset[k][i] * strength[k];
+        out[i] = sum;
+    }
+}
+
 void mixBlocks(Skin &skin, const std::vector<std::uint32_t> &blocks)
 {
     forEachBlock(blocks.size(), 1, [&](BlockRange r) {
@@ -133,8 +149,16 @@ void mixBlocks(Skin &skin, const std::vector<std::uint32_t> &blocks)
         auto block = std::make_shared<mesh::Block<Vec3f>>();
         block->values.assign(body, body + skin.body.countIn(b));
         Vec3f *out = block->values.data();
-        for (const Layer *l : parts)
-            addShown(*l, b, 1, {out, block->values.size()});
+        const std::size_t n = block->values.size();
+        for (std::span<const Layer *const> left(parts); !left.empty();) {
+            const auto masked = std::find_if(left.begin(), left.end(), [&](const Layer *l) { return l->mask.has(b); });
+            switch (std::min<std::ptrdiff_t>(masked - left.begin(), 4)) {
+            case 4: addTogether<4>(left, b, &out->x, 3 * n), left = left.subspan(4); break;
+            case 3: addTogether<3>(left, b, &out->x, 3 * n), left = left.subspan(3); break;
+            case 2: addTogether<2>(left, b, &out->x, 3 * n), left = left.subspan(2); break;
+            default: addShown(*left[0], b, 1, {out, n}), left = left.subspan(1);
+            }
+        }
         skin.shown.positions.put(b, std::move(block));
     });
     // A block's normals also depend on border vertices of others: refresh every block that reaches in.

@@ -35,7 +35,13 @@ public:
 
     /// Calls use(things of a leaf) for the leaves whose measure is at most limit, nearest first as far as boxes tell;
     /// use may lower the limit. measure(Boxes) gives four distances, one past any limit for a miss.
-    template <typename Measure, typename Use> void visit(const Measure &measure, const float &limit, const Use &use) const;
+    /// ahead(thing): told early of the first thing of each leaf that may be met, to fetch what belongs to it.
+    template <typename Measure, typename Use, typename Ahead>
+    void visit(const Measure &measure, const float &limit, const Use &use, const Ahead &ahead) const;
+    template <typename Measure, typename Use> void visit(const Measure &measure, const float &limit, const Use &use) const
+    {
+        visit(measure, limit, use, [](std::uint32_t) {});
+    }
     /// Where the things of a leaf stand in the order of the tree, so that what belongs to them can be kept in that order.
     std::size_t placeOf(std::span<const std::uint32_t> leaf) const { return std::size_t(leaf.data() - m_order.data()); }
     const std::vector<std::uint32_t> &order() const { return m_order; }
@@ -135,7 +141,8 @@ private:
     Lanes m_lo[3], m_hi[3];
 };
 
-template <typename Measure, typename Use> void BoxTree::visit(const Measure &measure, const float &limit, const Use &use) const
+template <typename Measure, typename Use, typename Ahead>
+void BoxTree::visit(const Measure &measure, const float &limit, const Use &use, const Ahead &ahead) const
 {
     if (m_order.empty())
         return;
@@ -156,6 +163,8 @@ template <typename Measure, typename Use> void BoxTree::visit(const Measure &mea
             if (!(node->child[k] & kIsLeaf)) {
                 __builtin_prefetch(&m_nodes[node->child[k]]);
                 __builtin_prefetch(reinterpret_cast<const char *>(&m_nodes[node->child[k]]) + 64);
+            } else {
+                ahead(m_order[node->child[k] & kFirst]);
             }
             int i = top++;
             for (; i > first && stack[i - 1].at < at; --i) // the nearest on top

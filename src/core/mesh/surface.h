@@ -49,7 +49,7 @@ public:
     bool hasTree() const { return m_faces.isKnown(); }
 
 private:
-    FoundOnce<FaceTree> m_faces;
+    FoundHere<FaceTree> m_faces;
 
 public:
     Box3f box;

@@ -112,7 +112,11 @@ std::optional<Hit> castRay(const Surface &s, const Ray &ray)
     constexpr float kFar = std::numeric_limits<float>::max();
     Hit best;
     best.distance = kFar;
-    s.blocks.visit(slabs, best.distance, [&](std::span<const std::uint32_t> ids) {
+    const auto fetch = [&](std::uint32_t b) {
+        const auto *at = reinterpret_cast<const char *>(s.bounds[b].get());
+        __builtin_prefetch(at), __builtin_prefetch(at + 64), __builtin_prefetch(at + 128);
+    };
+    const auto look = [&](std::span<const std::uint32_t> ids) {
         const std::uint32_t b = ids[0];
         const BlockFaces &block = s.topology->block(b);
         const Vec3f *own = s.positions.data(b);
@@ -135,7 +139,8 @@ std::optional<Hit> castRay(const Surface &s, const Ray &ray)
                 if (near[i] < best.distance && !isHidden(s, s.topology->faceOf(b, faces[i])))
                     best = {near[i], b, faces[i], {}, {}};
         });
-    });
+    };
+    s.blocks.visit(slabs, best.distance, look, fetch);
     if (best.distance == kFar)
         return {};
     best.point = ray.origin + ray.direction * best.distance;

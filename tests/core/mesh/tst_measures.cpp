@@ -173,7 +173,11 @@ private slots:
 private:
     static void compareToWhole(const mesh::Surface &s, double least)
     {
-        const mesh::Surface whole = mesh::makeSurface(s.topology, s.positions);
+        std::vector<std::shared_ptr<const mesh::BlockFaces>> copies; // that do not know yet what was found out about them
+        for (std::size_t b = 0; b < s.topology->blockCount(); ++b)
+            copies.push_back(std::make_shared<mesh::BlockFaces>(s.topology->block(b)));
+        const auto same = mesh::Topology::fromBlocks(s.positions.size(), copies);
+        const mesh::Surface whole = mesh::makeSurface(same, s.positions);
         // Area-weighted mean of the faces about a vertex (common practice, no source), in doubles.
         std::vector<std::array<double, 3>> sums(s.positions.size());
         for (const mesh::Face &f : s.topology->faces()) {
