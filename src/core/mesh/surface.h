@@ -46,7 +46,6 @@ public:
     /// The drawn faces of block b of the surface that these bounds belong to. Made at the first call, O(f log f), then
     /// kept: what no ray looks at costs nothing. Any thread may ask.
     const FaceTree &faces(const Surface &surface, std::size_t b) const;
-    bool hasTree() const { return m_faces.isKnown(); }
 
 private:
     FoundHere<FaceTree> m_faces;
