@@ -115,13 +115,15 @@ private slots:
         session().setBench(Bench::Sculpt);
         view().setCamera(camera);
         view().grabFramebuffer();
-        const QImage fresh = view().grabFramebuffer();
-        QCOMPARE(fresh.size(), followed.size());
-        int apart = 0;
-        for (int y = fresh.height() / 4; y < fresh.height() * 3 / 4; ++y)
-            for (int x = fresh.width() / 4; x < fresh.width() * 3 / 4; ++x)
-                apart += std::abs(qGray(fresh.pixel(x, y)) - qGray(followed.pixel(x, y))) > 40;
-        QVERIFY2(apart < 400, qPrintable(QString::number(apart))); // the ring is another's
+        const auto apart = [&] {
+            const QImage fresh = view().grabFramebuffer();
+            int n = fresh.size() == followed.size() ? 0 : 1000000;
+            for (int y = fresh.height() / 4; n < 1000000 && y < fresh.height() * 3 / 4; ++y)
+                for (int x = fresh.width() / 4; x < fresh.width() * 3 / 4; ++x)
+                    n += std::abs(qGray(fresh.pixel(x, y)) - qGray(followed.pixel(x, y))) > 40;
+            return n;
+        };
+        QTRY_VERIFY_WITH_TIMEOUT(apart() < 400, 8000); // the ring is another's; a moving view draws its lighter version first
     }
     void tendrilIsDrawnOut()
     {

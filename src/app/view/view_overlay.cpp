@@ -119,7 +119,7 @@ void CreatureView::paintLabels(QPainter &p, std::size_t index) const
         if (showsForms()) {
             line += c.armature.forms.size() == 1 ? tr(" · 1 form") : tr(" · %1 forms").arg(c.armature.forms.size());
         } else if (piece) {
-            line += tr(" · %1 at %2 faces · %3 mm spacing at %4 mm")
+            line += tr(" · %1 at %2 faces of %3 mm · %4 mm high")
                         .arg(QString::fromStdString(piece->name), grouped(piece->skin.shown.topology->faceCount()))
                         .arg(double(mesh::meanEdgeLength(piece->skin.shown)), 0, 'f', 2)
                         .arg(double(c.heightMm), 0, 'g', 5);
@@ -141,7 +141,11 @@ void CreatureView::paintLabels(QPainter &p, std::size_t index) const
             third << tr("drawn lighter: all faces would take %1 s")
                          .arg(double(m_stage->renderer->fullTriangles()) * double(m_paneCount) * m_msPerTriangle / 1e3, 0, 'f',
                               0);
-        write(third.join(QStringLiteral(" · ")));
+        if (m_paneCount < 3)
+            write(third.join(QStringLiteral(" · ")));
+        else if (!third.isEmpty()) // below, clear of the creature
+            drawOver(p, area.bottomLeft() + QPointF(14, -12),
+                     p.fontMetrics().elidedText(third.join(QStringLiteral(" · ")), Qt::ElideRight, int(area.width() - 28)));
     }
     if (!showsForms()) {
         QString words = lookWords(pane.look);

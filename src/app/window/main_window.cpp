@@ -397,7 +397,7 @@ void MainWindow::reknit()
     const mesh::PolyMesh shown = toPolyMesh(piece->skin.shown);
     const Vec3f size = mesh::boundsOf(shown.positions).size();
     const auto density = askDensity(this, tr("Re-knit %1").arg(QString::fromStdString(piece->name)),
-                                    mesh::meanEdgeLength(piece->skin.shown), std::max({size.x, size.y, size.z}), [&](float h) {
+                                    field::spacingOf(piece->skin.shown), std::max({size.x, size.y, size.z}), [&](float h) {
                                         const auto n = field::forecastFaces(shown, h);
                                         return n ? *n : std::size_t(0);
                                     });

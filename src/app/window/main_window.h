@@ -64,6 +64,8 @@ private:
     void addNames(QMenu *menu, const QString &title, const char *objectName, const QString &none, NamesOf namesOf,
                   nlohmann::json command, const char *key);
     const creature::Piece *pieceInHand();
+    /// At which a knit of the chosen piece keeps its number of faces, mm.
+    float spacingHere() const;
     void onPiece(nlohmann::json command);
     void askOnPiece(const char *name, nlohmann::json given, const QStringList &asked);
     void tryOut(const nlohmann::json *command);

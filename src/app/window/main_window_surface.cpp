@@ -5,6 +5,7 @@
 #include "app/view/creature_view.h"
 #include "app/window/main_window.h"
 #include "creature/store.h"
+#include "field/knit.h"
 
 #include <QColorDialog>
 #include <QFileDialog>
@@ -18,6 +19,12 @@ namespace bonemoss::app {
 using nlohmann::json;
 
 /// The chosen piece; says so when there is none.
+float MainWindow::spacingHere() const
+{
+    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+    return piece ? field::spacingOf(piece->skin.shown) : 1;
+}
+
 const creature::Piece *MainWindow::pieceInHand()
 {
     const creature::Piece *piece = m_session.creature().piece(m_session.piece());
@@ -154,9 +161,9 @@ void MainWindow::buildSurfaceMenu()
         if (!pieces)
             return;
         const float edge = meanEdgeLength(piece->skin.shown);
-        if (const auto command =
-                askCommand(this, "pieces.combine", {{"pieces", *pieces}, {"how", "join"}, {"melt", 6 * edge}, {"spacing", edge}},
-                           {QStringLiteral("melt"), QStringLiteral("spacing")}, [this](const json *now) { tryOut(now); }))
+        if (const auto command = askCommand(
+                this, "pieces.combine", {{"pieces", *pieces}, {"how", "join"}, {"melt", 6 * edge}, {"spacing", spacingHere()}},
+                {QStringLiteral("melt"), QStringLiteral("spacing")}, [this](const json *now) { tryOut(now); }))
             m_session.runLong(*command, this);
     });
     const auto trim = [this](bool isOutline, const char *keep, bool isFrontOnly) {
@@ -194,8 +201,7 @@ void MainWindow::buildSurfaceMenu()
                    {QStringLiteral("thickness"), QStringLiteral("side"), QStringLiteral("rim"), QStringLiteral("name")});
     });
     add(surface, tr("&Offset copy…"), "offset", {}, [this] {
-        const creature::Piece *piece = m_session.creature().piece(m_session.piece());
-        askOnPiece("piece.offset", {{"by", 2}, {"spacing", piece ? meanEdgeLength(piece->skin.shown) : 1}},
+        askOnPiece("piece.offset", {{"by", 2}, {"spacing", spacingHere()}},
                    {QStringLiteral("by"), QStringLiteral("spacing"), QStringLiteral("name")});
     });
     add(surface, tr("&Give thickness…"), "solidify", {}, [this] {
@@ -205,18 +211,14 @@ void MainWindow::buildSurfaceMenu()
     surface->addSeparator();
     m_liveKnit = add(surface, tr("&Live re-knit after each stroke"), "liveKnit", QKeySequence(Qt::Key_N), [this] {
         if (const creature::Piece *piece = pieceInHand())
-            m_session.run({{"do", "piece.set"},
-                           {"piece", piece->id},
-                           {"live", piece->liveSpacing > 0 ? 0.0f : meanEdgeLength(piece->skin.shown)}});
+            m_session.run({{"do", "piece.set"}, {"piece", piece->id}, {"live", piece->liveSpacing > 0 ? 0.0f : spacingHere()}});
         showLiveKnit();
     });
     m_liveKnit->setCheckable(true);
     connect(&m_session, &Session::creatureChanged, this, &MainWindow::showLiveKnit);
     connect(&m_session, &Session::choiceChanged, this, &MainWindow::showLiveKnit);
     add(surface, tr("Re-&knit where it is masked…"), "reknitMasked", {}, [this] {
-        const creature::Piece *piece = m_session.creature().piece(m_session.piece());
-        askOnPiece("piece.reknit", {{"spacing", piece ? meanEdgeLength(piece->skin.shown) : 1}, {"where", "masked"}},
-                   {QStringLiteral("spacing")});
+        askOnPiece("piece.reknit", {{"spacing", spacingHere()}, {"where", "masked"}}, {QStringLiteral("spacing")});
     });
     add(surface, tr("&Density…"), "density", {}, [this] {
         const creature::Piece *piece = m_session.creature().piece(m_session.piece());

@@ -370,7 +370,10 @@ Result<Creature> simplifyPiece(const Creature &before, const Params &p, CommandC
     if (p.isOn("mask") && piece->skin.hasMask())
         for (const std::uint8_t m : piece->skin.mask.flatten())
             keep.push_back(float(m) / 255);
-    const auto light = solid::simplify(toPolyMesh(piece->skin.shown), p.integer("faces"), keep, context.progress);
+    const mesh::PolyMesh shown = toPolyMesh(piece->skin.shown);
+    if (!piece->skin.groups.empty())
+        solid::keepRims(shown, piece->skin.groupOf.flatten(), keep);
+    const auto light = solid::simplify(shown, p.integer("faces"), keep, context.progress);
     if (!light)
         return light.error();
     const detail::Skin old = piece->skin;
@@ -562,7 +565,8 @@ std::vector<CommandSpec> rebuildCommands()
          solidify},
         {"piece.simplify",
          "Simplify",
-         "Fewer triangles of the same shape; layers and mask are carried over.",
+         "Fewer triangles of the same shape, as fine as before along open borders and between groups; layers and mask are "
+         "carried over.",
          {pieceParam(), faces, switchParam("mask", "keep more faces where it is masked", "true")},
          simplifyPiece},
         {"piece.density",

@@ -39,8 +39,8 @@ detail::Skin carriedTo(const detail::Skin &skin, const field::Knitted &knitted, 
 {
     if (skin.isBare())
         return detail::makeSkin(knitted.mesh, true);
-    detail::Carried carried =
-        detail::carryOver(skin, knitted.mesh, reachFor(skin, knitted), context.progress, {false, isMeasured, knitted.near, from});
+    detail::Carried carried = detail::carryOver(skin, knitted.mesh, reachFor(skin, knitted), context.progress,
+                                                {false, isMeasured, knitted.near, knitted.kept, from});
     for (const detail::CarryLoss &loss : carried.losses)
         context.notes.push_back(loss.text());
     return std::move(carried.skin);

@@ -17,7 +17,7 @@ using mesh::NearestFace;
 constexpr std::size_t kMeasured = 50000; // vertices at which losses are looked at: at most so many, of few an eighth
 constexpr std::size_t kRun = 64;         // of them in a row
 
-template <typename T> auto blended(const BlockArray<T> &from, const NearestFace &at)
+template <typename Values> auto blended(const Values &from, const NearestFace &at)
 {
     auto sum = from[at.corners[0]] * at.weights[0];
     for (std::size_t k = 1; k < 3; ++k)
@@ -63,11 +63,12 @@ BlockArray<std::uint8_t> carried(const BlockArray<std::uint8_t> &old, std::span<
     BlockArray<std::uint8_t> out(nearest.size());
     if (old.isBlank())
         return out;
+    const std::vector<std::uint8_t> all = old.flatten();
     forEachBlock(out.blockCount(), 1, [&](BlockRange r) {
         auto block = std::make_shared<mesh::Block<std::uint8_t>>();
         block->values.resize(out.countIn(r.begin));
         for (std::size_t i = 0; i < block->values.size(); ++i) // a blend of bytes is a byte
-            block->values[i] = std::uint8_t(blended(old, nearest[r.begin * kBlockSize + i]) + 0.5f);
+            block->values[i] = std::uint8_t(blended(all, nearest[r.begin * kBlockSize + i]) + 0.5f);
         out.put(r.begin, std::move(block));
     });
     return out;
@@ -191,8 +192,9 @@ Carried carryOver(const Skin &old, const mesh::PolyMesh &mesh, float reach, cons
     progress.say(0.75f, "looking up what lay there");
     // On a skin much finer than the mesh the crossings are too few to tell the nearest face.
     const bool isKnown = !hints.near.empty() && hints.from && meanEdgeLength(old.shown) > meanEdgeLength(now.shown) / 2;
-    const std::vector<NearestFace> nearest = isKnown ? nearestFaces(old.shown, *hints.from, mesh.positions, hints.near)
-                                                     : nearestFaces(old.shown, mesh.positions, reach);
+    const std::vector<NearestFace> nearest = isKnown
+                                                 ? nearestFaces(old.shown, *hints.from, mesh.positions, hints.near, hints.kept)
+                                                 : nearestFaces(old.shown, mesh.positions, reach);
     progress.say(0.85f, "layers, masks and groups");
     for (const Layer &l : old.layers) {
         Layer moved = l;

@@ -22,9 +22,10 @@ struct CarryHints {
     bool isPart =
         false; ///< it follows a part of the skin only; what lies farther than an eighth of reach from it was meant to go, and is no loss
     bool isMeasured = true; ///< losses are looked for
-    std::span<const mesh::FacesNear> near =
-        {};                               ///< faces of the old shown skin about each of its vertices, as knitAgain tells them
-    const mesh::PolyMesh *from = nullptr; ///< with that: toPolyMesh of the old shown skin
+    /// Faces of the old shown skin about each of its vertices, and the vertex in whose place it stands, as knitAgain tells.
+    std::span<const mesh::FacesNear> near = {};
+    std::span<const std::uint32_t> kept = {};
+    const mesh::PolyMesh *from = nullptr; ///< with them: toPolyMesh of the old shown skin
 };
 
 struct Carried {

@@ -149,12 +149,35 @@ Result<Knitted> knitAgain(const mesh::PolyMesh &mesh, float spacing, const Progr
         return grid.error();
     out.report.spacing = spacing;
     out.report.filledEdges = grid->filledEdges;
-    out.mesh = surfaceNets(*grid, progress, &out.near);
+    Lineage lineage{mesh, {}, {}};
+    out.mesh = surfaceNets(*grid, progress, &lineage);
+    out.near = std::move(lineage.near), out.kept = std::move(lineage.kept);
     if (progress.isCancelled())
         return Error{ErrorCode::Cancelled, "knit", "stopped on request"};
     if (out.mesh.isEmpty())
         return Error{ErrorCode::Empty, "knit", "everything is thinner than the spacing; choose a smaller one"};
     return out;
+}
+
+float spacingOf(const mesh::Surface &skin)
+{
+    struct Sum {
+        double met = 0, quads = 0;
+        Sum operator+(const Sum &o) const { return {met + o.met, quads + o.quads}; }
+    };
+    const Sum sum = sumBlocks<Sum>(skin.bounds.size(), 1, [&](BlockRange r) {
+        Sum s;
+        const std::size_t count = skin.topology->block(r.begin).drawnFaces;
+        for (std::size_t i = 0; i < count; ++i) {
+            const mesh::Face f = skin.topology->faceOf(r.begin, i);
+            const auto at = [&](std::size_t k) { return skin.positions[f.v[k]]; };
+            const Vec3f n = cross(at(2) - at(0), at(f.size() == 4 ? 3 : 0) - at(1)) * 0.5f;
+            s.met += double(std::abs(n.x) + std::abs(n.y) + std::abs(n.z));
+            s.quads += f.size() == 4 ? 1 : 0.5;
+        }
+        return s;
+    });
+    return sum.quads > 0 ? float(std::sqrt(sum.met / sum.quads)) : 0;
 }
 
 Result<mesh::PolyMesh> previewSource(const DistanceSource &source, float spacing, const Progress &progress)

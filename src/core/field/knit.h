@@ -3,7 +3,7 @@
 #include "base/progress.h"
 #include "base/result.h"
 #include "mesh/nearest_faces.h"
-#include "mesh/poly_mesh.h"
+#include "mesh/surface.h"
 
 #include <span>
 
@@ -36,6 +36,7 @@ struct Knitted {
     mesh::PolyMesh mesh;
     KnitReport report;
     std::vector<mesh::FacesNear> near; ///< faces of the input about each vertex; of knitAgain only
+    std::vector<std::uint32_t> kept;   ///< the vertex of the input in whose place each stands, or kNone; of knitAgain only
 };
 
 /// How dense a knit shall be: a spacing in mm, or a face count when faces is above 0.
@@ -50,7 +51,8 @@ Result<Knitted> knitMesh(const mesh::PolyMesh &mesh, Density density, const Prog
 Result<Knitted> knitSource(const DistanceSource &source, Density density, const Progress &progress = {});
 
 /// The same at a given spacing (mm) without a forecast, for a skin that is knitted again while one works; tells the faces
-/// about each vertex.
+/// about each vertex. The lattice lies still: knitted again at the same spacing, vertices keep the places they came to, and
+/// with them what lies on them, where they would hardly move.
 Result<Knitted> knitAgain(const mesh::PolyMesh &mesh, float spacing, const Progress &progress = {});
 
 /// The same at a given spacing (mm) without forecast or report, for a skin that is shown while forms move.
@@ -60,6 +62,10 @@ Result<mesh::PolyMesh> previewSource(const DistanceSource &source, float spacing
 /// at least 60 cells long. O(coarse knit).
 Result<std::size_t> forecastFaces(const DistanceSource &source, float spacing);
 Result<std::size_t> forecastFaces(const mesh::PolyMesh &mesh, float spacing);
+
+/// Spacing (mm) at which a knit of a skin has about as many quads as it has now; two triangles count as one. A lattice meets
+/// skin of area vector N in (|Nx| + |Ny| + |Nz|) / spacing^2 edges, each of which a quad goes about. O(faces).
+float spacingOf(const mesh::Surface &skin);
 
 /// Bytes a skin of that many faces takes, with shown, body and one layer.
 constexpr std::size_t forecastBytes(std::size_t faces)

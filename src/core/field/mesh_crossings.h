@@ -14,8 +14,9 @@ namespace bonemoss::field {
 /// spacing  mm, above 0
 /// Cost follows the surface area in cells; O(cells of the box / 512) besides. Same bits on any number
 /// of threads. TooLarge when a side would pass SignGrid::kMaxBlocksPerSide blocks; Empty without faces.
-/// Way: Wang, Leung & Chen 2010, "Layered depth-normal images"; tie rule of exact rasterisation.
-/// keepsFaces  the grid also tells which face each crossing lies on
-Result<SignGrid> crossMesh(const mesh::PolyMesh &mesh, float spacing, const Progress &progress = {}, bool keepsFaces = false);
+/// Way: Wang, Leung & Chen 2010, "Layered depth-normal images"; ties by Edelsbrunner & Muecke 1990, "Simulation of Simplicity".
+/// isSteady  the lattice lies at whole multiples of the spacing, wherever the mesh begins, and the grid also tells which face
+///           each crossing lies on: for a mesh that came from such a lattice
+Result<SignGrid> crossMesh(const mesh::PolyMesh &mesh, float spacing, const Progress &progress = {}, bool isSteady = false);
 
 } // namespace bonemoss::field

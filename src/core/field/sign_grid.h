@@ -36,6 +36,7 @@ struct SignGrid {
     std::vector<std::uint32_t>
         crossingFaces;           ///< face of the input at each crossing, kNone where it was filled; only if asked for
     std::size_t filledEdges = 0; ///< changed edges without a crossing: where a hole was closed
+    bool isVoted = false;        ///< lines contradicted each other, so the three directions voted on every sample
     std::size_t badLines = 0;    ///< lattice lines whose crossings did not pair up: holes or flipped faces
 
     std::size_t denseIndex(int x, int y, int z) const

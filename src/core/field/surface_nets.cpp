@@ -4,6 +4,7 @@
 #include "field/detail/sheet_table.h"
 
 #include <algorithm>
+#include <atomic>
 #include <bit>
 
 namespace bonemoss::field {
@@ -316,8 +317,58 @@ public:
         }
     }
 
-    mesh::PolyMesh run(const Progress &progress, std::vector<mesh::FacesNear> *near)
+    /// The vertex in the cell about a point, where only one sheet passes through it; else kNone.
+    std::uint32_t vertexOfCell(Vec3f p) const
     {
+        const Vec3f q = (p - m_grid.origin) * (1 / m_grid.spacing);
+        const int x = int(q.x), y = int(q.y), z = int(q.z); // never below 0
+        const std::uint32_t s = m_grid.blockState(x >> 3, y >> 3, z >> 3);
+        if (s >= SignGrid::kInside)
+            return kNone;
+        const Slot &slot = m_slots[s];
+        const auto word = std::size_t(x & 7);
+        const int bit = (z & 7) * 8 + (y & 7);
+        if (!(slot.active[word] >> bit & 1) || splitAt(slot, word, bit))
+            return kNone;
+        return slot.vertexStart + slot.before[word] + std::uint32_t(std::popcount(slot.active[word] & ((1ull << bit) - 1)));
+    }
+
+    /// Puts vertices in the places of those of the mesh they come from, where these hardly differ.
+    void keepPlaces(std::vector<Vec3f> &positions, Lineage &lineage) const
+    {
+        constexpr std::uint32_t kSeveral = kNone - 1;
+        const mesh::PolyMesh &from = lineage.from;
+        lineage.kept.assign(positions.size(), kNone);
+        forEachBlock(from.positions.size(), 8192, [&](BlockRange r) {
+            for (std::size_t i = r.begin; i < r.end; ++i)
+                if (const std::uint32_t v = vertexOfCell(from.positions[i]); v != kNone) {
+                    std::uint32_t none = kNone;
+                    const std::atomic_ref<std::uint32_t> kept(lineage.kept[v]);
+                    if (!kept.compare_exchange_strong(none, std::uint32_t(i), std::memory_order_relaxed))
+                        kept.store(kSeveral, std::memory_order_relaxed);
+                }
+        });
+        const float near = 0.2f * m_grid.spacing;
+        forEachBlock(positions.size(), 8192, [&](BlockRange r) {
+            for (std::size_t v = r.begin; v < r.end; ++v) {
+                std::uint32_t &kept = lineage.kept[v];
+                const auto isCorner = [&](std::uint32_t f) {
+                    const auto &c = from.faces[f].v;
+                    return c[0] == kept || c[1] == kept || c[2] == kept || c[3] == kept;
+                };
+                const mesh::FacesNear &faces = lineage.near[v];
+                if (kept < kSeveral && squaredLength(from.positions[kept] - positions[v]) < near * near
+                    && std::any_of(faces.begin(), faces.end(), [&](auto f) { return f != kNone && isCorner(f); }))
+                    positions[v] = from.positions[kept];
+                else
+                    kept = kNone;
+            }
+        });
+    }
+
+    mesh::PolyMesh run(const Progress &progress, Lineage *lineage)
+    {
+        std::vector<mesh::FacesNear> *near = lineage ? &lineage->near : nullptr;
         const std::size_t n = m_slots.size();
         mesh::PolyMesh mesh;
         if (!forEachBlock(n, kSlotsPerTask, progress.stop, [&](BlockRange r) {
@@ -340,6 +391,8 @@ public:
                     placeSlot(std::uint32_t(s), work, mesh.positions.data(), mesh.faces.data(), near ? near->data() : nullptr);
             }))
             return {};
+        if (lineage)
+            keepPlaces(mesh.positions, *lineage);
         return mesh;
     }
 
@@ -351,9 +404,9 @@ private:
 
 } // namespace
 
-mesh::PolyMesh surfaceNets(const SignGrid &grid, const Progress &progress, std::vector<mesh::FacesNear> *near)
+mesh::PolyMesh surfaceNets(const SignGrid &grid, const Progress &progress, Lineage *lineage)
 {
-    return Net(grid).run(progress, near);
+    return Net(grid).run(progress, lineage);
 }
 
 std::size_t countQuads(const SignGrid &grid)

@@ -55,6 +55,8 @@ public:
     }
     /// Values of block b, or null where all are T{}.
     const T *data(std::size_t b) const { return m_blocks[b] ? m_blocks[b]->values.data() : nullptr; }
+    /// Tells the machine that the values of block b will be asked for soon.
+    void fetch(std::size_t b) const { __builtin_prefetch(m_blocks[b].get()); }
     T operator[](std::size_t i) const
     {
         const Ptr &p = m_blocks[i / kBlockSize];

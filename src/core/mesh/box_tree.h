@@ -12,6 +12,15 @@ namespace bonemoss::mesh {
 /// Four floats in one register. (GCC's vector extension: four lanes on any machine.)
 typedef float Lanes __attribute__((vector_size(16)));
 
+/// x + y + z of each of four, in this order; their fourth lanes are left out.
+inline Lanes sumsOfThree(Lanes a, Lanes b, Lanes c, Lanes d)
+{
+    const Lanes ab = __builtin_shufflevector(a, b, 0, 4, 1, 5), cd = __builtin_shufflevector(c, d, 0, 4, 1, 5);
+    const Lanes abZ = __builtin_shufflevector(a, b, 2, 6, 2, 6), cdZ = __builtin_shufflevector(c, d, 2, 6, 2, 6);
+    return (__builtin_shufflevector(ab, cd, 0, 1, 4, 5) + __builtin_shufflevector(ab, cd, 2, 3, 6, 7))
+           + __builtin_shufflevector(abZ, cdZ, 0, 1, 4, 5);
+}
+
 /// A tree of boxes, four under each, that finds the nearest first. What lies in a leaf are numbers of the user's.
 class BoxTree
 {
@@ -35,12 +44,12 @@ public:
 
     /// Calls use(things of a leaf) for the leaves whose measure is at most limit, nearest first as far as boxes tell;
     /// use may lower the limit. measure(Boxes) gives four distances, one past any limit for a miss.
-    /// ahead(thing): told early of the first thing of each leaf that may be met, to fetch what belongs to it.
+    /// ahead(place): told early where in the order each leaf begins that may be met, to fetch what belongs to it.
     template <typename Measure, typename Use, typename Ahead>
     void visit(const Measure &measure, const float &limit, const Use &use, const Ahead &ahead) const;
     template <typename Measure, typename Use> void visit(const Measure &measure, const float &limit, const Use &use) const
     {
-        visit(measure, limit, use, [](std::uint32_t) {});
+        visit(measure, limit, use, [](std::size_t) {});
     }
     /// Where the things of a leaf stand in the order of the tree, so that what belongs to them can be kept in that order.
     std::size_t placeOf(std::span<const std::uint32_t> leaf) const { return std::size_t(leaf.data() - m_order.data()); }
@@ -164,7 +173,7 @@ void BoxTree::visit(const Measure &measure, const float &limit, const Use &use, 
                 __builtin_prefetch(&m_nodes[node->child[k]]);
                 __builtin_prefetch(reinterpret_cast<const char *>(&m_nodes[node->child[k]]) + 64);
             } else {
-                ahead(m_order[node->child[k] & kFirst]);
+                ahead(node->child[k] & kFirst);
             }
             int i = top++;
             for (; i > first && stack[i - 1].at < at; --i) // the nearest on top

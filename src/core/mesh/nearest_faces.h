@@ -51,8 +51,9 @@ std::vector<NearestFace> nearestFacesWithin(const Surface &surface, std::span<co
 /// The same where the faces about each point are known, as a knit knows them: the nearest of those; a point with none is
 /// looked up. O(points). So a thin part's two sides are never taken for each other.
 /// mesh  toPolyMesh(surface)
+/// kept  the vertex each point is, or kNone
 std::vector<NearestFace> nearestFaces(const Surface &surface, const PolyMesh &mesh, std::span<const Vec3f> points,
-                                      std::span<const FacesNear> near);
+                                      std::span<const FacesNear> near, std::span<const std::uint32_t> kept);
 
 struct DistanceStats {
     double mean = 0, largest = 0; ///< mm

@@ -280,12 +280,14 @@ NearestFace nearestOf(Vec3f p, const FacesNear &near, const PolyMesh &mesh)
 } // namespace
 
 std::vector<NearestFace> nearestFaces(const Surface &s, const PolyMesh &mesh, std::span<const Vec3f> points,
-                                      std::span<const FacesNear> near)
+                                      std::span<const FacesNear> near, std::span<const std::uint32_t> kept)
 {
     std::vector<NearestFace> out(points.size());
     forEachBlock(points.size(), kRun * kRunsPerTask, [&](BlockRange r) {
         for (std::size_t i = r.begin; i < r.end; ++i)
-            out[i] = near[i][0] == kNone ? lookAlone(s, points[i]) : nearestOf(points[i], near[i], mesh);
+            out[i] = kept[i] != kNone      ? NearestFace{{kept[i], kept[i], kept[i]}, {1, 0, 0}, 0}
+                     : near[i][0] == kNone ? lookAlone(s, points[i])
+                                           : nearestOf(points[i], near[i], mesh);
     });
     return out;
 }

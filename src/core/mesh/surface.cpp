@@ -52,9 +52,10 @@ Surface makeSurface(const PolyMesh &mesh)
 std::vector<std::uint32_t> blocksNear(const Surface &surface, Vec3f centre, float radius)
 {
     std::vector<std::uint32_t> near;
-    for (std::size_t b = 0; b < surface.bounds.size(); ++b)
-        if (squaredDistance(surface.bounds[b]->box, centre) <= radius * radius)
-            near.push_back(std::uint32_t(b));
+    const float limit = radius * radius;
+    surface.blocks.visit(FromPoint(centre), limit,
+                         [&](std::span<const std::uint32_t> ids) { near.insert(near.end(), ids.begin(), ids.end()); });
+    std::sort(near.begin(), near.end());
     return near;
 }
 

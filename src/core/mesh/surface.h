@@ -82,7 +82,7 @@ void updateBlocks(Surface &surface, std::span<const std::uint32_t> blocks, std::
 /// Brings the tree over the blocks in line with the bounds of those given. updateBlocks does it by itself.
 void updateTree(Surface &surface, std::span<const std::uint32_t> blocks);
 
-/// Blocks whose box meets the sphere: O(blocks).
+/// Blocks whose box meets the sphere, in rising order. O(found * log blocks).
 std::vector<std::uint32_t> blocksNear(const Surface &surface, Vec3f centre, float radius);
 
 /// Copies own and borrowed positions of a block into out (sized own + borrowed).

@@ -71,9 +71,18 @@ Lanes hitTriangles(const Lanes3 &origin, const Lanes3 &direction, const Lanes3 &
     return isHit ? t : Lanes{kMiss, kMiss, kMiss, kMiss};
 }
 
-void finish(const Surface &s, Hit &h)
+Face faceOf(const Surface &s, std::size_t b, const LocalFace &f)
 {
-    const Face f = s.topology->faceOf(h.block, h.face);
+    Face out;
+    for (std::size_t k = 0; k < std::size_t(f.size()); ++k)
+        out.v[k] = s.topology->vertexOf(b, f.v[k]);
+    return out;
+}
+
+/// Where a face was met, and which way the skin turns there.
+void finish(const Surface &s, const LocalFace &met, Hit &h)
+{
+    const Face f = faceOf(s, h.block, met);
     Vec3f sum;
     float weights = 0;
     for (int k = 0; k < f.size(); ++k) { // inverse-distance blend of the corner normals
@@ -111,8 +120,12 @@ std::optional<Hit> castRay(const Surface &s, const Ray &ray)
     const Lanes3 origin = four(ray.origin), direction = four(ray.direction);
     constexpr float kFar = std::numeric_limits<float>::max();
     Hit best;
+    LocalFace met;
     best.distance = kFar;
-    const auto fetch = [&](std::uint32_t b) {
+    const auto fetch = [&](std::size_t place) {
+        const std::uint32_t b = s.blocks.order()[place];
+        s.positions.fetch(b), s.normals.fetch(b);
+        __builtin_prefetch(&s.topology->block(b));
         const auto *at = reinterpret_cast<const char *>(s.bounds[b].get());
         __builtin_prefetch(at), __builtin_prefetch(at + 64), __builtin_prefetch(at + 128);
     };
@@ -120,31 +133,40 @@ std::optional<Hit> castRay(const Surface &s, const Ray &ray)
         const std::uint32_t b = ids[0];
         const BlockFaces &block = s.topology->block(b);
         const Vec3f *own = s.positions.data(b);
+        const PackedNormal *normals = s.normals.data(b);
         const FaceTree &in = s.bounds[b]->faces(s, b);
-        in.tree.visit(slabs, best.distance, [&](std::span<const std::uint32_t> faces) {
-            const LocalFace *corners = in.faces.data() + in.tree.placeOf(faces);
-            std::array<Lanes, 4> at[4]; // at[k][i]: corner k of face i, the last one again where there are fewer than four
-            for (std::size_t i = 0; i < 4; ++i) {
-                const LocalFace &f = corners[std::min(i, faces.size() - 1)];
+        in.tree.visit(
+            slabs, best.distance,
+            [&](std::span<const std::uint32_t> faces) {
+                const LocalFace *corners = in.faces.data() + in.tree.placeOf(faces);
+                std::array<Lanes, 4> at[4]; // at[k][i]: corner k of face i, the last one again where there are fewer than four
+                for (std::size_t i = 0; i < 4; ++i) {
+                    const LocalFace &f = corners[std::min(i, faces.size() - 1)];
+                    for (std::size_t k = 0; k < 4; ++k)
+                        at[k][i] = cornerAt(s, block, own, f.v[k] == kLocalNone ? f.v[0] : f.v[k]);
+                }
+                Lanes3 corner[4];
                 for (std::size_t k = 0; k < 4; ++k)
-                    at[k][i] = cornerAt(s, block, own, f.v[k] == kLocalNone ? f.v[0] : f.v[k]);
-            }
-            Lanes3 corner[4];
-            for (std::size_t k = 0; k < 4; ++k)
-                corner[k] = sideBySide(at[k]);
-            const Lanes first = hitTriangles(origin, direction, corner[0], corner[1], corner[2]);
-            const Lanes second = hitTriangles(origin, direction, corner[0], corner[2], corner[3]);
-            const Lanes near = first < second ? first : second;
-            for (std::size_t i = 0; i < faces.size(); ++i)
-                if (near[i] < best.distance && !isHidden(s, s.topology->faceOf(b, faces[i])))
-                    best = {near[i], b, faces[i], {}, {}};
-        });
+                    corner[k] = sideBySide(at[k]);
+                const Lanes first = hitTriangles(origin, direction, corner[0], corner[1], corner[2]);
+                const Lanes second = hitTriangles(origin, direction, corner[0], corner[2], corner[3]);
+                const Lanes near = first < second ? first : second;
+                for (std::size_t i = 0; i < faces.size(); ++i)
+                    if (near[i] < best.distance && !isHidden(s, faceOf(s, b, corners[i]))) {
+                        best = {near[i], b, faces[i], {}, {}};
+                        met = corners[i];
+                        for (const std::uint16_t l : corners[i].v)
+                            if (l < block.own)
+                                __builtin_prefetch(normals + l);
+                    }
+            },
+            [&](std::size_t place) { __builtin_prefetch(in.faces.data() + place); });
     };
     s.blocks.visit(slabs, best.distance, look, fetch);
     if (best.distance == kFar)
         return {};
     best.point = ray.origin + ray.direction * best.distance;
-    finish(s, best);
+    finish(s, met, best);
     return best;
 }
 
@@ -173,7 +195,7 @@ std::optional<Hit> nearestPoint(const Surface &s, Vec3f p)
     });
     if (best == std::numeric_limits<float>::max())
         return {};
-    finish(s, hit);
+    finish(s, s.topology->block(hit.block).faces[hit.face], hit);
     return hit;
 }
 

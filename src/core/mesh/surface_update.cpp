@@ -12,19 +12,17 @@ namespace bonemoss::mesh {
 
 namespace {
 
-/// Position in one register; w is 0.
+/// Position in one register; w is any number.
 Lanes load(Vec3f p)
 {
     return Lanes{p.x, p.y, p.z, 0};
 }
-/// The same of one that others follow in memory: read at once, the next one's x cut off.
+/// The same of one that others follow in memory: read at once.
 Lanes loadBefore(const Vec3f *p)
 {
-    typedef std::int32_t Bits __attribute__((vector_size(16)));
-    Bits bits;
-    std::memcpy(&bits, p, sizeof bits);
-    bits &= Bits{-1, -1, -1, 0};
-    return std::bit_cast<Lanes>(bits);
+    Lanes v;
+    std::memcpy(&v, p, sizeof v);
+    return v;
 }
 Vec3f store(Lanes v)
 {
@@ -42,7 +40,7 @@ Lanes turned(Lanes a) // y, z, x
 {
     return __builtin_shufflevector(a, a, 1, 2, 0, 3);
 }
-Lanes crossed(Lanes a, Lanes b)
+Lanes crossed(Lanes a, Lanes b) // w is a.w * b.w less itself: 0
 {
     return turned(a * turned(b) - turned(a) * b);
 }
@@ -95,10 +93,7 @@ bool packNormals(const Lanes *normal, PackedNormal *out, std::size_t n)
     for (std::size_t i = 0; i < n; i += 4) {
         const Lanes a = normal[i] * normal[i], b = normal[i + 1] * normal[i + 1];
         const Lanes c = normal[i + 2] * normal[i + 2], d = normal[i + 3] * normal[i + 3];
-        const Lanes ab = __builtin_shufflevector(a, b, 0, 4, 1, 5), cd = __builtin_shufflevector(c, d, 0, 4, 1, 5);
-        const Lanes abZ = __builtin_shufflevector(a, b, 2, 6, 2, 6), cdZ = __builtin_shufflevector(c, d, 2, 6, 2, 6);
-        const Lanes sum = (__builtin_shufflevector(ab, cd, 0, 1, 4, 5) + __builtin_shufflevector(ab, cd, 2, 3, 6, 7))
-                          + __builtin_shufflevector(abZ, cdZ, 0, 1, 4, 5);
+        const Lanes sum = sumsOfThree(a, b, c, d);
         Lanes inverse;
         for (int k = 0; k < 4; ++k)
             inverse[k] = std::sqrt(sum[k]);

@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <cstring>
 
 namespace bonemoss::sculpt {
 
@@ -68,6 +69,30 @@ template <typename Offset> Vec3f together(const Shares &s, std::size_t i, const 
     return sum > most ? move * (most / sum) : move;
 }
 
+/// Moves vertices one way, each as far as its weight says, four at a time: what offsetOf says of Raise and Gouge, to the bit.
+void push(Vec3f *p, const float *weights, std::size_t n, Vec3f way, float amount)
+{
+    using mesh::Lanes;
+    const Lanes ways[3] = {{way.x, way.y, way.z, way.x}, {way.y, way.z, way.x, way.y}, {way.z, way.x, way.y, way.z}};
+    std::size_t i = 0;
+    for (; i + 4 <= n; i += 4) {
+        Lanes w, at[3];
+        std::memcpy(&w, weights + i, sizeof w);
+        std::memcpy(at, p + i, sizeof at);
+        const Lanes far = amount * w,
+                    by[3] = {__builtin_shufflevector(far, far, 0, 0, 0, 1), __builtin_shufflevector(far, far, 1, 1, 2, 2),
+                             __builtin_shufflevector(far, far, 2, 3, 3, 3)};
+        const Lanes has[3] = {__builtin_shufflevector(w, w, 0, 0, 0, 1), __builtin_shufflevector(w, w, 1, 1, 2, 2),
+                              __builtin_shufflevector(w, w, 2, 3, 3, 3)};
+        for (std::size_t k = 0; k < 3; ++k)
+            at[k] = has[k] > 0 ? at[k] + ways[k] * by[k] : at[k];
+        std::memcpy(p + i, at, sizeof at);
+    }
+    for (; i < n; ++i)
+        if (weights[i] > 0)
+            p[i] += way * (amount * weights[i]);
+}
+
 /// Moves the own vertices of a block; compiled once for each tool, so that its loop holds no choice.
 template <Tool T> void moveBlock(DabWork &work, const Shares &shares, std::uint32_t b, const image::HeightPicture *stamp)
 {
@@ -83,7 +108,11 @@ template <Tool T> void moveBlock(DabWork &work, const Shares &shares, std::uint3
         p[i] += moveOf([&](const Dab &d, float w) { return offsetOf<T>(work, d, p[i], n, w, stamp); }) * openness(masked, i);
     };
     mesh::eachRun(shares.spots, work.surface.positions.countIn(b), [&](std::size_t begin, std::size_t end) {
-        for (std::size_t i = begin; shares.count == 1 && i < end; ++i)
+        constexpr bool isOneWay = T == Tool::Raise || T == Tool::Gouge;
+        const bool isPushed = isOneWay && shares.count == 1 && !masked;
+        if (isPushed)
+            push(p + begin, weights + begin, end - begin, T == Tool::Gouge ? only.drag : only.normal, only.amount);
+        for (std::size_t i = begin; !isPushed && shares.count == 1 && i < end; ++i)
             if (weights[i] > 0)
                 move(i, [&](const auto &offset) { return offset(only, weights[i]); });
         for (std::size_t i = begin; shares.count > 1 && i < end; ++i)

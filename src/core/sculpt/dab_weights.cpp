@@ -3,6 +3,7 @@
 #include "base/parallel.h"
 
 #include <algorithm>
+#include <bit>
 #include <cstring>
 #include <limits>
 #include <numeric>
@@ -27,31 +28,6 @@ template <Falloff F> void weighByDistance(float *w, std::size_t n, float inverse
         else
             w[i] = weightOf(F, std::sqrt(q));
     }
-}
-
-/// The least of what is made of arrays at each of n places, four at a time: a comparison that waits for the one before
-/// costs more than all else in such a loop. made(at, i) is asked for four and for single places; at reads an array there.
-template <typename Made> float leastOf(std::size_t n, const Made &made)
-{
-    const auto four = [](const float *from, std::size_t i) {
-        mesh::Lanes v;
-        std::memcpy(&v, from + i, sizeof v);
-        return v;
-    };
-    constexpr float kFar = std::numeric_limits<float>::max();
-    mesh::Lanes lanes[2] = {{kFar, kFar, kFar, kFar}, {kFar, kFar, kFar, kFar}};
-    std::size_t i = 0;
-    for (; i + 8 <= n; i += 8)
-        for (std::size_t k = 0; k < 2; ++k) {
-            const mesh::Lanes v = made(four, i + 4 * k);
-            lanes[k] = v < lanes[k] ? v : lanes[k];
-        }
-    float least = kFar;
-    for (std::size_t k = 0; k < 4; ++k)
-        least = std::min({least, lanes[0][k], lanes[1][k]});
-    for (; i < n; ++i)
-        least = std::min(least, made([](const float *from, std::size_t at) { return from[at]; }, i));
-    return least;
 }
 
 /// A drawn falloff, looked up in a table made once for the block.
@@ -98,27 +74,57 @@ struct Inside {
     }
 };
 
+using mesh::Lanes;
+
 /// Squared distances of a run of vertices to square, how much they face the dab (cosine) to facing.
-Inside insideOf(const mesh::Surface &surface, const Dab &dab, std::uint32_t b, BlockRange r, float *square, float *facing)
+Inside insideOf(const mesh::Surface &surface, const Dab &dab, std::uint32_t block, BlockRange r, float *square, float *facing)
 {
-    const Vec3f *p = surface.positions.data(b);
-    const Vec3f c = dab.centre;
-    for (std::size_t i = r.begin; i < r.end; ++i) {
-        const float x = p[i].x - c.x, y = p[i].y - c.y, z = p[i].z - c.z;
-        square[i] = x * x + y * y + z * z;
-    }
-    const mesh::PackedNormal *normals = surface.normals.data(b);
-    const Vec3f d = dab.normal * (1 / 32767.0f);
-    for (std::size_t i = r.begin; i < r.end; ++i)
-        facing[i] = float(normals[i].x) * d.x + float(normals[i].y) * d.y + float(normals[i].z) * d.z;
+    const Vec3f *p = surface.positions.data(block);
+    const mesh::PackedNormal *normals = surface.normals.data(block);
+    const Vec3f c = dab.centre, d = dab.normal * (1 / 32767.0f);
     const float limit = dab.radius * dab.radius;
     Inside found;
-    found.least = leastOf(r.end - r.begin, [&](auto at, auto i) { return at(square + r.begin, i); });
-    found.most = -leastOf(r.end - r.begin, [&](auto at, auto i) { return -at(square + r.begin, i); });
-    found.leastFacing = leastOf(r.end - r.begin, [&](auto at, auto i) {
-        const auto far = at(square + r.begin, i), turned = at(facing + r.begin, i);
-        return far < limit ? turned : turned * 0 + 1;
-    });
+    const auto one = [&](std::size_t i) {
+        const float x = p[i].x - c.x, y = p[i].y - c.y, z = p[i].z - c.z;
+        square[i] = x * x + y * y + z * z;
+        facing[i] = float(normals[i].x) * d.x + float(normals[i].y) * d.y + float(normals[i].z) * d.z;
+        found.least = std::min(found.least, square[i]), found.most = std::max(found.most, square[i]);
+        found.leastFacing = std::min(found.leastFacing, square[i] < limit ? facing[i] : 1.0f);
+    };
+    std::size_t i = r.begin;
+    const Lanes centre{c.x, c.y, c.z, 0}, turn{d.x, d.y, d.z, 0};
+    Lanes least = Lanes{} + found.least, most{}, leastFacing = Lanes{} + 1;
+    const auto away = [&](std::size_t at) { // from the middle, squared by coordinate
+        Lanes v;
+        std::memcpy(&v, p + at, sizeof v);
+        v -= centre;
+        return v * v;
+    };
+    typedef std::int16_t Halves __attribute__((vector_size(16)));
+    typedef std::int32_t Whole __attribute__((vector_size(16)));
+    const auto turned = [&](Halves twice) { // each number twice: its upper half, shifted down, is it with its sign
+        return __builtin_convertvector(std::bit_cast<Whole>(twice) >> 16, Lanes) * turn;
+    };
+    for (; i + 5 <= r.end; i += 4) { // another follows in memory: four floats are read for three
+        const Lanes far = mesh::sumsOfThree(away(i), away(i + 1), away(i + 2), away(i + 3));
+        Halves a, b;
+        std::memcpy(&a, normals + i, sizeof a);
+        std::memcpy(&b, normals + i + 2, sizeof b);
+        const Lanes faces = mesh::sumsOfThree(turned(__builtin_shufflevector(a, a, 0, 0, 1, 1, 2, 2, 3, 3)),
+                                              turned(__builtin_shufflevector(a, a, 4, 4, 5, 5, 6, 6, 7, 7)),
+                                              turned(__builtin_shufflevector(b, b, 0, 0, 1, 1, 2, 2, 3, 3)),
+                                              turned(__builtin_shufflevector(b, b, 4, 4, 5, 5, 6, 6, 7, 7)));
+        std::memcpy(square + i, &far, sizeof far);
+        std::memcpy(facing + i, &faces, sizeof faces);
+        least = far < least ? far : least;
+        most = far > most ? far : most;
+        const Lanes inside = far < limit ? faces : Lanes{} + 1;
+        leastFacing = inside < leastFacing ? inside : leastFacing;
+    }
+    for (std::size_t k = 0; k < 4; ++k)
+        found.add({least[k], most[k], leastFacing[k]});
+    for (; i < r.end; ++i)
+        one(i);
     return found;
 }
 
@@ -163,17 +169,13 @@ void DabWeights::weigh(const mesh::Surface &surface, const Dab &dab, std::uint32
     part.weight.resize(n);
     float *w = part.weight.data();
     mesh::eachRun(~part.spots, n, [&](std::size_t begin, std::size_t end) { std::fill(w + begin, w + end, 0.0f); });
-    thread_local std::vector<float> squares, facings; // scratch
-    squares.resize(n), facings.resize(n);
+    thread_local std::vector<float> facings; // scratch
+    facings.resize(n);
     Inside all;
     mesh::eachRun(part.spots, n, [&](std::size_t begin, std::size_t end) {
-        constexpr std::size_t kAtOnce = 512; // what is read and written for so many stays in the nearest cache
-        for (BlockRange r{begin, begin}; r.end < end; r.begin = r.end) {
-            r.end = std::min(r.begin + kAtOnce, end);
-            all.add(insideOf(surface, dab, b, r, squares.data(), facings.data()));
-            std::copy(squares.data() + r.begin, squares.data() + r.end, w + r.begin);
-            spreadOver(surface, b, spread, r, 1 / limit, facings.data(), w);
-        }
+        const BlockRange r{begin, end};
+        all.add(insideOf(surface, dab, b, r, w, facings.data()));
+        spreadOver(surface, b, spread, r, 1 / limit, facings.data(), w);
     });
     part.isReached = all.least < limit;
     part.isWhole = all.most < limit && ~part.spots == 0;
@@ -183,9 +185,11 @@ void DabWeights::weigh(const mesh::Surface &surface, const Dab &dab, std::uint32
     part.nearestAt = kNone; // in plain skin looked for when it is wanted, which is seldom
     if (!part.isPlain)
         mesh::eachRun(part.spots, n, [&](std::size_t begin, std::size_t end) {
-            for (std::size_t i = begin; i < end; ++i)
-                if (const float far = squares[i] + (facings[i] <= 0 ? limit : 0); squares[i] < limit && far < part.nearest)
+            for (std::size_t i = begin; i < end; ++i) {
+                const float square = squaredLength(surface.positions.data(b)[i] - dab.centre);
+                if (const float far = square + (facings[i] <= 0 ? limit : 0); square < limit && far < part.nearest)
                     part.nearest = far, part.nearestAt = std::uint32_t(i); // a facing of 0: no face has it
+            }
         });
     for (std::uint64_t bits = all.most < limit ? 0 : part.spots; bits; bits &= bits - 1) { // boxes that only seemed to be met
         const auto spot = std::size_t(std::countr_zero(bits)), begin = spot * mesh::kSpotSize;
@@ -276,18 +280,25 @@ bool DabWeights::isOneSheet(const mesh::Surface &surface, const Dab &dab, const 
         return at != blocks.end() && *at == b && links[std::size_t(at - blocks.begin())] ? std::size_t(at - blocks.begin())
                                                                                          : blocks.size();
     };
-    // From one spot on to those that share faces with it, as far as the dab reaches.
-    std::vector<std::pair<std::size_t, std::uint64_t>> next;
+    // From one spot on to those that share faces with it, as far as the dab reaches: first within a block, then across.
+    std::vector<std::uint64_t> fresh(blocks.size(), 0);
+    std::vector<std::size_t> next;
     const auto come = [&](std::size_t k, std::uint64_t spots) {
-        if (spots &= left[k])
-            left[k] &= ~spots, next.emplace_back(k, spots);
+        if (spots &= left[k]; spots && !fresh[k])
+            next.push_back(k);
+        left[k] &= ~spots, fresh[k] |= spots;
     };
     come(first, left[first] & (~left[first] + 1));
     while (!next.empty()) {
-        const auto [k, spots] = next.back();
+        const std::size_t k = next.back();
+        std::uint64_t spots = 0;
+        while (fresh[k]) {
+            const std::uint64_t spot = fresh[k] & (~fresh[k] + 1);
+            spots |= spot;
+            const std::uint64_t beside = links[k]->besideOwn[std::size_t(std::countr_zero(spot))] & left[k];
+            left[k] &= ~beside, fresh[k] = (fresh[k] & ~spot) | beside;
+        }
         next.pop_back();
-        for (std::uint64_t bits = spots; bits; bits &= bits - 1)
-            come(k, links[k]->besideOwn[std::size_t(std::countr_zero(bits))]);
         for (const Links::Across &a : links[k]->across)
             if (const std::size_t o = a.own & spots ? placeOf(a.block) : blocks.size(); o < blocks.size())
                 come(o, std::uint64_t(1) << a.spot);

@@ -41,7 +41,10 @@ struct Weighted {
         auto cost = plain(p, at);
         if (cost && !keep.empty()) {
             const auto share = [&](auto v) { return std::size_t(v) < keep.size() ? double(keep[std::size_t(v)]) : 0.0; };
-            *cost *= 1 + (kDearest - 1) * std::max(share(p.v0()), share(p.v1()));
+            const double most = std::max(share(p.v0()), share(p.v1()));
+            if (most >= double(kStays))
+                return boost::optional<typename Profile::FT>();
+            *cost *= 1 + (kDearest - 1) * most;
         }
         return cost;
     }
@@ -70,6 +73,16 @@ Result<mesh::PolyMesh> simplify(const mesh::PolyMesh &mesh, std::size_t faces, s
         return Error{ErrorCode::Cancelled, "simplify", "stopped on request"};
     m.collect_garbage();
     return detail::fromCgal(m);
+}
+
+void keepRims(const mesh::PolyMesh &mesh, std::span<const std::uint16_t> groupOf, std::vector<float> &keep)
+{
+    keep.resize(mesh.positions.size(), 0);
+    for (const mesh::Face &f : mesh.faces) {
+        const auto end = f.v.begin() + f.size();
+        if (std::any_of(f.v.begin(), end, [&](std::uint32_t v) { return groupOf[v] != groupOf[f.v[0]]; }))
+            std::for_each(f.v.begin(), end, [&](std::uint32_t v) { keep[v] = kStays; });
+    }
 }
 
 Result<mesh::PolyMesh> remesh(const mesh::PolyMesh &mesh, std::span<const std::uint32_t> faces, float edge)

@@ -275,6 +275,32 @@ private slots:
         QCOMPARE(dense->pieces[0]->skin.layers.size(), std::size_t(1));
         QVERIFY(!run(c, {{"do", "piece.density"}, {"edge", 0.001}})); // tens of millions
     }
+    // The border between groups stays as fine as it was (against the edges of the ball itself).
+    void simplifyKeepsGroupBorders()
+    {
+        Creature c = withPieces({test::sphere(20, 100, 150)});
+        auto piece = std::make_shared<creature::Piece>(*c.pieces[0]);
+        std::vector<std::uint16_t> groupOf;
+        for (const Vec3f p : piece->skin.shown.positions.flatten())
+            groupOf.push_back(p.x + 0.4f * p.y > 2 ? 1 : 0);
+        piece->skin.groups = {{1, "cheek"}};
+        piece->skin.groupOf = mesh::BlockArray<std::uint16_t>(groupOf);
+        c.put(piece);
+        const auto widest = [](const detail::Skin &s) { // of the edges from group to group
+            float most = 0;
+            for (const mesh::Face &f : s.shown.topology->faces())
+                for (std::size_t k = 0, n = std::size_t(f.size()); k < n; ++k)
+                    if (const auto a = f.v[k], b = f.v[(k + 1) % n]; s.groupOf[a] != s.groupOf[b])
+                        most = std::max(most, length(s.shown.positions[a] - s.shown.positions[b]));
+            return most;
+        };
+        const auto light = run(c, {{"do", "piece.simplify"}, {"faces", 2500}});
+        QVERIFY(bool(light));
+        const detail::Skin &now = light->pieces[0]->skin;
+        QVERIFY(meanEdgeLength(now.shown) > 1.5f * meanEdgeLength(piece->skin.shown));
+        QVERIFY2(widest(now) < 1.5f * widest(piece->skin),
+                 qPrintable(QString("%1 %2").arg(double(widest(now))).arg(double(widest(piece->skin)))));
+    }
     void repairTellsWhatItDid()
     {
         mesh::PolyMesh bad = test::sphere(20, 40, 60);

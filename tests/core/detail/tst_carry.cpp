@@ -166,6 +166,57 @@ private slots:
         QVERIFY(carried.losses[kLayers].mean > 0.05);                   // the finest layer
         QVERIFY(carried.losses[1].mean < carried.losses[kLayers].mean); // the widest fares better
     }
+    // A mask's edge does not melt away while one works: knitted again twenty times (no outside source: what is not touched
+    // stays). Before vertices kept their places its edge grew with each knit.
+    void aMaskStaysSharp()
+    {
+        const float spacing = 0.8f;
+        const auto again = [&](const detail::Skin &s) {
+            const mesh::PolyMesh shown = toPolyMesh(s.shown);
+            const auto k = field::knitAgain(shown, spacing);
+            return detail::carryOver(s, k->mesh, 1.2f, {}, {false, false, k->near, k->kept, &shown}).skin;
+        };
+        detail::Skin s = detail::makeSkin(test::sphere(20, 80, 160), false);
+        for (int i = 0; i < 6; ++i) // to its lattice
+            s = detail::makeSkin(field::knitAgain(toPolyMesh(s.shown), spacing)->mesh, true);
+        std::vector<std::uint8_t> mask;
+        for (const Vec3f p : s.body.flatten())
+            mask.push_back(p.x > 0.3f * p.y ? 255 : 0);
+        s.mask = BlockArray<std::uint8_t>(mask);
+        detail::Layer layer(s.body.size());
+        layer.id = 1, layer.name = "ripple";
+        std::vector<Vec3f> offsets;
+        for (const Vec3f p : s.body.flatten())
+            offsets.push_back(normalized(p) * (0.05f * std::sin(3 * p.y)));
+        layer.offsets = BlockArray<Vec3f>(offsets);
+        s.layers.push_back(layer);
+        std::vector<std::uint32_t> all = allBlocks(s);
+        detail::mixBlocks(s, all);
+        s = again(s); // the layer moved it a little
+        const auto partly = [](const detail::Skin &x) {
+            const auto m = x.mask.flatten();
+            return std::count_if(m.begin(), m.end(), [](std::uint8_t v) { return v > 0 && v < 255; });
+        };
+        const auto first = partly(s);
+        detail::Skin later = s;
+        for (int i = 0; i < 20; ++i)
+            later = again(later);
+        QVERIFY2(partly(later) <= first + first / 10 + 2, qPrintable(QString("%1 %2").arg(first).arg(partly(later))));
+        double most = 0;
+        for (std::size_t v = 0; v < std::min(s.body.size(), later.body.size()); ++v)
+            most = std::max(most, double(length(later.layers[0].offsets[v])));
+        QVERIFY2(most > 0.0495, qPrintable(QString::number(most))); // 0.05 mm high still
+    }
+    void nothingLiesOnABareSkin()
+    {
+        const detail::Skin old = detail::makeSkin(test::sphere(20, 40, 80), false);
+        const auto knitted = field::knitMesh(toPolyMesh(old.shown), {1, 0});
+        const detail::Carried carried = detail::carryOver(old, knitted->mesh, 1.5f);
+        QVERIFY(carried.skin.isBare());
+        QVERIFY(carried.skin.body.flatten() == knitted->mesh.positions);
+        QCOMPARE(carried.losses.size(), std::size_t(1));
+        QVERIFY(carried.losses[0].largest > 0 && carried.losses[0].largest < 0.5);
+    }
     void layersOfOneNameBecomeOne()
     {
         detail::Skin a = detail::makeSkin(test::sphere(5, 20, 30), false),

@@ -10,6 +10,7 @@
 
 #include <QtTest>
 
+#include <map>
 #include <numbers>
 #include <set>
 
@@ -35,6 +36,32 @@ public:
 private:
     std::uint64_t m_seed;
 };
+
+/// A block of n x n x n mm, its sides cut into squares of a millimetre.
+mesh::PolyMesh cubes(std::uint32_t n)
+{
+    mesh::PolyMesh m;
+    std::map<std::array<std::uint32_t, 3>, std::uint32_t> known;
+    for (int axis = 0; axis < 3; ++axis)
+        for (const std::uint32_t side : {0u, n})
+            for (std::uint32_t i = 0; i < n; ++i)
+                for (std::uint32_t j = 0; j < n; ++j) {
+                    mesh::Face f;
+                    for (std::size_t k = 0; k < 4; ++k) {
+                        const std::size_t turn = side ? k : 3 - k;
+                        std::array<std::uint32_t, 3> p;
+                        p[std::size_t(axis)] = side;
+                        p[std::size_t(axis + 1) % 3] = i + (turn == 1 || turn == 2);
+                        p[std::size_t(axis + 2) % 3] = j + (turn > 1);
+                        const auto [it, isNew] = known.insert({p, std::uint32_t(m.positions.size())});
+                        if (isNew)
+                            m.positions.push_back({float(p[0]), float(p[1]), float(p[2])});
+                        f.v[k] = it->second;
+                    }
+                    m.faces.push_back(f);
+                }
+    return m;
+}
 
 /// Every vertex has one closed ring of faces: its edges, each met twice, form a single cycle.
 bool isManifoldAtVertices(const mesh::PolyMesh &m)
@@ -206,6 +233,108 @@ private slots:
             QVERIFY(r.closed);
             QVERIFY2(std::abs(r.volumeMm3 / 8000 - 1) < 0.05, qPrintable(QString::number(r.volumeMm3)));
         }
+    }
+    // A line that enters a closed solid leaves it again (Jordan & Brouwer): through corners and along sides of faces too,
+    // where every lattice line of this block runs, each must be met by one face only.
+    void linesThroughCornersMeetOneFace()
+    {
+        const auto block = cubes(9);
+        const auto grid = field::crossMesh(block, 1);
+        QVERIFY(grid);
+        QCOMPARE(grid->badLines, std::size_t(0));
+        QVERIFY(!grid->isVoted);
+        const auto finer = field::crossMesh(block, 0.5f);
+        QCOMPARE(finer->badLines + finer->filledEdges, std::size_t(0));
+        // Samples on slanted faces too: a block turned by an eighth, and roofs of all slopes, on the lattice itself.
+        for (int turn = 0; turn < 6; ++turn) {
+            mesh::PolyMesh turned = block;
+            for (Vec3f &p : turned.positions)
+                p = turn == 0   ? Vec3f{p.x + p.y, p.y - p.x, p.z}
+                    : turn == 1 ? Vec3f{p.x, p.y + p.z, p.z - p.y}
+                    : turn == 2 ? Vec3f{p.x + p.z, p.y, p.z - p.x}
+                    : turn == 3 ? Vec3f{p.x + p.y, p.y - p.x + p.z, 2 * p.z - p.x}
+                    : turn == 4 ? Vec3f{p.x + 2 * p.y, p.y, p.z + p.x}
+                                : Vec3f{p.x, p.y - p.x, p.z - p.y - p.x};
+            const auto g = field::crossMesh(turned, 1, {}, true);
+            QCOMPARE(g->badLines, std::size_t(0));
+            QVERIFY2(!g->isVoted, qPrintable(QString::number(turn)));
+        }
+    }
+    // Twisted faces are what their two triangles are (common practice, no source), to the bit.
+    void facesAreScannedAsTheirTriangles()
+    {
+        mesh::PolyMesh quads = cubes(12), triangles;
+        for (std::size_t v = 0; v < quads.positions.size(); ++v)
+            quads.positions[v] += Vec3f{randomUnit(7, v * 3), randomUnit(7, v * 3 + 1), randomUnit(7, v * 3 + 2)} * 0.4f;
+        triangles.positions = quads.positions;
+        for (const mesh::Face &f : quads.faces) {
+            triangles.faces.push_back({{f.v[0], f.v[1], f.v[2], kNone}});
+            triangles.faces.push_back({{f.v[0], f.v[2], f.v[3], kNone}});
+        }
+        for (const float spacing : {0.2f, 0.7f, 3.0f}) {
+            const auto a = field::crossMesh(quads, spacing, {}, true), b = field::crossMesh(triangles, spacing, {}, true);
+            QVERIFY(a && b);
+            QVERIFY(a->crossings.size() > 50);
+            QCOMPARE(a->badLines, std::size_t(0));
+            QVERIFY(a->signs == b->signs);
+            QVERIFY(a->crossings == b->crossings);
+            std::size_t apart = 0;
+            for (std::size_t i = 0; i < a->crossingFaces.size(); ++i)
+                apart += a->crossingFaces[i] != b->crossingFaces[i] / 2;
+            QCOMPARE(apart, std::size_t(0));
+        }
+    }
+    // Knitted again on its own lattice, a skin stays where it was not touched (the product's promise; no outside source):
+    // after a few knits nothing moves any more, and a bump moves only what lies about it.
+    void knittedAgainItStays()
+    {
+        const float spacing = 0.5f;
+        const auto knitted = [&](const mesh::PolyMesh &m) { return *field::knitAgain(m, spacing); };
+        field::Knitted k = knitted(test::torus(12, 4, 90, 40));
+        for (int i = 0; i < 6; ++i)
+            k = knitted(k.mesh);
+        const field::Knitted still = knitted(k.mesh);
+        QCOMPARE(still.mesh.positions.size(), k.mesh.positions.size());
+        QVERIFY(std::count(still.kept.begin(), still.kept.end(), kNone) < std::ptrdiff_t(k.mesh.positions.size() / 1000));
+        mesh::PolyMesh bumped = still.mesh;
+        const Vec3f at{16, 0, 0};
+        for (Vec3f &p : bumped.positions)
+            if (const float t = length(p - at) / 3; t < 1)
+                p += Vec3f{1.5f, 0.3f, 0} * ((1 - t * t) * (1 - t * t));
+        const field::Knitted after = knitted(bumped);
+        QVERIFY(mesh::measure(after.mesh).closed);
+        std::size_t moved = 0, wrong = 0;
+        for (std::size_t v = 0; v < after.mesh.positions.size(); ++v) {
+            if (after.kept[v] != kNone)
+                wrong += !(after.mesh.positions[v] == bumped.positions[after.kept[v]]);
+            else if (length(after.mesh.positions[v] - at) > 5)
+                ++moved;
+        }
+        QCOMPARE(wrong, std::size_t(0));
+        QVERIFY2(moved < after.mesh.positions.size() / 1000, qPrintable(QString::number(moved)));
+        // Same bits on any number of threads.
+        const ThreadLimit one(1);
+        QVERIFY(knitted(bumped).mesh.positions == after.mesh.positions);
+    }
+    // Told from the faces alone; the truth is a knit at that spacing.
+    void spacingOfASkinIsThatOfItsKnit_data()
+    {
+        QTest::addColumn<int>("shape");
+        QTest::newRow("ball") << 0;
+        QTest::newRow("block") << 1; // along the lattice
+        QTest::newRow("ring") << 2;
+    }
+    void spacingOfASkinIsThatOfItsKnit()
+    {
+        QFETCH(int, shape);
+        const mesh::PolyMesh m = shape == 0 ? test::sphere(10, 120, 240) : shape == 1 ? cubes(20) : test::torus(12, 4, 200, 80);
+        for (const float spacing : {0.3f, 0.8f}) {
+            const auto k = field::knitMesh(m, {spacing, 0});
+            QVERIFY(k);
+            const float told = field::spacingOf(mesh::makeSurface(k->mesh));
+            QVERIFY2(std::abs(told / spacing - 1) < 0.03f, qPrintable(QString::number(told)));
+        }
+        QCOMPARE(field::spacingOf(mesh::Surface{}), 0.0f);
     }
     void insideOutIsTurned()
     {

@@ -142,6 +142,27 @@ private slots:
             QVERIFY(std::abs(length(at - points[i]) - distance) < box.diagonal() * 1e-5f);
         }
     }
+    // Against asking every block.
+    void blocksNearAsAllBlocksSay()
+    {
+        const mesh::Surface s = mesh::makeSurface(m_mesh);
+        const Box3f box = s.box();
+        std::size_t found = 0;
+        for (std::uint64_t i = 0; i < 200; ++i) {
+            const Vec3f at = box.lo
+                             + Vec3f{box.size().x * (1.4f * randomUnit(5, 4 * i) - 0.2f), box.size().y * randomUnit(5, 4 * i + 1),
+                                     box.size().z * randomUnit(5, 4 * i + 2)};
+            const float radius = box.diagonal() * 0.3f * randomUnit(5, 4 * i + 3);
+            std::vector<std::uint32_t> all;
+            for (std::uint32_t b = 0; b < s.bounds.size(); ++b)
+                if (squaredDistance(s.bounds[b]->box, at) <= radius * radius)
+                    all.push_back(b);
+            QCOMPARE(mesh::blocksNear(s, at, radius), all);
+            found += all.size();
+        }
+        QVERIFY(found > 200);
+        QVERIFY(mesh::blocksNear(mesh::Surface{}, {0, 0, 0}, 1).empty());
+    }
     void emptySurfaceHasNoHit() { QVERIFY(!mesh::castRay(mesh::Surface{}, {{0, 0, 0}, {0, 0, 1}})); }
 };
 

@@ -8,6 +8,7 @@
 
 #include <QtTest>
 
+#include <cstring>
 #include <map>
 #include <numbers>
 
@@ -143,6 +144,27 @@ private slots:
             if (std::abs(was.x) < 3 && std::abs(was.z) > 0.5f && std::abs(was.z) < 2)
                 QVERIFY(std::abs(is.z) < 0.9f * std::abs(was.z));
         });
+    }
+    // Where nothing is masked vertices are pushed four at a time, where anything is one by one: the same bits.
+    void pushedTogetherAsOneByOne_data()
+    {
+        QTest::addColumn<int>("tool");
+        QTest::newRow("raise") << int(Tool::Raise);
+        QTest::newRow("gouge") << int(Tool::Gouge);
+    }
+    void pushedTogetherAsOneByOne()
+    {
+        QFETCH(int, tool);
+        const auto wavy = shaped(test::plane(40, 101), [](float x, float z) { return std::sin(x * 0.7f) * std::cos(z * 0.4f); });
+        Bed free(wavy), masked(wavy);
+        for (std::size_t b = 0; b < masked.mask.blockCount(); ++b)
+            masked.mask.edit(b)[0] = 0; // there, and nothing is masked
+        StrokeSettings s = plainSettings(Tool(tool));
+        s.size = 7;
+        const std::vector<Vec3f> way{{-6, 0, 1}, {0, 0, 3}, {7, 0, -2}};
+        const Change a(free, s, way), b(masked, s, way);
+        QVERIFY(a.after != a.before);
+        QVERIFY(std::memcmp(a.after.data(), b.after.data(), a.after.size() * sizeof(Vec3f)) == 0);
     }
     void gougeCutsAlongTheView()
     {

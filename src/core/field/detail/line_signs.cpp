@@ -373,6 +373,7 @@ void resolveLines(SignGrid &grid, const std::vector<Records> &records)
     // Lines that all pair up along x may still pass a hole by: then some edge changes without a crossing.
     if (grid.badLines > 0 || grid.filledEdges > 0) {
         const std::vector<std::uint32_t> before = grid.blockAt;
+        grid.isVoted = true;
         takeVotes(grid, voteAll(grid, bins));
         binOf.resize(grid.coords.size());
         for (std::size_t s = 0; s < grid.coords.size(); ++s) {
