@@ -2,20 +2,16 @@
 #include <QApplication>
 #include <QMainWindow>
 #include <QOpenGLWidget>
-#include <QTimer>
-
-class View : public QOpenGLWidget
-{
-protected:
-    void paintGL() override { QTimer::singleShot(0, qApp, &QApplication::quit); }
-};
 
 int main(int argc, char **argv)
 {
     QApplication app(argc, argv);
     QMainWindow window;
-    window.setCentralWidget(new View);
+    auto *view = new QOpenGLWidget;
+    window.setCentralWidget(view);
     window.resize(1280, 800);
+    QObject::connect(
+        view, &QOpenGLWidget::frameSwapped, &app, [] { QApplication::exit(); }, Qt::QueuedConnection);
     window.show();
     return QApplication::exec();
 }

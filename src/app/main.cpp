@@ -44,12 +44,12 @@ int main(int argc, char **argv)
     const QString rescue = QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation) + QStringLiteral("/rescue");
     app::MainWindow window(rescue);
     app.tell = [&window](const QString &words) { emit window.session().failed(words); };
+    if (parser.isSet(quick))
+        QObject::connect(
+            &window.view(), &QOpenGLWidget::frameSwapped, &app, [] { QApplication::exit(); }, Qt::QueuedConnection);
     window.show();
-    if (parser.isSet(quick)) {
-        window.setAsksBeforeClosing(false);
-        QObject::connect(&window.view(), &app::CreatureView::creatureDrawn, &window, &QWidget::close, Qt::QueuedConnection);
+    if (parser.isSet(quick))
         return QApplication::exec();
-    }
     if (parser.isSet(play)) {
         window.setAsksBeforeClosing(false);
         QObject::connect(&window.player(), &app::RecipePlayer::stepped,

@@ -314,8 +314,7 @@ private slots:
     {
         knitBall();
         view().frameAll();
-        QTest::qWait(400);
-        const QImage picture = view().grabFramebuffer();
+        const QImage picture = stillPicture();
         // Clay in the middle, lit from upper left: brighter there than at lower right.
         const auto grey = [&](double x, double y) {
             return qGray(picture.pixel(int(x * picture.width()), int(y * picture.height())));

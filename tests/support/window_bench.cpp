@@ -87,6 +87,22 @@ void WindowBench::trigger(const char *action)
     QTest::qWait(10);
 }
 
+QImage WindowBench::stillPicture()
+{
+    QEvent leaves(QEvent::Leave);
+    QApplication::sendEvent(&view(), &leaves);
+    QImage last;
+    for (int tries = 0; tries < 200; ++tries) {
+        QImage now = view().grabFramebuffer();
+        if (!view().isLight() && !view().worksOnLook() && now == last)
+            return now;
+        last = std::move(now);
+        QTest::qWait(30);
+    }
+    qWarning("The view does not come to rest.");
+    return last;
+}
+
 void WindowBench::knitBall(double spacing)
 {
     session().run({{"do", "form.add"}, {"kind", "ball"}, {"radius", 20}});

@@ -38,6 +38,9 @@ public:
     void click(const char *name);
     void trigger(const char *action);
     const detail::Skin &skin() { return session().creature().piece(session().piece())->skin; }
+    /// What the view shows once it has come to rest, without the ring of a hovering pen: a moving view, and one on a busy
+    /// machine, draws its lighter version first.
+    QImage stillPicture();
     /// A ball of 20 mm, knitted, on the Sculpt bench, seen from the left.
     void knitBall(double spacing = 1);
 

@@ -72,6 +72,12 @@ void paintCompass(QPainter &p, const portrait::Camera &camera, QRectF view)
     p.setFont(before);
 }
 
+QRectF compassArea(QRectF view)
+{
+    const double reach = kRadius - 13 + wordBox({}).width() / 2 + 2; // words may stand out of the disc
+    return {centreIn(view) - QPointF(reach, reach), QSizeF(2 * reach, 2 * reach)};
+}
+
 QString compassKeyAt(const portrait::Camera &camera, QRectF view, QPointF at)
 {
     for (const End &e : shownEnds(camera, view))

@@ -32,7 +32,6 @@ CreatureView::CreatureView(Session &session, HandModel &hand, const KeyMap &keys
     format.setVersion(3, 3);
     format.setProfile(QSurfaceFormat::CoreProfile);
     format.setDepthBufferSize(24);
-    format.setSamples(4);
     setFormat(format);
     pane().camera.turn = *portrait::viewTurn("three-quarter");
     pane().camera.target = {0, 60, 0};
@@ -97,6 +96,8 @@ CreatureView::~CreatureView()
     *m_alive = false;
     makeCurrent();
     m_stage->renderer.reset();
+    m_plates.reset();
+    m_canvas.reset();
     for (Pane &p : m_panes)
         p.keptStage.reset();
     doneCurrent();
@@ -116,6 +117,8 @@ void CreatureView::initializeGL()
         return;
     }
     m_stage->renderer = std::make_unique<Renderer>(*m_gl);
+    m_plates = std::make_unique<Plates>(*m_gl);
+    m_canvas.reset();
     // Until it is measured: what a processor draws in software, or what the weakest card does.
     const QByteArray by(reinterpret_cast<const char *>(m_gl->glGetString(GL_RENDERER)));
     if (by.contains("llvmpipe") || by.contains("softpipe") || by.contains("swrast"))
@@ -215,10 +218,43 @@ void CreatureView::drawPane(std::size_t index)
     orderLight(stage, shown);
 }
 
+/// Whether anything is there whose edges show. Making and averaging samples costs a start a fifth of its time.
+bool CreatureView::hasEdges() const
+{
+    const creature::Creature &c = m_forms.shown();
+    return m_canvas || m_gesture != Gesture::None || m_preview || m_paneCount > 1 || !c.pieces.empty() || !c.cages.empty()
+           || !c.armature.forms.empty() || !c.references.empty();
+}
+
+/// Draws what follows with several samples a pixel.
+void CreatureView::beginCanvas()
+{
+    const QSize pixels = size() * devicePixelRatioF();
+    if (!m_canvas || m_canvas->size() != pixels) {
+        QOpenGLFramebufferObjectFormat format;
+        format.setSamples(4);
+        format.setAttachment(QOpenGLFramebufferObject::CombinedDepthStencil);
+        m_canvas = std::make_unique<QOpenGLFramebufferObject>(pixels, format);
+    }
+    m_canvas->bind();
+}
+
+void CreatureView::endCanvas()
+{
+    const GLint w = m_canvas->width(), h = m_canvas->height();
+    m_gl->glBindFramebuffer(GL_READ_FRAMEBUFFER, m_canvas->handle());
+    m_gl->glBindFramebuffer(GL_DRAW_FRAMEBUFFER, defaultFramebufferObject());
+    m_gl->glBlitFramebuffer(0, 0, w, h, 0, 0, w, h, GL_COLOR_BUFFER_BIT, GL_NEAREST);
+    m_gl->glBindFramebuffer(GL_FRAMEBUFFER, defaultFramebufferObject());
+}
+
 void CreatureView::paintGL()
 {
     if (!m_stage->renderer)
         return;
+    const bool isSmooth = hasEdges();
+    if (isSmooth)
+        beginCanvas();
     QElapsedTimer clock;
     clock.start();
     const float perPoint = projection().mmPerPoint(pane().camera.target);
@@ -245,6 +281,8 @@ void CreatureView::paintGL()
     const double each = m_drawMs / double(std::max<std::size_t>(1, m_drawnTriangles));
     m_msPerTriangle = m_drawnTriangles > 500'000 ? (m_msPerTriangle + each) / 2 : std::min(m_msPerTriangle, each);
     paintOverlay();
+    if (isSmooth)
+        endCanvas();
     emit creatureDrawn();
 }
 

@@ -8,6 +8,7 @@
 #include "app/view/guide_control.h"
 #include "app/view/live_skin.h"
 #include "app/view/picture_shelf.h"
+#include "app/view/plates.h"
 #include "app/view/reference_control.h"
 #include "app/view/stencil_control.h"
 #include "app/view/tape_control.h"
@@ -16,6 +17,7 @@
 #include "app/view/stroke_control.h"
 
 #include <QElapsedTimer>
+#include <QOpenGLFramebufferObject>
 #include <QOpenGLWidget>
 #include <QTimer>
 
@@ -136,6 +138,9 @@ private:
     Scene keptScene(const Pane &pane) const;
     Fineness finenessNow() const;
     void drawPane(std::size_t index);
+    bool hasEdges() const;
+    void beginCanvas();
+    void endCanvas();
     bool showsForms() const;
     void updateShadow(Stage &stage, std::shared_ptr<const creature::Creature> creature);
     void orderLight(const std::shared_ptr<Stage> &stage, const std::shared_ptr<const creature::Creature> &creature);
@@ -143,11 +148,16 @@ private:
     void updateRing(QPointF at);
     void paintOverlay();
     void paintPane(QPainter &p, std::size_t index);
+    void paintFrames(QPainter &p) const; ///< of several views: the gaps, and which is active
     QString lookWords(Look look) const;
     void paintRing(QPainter &p, const Projection &view) const;
-    void paintLabels(QPainter &p, std::size_t index) const;
+    void plate(const char *name, std::size_t index, const QString &says, QRectF area,
+               const std::function<void(QPainter &)> &paint);
+    QStringList labels(std::size_t index, QString &foot) const;
+    void plateWords(std::size_t index);
+    void platePane(std::size_t index);
     void paintBalance(QPainter &p, const Projection &view) const;
-    void paintNothingYet(QPainter &p, const Projection &view, const QString &key) const;
+    QString wordsForNothing(const QString &key) const;
     bool pressCage(QPointF at);
     std::optional<mesh::Hit> surfaceUnder(QPointF at);
     std::optional<Vec3f> placeUnder(QPointF at); ///< on the skin or the forms, whichever are shown
@@ -171,6 +181,8 @@ private:
     PictureShelf &m_shelf;
     LiveSkin m_live;
     std::unique_ptr<QOpenGLFunctions_3_3_Core> m_gl;
+    std::unique_ptr<Plates> m_plates;
+    std::unique_ptr<QOpenGLFramebufferObject> m_canvas; ///< with several samples a pixel; from when something is there
     std::shared_ptr<Stage> m_stage;
     std::array<Pane, kMostPanes> m_panes;
     std::size_t m_paneCount = 1, m_active = 0;

@@ -210,4 +210,19 @@ void main()
     result = vec4(c.rgb, c.a * opacity);
 })";
 
+inline constexpr const char *kPlateVertex = R"(#version 330 core
+uniform vec4 place; // upper left corner and size
+out vec2 vAt;
+void main()
+{
+    vAt = vec2(gl_VertexID & 1, gl_VertexID >> 1);
+    gl_Position = vec4(place.xy + vAt * place.zw, 0.0, 1.0);
+})";
+
+inline constexpr const char *kPlateFragment = R"(#version 330 core
+in vec2 vAt;
+uniform sampler2D plate;
+out vec4 result;
+void main() { result = texture(plate, vAt); })";
+
 } // namespace bonemoss::app

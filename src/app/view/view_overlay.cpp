@@ -5,6 +5,7 @@
 #include "app/view/compass.h"
 #include "armature/proportions.h"
 
+#include <QOpenGLPaintDevice>
 #include <QPainter>
 #include <QPainterPath>
 
@@ -91,22 +92,15 @@ QString CreatureView::lookWords(Look look) const
     }
 }
 
-/// What stands in the upper left corner of a view; the first tells the most.
-void CreatureView::paintLabels(QPainter &p, std::size_t index) const
+/// What stands in the upper left corner of a view, line by line; the first tells the most. foot: what stands below instead,
+/// clear of the creature where views are small.
+QStringList CreatureView::labels(std::size_t index, QString &foot) const
 {
     const Pane &pane = m_panes[index];
-    const QRectF area = paneArea(int(index));
-    const double room = area.width() - 28 - (area.width() > 300 ? 112 : 0); // beside the compass
-    double down = 6;
-    const auto write = [&](const QString &text) {
-        if (text.isEmpty())
-            return;
-        down += 18;
-        drawOver(p, area.topLeft() + QPointF(14, down), p.fontMetrics().elidedText(text, Qt::ElideRight, int(room)));
-    };
-    write(tr("%1 · %2").arg(nameOfView(viewKeyOf(pane.camera)), pane.camera.isParallel ? tr("parallel") : tr("perspective")));
+    QStringList lines{
+        tr("%1 · %2").arg(nameOfView(viewKeyOf(pane.camera)), pane.camera.isParallel ? tr("parallel") : tr("perspective"))};
     if (pane.kept)
-        return write(tr("kept to compare: %1").arg(pane.keptName));
+        return lines << tr("kept to compare: %1").arg(pane.keptName);
     const creature::Creature &c = m_session.creature();
     const creature::Piece *piece = c.piece(m_session.piece());
     if (index == 0) {
@@ -126,7 +120,7 @@ void CreatureView::paintLabels(QPainter &p, std::size_t index) const
             if (piece->skin.hasHidden())
                 line += tr(" · a part is hidden");
         }
-        write(line);
+        lines << line;
         QStringList third;
         if (m_showTimes)
             third << tr("frame %1 ms · stroke %2 ms · %3 triangles")
@@ -141,18 +135,51 @@ void CreatureView::paintLabels(QPainter &p, std::size_t index) const
             third << tr("drawn lighter: all faces would take %1 s")
                          .arg(double(m_stage->renderer->fullTriangles()) * double(m_paneCount) * m_msPerTriangle / 1e3, 0, 'f',
                               0);
-        if (m_paneCount < 3)
-            write(third.join(QStringLiteral(" · ")));
-        else if (!third.isEmpty()) // below, clear of the creature
-            drawOver(p, area.bottomLeft() + QPointF(14, -12),
-                     p.fontMetrics().elidedText(third.join(QStringLiteral(" · ")), Qt::ElideRight, int(area.width() - 28)));
+        (m_paneCount < 3 ? lines.emplaceBack() : foot) = third.join(QStringLiteral(" · "));
     }
     if (!showsForms()) {
         QString words = lookWords(pane.look);
         if (isWorkedOut(pane.look) && m_maps.isBusy())
             words += tr(" · being worked out");
-        write(words);
+        lines << words;
     }
+    lines.removeAll(QString());
+    return lines;
+}
+
+/// One of the plates of a view, clipped to it.
+void CreatureView::plate(const char *name, std::size_t index, const QString &says, QRectF area,
+                         const std::function<void(QPainter &)> &paint)
+{
+    const QString whole = says + QLatin1Char('\n') + (theme().isDark ? QLatin1Char('d') : QLatin1Char('l'));
+    m_plates->draw(QLatin1String(name) + QString::number(index), whole,
+                   {area & paneArea(int(index)), QSizeF(size()), devicePixelRatioF()}, [&](QPainter &p) {
+                       p.setFont(font());
+                       paint(p);
+                   });
+}
+
+void CreatureView::plateWords(std::size_t index)
+{
+    const QRectF area = paneArea(int(index));
+    const QFontMetrics metrics(font());
+    const auto put = [&](const char *name, QStringList lines, QPointF at, double room) {
+        int widest = 0;
+        for (QString &l : lines) {
+            l = metrics.elidedText(l, Qt::ElideRight, int(room));
+            widest = std::max(widest, metrics.horizontalAdvance(l));
+        }
+        const QRectF box(at - QPointF(6, 18), QSizeF(widest + 14, 18 * double(lines.size()) + 8));
+        plate(name, index, lines.join(QLatin1Char('\n')), box, [&](QPainter &p) {
+            for (qsizetype k = 0; k < lines.size(); ++k)
+                drawOver(p, at + QPointF(0, 18 * double(k)), lines[k]);
+        });
+    };
+    QString foot;
+    const QStringList lines = labels(index, foot);
+    put("labels", lines, area.topLeft() + QPointF(14, 24), area.width() - 28 - (area.width() > 300 ? 112 : 0));
+    if (!foot.isEmpty())
+        put("foot", {foot}, area.bottomLeft() + QPointF(14, -12), area.width() - 28);
 }
 
 QString CreatureView::balanceWords() const
@@ -276,17 +303,39 @@ void CreatureView::paintRing(QPainter &p, const Projection &view) const
 }
 
 /// In the middle of a view that has nothing to show, what to do.
-void CreatureView::paintNothingYet(QPainter &p, const Projection &view, const QString &key) const
+QString CreatureView::wordsForNothing(const QString &key) const
 {
     const creature::Creature &c = m_session.creature();
-    p.setPen(inkOnBackdrop());
     if (c.pieces.empty() && c.armature.forms.empty() && m_references.shown(key).empty())
-        p.drawText(view.area.adjusted(0, 0, 0, -40), Qt::AlignCenter,
-                   tr("Nothing here yet.\nChoose a form in the hand, press in the view and drag it to size;\nor drop a drawing "
-                      "here to work from."));
-    else if (c.pieces.empty() && !showsForms())
-        p.drawText(view.area.adjusted(0, 0, 0, -40), Qt::AlignHCenter | Qt::AlignBottom,
-                   tr("There is no skin yet: knit the forms on the Armature bench first."));
+        return tr("Nothing here yet.\nChoose a form in the hand, press in the view and drag it to size;\nor drop a drawing here "
+                  "to work from.");
+    if (c.pieces.empty() && !showsForms())
+        return tr("There is no skin yet: knit the forms on the Armature bench first.");
+    return {};
+}
+
+/// What stands in its place whatever is done in the view, over all else.
+void CreatureView::platePane(std::size_t index)
+{
+    const Projection view = projectionOf(index);
+    const QString key = viewKeyOf(view.camera);
+    plateWords(index);
+    const Vec3f right = view.camera.right(), up = view.camera.up();
+    QString turn;
+    for (const float v : {right.x, right.y, right.z, up.x, up.y, up.z})
+        turn += QString::number(std::lround(v * 1000)) + QLatin1Char(' ');
+    plate("compass", index, turn, compassArea(view.area), [&](QPainter &p) { paintCompass(p, view.camera, view.area); });
+    const QString words = m_panes[index].kept ? QString() : wordsForNothing(key);
+    if (words.isEmpty())
+        return;
+    const bool isBelow = !m_session.creature().armature.forms.empty() || !m_references.shown(key).empty();
+    const int flags = int(Qt::AlignHCenter) | int(isBelow ? Qt::AlignBottom : Qt::AlignVCenter);
+    const QRectF room = view.area.adjusted(0, 0, 0, -40);
+    const QRectF box = QFontMetricsF(font()).boundingRect(room, flags, words).adjusted(-4, -4, 4, 4);
+    plate("nothing", index, words, box, [&](QPainter &p) {
+        p.setPen(inkOnBackdrop());
+        p.drawText(room, flags, words);
+    });
 }
 
 void CreatureView::paintPane(QPainter &p, std::size_t index)
@@ -294,11 +343,9 @@ void CreatureView::paintPane(QPainter &p, std::size_t index)
     const Projection view = projectionOf(index);
     const QString key = viewKeyOf(view.camera);
     const bool isActive = index == m_active;
+    if (m_panes[index].kept)
+        return;
     p.setClipRect(view.area);
-    if (m_panes[index].kept) {
-        paintLabels(p, index);
-        return paintCompass(p, view.camera, view.area);
-    }
     if (showsForms())
         m_forms.paintHandles(p, view);
     else if (!m_guides.isOn() || !m_held.isNone())
@@ -316,21 +363,27 @@ void CreatureView::paintPane(QPainter &p, std::size_t index)
     paintTape(p, view);
     paintPlace(p, view);
     paintBalance(p, view);
-    paintLabels(p, index);
-    paintCompass(p, view.camera, view.area);
-    paintNothingYet(p, view, key);
 }
 
 void CreatureView::paintOverlay()
 {
-    QPainter p(this);
+    QOpenGLPaintDevice device(size() * devicePixelRatioF()); // whatever is drawn on
+    device.setDevicePixelRatio(devicePixelRatioF());
+    QPainter p(&device);
     p.setRenderHint(QPainter::Antialiasing);
     p.setFont(font());
     for (std::size_t k = 0; k < m_paneCount; ++k)
         paintPane(p, k);
     p.setClipping(false);
-    if (m_paneCount == 1)
-        return;
+    if (m_paneCount > 1)
+        paintFrames(p);
+    p.end();
+    for (std::size_t k = 0; k < m_paneCount; ++k)
+        platePane(k);
+}
+
+void CreatureView::paintFrames(QPainter &p) const
+{
     p.setPen(Qt::NoPen);
     p.setBrush(theme().line);
     for (std::size_t k = 0; k + 1 < m_paneCount; ++k) { // the gaps between

@@ -138,51 +138,44 @@ MainWindow::~MainWindow() = default;
 
 void MainWindow::buildCentre()
 {
-    auto *centre = new QWidget;
+    // Each is made where it will stand: with a style sheet, moving what is already filled styles all of it again.
+    auto *centre = new QWidget(this);
     centre->setObjectName(QStringLiteral("centre"));
+    setCentralWidget(centre);
     auto *column = new QVBoxLayout(centre);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(0);
-    auto *benches = new QWidget;
+    auto *benches = new QWidget(centre);
     benches->setObjectName(QStringLiteral("centre"));
     buildBenches(benches);
     column->addWidget(benches);
-    m_view = new CreatureView(m_session, m_hand, m_keys, m_shelf);
-    m_anatomy = new AnatomyPanel(m_session);
-    m_layers = new LayersPanel(m_session);
-    m_handPanel = new HandPanel(m_session, m_hand);
-    m_angles = new AnglesStrip(m_session);
-    m_left = new QSplitter(Qt::Vertical);
-    m_left->addWidget(m_anatomy);
-    m_left->addWidget(m_layers);
-    m_plan = new PlanPanel;
-    m_pictures = new PicturesPanel(m_session, m_shelf);
-    m_plan->addPage(tr("Proportions"), QStringLiteral("planProportions"), new ProportionsPanel(m_session));
+    m_across = new QSplitter(Qt::Horizontal, centre);
+    column->addWidget(m_across, 1);
+    m_left = new QSplitter(Qt::Vertical, m_across);
+    m_down = new QSplitter(Qt::Vertical, m_across);
+    m_view = new CreatureView(m_session, m_hand, m_keys, m_shelf, m_down);
+    m_anatomy = new AnatomyPanel(m_session, m_left);
+    m_layers = new LayersPanel(m_session, m_left);
+    m_handPanel = new HandPanel(m_session, m_hand, m_across);
+    m_angles = new AnglesStrip(m_session, m_down);
+    m_plan = new PlanPanel(m_left);
+    m_pictures = new PicturesPanel(m_session, m_shelf, m_plan);
+    m_plan->addPage(tr("Proportions"), QStringLiteral("planProportions"), new ProportionsPanel(m_session, m_plan));
     m_plan->addPage(tr("Pictures"), QStringLiteral("planPictures"), m_pictures);
-    m_plan->addPage(tr("Board"), QStringLiteral("planBoard"), new PictureBoard(m_session, m_shelf));
-    m_left->addWidget(m_plan);
+    m_plan->addPage(tr("Board"), QStringLiteral("planBoard"), new PictureBoard(m_session, m_shelf, m_plan));
     m_boardOver = new PictureBoard(m_session, m_shelf, m_view);
     m_boardOver->setObjectName(QStringLiteral("boardOver"));
     m_boardOver->hide();
     m_view->installEventFilter(this); // the board keeps to its corner
     m_left->setSizes({360, 340, 340});
-    m_down = new QSplitter(Qt::Vertical);
-    m_down->addWidget(m_view);
-    m_down->addWidget(m_angles);
     m_down->setStretchFactor(0, 1);
     m_down->setSizes({600, 104});
-    m_across = new QSplitter(Qt::Horizontal);
-    m_across->addWidget(m_left);
-    m_across->addWidget(m_down);
-    m_across->addWidget(m_handPanel);
     m_across->setStretchFactor(1, 1);
     m_across->setSizes({252, 766, 262});
     for (QSplitter *s : {m_left, m_down, m_across}) {
         s->setHandleWidth(1);
         s->setChildrenCollapsible(false);
     }
-    column->addWidget(m_across, 1);
-    setCentralWidget(centre);
 }
 
 void MainWindow::buildBenches(QWidget *line)
