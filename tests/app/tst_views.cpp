@@ -88,6 +88,50 @@ private slots:
         trigger("twoPanes");
         QCOMPARE(view().panes(), 2);
     }
+    void wordsStandClearOfSmallViews()
+    {
+        const auto times = window().findChild<QAction *>(QStringLiteral("times"));
+        QVERIFY(times);
+        // How much of a part of the view is as dark as ink.
+        const auto ink = [&](QRect part) {
+            const QImage all = view().grabFramebuffer(); // with times it never is quite the same
+            int n = 0;
+            for (int y = part.top(); y < part.bottom(); ++y)
+                for (int x = part.left(); x < part.right(); ++x)
+                    n += qGray(all.pixel(x, y)) < 80;
+            return n;
+        };
+        const auto third = [&](int pane) {
+            return QRect(view().paneArea(pane).toRect().topLeft() + QPoint(8, 46), QSize(200, 18));
+        };
+        const auto foot = [&](int pane) {
+            return QRect(view().paneArea(pane).toRect().bottomLeft() + QPoint(8, -26), QSize(200, 22));
+        };
+        QCOMPARE(ink(third(0)), 0);
+        times->setChecked(true);
+        QVERIFY(ink(third(0)) > 100); // under the other two lines
+        QCOMPARE(ink(foot(0)), 0);
+        trigger("fourPanes");
+        QVERIFY(ink(foot(0)) > 100);
+        QCOMPARE(ink(third(0)), 0);
+        QCOMPARE(ink(foot(1)), 0); // of all views together, so once
+        times->setChecked(false);
+        QCOMPARE(ink(foot(0)), 0);
+    }
+    void wordsAreNewWhenTheySayOtherThings()
+    {
+        const QRect second(QPoint(8, 28), QSize(300, 18));
+        const QImage before = stillPicture().copy(second);
+        QVERIFY(stillPicture().copy(second) == before);
+        window().hand().setMirrored(!window().hand().isMirrored());
+        QVERIFY(stillPicture().copy(second) != before);
+        window().hand().setMirrored(!window().hand().isMirrored());
+        QVERIFY(stillPicture().copy(second) == before);
+        const QRect compass(view().width() - 120, 4, 116, 116);
+        const QImage leftFlank = stillPicture().copy(compass);
+        view().lookFrom("nose");
+        QVERIFY(stillPicture().copy(compass) != leftFlank);
+    }
     void strokesGoToTheViewUnderThePen()
     {
         trigger("fourPanes");

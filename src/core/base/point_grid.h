@@ -45,12 +45,15 @@ public:
         const float most = reach * reach;
         for (std::int32_t z = lo.z; z <= hi.z; ++z)
             for (std::int32_t y = lo.y; y <= hi.y; ++y)
-                for (std::int32_t x = lo.x; x <= hi.x; ++x) {
-                    const Cell cell{x, y, z};
-                    const std::uint32_t b = bucketOf(cell);
-                    for (std::uint32_t k = m_starts[b]; k < m_starts[b + 1]; ++k) {
+                for (std::int32_t x = lo.x, last = 0; x <= hi.x; x = last + 1) { // cells of a row in one cube follow each other
+                    last = std::min(hi.x, x | 3);
+                    const std::uint32_t b = bucketOf({x, y, z}), end = m_starts[b + std::uint32_t(last - x) + 1];
+                    for (std::uint32_t k = m_starts[b]; k < end; ++k) {
                         const Item &item = m_items[k];
-                        if (squaredLength(item.at - p) <= most && cellOf(item.at) == cell)
+                        if (!(squaredLength(item.at - p) <= most))
+                            continue;
+                        const Cell c = cellOf(item.at); // it may be of another place with the same bucket
+                        if (c.y == y && c.z == z && c.x >= x && c.x <= last)
                             body(item.index);
                     }
                 }
@@ -59,7 +62,6 @@ public:
 private:
     struct Cell {
         std::int32_t x, y, z;
-        friend bool operator==(const Cell &, const Cell &) = default;
     };
     Cell cellOf(Vec3f p) const
     {

@@ -126,7 +126,7 @@ Vec3f alongLimbs(const std::vector<Limb> &limbs, Vec3f p)
 Flow::Flow(const Ground &ground, const Surroundings &about, float stretch)
 {
     const float cube = std::max(std::sqrt(ground.area / float(about.flowPoints)), ground.spacing);
-    const std::vector<GroundPoint> points = ground.points(cube, 1);
+    const std::vector<GroundPoint> points = ground.points(cube, 1, true);
     const std::size_t n = points.size();
     for (const GroundPoint &p : points)
         m_points.push_back(p.at), m_normals.push_back(p.normal);

@@ -3,9 +3,11 @@
 #include "base/parallel.h"
 #include "base/random.h"
 
+#include <tbb/parallel_sort.h>
 #include <xxhash.h>
 
 #include <algorithm>
+#include <bit>
 
 namespace bonemoss::detail {
 
@@ -55,22 +57,57 @@ float areaOf(const mesh::Surface &s)
     });
 }
 
+constexpr std::int64_t kHalf = 1 << 19; // cubes are counted with 20 bits an axis and 3 for the direction
+
 struct Found {
+    std::uint64_t order; ///< of its cube and direction, along a curve through space
     std::uint64_t cube;
     float off;
     std::uint32_t vertex;
     friend bool operator<(const Found &a, const Found &b)
     {
-        return a.cube != b.cube ? a.cube < b.cube : a.off != b.off ? a.off < b.off : a.vertex < b.vertex;
+        return a.order != b.order ? a.order < b.order : a.off != b.off ? a.off < b.off : a.vertex < b.vertex;
     }
 };
 
-void keepNearest(std::vector<Found> &found)
+/// The nearest vertex to the wanted place of each cube, of those that are put in. Cost of one does not hang on their number.
+class NearestInCubes
 {
-    std::sort(found.begin(), found.end());
-    found.erase(std::unique(found.begin(), found.end(), [](const Found &a, const Found &b) { return a.cube == b.cube; }),
-                found.end());
-}
+public:
+    explicit NearestInCubes(std::size_t most) : m_slots(std::bit_ceil(most + 1)) {}
+
+    /// wanted() is asked for once for each cube.
+    template <typename Wanted> void put(std::uint64_t cube, Vec3f at, std::uint32_t vertex, const Wanted &wanted)
+    {
+        std::size_t i = randomBits(0, cube) & (m_slots.size() - 1);
+        while (m_slots[i].found.vertex != kNone && m_slots[i].found.cube != cube)
+            i = (i + 1) & (m_slots.size() - 1);
+        Slot &s = m_slots[i];
+        if (s.found.vertex == kNone)
+            s.wanted = wanted();
+        const Found here{0, cube, squaredLength(at - s.wanted), vertex};
+        if (s.found.vertex == kNone || here < s.found)
+            s.found = here;
+    }
+    std::vector<Found> take() const
+    {
+        std::vector<Found> out;
+        for (const Slot &s : m_slots)
+            if (s.found.vertex != kNone) {
+                out.push_back(s.found);
+                const auto part = [&](int shift) { return std::uint32_t(s.found.cube >> shift & 0xfffff); };
+                out.back().order = mesh::hilbertCode(part(43), part(23), part(3), 20) << 3 | (s.found.cube & 7);
+            }
+        return out;
+    }
+
+private:
+    struct Slot {
+        Found found{0, 0, 0, kNone};
+        Vec3f wanted;
+    };
+    std::vector<Slot> m_slots;
+};
 
 /// Which of six directions a normal faces most.
 std::uint64_t facing(const mesh::PackedNormal &n)
@@ -105,32 +142,35 @@ Ground groundOf(const Skin &skin)
     return out;
 }
 
-std::vector<GroundPoint> Ground::points(float cube, std::uint64_t seed) const
+std::vector<GroundPoint> Ground::points(float cube, std::uint64_t seed, bool roughly) const
 {
-    constexpr std::int64_t kHalf = 1 << 19; // 20 bits an axis, 3 for the direction
+    const float inCube = spacing > 0 ? cube * cube / (spacing * spacing) : 1;
+    const std::size_t stride = roughly ? std::size_t(std::clamp(inCube / 50, 1.0f, 16.0f)) : 1;
     std::vector<std::vector<Found>> perBlock(positions.blockCount());
     forEachBlock(positions.blockCount(), 1, [&](BlockRange r) {
         const Vec3f *p = positions.data(r.begin);
         const mesh::PackedNormal *n = normals.data(r.begin);
-        std::vector<Found> found(positions.countIn(r.begin));
-        for (std::size_t i = 0; i < found.size(); ++i) {
+        const std::size_t count = positions.countIn(r.begin);
+        NearestInCubes found(count / stride + 1);
+        for (std::size_t i = 0; i < count; i += stride) {
             const std::int64_t c[3] = {std::int64_t(std::floor(p[i].x / cube)), std::int64_t(std::floor(p[i].y / cube)),
                                        std::int64_t(std::floor(p[i].z / cube))};
             const std::uint64_t key = (std::uint64_t(c[0] + kHalf) & 0xfffff) << 43
                                       | (std::uint64_t(c[1] + kHalf) & 0xfffff) << 23
                                       | (std::uint64_t(c[2] + kHalf) & 0xfffff) << 3 | facing(n[i]);
-            const Vec3f wanted{(float(c[0]) + randomUnit(seed, key * 3)) * cube,
-                               (float(c[1]) + randomUnit(seed, key * 3 + 1)) * cube,
-                               (float(c[2]) + randomUnit(seed, key * 3 + 2)) * cube};
-            found[i] = {key, squaredLength(p[i] - wanted), std::uint32_t(r.begin * kBlockSize + i)};
+            found.put(key, p[i], std::uint32_t(r.begin * kBlockSize + i), [&] {
+                return Vec3f{(float(c[0]) + randomUnit(seed, key * 3)) * cube,
+                             (float(c[1]) + randomUnit(seed, key * 3 + 1)) * cube,
+                             (float(c[2]) + randomUnit(seed, key * 3 + 2)) * cube};
+            });
         }
-        keepNearest(found);
-        perBlock[r.begin] = std::move(found);
+        perBlock[r.begin] = found.take();
     });
     std::vector<Found> all;
     for (const auto &f : perBlock)
         all.insert(all.end(), f.begin(), f.end());
-    keepNearest(all);
+    tbb::parallel_sort(all); // of a cube that lies in several blocks the nearest comes first
+    all.erase(std::unique(all.begin(), all.end(), [](const Found &x, const Found &y) { return x.cube == y.cube; }), all.end());
     std::vector<GroundPoint> out;
     out.reserve(all.size());
     for (const Found &f : all)

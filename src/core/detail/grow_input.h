@@ -31,55 +31,71 @@ struct Spot {
     Vec3f folded; ///< for noise: twins have the same
 };
 
-/// Calls body(block, index in it, spot, near) for every vertex that is not wholly masked; near holds the numbers of the
-/// sites within reach(site) mm and on the same side of the skin, and maybe a few more. Parallel over blocks; blocks and runs
-/// of vertices are compact, so that the sites are looked up once for a run. O(vertices * sites near).
+/// Calls body(block, first, count, near) for short runs of vertices of all blocks that are not wholly masked; near holds the
+/// numbers of the sites within reach(site) mm of the run, and may be put in another order. Parallel over blocks; blocks and
+/// runs are compact, so that the sites are looked up once for a run. O(vertices + runs * sites near).
 template <typename Reach, typename Body>
-void forEachVertex(const GrowInput &in, const std::vector<Site> &sites, const Reach &reach, const Body &body)
+void forEachRun(const GrowInput &in, const std::vector<Site> &sites, const Reach &reach, const Body &body)
 {
-    constexpr std::size_t kRun = 48;
+    constexpr std::size_t kRun = 48, kRuns = 8;
     std::vector<Vec3f> places(sites.size());
+    std::vector<float> squaredReach(sites.size());
     float most = 0;
-    for (std::size_t i = 0; i < sites.size(); ++i)
-        places[i] = sites[i].at, most = std::max(most, reach(sites[i]));
+    for (std::size_t i = 0; i < sites.size(); ++i) {
+        const float far = reach(sites[i]);
+        places[i] = sites[i].at, squaredReach[i] = far * far, most = std::max(most, far);
+    }
     const PointGrid grid(places, 2 * most);
     const auto &positions = in.ground.positions;
     forEachBlock(positions.blockCount(), 1, in.progress.stop, [&](BlockRange r) {
         const std::size_t b = r.begin, n = positions.countIn(b);
-        const Vec3f *at = positions.data(b);
-        const mesh::PackedNormal *normals = in.ground.normals.data(b);
         const std::uint8_t *masked = in.masked.size() > 0 ? in.masked.data(b) : nullptr;
         if (masked && std::all_of(masked, masked + n, [](std::uint8_t m) { return m == 255; }))
             return;
-        const auto select = [&](std::span<const Vec3f> run, const auto &from, std::vector<std::uint32_t> &near) {
+        const auto boxOf = [at = positions.data(b)](std::size_t first, std::size_t count) {
             Box3f box;
-            for (const Vec3f p : run)
-                box.add(p);
-            near.clear();
-            from(box, [&](std::uint32_t i) {
-                const float far = reach(sites[i]);
-                if (squaredDistance(box, places[i]) <= far * far)
-                    near.push_back(i);
-            });
-        };
-        std::vector<std::uint32_t> inBlock, near;
-        select(
-            {at, n}, [&](const Box3f &box, const auto &take) { grid.around(box.centre(), box.diagonal() / 2 + most, take); },
-            inBlock);
-        std::sort(inBlock.begin(), inBlock.end());
-        for (std::size_t first = 0; first < n; first += kRun) {
-            const std::size_t count = std::min(kRun, n - first);
-            select(
-                {at + first, count},
-                [&](const Box3f &, const auto &take) {
-                    for (const std::uint32_t i : inBlock)
-                        take(i);
-                },
-                near);
             for (std::size_t i = first; i < first + count; ++i)
-                if (!masked || masked[i] < 255)
-                    body(b, i, Spot{at[i], normals[i].unpack(), in.folded(at[i])}, std::span<const std::uint32_t>(near));
+                box.add(at[i]);
+            return box;
+        };
+        const auto isNear = [&](std::uint32_t i, const Box3f &box) { return squaredDistance(box, places[i]) <= squaredReach[i]; };
+        std::vector<std::uint32_t> inBlock, inRuns, near;
+        const Box3f whole = boxOf(0, n);
+        grid.around(whole.centre(), whole.diagonal() / 2 + most, [&](std::uint32_t i) {
+            if (isNear(i, whole))
+                inBlock.push_back(i);
+        });
+        std::sort(inBlock.begin(), inBlock.end());
+        const auto select = [&](const std::vector<std::uint32_t> &from, const Box3f &box, std::vector<std::uint32_t> &to) {
+            to.clear();
+            for (const std::uint32_t i : from)
+                if (isNear(i, box))
+                    to.push_back(i);
+        };
+        for (std::size_t outer = 0; outer < n; outer += kRun * kRuns) { // first for several runs, then for each
+            const std::size_t end = std::min(n, outer + kRun * kRuns);
+            select(inBlock, boxOf(outer, end - outer), inRuns);
+            for (std::size_t first = outer; first < end; first += kRun) {
+                const std::size_t count = std::min(kRun, end - first);
+                select(inRuns, boxOf(first, count), near);
+                body(b, first, count, near);
+            }
         }
+    });
+}
+
+/// Calls body(block, index in it, spot, near) for every vertex that is not wholly masked; near as in forEachRun.
+/// O(vertices * sites near).
+template <typename Reach, typename Body>
+void forEachVertex(const GrowInput &in, const std::vector<Site> &sites, const Reach &reach, const Body &body)
+{
+    forEachRun(in, sites, reach, [&](std::size_t b, std::size_t first, std::size_t count, std::vector<std::uint32_t> &near) {
+        const Vec3f *at = in.ground.positions.data(b);
+        const mesh::PackedNormal *normals = in.ground.normals.data(b);
+        const std::uint8_t *masked = in.masked.size() > 0 ? in.masked.data(b) : nullptr;
+        for (std::size_t i = first; i < first + count; ++i)
+            if (!masked || masked[i] < 255)
+                body(b, i, Spot{at[i], normals[i].unpack(), in.folded(at[i])}, std::span<const std::uint32_t>(near));
     });
 }
 

@@ -1,8 +1,13 @@
 // Scales, plates and cracks: cells about sites, in a metric stretched along the flow (Worley 1996, "A cellular texture basis
 // function"); how near a place is to its cell's border is told by the planes halfway to the other sites.
 #include "detail/grow_input.h"
+#include "mesh/box_tree.h"
+
+#include <cstring>
 
 namespace bonemoss::detail {
+
+using mesh::Lanes;
 
 namespace {
 
@@ -49,6 +54,11 @@ float vane(const Local &l, float count)
     return std::abs(2 * f - 1) - 0.5f;
 }
 
+template <typename F> Lanes eachLane(Lanes v, const F &f)
+{
+    return Lanes{f(v[0]), f(v[1]), f(v[2]), f(v[3])};
+}
+
 /// The ridge along the middle of a scale.
 float keelAt(float across)
 {
@@ -56,62 +66,164 @@ float keelAt(float across)
     return t < 1 ? (1 - t) * (1 - 0.35f * (1 - t)) : 0;
 }
 
-/// Half the width of an overlapping scale at `along`, in sizes; its free edge is at `tip`.
-float halfWidth(float along, float tip, float point)
+// Overlapping scales are worked out for four vertices at once.
+
+typedef std::int32_t Whole __attribute__((vector_size(16)));
+
+Lanes lesser(Lanes a, Lanes b)
 {
-    constexpr float kWide = 0.62f;
-    if (along <= 0)
-        return kWide * (1 - 0.25f * std::min(1.0f, along * along * 4));
-    const float t = along / tip, power = std::lerp(3.2f, 1.15f, point);
-    return t >= 1 ? 0 : kWide * std::pow(1 - std::pow(t, power), 1 / std::max(1.0f, power * 0.75f));
+    return a < b ? a : b;
+}
+Lanes greater(Lanes a, Lanes b)
+{
+    return a > b ? a : b;
+}
+bool any(Whole mask)
+{
+    typedef std::int64_t Halves __attribute__((vector_size(16)));
+    Halves halves;
+    std::memcpy(&halves, &mask, sizeof halves);
+    return (halves[0] | halves[1]) != 0;
+}
+Lanes all(float v)
+{
+    return Lanes{v, v, v, v};
+}
+Lanes smoothSteps(float from, float to, Lanes v)
+{
+    const Lanes t = lesser(greater((v - from) / (to - from), all(0)), all(1));
+    return t * t * (3 - 2 * t);
 }
 
-/// The height of one overlapping scale at a place, 0 to 1; below 0 where it is not.
-float shingle(const Scales &k, const Site &s, const Local &l, float raised, float soft)
+/// base to the power of what is above 0; base from 0 to 1. As 2 to the power of a logarithm, both by their series about the
+/// nearest whole number; off by less than 1e-6 of 1.
+inline Lanes power(Lanes base, float exponent)
+{
+    base = greater(base, all(1e-30f));
+    Whole bits;
+    std::memcpy(&bits, &base, sizeof bits);
+    Whole whole = (bits >> 23) - 127;
+    bits = (bits & 0x7fffff) | 0x3f800000;
+    Lanes m;
+    std::memcpy(&m, &bits, sizeof m);
+    const Whole isLarge = m > 1.41421356f;
+    m = isLarge ? m * 0.5f : m;
+    whole -= isLarge; // a true lane is -1
+    const Lanes t = (m - 1) / (m + 1), t2 = t * t;
+    const Lanes log =
+        __builtin_convertvector(whole, Lanes) + t * 2.88539008f * (1 + t2 * (0.333333333f + t2 * (0.2f + t2 * 0.142857143f)));
+    const Lanes y = greater(log * exponent, all(-120));
+    const Whole near = __builtin_convertvector(y - 0.5f, Whole); // towards 0: the nearest of a number not above 0
+    const Lanes x = (y - __builtin_convertvector(near, Lanes)) * 0.693147181f;
+    const Lanes rest =
+        1 + x * (1 + x * (0.5f + x * (0.166666667f + x * (0.0416666667f + x * (0.00833333333f + x * 0.00138888889f)))));
+    const Whole scale = (near + 127) << 23;
+    Lanes two;
+    std::memcpy(&two, &scale, sizeof two);
+    return rest * two;
+}
+
+/// Half the width of an overlapping scale at `along`, in sizes; its free edge is at `tip`.
+Lanes halfWidth(Lanes along, float tip, float point)
+{
+    constexpr float kWide = 0.62f;
+    const Lanes behind = kWide * (1 - 0.25f * lesser(along * along * 4, all(1)));
+    const Whole isFront = along > 0;
+    if (!any(isFront))
+        return behind;
+    const float bow = std::lerp(3.2f, 1.15f, point);
+    const Lanes t = greater(along, all(0)) / tip;
+    const Lanes front = kWide * power(1 - power(t, bow), 1 / std::max(1.0f, bow * 0.75f));
+    return isFront ? (t >= 1 ? all(0) : front) : behind;
+}
+
+/// A run of vertices, coordinate by coordinate, to whole fours.
+struct Run {
+    static constexpr std::size_t kMost = 12;
+    Lanes x[kMost], y[kMost], z[kMost], normalX[kMost], normalY[kMost], normalZ[kMost];
+    std::size_t fours = 0;
+
+    Run(const Vec3f *at, const mesh::PackedNormal *normals, std::size_t count) : fours((count + 3) / 4)
+    {
+        for (std::size_t i = 0; i < 4 * fours; ++i) {
+            const std::size_t from = std::min(i, count - 1);
+            const Vec3f n = normals[from].unpack();
+            x[i / 4][i % 4] = at[from].x, y[i / 4][i % 4] = at[from].y, z[i / 4][i % 4] = at[from].z;
+            normalX[i / 4][i % 4] = n.x, normalY[i / 4][i % 4] = n.y, normalZ[i / 4][i % 4] = n.z;
+        }
+    }
+};
+
+/// The height of one overlapping scale at four places, 0 to 1, where it may be; at most `bound`, so that one that cannot show
+/// is left out early.
+Lanes shingle(const Scales &k, const Site &s, Lanes along, Lanes across, Lanes best, Whole may, float soft)
 {
     const float tip = 0.5f + k.overlap * s.certain;
-    const auto insideAt = [&](float along) {
-        return std::min(halfWidth(along, tip, k.point) - std::abs(l.across), (l.along + 0.62f) * 1.2f);
-    };
-    float inside = insideAt(l.along);
-    if (inside <= 0)
-        return -1;
-    if (k.wear > 0 && insideAt(l.along + 0.24f * k.wear) < soft) { // near the rim: eaten away
-        inside = insideAt(l.along
-                          + k.wear * 0.16f * (0.5f + noiseAt({l.along * 3, l.across * 3, float(s.number & 1023)}, 1, s.number)));
-        if (inside <= 0)
-            return -1;
+    const Lanes aside = across < 0 ? -across : across;
+    const Lanes ramp = lesser(greater((along + 0.6f) / (tip + 0.6f), all(0)), all(1));
+    const Lanes round = greater(1 - (across / 0.66f) * (across / 0.66f), all(0));
+    const Lanes form = (0.62f + (ramp - 0.62f) * k.tilt) * 0.78f * (1 + (round - 1) * (0.55f * k.dome));
+    const float more = 0.22f * k.keel + (k.rings >= 1 ? 0.35f : 0) + (k.barbs >= 1 ? 0.035f : 0);
+    may &= (form + more) * s.lift > best;
+    if (!any(may))
+        return all(0);
+    const auto insideAt = [&](Lanes a) { return lesser(halfWidth(a, tip, k.point) - aside, (a + 0.62f) * 1.2f); };
+    Lanes inside = insideAt(along);
+    may &= inside > 0;
+    if (k.wear > 0 && any(may)) {
+        const Whole isWorn = may & (insideAt(along + 0.24f * k.wear) < soft); // near the rim: eaten away
+        if (any(isWorn)) {
+            Lanes noise{};
+            for (int i = 0; i < 4; ++i)
+                if (isWorn[i])
+                    noise[i] = noiseAt({along[i] * 3, across[i] * 3, float(s.number & 1023)}, 1, s.number);
+            inside = isWorn ? insideAt(along + k.wear * 0.16f * (0.5f + noise)) : inside;
+            may &= inside > 0;
+        }
     }
-    const float fromTip = (tip - l.along) * k.aspect, rim = smoothStep(0, soft, std::min(inside, std::max(fromTip, 0.0f)));
-    const float ramp = std::clamp((l.along + 0.6f) / (tip + 0.6f), 0.0f, 1.0f);
-    const float round = 1 - (l.across / 0.66f) * (l.across / 0.66f);
-    float h = std::lerp(0.62f, ramp, k.tilt) * 0.78f;
-    h *= std::lerp(1.0f, std::max(round, 0.0f), 0.55f * k.dome);
-    h += 0.22f * k.keel * keelAt(l.across) * smoothStep(-0.5f, 0.1f, l.along);
+    if (!any(may))
+        return all(0);
+    Lanes h = form;
+    if (k.keel > 0)
+        h += 0.22f * k.keel * eachLane(across, keelAt) * smoothSteps(-0.5f, 0.1f, along);
     if (k.rings >= 1)
-        h += 0.35f * terraces(std::clamp(2 * inside, 0.0f, 1.0f), k.rings) * ramp;
+        h += 0.35f * ramp * eachLane(lesser(greater(2 * inside, all(0)), all(1)), [&](float v) { return terraces(v, k.rings); });
     if (k.barbs >= 1)
-        h += 0.07f * vane(l, k.barbs) * smoothStep(0, 0.15f, inside);
-    return std::clamp(h * rim, 0.0f, 1.0f) * raised;
+        for (int i = 0; i < 4; ++i)
+            h[i] += 0.07f * vane({along[i], across[i]}, k.barbs) * smoothStep(0, 0.15f, inside[i]);
+    const Lanes rim = smoothSteps(0, soft, lesser(inside, greater((tip - along) * k.aspect, all(0))));
+    return may ? lesser(greater(h * rim, all(0)), all(1)) * s.lift : all(0);
 }
 
 /// Overlapping scales, their lift as heightOf gives it: at each place the highest of those that reach there.
-float shinglesAt(const Scales &k, const std::vector<Site> &sites, const Spot &spot, std::span<const std::uint32_t> near,
-                 float spacing)
+void shinglesAt(const Scales &k, const std::vector<Site> &sites, const Run &run, std::vector<std::uint32_t> &near, float spacing,
+                Lanes *heights)
 {
-    float best = 0;
+    const std::size_t middle = run.fours / 2;
+    const Vec3f centre{run.x[middle][0], run.y[middle][0], run.z[middle][0]};
+    // Those whose free end is here first: they lie above the others.
+    std::sort(near.begin(), near.end(), [&](std::uint32_t a, std::uint32_t b) {
+        const float x = dot(centre - sites[a].at, sites[a].along), y = dot(centre - sites[b].at, sites[b].along);
+        return x != y ? x > y : a < b;
+    });
+    std::fill(heights, heights + run.fours, Lanes{});
     for (const std::uint32_t i : near) {
         const Site &s = sites[i];
-        if (dot(s.normal, spot.normal) < 0.1f)
+        if (s.lift <= 0)
             continue;
-        const Local l = localOf(s, k.aspect, spot.at);
-        if (std::abs(l.across) > 0.66f || l.along < -0.62f || l.along > 0.5f + k.overlap)
-            continue;
-        const float raised = s.lift;
-        if (raised > best)
-            best = std::max(best, shingle(k, s, l, raised, std::max(0.05f, 0.8f * spacing / s.size)));
+        const float perAlong = 1 / (s.size * k.aspect), perAcross = 1 / s.size;
+        const Vec3f a = s.along * perAlong, c = s.across * perAcross;
+        const float soft = std::max(0.05f, 0.8f * spacing / s.size);
+        for (std::size_t f = 0; f < run.fours; ++f) {
+            const Lanes x = run.x[f] - s.at.x, y = run.y[f] - s.at.y, z = run.z[f] - s.at.z;
+            const Lanes along = x * a.x + y * a.y + z * a.z, across = x * c.x + y * c.y + z * c.z;
+            const Lanes facing = run.normalX[f] * s.normal.x + run.normalY[f] * s.normal.y + run.normalZ[f] * s.normal.z;
+            const Whole may = (across < 0.66f) & (across > -0.66f) & (along > -0.62f) & (along < 0.5f + k.overlap)
+                              & (facing >= 0.1f) & (s.lift > heights[f]);
+            if (any(may))
+                heights[f] = greater(heights[f], shingle(k, s, along, across, heights[f], may, soft));
+        }
     }
-    return best;
 }
 
 /// How a place lies in its cell.
@@ -210,11 +322,27 @@ void growScales(const GrowInput &in, mesh::BlockArray<float> &out)
                                  : 1.7f * std::max(1.0f, k.aspect);
     const float spacing = in.ground.spacing;
     in.progress.say(0.6f, "scales");
-    heights(
-        in, sites, [&](const Site &s) { return far * s.size; }, out,
-        [&](const Spot &spot, std::span<const std::uint32_t> near) {
-            return k.depth * (isShingled ? shinglesAt(k, sites, spot, near, spacing) : pavingAt(k, sites, spot, near, spacing));
+    const auto reach = [&](const Site &s) { return far * s.size; };
+    if (!isShingled) {
+        heights(in, sites, reach, out, [&](const Spot &spot, std::span<const std::uint32_t> near) {
+            return k.depth * pavingAt(k, sites, spot, near, spacing);
         });
+        return;
+    }
+    for (std::size_t b = 0; b < out.blockCount(); ++b)
+        out.edit(b); // so that the loop only writes
+    forEachRun(in, sites, reach, [&](std::size_t b, std::size_t first, std::size_t count, std::vector<std::uint32_t> &near) {
+        if (near.empty())
+            return;
+        const Run run(in.ground.positions.data(b) + first, in.ground.normals.data(b) + first, count);
+        Lanes found[Run::kMost];
+        shinglesAt(k, sites, run, near, spacing, found);
+        const std::uint8_t *masked = in.masked.size() > 0 ? in.masked.data(b) : nullptr;
+        float *to = out.edit(b) + first;
+        for (std::size_t i = 0; i < count; ++i)
+            if (!masked || masked[first + i] < 255)
+                to[i] = k.depth * found[i / 4][i % 4];
+    });
 }
 
 void growCracks(const GrowInput &in, mesh::BlockArray<float> &out)

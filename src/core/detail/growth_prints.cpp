@@ -32,21 +32,23 @@ void growPrints(const GrowInput &in, mesh::BlockArray<float> &out)
                       randomUnit(s.number, 85), s.isMissing ? 0 : s.lift * (1 - 0.5f * variation * randomUnit(s.number, 86))};
     }
     in.progress.say(0.6f, "prints");
-    heights(in, sites, [&](const Site &s) { return 1.5f * s.size; }, out, [&](const Spot &spot, std::span<const std::uint32_t> near) {
-        float sum = 0, squares = 0;
-        for (const std::uint32_t i : near) {
-            const Site &s = sites[i];
-            const Vec3f d = spot.at - s.at;
-            const float r2 = squaredLength(d) / (2.25f * s.size * s.size);
-            if (r2 >= 1 || dot(s.normal, spot.normal) < 0.1f)
-                continue;
-            const float w = std::pow((1 - r2) * (1 - r2), sharp);
-            const Patch &p = patches[i];
-            sum += w * p.height * (picture->at(p.u0 + dot(d, p.u), p.v0 + dot(d, p.v)) - picture->middle);
-            squares += w * w;
-        }
-        return squares > 0 ? depth * std::clamp(2 * sum / std::sqrt(squares), -1.0f, 1.0f) : 0.0f;
-    });
+    heights(
+        in, sites, [&](const Site &s) { return 1.5f * s.size; }, out,
+        [&](const Spot &spot, std::span<const std::uint32_t> near) {
+            float sum = 0, squares = 0;
+            for (const std::uint32_t i : near) {
+                const Site &s = sites[i];
+                const Vec3f d = spot.at - s.at;
+                const float r2 = squaredLength(d) / (2.25f * s.size * s.size);
+                if (r2 >= 1 || dot(s.normal, spot.normal) < 0.1f)
+                    continue;
+                const float w = std::pow((1 - r2) * (1 - r2), sharp);
+                const Patch &p = patches[i];
+                sum += w * p.height * (picture->at(p.u0 + dot(d, p.u), p.v0 + dot(d, p.v)) - picture->middle);
+                squares += w * w;
+            }
+            return squares > 0 ? depth * std::clamp(2 * sum / std::sqrt(squares), -1.0f, 1.0f) : 0.0f;
+        });
 }
 
 } // namespace bonemoss::detail

@@ -2,10 +2,15 @@
 
 #include "base/parallel.h"
 #include "base/random.h"
+#include "mesh/box_tree.h"
+
+#include <tbb/parallel_sort.h>
 
 #include <atomic>
 
 namespace bonemoss::detail {
+
+using mesh::Lanes;
 
 namespace {
 
@@ -79,7 +84,11 @@ public:
         m_order = randomOrder();
     }
 
-    void throwDarts() { tryAll(1); }
+    void throwDarts()
+    {
+        tryAll(1);
+        sortSites();
+    }
 
     void settle(int rounds)
     {
@@ -164,10 +173,12 @@ private:
         for (std::uint32_t i = 0; i < m_points.size(); ++i)
             if (!m_isMasked[i])
                 order[next[bucket(i)]++] = i;
-        for (std::size_t b = 0; b + 1 < starts.size(); ++b)
-            std::sort(order.begin() + starts[b], order.begin() + starts[b + 1], [&](std::uint32_t x, std::uint32_t y) {
-                return m_points[x].number != m_points[y].number ? m_points[x].number < m_points[y].number : x < y;
-            });
+        forEachBlock(starts.size() - 1, 1024, [&](BlockRange r) {
+            for (std::size_t b = r.begin; b < r.end; ++b)
+                std::sort(order.begin() + starts[b], order.begin() + starts[b + 1], [&](std::uint32_t x, std::uint32_t y) {
+                    return m_points[x].number != m_points[y].number ? m_points[x].number < m_points[y].number : x < y;
+                });
+        });
         return order;
     }
 
@@ -204,52 +215,73 @@ private:
     }
 
     /// Takes those of the ground points that keep `share` of the distance to all sites there are, in their order. Each site
-    /// says which points it leaves no room at.
+    /// says which points it leaves no room at. What the next few would be is worked out side by side, and then they are taken
+    /// in order, so the result is that of one after the other (Blelloch et al. 2012, "Internally Deterministic Parallel
+    /// Algorithms Can Be Fast").
     void tryAll(float share)
     {
+        constexpr std::size_t kBatch = 1024;
         float most = 0;
         for (const float s : m_sizes)
             most = std::max(most, s);
         std::vector<std::uint8_t> isTaken(m_points.size(), 0);
-        const auto take = [&](const Site &o) {
+        const auto eachCovered = [&](const Site &o, const auto &body) {
             m_grid.around(o.at, share * 0.5f * (o.size + most) * m_stretch, [&](std::uint32_t j) {
                 const Vec3f p = m_points[j].at;
                 const float apart = share * 0.5f * (o.size + m_sizes[j]);
                 if (squaredLength(p - o.at) < apart * apart * m_stretch * m_stretch
                     && distanceFrom(o, m_settings.aspect, p) < apart && dot(o.normal, m_points[j].normal) > -0.3f)
-                    std::atomic_ref(isTaken[j]).store(1, std::memory_order_relaxed);
+                    body(j);
             });
         };
         forEachBlock(m_sites.size(), 256, [&](BlockRange r) {
             for (std::size_t i = r.begin; i < r.end; ++i)
-                take(m_sites[i]);
+                eachCovered(m_sites[i],
+                            [&](std::uint32_t j) { std::atomic_ref(isTaken[j]).store(1, std::memory_order_relaxed); });
         });
-        for (const std::uint32_t i : m_order)
-            if (!isTaken[i]) {
-                m_sites.push_back(siteAt(i));
-                take(m_sites.back());
+        struct Try {
+            std::uint32_t point;
+            Site site;
+            std::vector<std::uint32_t> covered;
+        };
+        std::vector<Try> batch(kBatch);
+        for (std::size_t next = 0; next < m_order.size();) {
+            std::size_t n = 0;
+            for (; n < kBatch && next < m_order.size(); ++next)
+                if (!isTaken[m_order[next]])
+                    batch[n++].point = m_order[next];
+            forEachBlock(n, 32, [&](BlockRange r) {
+                for (std::size_t k = r.begin; k < r.end; ++k) {
+                    Try &t = batch[k];
+                    t.site = siteAt(t.point);
+                    t.covered.clear();
+                    eachCovered(t.site, [&](std::uint32_t j) { t.covered.push_back(j); });
+                }
+            });
+            for (std::size_t k = 0; k < n; ++k) {
+                const Try &t = batch[k];
+                if (isTaken[t.point])
+                    continue;
+                m_sites.push_back(t.site);
+                for (const std::uint32_t j : t.covered)
+                    isTaken[j] = 1;
             }
+        }
     }
 
-    /// Where a neighbour wants a site, seen from that neighbour: `d` across and along, in sizes.
-    Vec3f wanted(float along, float across) const
+    /// Where sites and, after them, twins of those near the plane are, with their sizes in the fourth lane.
+    std::vector<Lanes> placesSeen() const
     {
-        const float len = std::sqrt(along * along + across * across);
-        const Vec3f even = len > 1e-6f ? Vec3f{along / len, across / len, 0} : Vec3f{0, 1, 0};
-        if (m_settings.rows <= 0)
-            return even;
-        constexpr float kHigh = 0.8660254f;
-        constexpr Vec3f kLattice[6] = {{0, 1, 0},         {0, -1, 0},        {kHigh, 0.5f, 0},
-                                       {kHigh, -0.5f, 0}, {-kHigh, 0.5f, 0}, {-kHigh, -0.5f, 0}};
-        Vec3f best;
-        float least = std::numeric_limits<float>::max();
-        for (const Vec3f l : kLattice)
-            if (const float off = squaredLength(l - Vec3f{along, across, 0}); off < least)
-                least = off, best = l;
-        return lerp(even, best, m_settings.rows);
+        std::vector<Lanes> out(m_seenFrom.size());
+        for (std::size_t i = 0; i < out.size(); ++i) {
+            const Site &s = m_sites[m_seenFrom[i]];
+            const Vec3f at = i < m_sites.size() ? s.at : m_plane->mirror(s.at);
+            out[i] = Lanes{at.x, at.y, at.z, s.size};
+        }
+        return out;
     }
 
-    /// Notes who is near whom for the next few rounds; twins of those near the plane are there too.
+    /// Notes who is near whom for the next few rounds.
     void lookAround()
     {
         m_seenFrom.clear();
@@ -260,67 +292,90 @@ private:
                 if (m_plane->side(m_sites[i].at) < 2 * m_sites[i].size * m_stretch)
                     m_seenFrom.push_back(i);
         float most = 0;
-        std::vector<Vec3f> places(m_seenFrom.size());
-        for (std::size_t i = 0; i < places.size(); ++i) {
-            const Site &s = m_sites[m_seenFrom[i]];
-            places[i] = i < m_sites.size() ? s.at : m_plane->mirror(s.at), most = std::max(most, s.size);
-        }
+        std::vector<Vec3f> places;
+        for (const Lanes p : placesSeen())
+            places.push_back({p[0], p[1], p[2]}), most = std::max(most, p[3]);
         const PointGrid grid(places, 3.6f * most * m_stretch);
-        m_near.resize(m_sites.size());
-        forEachBlock(m_sites.size(), 256, [&](BlockRange r) {
+        m_near.resize((m_sites.size() + kGroup - 1) / kGroup);
+        forEachBlock(m_sites.size(), kGroup, [&](BlockRange r) {
+            Group &g = m_near[r.begin / kGroup];
+            g.all.clear();
+            g.starts.assign(1, 0);
             for (std::size_t i = r.begin; i < r.end; ++i) {
                 const Site &s = m_sites[i];
-                m_near[i].clear();
                 grid.around(s.at, 1.8f * s.size * m_stretch, [&](std::uint32_t j) {
                     const Vec3f normal =
                         j < m_sites.size() ? m_sites[j].normal : m_plane->mirrorDirection(m_sites[m_seenFrom[j]].normal);
                     if (j != i && dot(normal, s.normal) > 0.1f && distanceFrom(s, m_settings.aspect, places[j]) < 1.8f * s.size)
-                        m_near[i].push_back(j);
+                        g.all.push_back(j);
                 });
+                while (g.all.size() % 4) // to whole fours, with itself, which does not count
+                    g.all.push_back(std::uint32_t(i));
+                g.starts.push_back(std::uint32_t(g.all.size()));
             }
         });
     }
 
     void relax(int round, bool lands)
     {
-        std::vector<Vec3f> places(m_seenFrom.size());
-        std::vector<float> sizes(m_seenFrom.size());
-        for (std::size_t i = 0; i < places.size(); ++i) {
-            const Site &s = m_sites[m_seenFrom[i]];
-            places[i] = i < m_sites.size() ? s.at : m_plane->mirror(s.at), sizes[i] = s.size;
-        }
+        const std::vector<Lanes> places = placesSeen();
         const float step = round < 4 ? 0.6f : 0.45f;
-        forEachBlock(m_sites.size(), 256, [&](BlockRange r) {
-            for (std::size_t i = r.begin; i < r.end && i < m_near.size(); ++i) {
+        forEachBlock(m_sites.size(), kGroup, [&](BlockRange r) {
+            const Group &g = m_near[r.begin / kGroup];
+            for (std::size_t i = r.begin; i < r.end; ++i) {
                 Site &s = m_sites[i];
-                const Vec3f to = moved(s, places, sizes, m_near[i], step);
+                const std::uint32_t from = g.starts[i - r.begin], to = g.starts[i - r.begin + 1];
+                const Vec3f at = moved(s, places, {g.all.data() + from, to - from}, step);
                 if (lands)
-                    land(s, to);
+                    land(s, at);
                 else
-                    s.at = to;
+                    s.at = at;
             }
         });
     }
 
-    Vec3f moved(const Site &s, std::span<const Vec3f> places, std::span<const float> sizes, std::span<const std::uint32_t> near,
-                float step) const
+    /// Where neighbours want a site, each seen from itself along and across, in sizes: at equal distance, or on a lattice of
+    /// staggered rows. Four neighbours at a time.
+    Vec3f moved(const Site &s, std::span<const Lanes> places, std::span<const std::uint32_t> near, float step) const
     {
-        float a = 0, b = 0, weight = 0;
-        for (const std::uint32_t j : near) {
-            const Vec3f d = s.at - places[j]; // from the neighbour to the site
-            const float unitLength = 0.5f * (sizes[j] + s.size), along = dot(d, s.along) / (unitLength * m_settings.aspect),
-                        across = dot(d, s.across) / unitLength, len2 = along * along + across * across;
-            if (len2 < 1e-6f || len2 > 1.6f * 1.6f)
-                continue;
-            const Vec3f l = wanted(along, across);
-            const float w = 1 / (1 + 8 * std::max(0.0f, len2 - 1) * std::max(0.0f, len2 - 1));
-            a += w * (l.x - along) * unitLength * m_settings.aspect, b += w * (l.y - across) * unitLength, weight += w;
+        constexpr float kHigh = 0.8660254f;
+        const Lanes none{};
+        Lanes a{}, b{}, weight{};
+        for (std::size_t k = 0; k < near.size(); k += 4) {
+            const Lanes p = places[near[k]], q = places[near[k + 1]], u = places[near[k + 2]], v = places[near[k + 3]];
+            const Lanes xyPq = __builtin_shufflevector(p, q, 0, 4, 1, 5), xyUv = __builtin_shufflevector(u, v, 0, 4, 1, 5);
+            const Lanes zsPq = __builtin_shufflevector(p, q, 2, 6, 3, 7), zsUv = __builtin_shufflevector(u, v, 2, 6, 3, 7);
+            const Lanes x = s.at.x - __builtin_shufflevector(xyPq, xyUv, 0, 1, 4, 5), // from the neighbour to the site
+                y = s.at.y - __builtin_shufflevector(xyPq, xyUv, 2, 3, 6, 7),
+                        z = s.at.z - __builtin_shufflevector(zsPq, zsUv, 0, 1, 4, 5);
+            const Lanes size = 0.5f * (s.size + __builtin_shufflevector(zsPq, zsUv, 2, 3, 6, 7));
+            const Lanes along = (x * s.along.x + y * s.along.y + z * s.along.z) / (size * m_settings.aspect),
+                        across = (x * s.across.x + y * s.across.y + z * s.across.z) / size;
+            const Lanes len2 = along * along + across * across;
+            Lanes len;
+            for (int i = 0; i < 4; ++i)
+                len[i] = std::sqrt(len2[i]);
+            const auto counts = (len2 >= 1e-6f) & (len2 <= 1.6f * 1.6f);
+            const Lanes safe = counts ? len : none + 1;
+            Lanes toAlong = along / safe, toAcross = across / safe;
+            if (m_settings.rows > 0) { // the nearest of six places about it
+                const Lanes up = along < 0 ? -along : along, aside = across < 0 ? -across : across;
+                const auto isBeside = 0.5f * aside >= kHigh * up;
+                const Lanes latticeAlong = isBeside ? none : (along < 0 ? none - kHigh : none + kHigh),
+                            far = isBeside ? none + 1 : none + 0.5f, latticeAcross = across < 0 ? -far : far;
+                toAlong += (latticeAlong - toAlong) * m_settings.rows;
+                toAcross += (latticeAcross - toAcross) * m_settings.rows;
+            }
+            const Lanes over = len2 > 1 ? len2 - 1 : none, w = counts ? 1 / (1 + 8 * over * over) : none;
+            a += w * (toAlong - along) * size, b += w * (toAcross - across) * size, weight += w;
         }
-        if (weight <= 0)
+        const auto sum = [](Lanes v) { return (v[0] + v[1]) + (v[2] + v[3]); };
+        const float whole = sum(weight);
+        if (whole <= 0)
             return s.at;
         const float most = 0.3f * s.size;
-        const auto bounded = [&](float v) { return std::clamp(step * v / weight, -most, most); };
-        Vec3f to = s.at + s.along * bounded(a) + s.across * bounded(b);
+        const auto bounded = [&](float v) { return std::clamp(step * v / whole, -most, most); };
+        Vec3f to = s.at + s.along * bounded(sum(a) * m_settings.aspect) + s.across * bounded(sum(b));
         if (m_plane && m_plane->side(to) < 0.3f * s.size)
             to -= m_plane->normal * (m_plane->side(to) * 0.5f);
         return to;
@@ -348,29 +403,74 @@ private:
         s.number = number, s.lift = lift;
     }
 
-    /// Sites that came too close to another go, and gaps get one.
+    /// Along a curve through space: those that are near each other are also near in memory.
+    void sortSites()
+    {
+        struct Key {
+            std::uint64_t code, number;
+            std::uint32_t site;
+            bool operator<(const Key &o) const
+            {
+                return code != o.code ? code < o.code : number != o.number ? number < o.number : site < o.site;
+            }
+        };
+        std::vector<Key> keys(m_sites.size());
+        forEachBlock(keys.size(), 1024, [&](BlockRange r) {
+            for (std::size_t i = r.begin; i < r.end; ++i) {
+                const auto cell = [&](float v) { return std::uint32_t(std::int32_t(std::floor(v / m_cube)) + (1 << 19)); };
+                const Vec3f p = m_sites[i].at;
+                keys[i] = {mesh::hilbertCode(cell(p.x), cell(p.y), cell(p.z), 20), m_sites[i].number, std::uint32_t(i)};
+            }
+        });
+        tbb::parallel_sort(keys);
+        std::vector<Site> sorted;
+        sorted.reserve(keys.size());
+        for (const Key &k : keys)
+            sorted.push_back(m_sites[k.site]);
+        m_sites = std::move(sorted);
+    }
+
+    /// Of sites that came too close to each other the one with the greater number goes, and gaps get one.
     void mend()
     {
         std::vector<Vec3f> places;
         float most = 0;
         for (const Site &s : m_sites)
             places.push_back(s.at), most = std::max(most, s.size);
-        const PointGrid grid(places, 0.6f * most * m_stretch);
-        std::vector<bool> isGone(m_sites.size(), false);
-        for (std::uint32_t i = 0; i < m_sites.size(); ++i)
-            if (!isGone[i])
+        const PointGrid grid(places, 1.2f * most * m_stretch);
+        using Pair = std::pair<std::uint32_t, std::uint32_t>; // who stays and who goes, if the first is still there
+        std::vector<std::vector<Pair>> close((m_sites.size() + kGroup - 1) / kGroup);
+        forEachBlock(m_sites.size(), kGroup, [&](BlockRange r) {
+            for (std::size_t i = r.begin; i < r.end; ++i)
                 grid.around(m_sites[i].at, 0.6f * m_sites[i].size * m_stretch, [&](std::uint32_t j) {
-                    const Site &o = m_sites[j];
-                    if (j > i && dot(o.normal, m_sites[i].normal) > -0.3f
-                        && distanceFrom(m_sites[i], m_settings.aspect, o.at) < 0.3f * (o.size + m_sites[i].size))
-                        isGone[j] = true;
+                    const Site &s = m_sites[i], &o = m_sites[j];
+                    if (std::pair(s.number, std::uint32_t(i)) < std::pair(o.number, j) && dot(o.normal, s.normal) > -0.3f
+                        && distanceFrom(s, m_settings.aspect, o.at) < 0.3f * (o.size + s.size))
+                        close[r.begin / kGroup].emplace_back(std::uint32_t(i), j);
                 });
+        });
+        std::vector<Pair> pairs;
+        for (const auto &c : close)
+            pairs.insert(pairs.end(), c.begin(), c.end());
+        std::sort(pairs.begin(), pairs.end(), [&](const Pair &a, const Pair &b) {
+            return std::tuple(m_sites[a.first].number, a) < std::tuple(m_sites[b.first].number, b);
+        });
+        std::vector<bool> isGone(m_sites.size(), false);
+        for (const auto &[stays, goes] : pairs)
+            if (!isGone[stays])
+                isGone[goes] = true;
         std::size_t k = 0;
         std::erase_if(m_sites, [&](const Site &) { return isGone[k++]; });
         tryAll(0.93f);
+        sortSites();
     }
 
     static constexpr int kKept = 5; ///< rounds that neighbours are kept for
+    static constexpr std::size_t kGroup = 256;
+    /// Who is near the sites of a group, one after the other.
+    struct Group {
+        std::vector<std::uint32_t> all, starts;
+    };
 
     const Flow &m_flow;
     const Surroundings &m_about;
@@ -385,7 +485,7 @@ private:
     std::vector<float> m_depth;
     std::vector<float> m_sizes;
     std::vector<std::uint32_t> m_order, m_seenFrom;
-    std::vector<std::vector<std::uint32_t>> m_near;
+    std::vector<Group> m_near;
     std::vector<Site> m_sites;
 };
 

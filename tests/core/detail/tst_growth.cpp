@@ -193,6 +193,55 @@ private slots:
         QCOMPARE(wrong.load(), 0);
     }
 
+    // Overlapping scales are worked out four vertices at a time; here vertex by vertex, over all sites, in double precision.
+    void shinglesAreTheHighestOfAllThatReach()
+    {
+        Growth g = rule("scales");
+        const auto set = [&](std::string_view name, float v) {
+            for (std::size_t i = 0; i < g.kind->settings.size(); ++i)
+                if (g.kind->settings[i].name == name)
+                    g.values[i] = v;
+        };
+        set("variation", 0), set("wear", 0), set("border", 0), set("joints", 0), set("point", 0.4f), set("size", 2.5f);
+        const Skin bare = tube();
+        const Skin skin = grown(bare, g);
+        const std::vector<Site> sites = detail::sitesOf(bare, g, {}, {});
+        const double aspect = double(g.value("aspect")), overlap = double(g.value("overlap")), tilt = double(g.value("tilt")),
+                     dome = double(g.value("dome")), depth = double(g.value("depth")), bow = std::lerp(3.2, 1.15, 0.4);
+        const double spacing = double(meanEdgeLength(bare.shown));
+        const auto heightAt = [&](Vec3f p, Vec3f normal) {
+            double best = 0;
+            for (const Site &s : sites) {
+                const Vec3f d = p - s.at;
+                const double size = double(s.size), along = double(dot(d, s.along)) / (size * aspect),
+                             across = std::abs(double(dot(d, s.across)) / size), tip = 0.5 + overlap * double(s.certain);
+                if (dot(normal, s.normal) < 0.1f || across > 0.66 || along < -0.62 || along > 0.5 + overlap)
+                    continue;
+                double half = 0.62 * (1 - 0.25 * std::min(1.0, 4 * along * along));
+                if (along > 0)
+                    half = along < tip ? 0.62 * std::pow(1 - std::pow(along / tip, bow), 1 / (0.75 * bow)) : 0;
+                const double inside = std::min(half - across, (along + 0.62) * 1.2), soft = std::max(0.05, 0.8 * spacing / size);
+                if (inside <= 0)
+                    continue;
+                const double t = std::clamp(std::min(inside, std::max((tip - along) * aspect, 0.0)) / soft, 0.0, 1.0);
+                const double ramp = std::clamp((along + 0.6) / (tip + 0.6), 0.0, 1.0);
+                const double round = std::max(0.0, 1 - (across / 0.66) * (across / 0.66));
+                best =
+                    std::max(best, std::lerp(0.62, ramp, tilt) * 0.78 * std::lerp(1.0, round, 0.55 * dome) * t * t * (3 - 2 * t));
+            }
+            return best * depth;
+        };
+        int seen = 0;
+        for (std::size_t v = 0; v < bare.body.size(); v += 41) {
+            const Vec3f n = bare.shown.normals[v].unpack();
+            const double found = double(dot(skin.layers[0].offsets[v], n)), wanted = heightAt(bare.body[v], n);
+            QVERIFY2(std::abs(found - wanted) < 2e-3 * depth,
+                     qPrintable(QStringLiteral("%1: %2, not %3").arg(v).arg(found).arg(wanted)));
+            seen += wanted > 0.3 * depth;
+        }
+        QVERIFY2(seen > 300, qPrintable(QString::number(seen)));
+    }
+
     void flowFollowsGuidesAndLimbs()
     {
         const Ground ground = detail::groundOf(sheet());
