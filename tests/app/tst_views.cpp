@@ -114,23 +114,30 @@ private slots:
         trigger("fourPanes");
         QVERIFY(ink(foot(0)) > 100);
         QCOMPARE(ink(third(0)), 0);
-        QCOMPARE(ink(foot(1)), 0); // of all views together, so once
         times->setChecked(false);
         QCOMPARE(ink(foot(0)), 0);
     }
     void wordsAreNewWhenTheySayOtherThings()
     {
-        const QRect second(QPoint(8, 28), QSize(300, 18));
-        const QImage before = stillPicture().copy(second);
-        QVERIFY(stillPicture().copy(second) == before);
+        // Points of a part of the view that are clearly lighter or darker than they were.
+        const auto changed = [&](QRect part, const QImage &before) {
+            const QImage now = stillPicture();
+            int n = 0;
+            for (int y = part.top(); y < part.bottom(); ++y)
+                for (int x = part.left(); x < part.right(); ++x)
+                    n += std::abs(qGray(now.pixel(x, y)) - qGray(before.pixel(x, y))) > 40;
+            return n;
+        };
+        const QRect second(QPoint(8, 28), QSize(300, 18)), compass(view().width() - 120, 4, 116, 116);
+        const QImage before = stillPicture();
+        QCOMPARE(changed(second, before), 0);
         window().hand().setMirrored(!window().hand().isMirrored());
-        QVERIFY(stillPicture().copy(second) != before);
+        QVERIFY(changed(second, before) > 100);
+        QCOMPARE(changed(compass, before), 0);
         window().hand().setMirrored(!window().hand().isMirrored());
-        QVERIFY(stillPicture().copy(second) == before);
-        const QRect compass(view().width() - 120, 4, 116, 116);
-        const QImage leftFlank = stillPicture().copy(compass);
+        QCOMPARE(changed(second, before), 0);
         view().lookFrom("nose");
-        QVERIFY(stillPicture().copy(compass) != leftFlank);
+        QVERIFY(changed(compass, before) > 50);
     }
     void strokesGoToTheViewUnderThePen()
     {

@@ -50,7 +50,7 @@ void Plates::draw(const QString &name, const QString &says, const Place &place, 
             plate.texture = std::make_unique<QOpenGLTexture>(QOpenGLTexture::Target2D);
             plate.texture->setFormat(QOpenGLTexture::RGBA8_UNorm);
             plate.texture->setSize(size.width(), size.height());
-            plate.texture->setMinMagFilters(QOpenGLTexture::Linear, QOpenGLTexture::Linear);
+            plate.texture->setMinMagFilters(QOpenGLTexture::Nearest, QOpenGLTexture::Nearest); // it lies on whole pixels
             plate.texture->setWrapMode(QOpenGLTexture::ClampToEdge);
             plate.texture->allocateStorage(QOpenGLTexture::BGRA, QOpenGLTexture::UInt8);
         }
