@@ -139,6 +139,21 @@ private slots:
         view().lookFrom("nose");
         QVERIFY(changed(compass, before) > 50);
     }
+    void edgesAreSmooth()
+    {
+        trigger("lookSilhouette");
+        const QImage picture = stillPicture();
+        int between = 0, edges = 0; // rows where the left edge of the ball passes through a grey between ground and ball
+        for (int y = middle().y() - 60; y <= middle().y() + 60; y += 3) {
+            int x = middle().x();
+            while (x > 0 && std::abs(qGray(picture.pixel(x, y)) - qGray(picture.pixel(middle().x(), y))) < 6)
+                --x;
+            const int ball = qGray(picture.pixel(middle().x(), y)), edge = qGray(picture.pixel(x, y)),
+                      ground = qGray(picture.pixel(std::max(0, x - 3), y));
+            ++edges, between += edge > ball + 6 && edge < ground - 6;
+        }
+        QVERIFY2(between * 2 > edges, qPrintable(QStringLiteral("%1 of %2").arg(between).arg(edges)));
+    }
     void strokesGoToTheViewUnderThePen()
     {
         trigger("fourPanes");

@@ -283,7 +283,6 @@ void CreatureView::paintGL()
     paintOverlay();
     if (isSmooth)
         endCanvas();
-    emit creatureDrawn();
 }
 
 /// Lighter versions are worked out beside the window and taken in when they are ready: where there are too many faces for a

@@ -91,7 +91,6 @@ signals:
     void paneChanged(); ///< another view is active, or it shows something else
     void hintChanged(const QString &hint);
     void balanceChanged();
-    void creatureDrawn(); ///< after a frame that showed new geometry
 
 protected:
     void initializeGL() override;

@@ -95,47 +95,44 @@ Lanes smoothSteps(float from, float to, Lanes v)
     return t * t * (3 - 2 * t);
 }
 
-/// base to the power of what is above 0; base from 0 to 1. As 2 to the power of a logarithm, both by their series about the
-/// nearest whole number; off by less than 1e-6 of 1.
-inline Lanes power(Lanes base, float exponent)
+/// Half the width of an overlapping scale along it, in sizes, as a table: for the curve and for four places at once. Its free
+/// edge is round as the fourth root of the way from it, so the table goes by that; off by less than 1e-5.
+class HalfWidth
 {
-    base = greater(base, all(1e-30f));
-    Whole bits;
-    std::memcpy(&bits, &base, sizeof bits);
-    Whole whole = (bits >> 23) - 127;
-    bits = (bits & 0x7fffff) | 0x3f800000;
-    Lanes m;
-    std::memcpy(&m, &bits, sizeof m);
-    const Whole isLarge = m > 1.41421356f;
-    m = isLarge ? m * 0.5f : m;
-    whole -= isLarge; // a true lane is -1
-    const Lanes t = (m - 1) / (m + 1), t2 = t * t;
-    const Lanes log =
-        __builtin_convertvector(whole, Lanes) + t * 2.88539008f * (1 + t2 * (0.333333333f + t2 * (0.2f + t2 * 0.142857143f)));
-    const Lanes y = greater(log * exponent, all(-120));
-    const Whole near = __builtin_convertvector(y - 0.5f, Whole); // towards 0: the nearest of a number not above 0
-    const Lanes x = (y - __builtin_convertvector(near, Lanes)) * 0.693147181f;
-    const Lanes rest =
-        1 + x * (1 + x * (0.5f + x * (0.166666667f + x * (0.0416666667f + x * (0.00833333333f + x * 0.00138888889f)))));
-    const Whole scale = (near + 127) << 23;
-    Lanes two;
-    std::memcpy(&two, &scale, sizeof two);
-    return rest * two;
-}
+public:
+    explicit HalfWidth(float point)
+    {
+        const double bow = std::lerp(3.2, 1.15, double(point)), round = 1 / std::max(1.0, bow * 0.75);
+        for (std::size_t i = 0; i <= kSteps; ++i) {
+            const double root = double(i) / kSteps, t = 1 - root * root * root * root;
+            m_width[i] = float(kWide * std::pow(1 - std::pow(t, bow), round));
+        }
+        m_width[kSteps + 1] = m_width[kSteps];
+    }
+    /// tip: where the free edge is.
+    Lanes at(Lanes along, float tip) const
+    {
+        const Lanes behind = float(kWide) * (1 - 0.25f * lesser(along * along * 4, all(1)));
+        const Whole isFront = along > 0;
+        if (!any(isFront))
+            return behind;
+        const Lanes from = lesser(greater(1 - along / tip, all(0)), all(1));
+        Lanes place;
+        for (int i = 0; i < 4; ++i)
+            place[i] = std::sqrt(std::sqrt(from[i])) * kSteps;
+        const Whole step = __builtin_convertvector(place, Whole);
+        const Lanes share = place - __builtin_convertvector(step, Lanes);
+        Lanes low, high;
+        for (int i = 0; i < 4; ++i)
+            low[i] = m_width[std::size_t(step[i])], high[i] = m_width[std::size_t(step[i]) + 1];
+        return isFront ? low + (high - low) * share : behind;
+    }
 
-/// Half the width of an overlapping scale at `along`, in sizes; its free edge is at `tip`.
-Lanes halfWidth(Lanes along, float tip, float point)
-{
-    constexpr float kWide = 0.62f;
-    const Lanes behind = kWide * (1 - 0.25f * lesser(along * along * 4, all(1)));
-    const Whole isFront = along > 0;
-    if (!any(isFront))
-        return behind;
-    const float bow = std::lerp(3.2f, 1.15f, point);
-    const Lanes t = greater(along, all(0)) / tip;
-    const Lanes front = kWide * power(1 - power(t, bow), 1 / std::max(1.0f, bow * 0.75f));
-    return isFront ? (t >= 1 ? all(0) : front) : behind;
-}
+private:
+    static constexpr int kSteps = 512;
+    static constexpr double kWide = 0.62;
+    std::array<float, kSteps + 2> m_width;
+};
 
 /// A run of vertices, coordinate by coordinate, to whole fours.
 struct Run {
@@ -154,9 +151,8 @@ struct Run {
     }
 };
 
-/// The height of one overlapping scale at four places, 0 to 1, where it may be; at most `bound`, so that one that cannot show
-/// is left out early.
-Lanes shingle(const Scales &k, const Site &s, Lanes along, Lanes across, Lanes best, Whole may, float soft)
+/// The height of one overlapping scale at four places, 0 to 1, where it may be; 0 also where it could not rise above `best`.
+Lanes shingle(const Scales &k, const HalfWidth &width, const Site &s, Lanes along, Lanes across, Lanes best, Whole may, float soft)
 {
     const float tip = 0.5f + k.overlap * s.certain;
     const Lanes aside = across < 0 ? -across : across;
@@ -167,7 +163,7 @@ Lanes shingle(const Scales &k, const Site &s, Lanes along, Lanes across, Lanes b
     may &= (form + more) * s.lift > best;
     if (!any(may))
         return all(0);
-    const auto insideAt = [&](Lanes a) { return lesser(halfWidth(a, tip, k.point) - aside, (a + 0.62f) * 1.2f); };
+    const auto insideAt = [&](Lanes a) { return lesser(width.at(a, tip) - aside, (a + 0.62f) * 1.2f); };
     Lanes inside = insideAt(along);
     may &= inside > 0;
     if (k.wear > 0 && any(may)) {
@@ -196,7 +192,7 @@ Lanes shingle(const Scales &k, const Site &s, Lanes along, Lanes across, Lanes b
 }
 
 /// Overlapping scales, their lift as heightOf gives it: at each place the highest of those that reach there.
-void shinglesAt(const Scales &k, const std::vector<Site> &sites, const Run &run, std::vector<std::uint32_t> &near, float spacing,
+void shinglesAt(const Scales &k, const HalfWidth &width, const std::vector<Site> &sites, const Run &run, std::vector<std::uint32_t> &near, float spacing,
                 Lanes *heights)
 {
     const std::size_t middle = run.fours / 2;
@@ -221,7 +217,7 @@ void shinglesAt(const Scales &k, const std::vector<Site> &sites, const Run &run,
             const Whole may = (across < 0.66f) & (across > -0.66f) & (along > -0.62f) & (along < 0.5f + k.overlap)
                               & (facing >= 0.1f) & (s.lift > heights[f]);
             if (any(may))
-                heights[f] = greater(heights[f], shingle(k, s, along, across, heights[f], may, soft));
+                heights[f] = greater(heights[f], shingle(k, width, s, along, across, heights[f], may, soft));
         }
     }
 }
@@ -329,6 +325,7 @@ void growScales(const GrowInput &in, mesh::BlockArray<float> &out)
         });
         return;
     }
+    const HalfWidth width(k.point);
     for (std::size_t b = 0; b < out.blockCount(); ++b)
         out.edit(b); // so that the loop only writes
     forEachRun(in, sites, reach, [&](std::size_t b, std::size_t first, std::size_t count, std::vector<std::uint32_t> &near) {
@@ -336,7 +333,7 @@ void growScales(const GrowInput &in, mesh::BlockArray<float> &out)
             return;
         const Run run(in.ground.positions.data(b) + first, in.ground.normals.data(b) + first, count);
         Lanes found[Run::kMost];
-        shinglesAt(k, sites, run, near, spacing, found);
+        shinglesAt(k, width, sites, run, near, spacing, found);
         const std::uint8_t *masked = in.masked.size() > 0 ? in.masked.data(b) : nullptr;
         float *to = out.edit(b) + first;
         for (std::size_t i = 0; i < count; ++i)

@@ -220,7 +220,7 @@ private:
     /// Algorithms Can Be Fast").
     void tryAll(float share)
     {
-        constexpr std::size_t kBatch = 1024;
+        constexpr std::size_t kFew = 16, kMany = 1024;
         float most = 0;
         for (const float s : m_sizes)
             most = std::max(most, s);
@@ -244,10 +244,11 @@ private:
             Site site;
             std::vector<std::uint32_t> covered;
         };
-        std::vector<Try> batch(kBatch);
+        std::vector<Try> batch(kMany);
+        std::size_t wanted = 256;
         for (std::size_t next = 0; next < m_order.size();) {
             std::size_t n = 0;
-            for (; n < kBatch && next < m_order.size(); ++next)
+            for (; n < wanted && next < m_order.size(); ++next)
                 if (!isTaken[m_order[next]])
                     batch[n++].point = m_order[next];
             forEachBlock(n, 32, [&](BlockRange r) {
@@ -258,14 +259,17 @@ private:
                     eachCovered(t.site, [&](std::uint32_t j) { t.covered.push_back(j); });
                 }
             });
+            std::size_t taken = 0;
             for (std::size_t k = 0; k < n; ++k) {
                 const Try &t = batch[k];
                 if (isTaken[t.point])
                     continue;
+                ++taken;
                 m_sites.push_back(t.site);
                 for (const std::uint32_t j : t.covered)
                     isTaken[j] = 1;
             }
+            wanted = taken * 4 < n * 3 ? std::max(kFew, wanted / 2) : std::min(kMany, wanted * 2); // few in vain
         }
     }
 

@@ -19,7 +19,13 @@ public:
 
     void sample(const Box3f &around, std::span<const Vec3f> points, std::span<float> values) const override
     {
-        const float reach = around.diagonal() / 2 + m_signs.spacing;
+        // What lies beyond `around` may be told as farther off than its border is from the points.
+        Box3f box;
+        for (const Vec3f p : points)
+            box.add(p);
+        const Vec3f below = box.lo - around.lo, above = around.hi - box.hi;
+        const float margin = std::max({0.0f, below.x, below.y, below.z, above.x, above.y, above.z});
+        const float reach = margin * kLipschitz + m_signs.spacing;
         const auto nearest = mesh::nearestFacesWithin(m_surface, points, reach);
         for (std::size_t i = 0; i < points.size(); ++i) {
             const auto &[corners, w, distance] = nearest[i];

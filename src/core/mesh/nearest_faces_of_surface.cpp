@@ -127,13 +127,13 @@ void gather(const Surface &s, const Box3f &near, Candidates &out)
     });
 }
 
-/// Without candidates: every face whose box is nearer than the best so far.
-NearestFace lookAlone(const Surface &s, Vec3f p)
+/// Without candidates: every face whose box is nearer than the best so far, and than `most`.
+NearestFace lookAlone(const Surface &s, Vec3f p, float most = std::numeric_limits<float>::max())
 {
     const FromPoint from(p);
     NearestFace best;
     best.distance = std::numeric_limits<float>::max();
-    float limit = best.distance; // squared
+    float limit = most < 1e18f ? most * most : best.distance; // squared
     s.blocks.visit(from, limit, [&](std::span<const std::uint32_t> ids) {
         const std::uint32_t b = ids[0];
         s.bounds[b]->faces(s, b).tree.visit(from, limit, [&](std::span<const std::uint32_t> faces) {
@@ -295,7 +295,12 @@ std::vector<NearestFace> nearestFaces(const Surface &s, const PolyMesh &mesh, st
 std::vector<NearestFace> nearestFacesWithin(const Surface &s, std::span<const Vec3f> points, float reach)
 {
     std::vector<NearestFace> out(points.size());
-    Finder(s, points, reach, false, out).find(0, points.size());
+    for (std::size_t i = 0; i < points.size(); ++i) {
+        float most = reach;
+        if (i > 0 && out[i - 1].distance < reach) // what is near the last point is not much farther from this one
+            most = std::min(most, 1.001f * (out[i - 1].distance + length(points[i] - points[i - 1])));
+        out[i] = lookAlone(s, points[i], most);
+    }
     return out;
 }
 
