@@ -6,6 +6,7 @@
 
 #include <QCheckBox>
 #include <QComboBox>
+#include <QLineEdit>
 #include <QPointingDevice>
 #include <QTabletEvent>
 #include <nlohmann/json.hpp>
@@ -138,6 +139,27 @@ private slots:
         QCOMPARE(changed(second, before), 0);
         view().lookFrom("nose");
         QVERIFY(changed(compass, before) > 50);
+    }
+    void heldKeysCountFromTheFirstStrokeOn()
+    {
+        const auto comeIn = [&] {
+            QEnterEvent enters(middle(), middle(), view().mapToGlobal(middle()));
+            QApplication::sendEvent(&view(), &enters);
+        };
+        QLineEdit words(&window());
+        words.show();
+        words.setFocus();
+        comeIn();
+        QCOMPARE(window().focusWidget(), &words); // what is being typed goes on
+        find<QWidget>("toolTile_raise")->setFocus();
+        comeIn();
+        QCOMPARE(window().focusWidget(), &view());
+        const auto rest = shape();
+        QTest::keyPress(&view(), Qt::Key_A);
+        drag(&view(), middle(), middle() + QPoint(20, 0));
+        QTest::keyRelease(&view(), Qt::Key_A);
+        QVERIFY(skin().hasMask());
+        QVERIFY(shape() == rest);
     }
     void edgesAreSmooth()
     {

@@ -102,6 +102,7 @@ protected:
     void wheelEvent(QWheelEvent *e) override;
     void keyPressEvent(QKeyEvent *e) override;
     void keyReleaseEvent(QKeyEvent *e) override;
+    void enterEvent(QEnterEvent *e) override;
     void leaveEvent(QEvent *e) override;
     void contextMenuEvent(QContextMenuEvent *e) override;
     void focusOutEvent(QFocusEvent *e) override;

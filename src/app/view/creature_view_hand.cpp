@@ -3,6 +3,8 @@
 
 #include "app/view/compass.h"
 
+#include <QAbstractSpinBox>
+#include <QLineEdit>
 #include <QMenu>
 #include <QMouseEvent>
 #include <QWheelEvent>
@@ -345,6 +347,15 @@ void CreatureView::focusOutEvent(QFocusEvent *e)
     if (m_gesture == Gesture::Adjust)
         m_gesture = Gesture::None;
     QOpenGLWidget::focusOutEvent(e);
+}
+
+/// Held keys count from the first stroke on: whoever comes here with the pen need not press once before. What is being typed
+/// elsewhere stays there.
+void CreatureView::enterEvent(QEnterEvent *)
+{
+    const QWidget *now = window()->focusWidget();
+    if (!qobject_cast<const QLineEdit *>(now) && !qobject_cast<const QAbstractSpinBox *>(now))
+        setFocus();
 }
 
 void CreatureView::leaveEvent(QEvent *e)
