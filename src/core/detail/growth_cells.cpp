@@ -137,7 +137,7 @@ private:
 /// A run of vertices, coordinate by coordinate, to whole fours.
 struct Run {
     static constexpr std::size_t kMost = 12;
-    Lanes x[kMost], y[kMost], z[kMost], normalX[kMost], normalY[kMost], normalZ[kMost];
+    Lanes x[kMost], y[kMost], z[kMost], nx[kMost], ny[kMost], nz[kMost];
     std::size_t fours = 0;
 
     Run(const Vec3f *at, const mesh::PackedNormal *normals, std::size_t count) : fours((count + 3) / 4)
@@ -146,13 +146,14 @@ struct Run {
             const std::size_t from = std::min(i, count - 1);
             const Vec3f n = normals[from].unpack();
             x[i / 4][i % 4] = at[from].x, y[i / 4][i % 4] = at[from].y, z[i / 4][i % 4] = at[from].z;
-            normalX[i / 4][i % 4] = n.x, normalY[i / 4][i % 4] = n.y, normalZ[i / 4][i % 4] = n.z;
+            nx[i / 4][i % 4] = n.x, ny[i / 4][i % 4] = n.y, nz[i / 4][i % 4] = n.z;
         }
     }
 };
 
 /// The height of one overlapping scale at four places, 0 to 1, where it may be; 0 also where it could not rise above `best`.
-Lanes shingle(const Scales &k, const HalfWidth &width, const Site &s, Lanes along, Lanes across, Lanes best, Whole may, float soft)
+Lanes shingle(const Scales &k, const HalfWidth &width, const Site &s, Lanes along, Lanes across, Lanes best, Whole may,
+              float soft)
 {
     const float tip = 0.5f + k.overlap * s.certain;
     const Lanes aside = across < 0 ? -across : across;
@@ -192,8 +193,8 @@ Lanes shingle(const Scales &k, const HalfWidth &width, const Site &s, Lanes alon
 }
 
 /// Overlapping scales, their lift as heightOf gives it: at each place the highest of those that reach there.
-void shinglesAt(const Scales &k, const HalfWidth &width, const std::vector<Site> &sites, const Run &run, std::vector<std::uint32_t> &near, float spacing,
-                Lanes *heights)
+void shinglesAt(const Scales &k, const HalfWidth &width, const std::vector<Site> &sites, const Run &run,
+                std::vector<std::uint32_t> &near, float spacing, Lanes *heights)
 {
     const std::size_t middle = run.fours / 2;
     const Vec3f centre{run.x[middle][0], run.y[middle][0], run.z[middle][0]};
@@ -213,7 +214,7 @@ void shinglesAt(const Scales &k, const HalfWidth &width, const std::vector<Site>
         for (std::size_t f = 0; f < run.fours; ++f) {
             const Lanes x = run.x[f] - s.at.x, y = run.y[f] - s.at.y, z = run.z[f] - s.at.z;
             const Lanes along = x * a.x + y * a.y + z * a.z, across = x * c.x + y * c.y + z * c.z;
-            const Lanes facing = run.normalX[f] * s.normal.x + run.normalY[f] * s.normal.y + run.normalZ[f] * s.normal.z;
+            const Lanes facing = run.nx[f] * s.normal.x + run.ny[f] * s.normal.y + run.nz[f] * s.normal.z;
             const Whole may = (across < 0.66f) & (across > -0.66f) & (along > -0.62f) & (along < 0.5f + k.overlap)
                               & (facing >= 0.1f) & (s.lift > heights[f]);
             if (any(may))

@@ -17,8 +17,8 @@ public:
     /// Encloses the surface.
     virtual Box3f bounds() const = 0;
     /// values[i] = signed distance (mm, negative inside) at points[i], all within `around`. May be an
-    /// estimate, but exact in sign and never more than kLipschitz times as large as the true distance; outside
-    /// and farther off than half the diagonal of `around` it may be anything that large.
+    /// estimate, but exact in sign and never more than kLipschitz times as large as the true distance; what is
+    /// farther off than the border of `around` is from the points may be told as anything that far or farther.
     virtual void sample(const Box3f &around, std::span<const Vec3f> points, std::span<float> values) const = 0;
     static constexpr float kLipschitz = 1.05f;
 };
