@@ -403,6 +403,45 @@ private slots:
         };
         QVERIFY(greenWithTint(true) > greenWithTint(false) + 10);
     }
+    // What a stroke does after its last frame, before the pen is lifted, is seen too: as after taking it back and doing it again.
+    void theEndOfAStrokeIsDrawn_data()
+    {
+        QTest::addColumn<QString>("tool");
+        QTest::newRow("moved skin") << "toolTile_raise";
+        QTest::newRow("mask") << "toolTile_mask";
+    }
+    void theEndOfAStrokeIsDrawn()
+    {
+        QFETCH(QString, tool);
+        click(qPrintable(tool));
+        view().lookFrom("left");
+        stillPicture();
+        const auto send = [&](QEvent::Type type, QPoint at) { // no frame comes between
+            QMouseEvent e(type, at, view().mapToGlobal(at), type == QEvent::MouseMove ? Qt::NoButton : Qt::LeftButton,
+                          type == QEvent::MouseButtonRelease ? Qt::NoButton : Qt::LeftButton, {});
+            QApplication::sendEvent(&view(), &e);
+        };
+        send(QEvent::MouseButtonPress, middle());
+        send(QEvent::MouseMove, middle() + QPoint(4, 0));
+        view().grabFramebuffer();
+        for (int k = 2; k <= 10; ++k)
+            send(QEvent::MouseMove, middle() + QPoint(4 * k, 0));
+        send(QEvent::MouseButtonRelease, middle() + QPoint(40, 0));
+        const QImage followed = stillPicture();
+        session().undo();
+        const QImage without = stillPicture();
+        session().redo();
+        const QImage again = stillPicture();
+        const auto apart = [&](const QImage &a, const QImage &b) {
+            int n = 0;
+            for (int y = a.height() / 4; y < a.height() * 3 / 4; ++y)
+                for (int x = a.width() / 4; x < a.width() * 3 / 4; ++x)
+                    n += std::abs(qGray(a.pixel(x, y)) - qGray(b.pixel(x, y))) > 12;
+            return n;
+        };
+        QVERIFY2(apart(again, without) > 500, qPrintable(QString::number(apart(again, without))));
+        QCOMPARE(apart(followed, again), 0);
+    }
     // What comes in while a frame is drawn is used, every sample of it, in order.
     void everyPenSampleCounts()
     {

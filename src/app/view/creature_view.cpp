@@ -149,6 +149,8 @@ Scene CreatureView::scene(std::size_t index)
         s.strokeDirty = m_strokes.takeDirty();
         s.strokeTouched = live->stroke().touched();
     }
+    if (s.showPieces)
+        s.late = m_strokes.takeLate();
     if (showsForms() && m_showLive && !s.showPieces) {
         m_live.want(s.creature->armature, m_forms.isActive());
         s.liveSkin = m_live.surface();

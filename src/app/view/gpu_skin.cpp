@@ -299,7 +299,8 @@ void GpuSkin::update(const mesh::Surface &surface, const mesh::BlockArray<std::u
     }
     std::vector<bool> wanted(m_topology->blockCount(), false);
     for (const std::uint32_t b : dirty)
-        wanted[b] = true;
+        if (b < wanted.size())
+            wanted[b] = true;
     std::vector<std::size_t> changed;
     for (std::size_t b = 0; b < wanted.size(); ++b) {
         const std::shared_ptr<const void> p = surface.positions.share(b), n = surface.normals.share(b), m = mask.share(b);

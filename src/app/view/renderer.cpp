@@ -86,10 +86,15 @@ void Renderer::update(const Scene &scene)
             if (!gpu)
                 gpu = std::make_unique<GpuSkin>(m_gl);
             const bool isStroked = scene.strokeSurface && p->id == scene.chosenPiece;
-            if (isStroked)
-                gpu->update(*scene.strokeSurface, *scene.strokeMask, scene.strokeDirty);
-            else
-                gpu->update(p->skin.shown, p->skin.mask);
+            std::vector<std::uint32_t> dirty;
+            if (const auto late = scene.late.find(p->id); late != scene.late.end())
+                dirty = late->second;
+            if (isStroked) {
+                dirty.insert(dirty.end(), scene.strokeDirty.begin(), scene.strokeDirty.end());
+                gpu->update(*scene.strokeSurface, *scene.strokeMask, dirty);
+            } else {
+                gpu->update(p->skin.shown, p->skin.mask, dirty);
+            }
             useTints(*gpu, isStroked && scene.strokeSkin ? *scene.strokeSkin : p->skin, p->id, scene);
         }
     updateForms(scene);

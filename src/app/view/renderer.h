@@ -44,6 +44,8 @@ struct Scene {
     const mesh::BlockArray<std::uint8_t> *strokeMask = nullptr;
     const detail::Skin *strokeSkin = nullptr; ///< with its other marks, where the stroke changes faces
     std::vector<std::uint32_t> strokeDirty, strokeTouched;
+    std::map<std::uint32_t, std::vector<std::uint32_t>>
+        late; ///< by piece: blocks that an ended stroke changed since it was last drawn
     std::vector<ScenePicture> pictures;
     const sculpt::Touch *touch = nullptr; ///< what a stroke would touch of the chosen piece, tinted
 };

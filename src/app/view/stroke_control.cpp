@@ -4,6 +4,8 @@
 
 #include <nlohmann/json.hpp>
 
+#include <utility>
+
 namespace bonemoss::app {
 
 sculpt::StrokeSettings StrokeControl::settingsFor(const HeldKeys &keys) const
@@ -133,6 +135,8 @@ void StrokeControl::end()
     const auto live = std::move(m_live);
     if (live->stroke().touched().empty())
         return; // nothing was met: no step in the history
+    const std::vector<std::uint32_t> undrawn = live->takeDirty();
+    m_late[m_piece].insert(m_late[m_piece].end(), undrawn.begin(), undrawn.end());
     if (m_settings.tool == sculpt::Tool::Plane)
         m_hand.setLastPlane(live->stroke().lastDab().base, live->stroke().lastDab().normal);
     m_session.commitStroke(*live, m_piece, creature::strokeCommand(m_piece, m_layer, m_settings, m_samples));
@@ -141,6 +145,11 @@ void StrokeControl::end()
 void StrokeControl::cancel()
 {
     m_live.reset();
+}
+
+StrokeControl::Late StrokeControl::takeLate()
+{
+    return std::exchange(m_late, {});
 }
 
 std::vector<std::uint32_t> StrokeControl::takeDirty()

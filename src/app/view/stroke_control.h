@@ -2,6 +2,7 @@
 
 #include "app/hand/hand_model.h"
 
+#include <map>
 #include <memory>
 
 namespace bonemoss::app {
@@ -35,6 +36,9 @@ public:
     const creature::LiveStroke *live() const { return m_live.get(); }
     std::uint32_t piece() const { return m_piece; }
     std::vector<std::uint32_t> takeDirty();
+    /// By piece, blocks that strokes changed after they were last drawn: their ends come between two frames.
+    using Late = std::map<std::uint32_t, std::vector<std::uint32_t>>;
+    Late takeLate();
     const std::vector<sculpt::PenSample> &samples() const { return m_samples; }
 
 private:
@@ -45,6 +49,7 @@ private:
     Session &m_session;
     HandModel &m_hand;
     std::unique_ptr<creature::LiveStroke> m_live;
+    Late m_late;
     sculpt::StrokeSettings m_settings;
     std::shared_ptr<const sculpt::Stencil> m_stencil;
     std::vector<sculpt::PenSample> m_samples;
