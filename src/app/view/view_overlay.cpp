@@ -135,7 +135,11 @@ QStringList CreatureView::labels(std::size_t index, QString &foot) const
             third << tr("drawn lighter: all faces would take %1 s")
                          .arg(double(m_stage->renderer->fullTriangles()) * double(m_paneCount) * m_msPerTriangle / 1e3, 0, 'f',
                               0);
-        (m_paneCount < 3 ? lines.emplaceBack() : foot) = third.join(QStringLiteral(" · "));
+        const QString rest = third.join(QStringLiteral(" · "));
+        if (m_paneCount < 3)
+            lines << rest;
+        else
+            foot = rest;
     }
     if (!showsForms()) {
         QString words = lookWords(pane.look);

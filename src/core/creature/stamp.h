@@ -26,6 +26,7 @@ std::shared_ptr<const image::HeightPicture> stampNamed(const Creature &creature,
 
 /// Heights as files keep them: 16 bits each, row by row. And back; null when there are not as many as there should be.
 std::vector<std::byte> bytesOfStamp(const image::HeightPicture &picture);
-std::shared_ptr<const image::HeightPicture> stampFromBytes(const std::vector<std::byte> &bytes, int width, int height, float middle);
+std::shared_ptr<const image::HeightPicture> stampFromBytes(const std::vector<std::byte> &bytes, int width, int height,
+                                                           float middle);
 
 } // namespace bonemoss::creature
