@@ -352,7 +352,7 @@ void CreatureView::paintPane(QPainter &p, std::size_t index)
     p.setClipRect(view.area);
     if (showsForms())
         m_forms.paintHandles(p, view);
-    else if (!m_guides.isOn() || !m_held.isNone())
+    else if (!m_trim.isOn() && (!m_guides.isOn() || !m_held.isNone()))
         paintRing(p, view);
     m_references.paint(p, view, key);
     if (showsForms())

@@ -180,6 +180,9 @@ std::vector<CarryLoss> measured(const Skin &old, const Skin &now, float reach, b
 
 std::string CarryLoss::text() const
 {
+    constexpr double kRounding = 1e-5; // mm, and of the whole: what blending in floats leaves
+    if (largest < kRounding)
+        return fmt::format("{}: nothing lost", what);
     return isShare ? fmt::format("{}: {:.2g} % lost on average, {:.2g} % at most", what, mean * 100, largest * 100)
                    : fmt::format("{}: {:.2g} mm off on average, {:.2g} mm at most", what, mean, largest);
 }

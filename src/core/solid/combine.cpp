@@ -1,6 +1,7 @@
 #include "solid/combine.h"
 
 #include "solid/detail/cgal_mesh.h"
+#include "solid/detail/combine_near.h"
 #include "solid/holes.h"
 
 #include <CGAL/Polygon_mesh_processing/corefinement.h>
@@ -38,6 +39,10 @@ Result<detail::SurfaceMesh> solidOf(const mesh::PolyMesh &given, const char *whi
 Result<Combined> combine(const mesh::PolyMesh &first, const mesh::PolyMesh &second, Combine how)
 {
     Combined out;
+    if (auto quick = detail::combinedNearSeam(first, second, how)) {
+        out.mesh = std::move(*quick);
+        return out;
+    }
     auto a = solidOf(first, "first piece", out);
     if (!a)
         return a.error();

@@ -3,6 +3,8 @@
 #include "mesh/parts.h"
 #include "solid/combine.h"
 #include "solid/density.h"
+#include "solid/detail/combine_near.h"
+#include "solid/detail/near_seam.h"
 #include "solid/holes.h"
 #include "solid/shape_tools.h"
 #include "support/shapes.h"
@@ -23,6 +25,7 @@ using namespace bonemoss;
 using mesh::Measures;
 using mesh::PolyMesh;
 using solid::Combine;
+using solid::detail::Whole;
 
 namespace {
 
@@ -133,13 +136,16 @@ private slots:
         if (node.isEmpty() || !QFile::exists(node + "/node_modules/manifold-3d"))
             QSKIP("manifold-3d is not installed; ./moss test does that");
         const PolyMesh ball = moved(test::sphere(10, 24, 36), {}), box = test::box({-7, -8, -9}, {7, 8, 9}),
-                       ring = test::torus(10, 4, 40, 24);
+                       ring = test::torus(10, 4, 40, 24), fine = test::sphere(10, 90, 140), pea = test::sphere(3, 40, 60),
+                       fineRing = test::torus(10, 2, 200, 60); // of which only what is near the seam is worked on
         const std::vector<std::pair<PolyMesh, PolyMesh>> pairs = {
             {ball, moved(ball, {7.3f, 1.1f, 0.4f})}, {ball, moved(box, {5.1f, 2.3f, 1.7f})},
             {box, moved(box, {3.3f, 4.4f, 5.5f})},   {ring, moved(ball, {9.7f, 0.3f, 0.2f})},
             {ring, moved(ring, {6.1f, 1.9f, 2.7f})}, {ring, moved(box, {0.3f, 0.2f, 0.1f})},
             {ball, moved(ring, {0.7f, 3.1f, 1.3f})}, {box, moved(ring, {8.3f, 0.9f, 0.7f})},
-            {box, moved(ball, {0.3f, 9.7f, 0.2f})},  {ball, moved(ball, {0.31f, 0.17f, 0.23f})}};
+            {box, moved(ball, {0.3f, 9.7f, 0.2f})},  {ball, moved(ball, {0.31f, 0.17f, 0.23f})},
+            {fine, moved(pea, {9.1f, 1.3f, 2.2f})},  {fineRing, moved(box, {14.3f, 2.2f, 1.1f})},
+            {pea, moved(fine, {9.1f, 1.3f, 2.2f})},  {fine, moved(fineRing, {0.2f, 0.1f, 9.3f})}};
         QJsonArray all;
         const auto toJson = [](const PolyMesh &m) {
             QJsonArray points, corners;
@@ -174,6 +180,48 @@ private slots:
                 QVERIFY2(isNear(m.volumeMm3, their[0].toDouble(), 2e-4),
                          qPrintable(QStringLiteral("pair %1: %2 and %3").arg(i).arg(m.volumeMm3).arg(their[0].toDouble())));
             }
+    }
+    // Common practice, no source: both volumes are those of join and common part together; the rest keeps its faces.
+    void onlyTheSeamIsWorkedOn()
+    {
+        const PolyMesh head = test::sphere(20, 150, 220), horn = test::sphere(6, 60, 90, {17.3f, 2.1f, 8.4f}),
+                       ring = test::torus(20, 3, 260, 60), knife = test::box({-30, 3, -30}, {30, 30, 30});
+        for (const auto &[a, b] : {std::pair{head, horn}, std::pair{horn, head}, std::pair{ring, horn}, std::pair{head, knife}}) {
+            const Whole wholeA(a), wholeB(b);
+            const auto seams = solid::detail::nearSeam(wholeA, wholeB);
+            QVERIFY(seams);
+            QVERIFY((*seams)[0].near.faces.size() + (*seams)[1].near.faces.size() < (a.faces.size() + b.faces.size()) / 3);
+            double volume[3];
+            std::size_t quads = 0;
+            for (const auto how : {Combine::Join, Combine::Cut, Combine::Common}) {
+                const auto done = solid::detail::combinedNearSeam(a, b, how);
+                QVERIFY(done);
+                const Measures m = measure(*done);
+                QVERIFY(m.closed);
+                volume[int(how)] = m.volumeMm3;
+                quads += how == Combine::Cut ? 0 : m.quads;
+            }
+            const Measures ofA = measure(a), ofB = measure(b);
+            QVERIFY(isNear(volume[0] + volume[2], ofA.volumeMm3 + ofB.volumeMm3, 1e-6));
+            QVERIFY(isNear(volume[1] + volume[2], ofA.volumeMm3, 1e-6));
+            QVERIFY(quads > (ofA.quads + ofB.quads) * 9 / 10); // each in one or the other
+        }
+    }
+    void whereTheSeamDoesNotTell()
+    {
+        const PolyMesh ball = test::sphere(20, 60, 90), pea = test::sphere(3, 30, 40, {19, 0, 0});
+        QVERIFY(solid::detail::nearSeam(Whole(ball), Whole(pea)));
+        QVERIFY(!solid::detail::nearSeam(Whole(ball), Whole(moved(pea, {-19, 0, 0})))); // within, and they do not meet
+        QVERIFY(!solid::detail::nearSeam(Whole(without(ball, [](Vec3f m) { return m.y > 18; })), Whole(pea)));
+        PolyMesh two = ball;
+        append(two, moved(pea, {40, 0, 0}));
+        QVERIFY(!solid::detail::nearSeam(Whole(two), Whole(pea)));
+        const auto hollow = solid::combine(ball, moved(pea, {-19, 0, 0}), Combine::Cut);
+        QVERIFY(hollow && isNear(measure(hollow->mesh).volumeMm3, measure(ball).volumeMm3 - measure(pea).volumeMm3, 1e-6));
+        PolyMesh turned = ball;
+        for (mesh::Face &f : turned.faces)
+            std::reverse(f.v.begin(), f.v.begin() + f.size());
+        QVERIFY(!solid::detail::nearSeam(Whole(turned), Whole(pea)));
     }
     void nothingInCommonIsAnError()
     {

@@ -4,7 +4,6 @@
 #include <CGAL/Polygon_mesh_processing/polygon_soup_to_polygon_mesh.h>
 
 #include <algorithm>
-#include <bit>
 #include <map>
 #include <unordered_map>
 
@@ -15,15 +14,6 @@ using Triangle = std::array<std::uint32_t, 3>;
 
 namespace {
 
-struct HashPlace {
-    std::size_t operator()(const Vec3f &p) const
-    {
-        std::uint64_t h = std::bit_cast<std::uint32_t>(p.x);
-        h = h * 0x9E3779B97F4A7C15ull + std::bit_cast<std::uint32_t>(p.y);
-        h = h * 0x9E3779B97F4A7C15ull + std::bit_cast<std::uint32_t>(p.z);
-        return std::size_t(h ^ h >> 29);
-    }
-};
 struct HashTriangle {
     std::size_t operator()(const Triangle &t) const
     {
