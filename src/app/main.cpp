@@ -17,9 +17,6 @@ int main(int argc, char **argv)
 {
     using namespace bonemoss;
     keepFreedMemory();
-    // Every pen sample counts: none may be merged while a frame is drawn.
-    QCoreApplication::setAttribute(Qt::AA_CompressHighFrequencyEvents, false);
-    QCoreApplication::setAttribute(Qt::AA_CompressTabletEvents, false);
     app::Guarded app(argc, argv);
     QApplication::setOrganizationName(QStringLiteral("bonemoss"));
     QApplication::setApplicationName(QStringLiteral("bonemoss"));

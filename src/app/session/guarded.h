@@ -7,12 +7,17 @@
 
 namespace bonemoss::app {
 
-/// The program's event loop: an error that nobody foresaw ends what was asked for, not the program.
+/// The program's event loop: an error that nobody foresaw ends what was asked for, not the program, and every sample of pen
+/// and mouse counts: none is merged with the next while a frame is drawn.
 class Guarded : public QApplication
 {
     Q_OBJECT
 public:
-    using QApplication::QApplication;
+    Guarded(int &argc, char **argv) : QApplication(argc, argv)
+    {
+        setAttribute(Qt::AA_CompressHighFrequencyEvents, false); // afterwards: starting up sets it
+        setAttribute(Qt::AA_CompressTabletEvents, false);
+    }
     std::function<void(const QString &)> tell; ///< given the words for who works here
 
     bool notify(QObject *to, QEvent *e) override

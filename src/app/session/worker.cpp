@@ -5,9 +5,14 @@
 #include <QProgressDialog>
 #include <QTimer>
 
+#include <limits>
 #include <thread>
 
 namespace bonemoss::app {
+
+namespace {
+constexpr int kPatience = 500; // ms before the dialog is shown
+}
 
 void runOnWorker(QWidget *window, const QString &what, const std::function<void(const Progress &)> &work)
 {
@@ -15,7 +20,7 @@ void runOnWorker(QWidget *window, const QString &what, const std::function<void(
     QProgressDialog dialog(what, QObject::tr("Cancel"), 0, 1000, window);
     dialog.setObjectName(QStringLiteral("progressDialog"));
     dialog.setWindowModality(Qt::ApplicationModal);
-    dialog.setMinimumDuration(500);
+    dialog.setMinimumDuration(std::numeric_limits<int>::max()); // it is shown below
     dialog.setAutoClose(false);
     dialog.setAutoReset(false);
     dialog.setValue(0);
@@ -43,8 +48,19 @@ void runOnWorker(QWidget *window, const QString &what, const std::function<void(
             loop.quit();
         });
     });
+    // What is done by hand meanwhile would be lost when the result comes: it waits until then, or, when the dialog is there,
+    // is kept away by it.
+    QTimer::singleShot(kPatience, &loop, &QEventLoop::quit);
     if (!finished)
+        loop.exec(QEventLoop::ExcludeUserInputEvents);
+    if (!finished) {
+        const bool wasActive = window && window->isActiveWindow();
+        dialog.show();
         loop.exec(QEventLoop::AllEvents);
+        dialog.hide();
+        if (wasActive) // not every desktop gives it back by itself
+            window->activateWindow();
+    }
     worker.join();
 }
 

@@ -39,30 +39,48 @@ public:
     /// Calls body(index) for every point within reach of p, in an order that depends on the points alone.
     template <typename Body> void around(Vec3f p, float reach, const Body &body) const
     {
+        const float most = reach * reach;
+        rows(p, reach, [&](std::uint32_t first, std::uint32_t end, Cell from, Cell to) {
+            for (std::uint32_t k = first; k < end; ++k) {
+                const Item &item = m_items[k];
+                if (!(squaredLength(item.at - p) <= most))
+                    continue;
+                const Cell c = cellOf(item.at); // it may be of another place with the same bucket
+                if (c.y == from.y && c.z == from.z && c.x >= from.x && c.x <= to.x)
+                    body(item.index);
+            }
+        });
+    }
+
+    struct Cell {
+        std::int32_t x, y, z;
+    };
+    /// Calls body(first, end, from, to) for runs of points in the grid's own order that hold all within reach of p, and others:
+    /// what is far away, and some more than once. from, to: the cells of a row they are looked for in.
+    template <typename Body> void rows(Vec3f p, float reach, const Body &body) const
+    {
         if (m_items.empty())
             return;
         const Cell lo = cellOf(p - Vec3f{reach, reach, reach}), hi = cellOf(p + Vec3f{reach, reach, reach});
-        const float most = reach * reach;
         for (std::int32_t z = lo.z; z <= hi.z; ++z)
             for (std::int32_t y = lo.y; y <= hi.y; ++y)
                 for (std::int32_t x = lo.x, last = 0; x <= hi.x; x = last + 1) { // cells of a row in one cube follow each other
                     last = std::min(hi.x, x | 3);
-                    const std::uint32_t b = bucketOf({x, y, z}), end = m_starts[b + std::uint32_t(last - x) + 1];
-                    for (std::uint32_t k = m_starts[b]; k < end; ++k) {
-                        const Item &item = m_items[k];
-                        if (!(squaredLength(item.at - p) <= most))
-                            continue;
-                        const Cell c = cellOf(item.at); // it may be of another place with the same bucket
-                        if (c.y == y && c.z == z && c.x >= x && c.x <= last)
-                            body(item.index);
-                    }
+                    const std::uint32_t b = bucketOf({x, y, z});
+                    body(m_starts[b], m_starts[b + std::uint32_t(last - x) + 1], Cell{x, y, z}, Cell{last, y, z});
                 }
+    }
+    /// Puts the points that the grid was made of into its own order, by which it tells them from then on.
+    template <typename T> void putInOrder(std::vector<T> &points)
+    {
+        std::vector<T> ordered;
+        ordered.reserve(points.size());
+        for (std::uint32_t k = 0; k < m_items.size(); ++k)
+            ordered.push_back(std::move(points[std::exchange(m_items[k].index, k)]));
+        points = std::move(ordered);
     }
 
 private:
-    struct Cell {
-        std::int32_t x, y, z;
-    };
     Cell cellOf(Vec3f p) const
     {
         return {std::int32_t(std::floor(p.x * m_perMm)), std::int32_t(std::floor(p.y * m_perMm)),

@@ -204,16 +204,16 @@ Flow::Flow(const Ground &ground, const Surroundings &about, float stretch)
     }
 }
 
-Flow::At Flow::at(Vec3f p, Vec3f normal) const
+template <typename Each> Flow::At Flow::summed(Vec3f p, Vec3f normal, const Each &each) const
 {
     Vec3f sum;
     float size = 0, weight = 0;
-    m_grid.around(p, m_reach, [&](std::uint32_t i) {
-        const float facing = dot(normal, m_normals[i]);
-        if (facing < 0.1f)
+    each([&](const Known &k) {
+        const float facing = dot(normal, k.normal), far = squaredLength(k.at - p);
+        if (facing < 0.1f || !(far <= m_reach * m_reach))
             return;
-        const float t = 1 - squaredLength(m_points[i] - p) / (m_reach * m_reach), w = t * t * facing;
-        sum += m_along[i] * w, size += m_sizes[i] * w, weight += w;
+        const float t = 1 - far / (m_reach * m_reach), w = t * t * facing;
+        sum += k.along * w, size += k.size * w, weight += w;
     });
     At out;
     if (weight > 0)
@@ -227,6 +227,28 @@ Flow::At Flow::at(Vec3f p, Vec3f normal) const
         basis(normal, out.along, e2);
     }
     return out;
+}
+
+Flow::At Flow::at(Vec3f p, Vec3f normal) const
+{
+    return summed(p, normal, [&](const auto &body) { m_grid.around(p, m_reach, [&](std::uint32_t i) { body(known(i)); }); });
+}
+
+void Flow::at(std::span<const GroundPoint> points, std::span<At> out) const
+{
+    constexpr std::size_t kMost = 64;
+    std::vector<Known> near;
+    for (std::size_t first = 0, end = 0; first < points.size(); first = end) {
+        const Vec3f from = points[first].at;
+        const float radius = m_reach / 4;
+        while (end < points.size() && end - first < kMost && squaredLength(points[end].at - from) <= radius * radius)
+            ++end;
+        near.clear();
+        m_grid.around(from, 1.001f * (m_reach + radius), [&](std::uint32_t i) { near.push_back(known(i)); });
+        for (std::size_t i = first; i < end; ++i)
+            out[i] =
+                summed(points[i].at, points[i].normal, [&](const auto &body) { std::for_each(near.begin(), near.end(), body); });
+    }
 }
 
 } // namespace bonemoss::detail

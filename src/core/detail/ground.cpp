@@ -7,7 +7,8 @@
 #include <xxhash.h>
 
 #include <algorithm>
-#include <bit>
+#include <array>
+#include <limits>
 
 namespace bonemoss::detail {
 
@@ -60,54 +61,57 @@ float areaOf(const mesh::Surface &s)
 constexpr std::int64_t kHalf = 1 << 19; // cubes are counted with 20 bits an axis and 3 for the direction
 
 struct Found {
-    std::uint64_t order; ///< of its cube and direction, along a curve through space
     std::uint64_t cube;
+    Vec3f wanted;
     float off;
     std::uint32_t vertex;
-    friend bool operator<(const Found &a, const Found &b)
-    {
-        return a.order != b.order ? a.order < b.order : a.off != b.off ? a.off < b.off : a.vertex < b.vertex;
-    }
+    bool isBefore(const Found &o) const { return off != o.off ? off < o.off : vertex < o.vertex; }
 };
 
 /// The nearest vertex to the wanted place of each cube, of those that are put in. Cost of one does not hang on their number.
 class NearestInCubes
 {
 public:
-    explicit NearestInCubes(std::size_t most) : m_slots(std::bit_ceil(most + 1)) {}
-
     /// wanted() is asked for once for each cube.
     template <typename Wanted> void put(std::uint64_t cube, Vec3f at, std::uint32_t vertex, const Wanted &wanted)
     {
-        std::size_t i = randomBits(0, cube) & (m_slots.size() - 1);
-        while (m_slots[i].found.vertex != kNone && m_slots[i].found.cube != cube)
-            i = (i + 1) & (m_slots.size() - 1);
-        Slot &s = m_slots[i];
-        if (s.found.vertex == kNone)
-            s.wanted = wanted();
-        const Found here{0, cube, squaredLength(at - s.wanted), vertex};
-        if (s.found.vertex == kNone || here < s.found)
-            s.found = here;
+        if (m_last >= m_found.size() || m_found[m_last].cube != cube)
+            find(cube, wanted);
+        Found &f = m_found[m_last];
+        if (const Found here{cube, f.wanted, squaredLength(at - f.wanted), vertex}; here.isBefore(f))
+            f = here;
     }
-    std::vector<Found> take() const
-    {
-        std::vector<Found> out;
-        for (const Slot &s : m_slots)
-            if (s.found.vertex != kNone) {
-                out.push_back(s.found);
-                const auto part = [&](int shift) { return std::uint32_t(s.found.cube >> shift & 0xfffff); };
-                out.back().order = mesh::hilbertCode(part(43), part(23), part(3), 20) << 3 | (s.found.cube & 7);
-            }
-        return out;
-    }
+    std::vector<Found> take() { return std::move(m_found); }
 
 private:
-    struct Slot {
-        Found found{0, 0, 0, kNone};
-        Vec3f wanted;
-    };
-    std::vector<Slot> m_slots;
+    template <typename Wanted> void find(std::uint64_t cube, const Wanted &wanted)
+    {
+        std::size_t i = randomBits(0, cube) & (m_slots.size() - 1);
+        while (m_slots[i] != 0 && m_found[m_slots[i] - 1u].cube != cube)
+            i = (i + 1) & (m_slots.size() - 1);
+        if (m_slots[i] == 0) {
+            m_found.push_back({cube, wanted(), std::numeric_limits<float>::max(), kNone});
+            m_slots[i] = std::uint16_t(m_found.size());
+        }
+        m_last = m_slots[i] - 1u;
+    }
+    std::array<std::uint16_t, 2 * kBlockSize> m_slots{}; ///< 1 + which was found; 0: free
+    std::vector<Found> m_found;
+    std::size_t m_last = 0; ///< the cube asked for last: most vertices follow one of the same
 };
+
+/// The bits of 20-bit cells of a cube taken in turns: along this curve, too, what is near in space is mostly near.
+/// (G. M. Morton, "A computer oriented geodetic data base", 1966.)
+std::uint64_t turnsOf(std::uint64_t cube)
+{
+    const auto spread = [](std::uint64_t v) {
+        v = (v | v << 32) & 0x001f00000000ffffull, v = (v | v << 16) & 0x001f0000ff0000ffull;
+        v = (v | v << 8) & 0x100f00f00f00f00full, v = (v | v << 4) & 0x10c30c30c30c30c3ull;
+        return (v | v << 2) & 0x1249249249249249ull;
+    };
+    return (spread(cube >> 43 & 0xfffff) << 2 | spread(cube >> 23 & 0xfffff) << 1 | spread(cube >> 3 & 0xfffff)) << 3
+           | (cube & 7);
+}
 
 /// Which of six directions a normal faces most.
 std::uint64_t facing(const mesh::PackedNormal &n)
@@ -151,7 +155,7 @@ std::vector<GroundPoint> Ground::points(float cube, std::uint64_t seed, bool rou
         const Vec3f *p = positions.data(r.begin);
         const mesh::PackedNormal *n = normals.data(r.begin);
         const std::size_t count = positions.countIn(r.begin);
-        NearestInCubes found(count / stride + 1);
+        NearestInCubes found;
         for (std::size_t i = 0; i < count; i += stride) {
             const std::int64_t c[3] = {std::int64_t(std::floor(p[i].x / cube)), std::int64_t(std::floor(p[i].y / cube)),
                                        std::int64_t(std::floor(p[i].z / cube))};
@@ -166,16 +170,30 @@ std::vector<GroundPoint> Ground::points(float cube, std::uint64_t seed, bool rou
         }
         perBlock[r.begin] = found.take();
     });
-    std::vector<Found> all;
-    for (const auto &f : perBlock)
-        all.insert(all.end(), f.begin(), f.end());
-    tbb::parallel_sort(all); // of a cube that lies in several blocks the nearest comes first
-    all.erase(std::unique(all.begin(), all.end(), [](const Found &x, const Found &y) { return x.cube == y.cube; }), all.end());
-    std::vector<GroundPoint> out;
-    out.reserve(all.size());
-    for (const Found &f : all)
-        if (const Vec3f n = normals[f.vertex].unpack(); squaredLength(n) > 0.5f) // not a vertex that no face uses
-            out.push_back({positions[f.vertex], normalized(n), f.vertex, randomBits(seed ^ 0x5eedu, f.cube)});
+    std::vector<std::size_t> starts(perBlock.size() + 1, 0);
+    for (std::size_t b = 0; b < perBlock.size(); ++b)
+        starts[b + 1] = starts[b] + perBlock[b].size();
+    struct Key {
+        std::uint64_t order;
+        const Found *found;
+        bool operator<(const Key &o) const { return order != o.order ? order < o.order : found->isBefore(*o.found); }
+    };
+    RawVector<Key> keys(starts.back());
+    forEachBlock(perBlock.size(), 1, [&](BlockRange r) {
+        for (std::size_t k = 0; k < perBlock[r.begin].size(); ++k)
+            keys[starts[r.begin] + k] = {turnsOf(perBlock[r.begin][k].cube), &perBlock[r.begin][k]};
+    });
+    tbb::parallel_sort(keys); // of a cube that lies in several blocks the nearest comes first
+    keys.erase(std::unique(keys.begin(), keys.end(), [](const Key &x, const Key &y) { return x.order == y.order; }), keys.end());
+    std::vector<GroundPoint> out(keys.size());
+    forEachBlock(keys.size(), 1024, [&](BlockRange r) {
+        for (std::size_t k = r.begin; k < r.end; ++k) {
+            const Found &f = *keys[k].found;
+            if (const Vec3f n = normals[f.vertex].unpack(); squaredLength(n) > 0.5f) // not a vertex that no face uses
+                out[k] = {positions[f.vertex], normalized(n), f.vertex, randomBits(seed ^ 0x5eedu, f.cube)};
+        }
+    });
+    std::erase_if(out, [](const GroundPoint &p) { return p.normal == Vec3f{}; });
     return out;
 }
 

@@ -1,13 +1,11 @@
 // Scales, plates and cracks: cells about sites, in a metric stretched along the flow (Worley 1996, "A cellular texture basis
 // function"); how near a place is to its cell's border is told by the planes halfway to the other sites.
+#include "base/wide.h"
 #include "detail/grow_input.h"
-#include "mesh/box_tree.h"
 
 #include <cstring>
 
 namespace bonemoss::detail {
-
-using mesh::Lanes;
 
 namespace {
 
@@ -54,11 +52,6 @@ float vane(const Local &l, float count)
     return std::abs(2 * f - 1) - 0.5f;
 }
 
-template <typename F> Lanes eachLane(Lanes v, const F &f)
-{
-    return Lanes{f(v[0]), f(v[1]), f(v[2]), f(v[3])};
-}
-
 /// The ridge along the middle of a scale.
 float keelAt(float across)
 {
@@ -66,36 +59,48 @@ float keelAt(float across)
     return t < 1 ? (1 - t) * (1 - 0.35f * (1 - t)) : 0;
 }
 
-// Overlapping scales are worked out for four vertices at once.
+// Overlapping scales are worked out for eight vertices at once: in one register where there are such, else in two. All of it
+// is inlined into shinglesAt, which is compiled for both.
+#pragma GCC diagnostic ignored "-Wpsabi" // no such register is passed to a function that is not inlined
 
-typedef std::int32_t Whole __attribute__((vector_size(16)));
+constexpr int kWide = 8;
+typedef float Lanes __attribute__((vector_size(4 * kWide)));
+typedef std::int32_t Whole __attribute__((vector_size(4 * kWide)));
+#define BONEMOSS_INLINE inline __attribute__((always_inline))
 
-Lanes lesser(Lanes a, Lanes b)
+BONEMOSS_INLINE Lanes lesser(Lanes a, Lanes b)
 {
     return a < b ? a : b;
 }
-Lanes greater(Lanes a, Lanes b)
+BONEMOSS_INLINE Lanes greater(Lanes a, Lanes b)
 {
     return a > b ? a : b;
 }
-bool any(Whole mask)
+BONEMOSS_INLINE bool any(Whole mask)
 {
-    typedef std::int64_t Halves __attribute__((vector_size(16)));
-    Halves halves;
-    std::memcpy(&halves, &mask, sizeof halves);
-    return (halves[0] | halves[1]) != 0;
+    std::int64_t pairs[kWide / 2], all = 0;
+    std::memcpy(pairs, &mask, sizeof pairs);
+    for (const std::int64_t p : pairs)
+        all |= p;
+    return all != 0;
 }
-Lanes all(float v)
+BONEMOSS_INLINE Lanes all(float v)
 {
-    return Lanes{v, v, v, v};
+    return Lanes{} + v;
 }
-Lanes smoothSteps(float from, float to, Lanes v)
+template <typename F> BONEMOSS_INLINE Lanes eachLane(Lanes v, const F &f)
+{
+    for (int i = 0; i < kWide; ++i)
+        v[i] = f(v[i]);
+    return v;
+}
+BONEMOSS_INLINE Lanes smoothSteps(float from, float to, Lanes v)
 {
     const Lanes t = lesser(greater((v - from) / (to - from), all(0)), all(1));
     return t * t * (3 - 2 * t);
 }
 
-/// Half the width of an overlapping scale along it, in sizes, as a table: for the curve and for four places at once. Its free
+/// Half the width of an overlapping scale along it, in sizes, as a table. Its free
 /// edge is round as the fourth root of the way from it, so the table goes by that; off by less than 1e-5.
 class HalfWidth
 {
@@ -105,55 +110,63 @@ public:
         const double bow = std::lerp(3.2, 1.15, double(point)), round = 1 / std::max(1.0, bow * 0.75);
         for (std::size_t i = 0; i <= kSteps; ++i) {
             const double root = double(i) / kSteps, t = 1 - root * root * root * root;
-            m_width[i] = float(kWide * std::pow(1 - std::pow(t, bow), round));
+            m_width[i] = float(kHalf * std::pow(1 - std::pow(t, bow), round));
         }
         m_width[kSteps + 1] = m_width[kSteps];
     }
     /// tip: where the free edge is.
-    Lanes at(Lanes along, float tip) const
+    BONEMOSS_INLINE Lanes at(Lanes along, float tip) const
     {
-        const Lanes behind = float(kWide) * (1 - 0.25f * lesser(along * along * 4, all(1)));
+        const Lanes behind = float(kHalf) * (1 - 0.25f * lesser(along * along * 4, all(1)));
         const Whole isFront = along > 0;
         if (!any(isFront))
             return behind;
         const Lanes from = lesser(greater(1 - along / tip, all(0)), all(1));
         Lanes place;
-        for (int i = 0; i < 4; ++i)
+        for (int i = 0; i < kWide; ++i)
             place[i] = std::sqrt(std::sqrt(from[i])) * kSteps;
         const Whole step = __builtin_convertvector(place, Whole);
         const Lanes share = place - __builtin_convertvector(step, Lanes);
         Lanes low, high;
-        for (int i = 0; i < 4; ++i)
+        for (int i = 0; i < kWide; ++i)
             low[i] = m_width[std::size_t(step[i])], high[i] = m_width[std::size_t(step[i]) + 1];
         return isFront ? low + (high - low) * share : behind;
     }
 
 private:
     static constexpr int kSteps = 512;
-    static constexpr double kWide = 0.62;
+    static constexpr double kHalf = 0.62;
     std::array<float, kSteps + 2> m_width;
 };
 
-/// A run of vertices, coordinate by coordinate, to whole fours.
+/// A run of vertices, coordinate by coordinate, to whole eights, and what they are within.
 struct Run {
-    static constexpr std::size_t kMost = 12;
+    static constexpr std::size_t kMost = 6;
     Lanes x[kMost], y[kMost], z[kMost], nx[kMost], ny[kMost], nz[kMost];
-    std::size_t fours = 0;
+    std::size_t eights = 0;
+    Vec3f centre;
+    float radius = 0; ///< mm about the centre
 
-    Run(const Vec3f *at, const mesh::PackedNormal *normals, std::size_t count) : fours((count + 3) / 4)
+    Run(const Vec3f *at, const mesh::PackedNormal *normals, std::size_t count) : eights((count + kWide - 1) / kWide)
     {
-        for (std::size_t i = 0; i < 4 * fours; ++i) {
+        float to[6][kMost * kWide];
+        Box3f box;
+        for (std::size_t i = 0; i < kWide * eights; ++i) {
             const std::size_t from = std::min(i, count - 1);
             const Vec3f n = normals[from].unpack();
-            x[i / 4][i % 4] = at[from].x, y[i / 4][i % 4] = at[from].y, z[i / 4][i % 4] = at[from].z;
-            nx[i / 4][i % 4] = n.x, ny[i / 4][i % 4] = n.y, nz[i / 4][i % 4] = n.z;
+            to[0][i] = at[from].x, to[1][i] = at[from].y, to[2][i] = at[from].z;
+            to[3][i] = n.x, to[4][i] = n.y, to[5][i] = n.z;
+            box.add(at[from]);
         }
+        const auto put = [&](Lanes *lanes, const float *values) { std::memcpy(lanes, values, eights * sizeof(Lanes)); };
+        put(x, to[0]), put(y, to[1]), put(z, to[2]), put(nx, to[3]), put(ny, to[4]), put(nz, to[5]);
+        centre = box.centre(), radius = box.diagonal() / 2;
     }
 };
 
-/// The height of one overlapping scale at four places, 0 to 1, where it may be; 0 also where it could not rise above `best`.
-Lanes shingle(const Scales &k, const HalfWidth &width, const Site &s, Lanes along, Lanes across, Lanes best, Whole may,
-              float soft)
+/// The height of one overlapping scale at some places, 0 to 1, where it may be; 0 also where it could not rise above `best`.
+BONEMOSS_INLINE Lanes shingle(const Scales &k, const HalfWidth &width, const Site &s, Lanes along, Lanes across, Lanes best,
+                              Whole may, float soft)
 {
     const float tip = 0.5f + k.overlap * s.certain;
     const Lanes aside = across < 0 ? -across : across;
@@ -171,7 +184,7 @@ Lanes shingle(const Scales &k, const HalfWidth &width, const Site &s, Lanes alon
         const Whole isWorn = may & (insideAt(along + 0.24f * k.wear) < soft); // near the rim: eaten away
         if (any(isWorn)) {
             Lanes noise{};
-            for (int i = 0; i < 4; ++i)
+            for (int i = 0; i < kWide; ++i)
                 if (isWorn[i])
                     noise[i] = noiseAt({along[i] * 3, across[i] * 3, float(s.number & 1023)}, 1, s.number);
             inside = isWorn ? insideAt(along + k.wear * 0.16f * (0.5f + noise)) : inside;
@@ -186,42 +199,57 @@ Lanes shingle(const Scales &k, const HalfWidth &width, const Site &s, Lanes alon
     if (k.rings >= 1)
         h += 0.35f * ramp * eachLane(lesser(greater(2 * inside, all(0)), all(1)), [&](float v) { return terraces(v, k.rings); });
     if (k.barbs >= 1)
-        for (int i = 0; i < 4; ++i)
+        for (int i = 0; i < kWide; ++i)
             h[i] += 0.07f * vane({along[i], across[i]}, k.barbs) * smoothStep(0, 0.15f, inside[i]);
     const Lanes rim = smoothSteps(0, soft, lesser(inside, greater((tip - along) * k.aspect, all(0))));
     return may ? lesser(greater(h * rim, all(0)), all(1)) * s.lift : all(0);
 }
 
 /// Overlapping scales, their lift as heightOf gives it: at each place the highest of those that reach there.
-void shinglesAt(const Scales &k, const HalfWidth &width, const std::vector<Site> &sites, const Run &run,
-                std::vector<std::uint32_t> &near, float spacing, Lanes *heights)
+BONEMOSS_WIDE void shinglesAt(const Scales &k, const HalfWidth &width, const std::vector<Site> &sites, const Run &run,
+                              std::vector<std::uint32_t> &near, float spacing, float *heights)
 {
-    const std::size_t middle = run.fours / 2;
-    const Vec3f centre{run.x[middle][0], run.y[middle][0], run.z[middle][0]};
-    // Those whose free end is here first: they lie above the others.
-    std::sort(near.begin(), near.end(), [&](std::uint32_t a, std::uint32_t b) {
-        const float x = dot(centre - sites[a].at, sites[a].along), y = dot(centre - sites[b].at, sites[b].along);
-        return x != y ? x > y : a < b;
-    });
-    std::fill(heights, heights + run.fours, Lanes{});
+    // Those whose free end is here first: they lie above the others. Those that end beside the run are left out.
+    struct Here {
+        float along;
+        std::uint32_t site;
+    };
+    std::array<Here, 64> some;
+    std::vector<Here> more;
+    const bool areFew = near.size() <= some.size();
+    if (!areFew)
+        more.resize(near.size());
+    Here *here = areFew ? some.data() : more.data();
+    std::size_t count = 0;
     for (const std::uint32_t i : near) {
         const Site &s = sites[i];
-        if (s.lift <= 0)
-            continue;
+        const Vec3f d = run.centre - s.at;
+        const float along = dot(d, s.along), across = dot(d, s.across), length = s.size * k.aspect;
+        if (s.lift > 0 && std::abs(across) < 0.66f * s.size + run.radius && along > -0.62f * length - run.radius
+            && along < (0.5f + k.overlap) * length + run.radius)
+            here[count++] = {along, i};
+    }
+    std::sort(here, here + count,
+              [](const Here &a, const Here &b) { return a.along != b.along ? a.along > b.along : a.site < b.site; });
+    Lanes highest[Run::kMost] = {};
+    for (std::size_t n = 0; n < count; ++n) {
+        const Site &s = sites[here[n].site];
         const float perAlong = 1 / (s.size * k.aspect), perAcross = 1 / s.size;
         const Vec3f a = s.along * perAlong, c = s.across * perAcross;
         const float soft = std::max(0.05f, 0.8f * spacing / s.size);
-        for (std::size_t f = 0; f < run.fours; ++f) {
+        for (std::size_t f = 0; f < run.eights; ++f) {
             const Lanes x = run.x[f] - s.at.x, y = run.y[f] - s.at.y, z = run.z[f] - s.at.z;
             const Lanes along = x * a.x + y * a.y + z * a.z, across = x * c.x + y * c.y + z * c.z;
             const Lanes facing = run.nx[f] * s.normal.x + run.ny[f] * s.normal.y + run.nz[f] * s.normal.z;
             const Whole may = (across < 0.66f) & (across > -0.66f) & (along > -0.62f) & (along < 0.5f + k.overlap)
-                              & (facing >= 0.1f) & (s.lift > heights[f]);
+                              & (facing >= 0.1f) & (s.lift > highest[f]);
             if (any(may))
-                heights[f] = greater(heights[f], shingle(k, width, s, along, across, heights[f], may, soft));
+                highest[f] = greater(highest[f], shingle(k, width, s, along, across, highest[f], may, soft));
         }
     }
+    std::memcpy(heights, highest, sizeof highest);
 }
+#undef BONEMOSS_INLINE
 
 /// How a place lies in its cell.
 struct InCell {
@@ -333,13 +361,13 @@ void growScales(const GrowInput &in, mesh::BlockArray<float> &out)
         if (near.empty())
             return;
         const Run run(in.ground.positions.data(b) + first, in.ground.normals.data(b) + first, count);
-        Lanes found[Run::kMost];
+        float found[Run::kMost * kWide];
         shinglesAt(k, width, sites, run, near, spacing, found);
         const std::uint8_t *masked = in.masked.size() > 0 ? in.masked.data(b) : nullptr;
         float *to = out.edit(b) + first;
         for (std::size_t i = 0; i < count; ++i)
             if (!masked || masked[first + i] < 255)
-                to[i] = k.depth * found[i / 4][i % 4];
+                to[i] = k.depth * found[i];
     });
 }
 

@@ -21,6 +21,18 @@ struct Plane {
     Vec3f mirrorDirection(Vec3f v) const { return v - normal * (2 * dot(v, normal)); }
 };
 
+/// Places with sizes in their fourth lanes, coordinate by coordinate.
+struct Four {
+    Lanes x, y, z, size;
+    Four(Lanes p, Lanes q, Lanes u, Lanes v)
+    {
+        const Lanes xyPq = __builtin_shufflevector(p, q, 0, 4, 1, 5), xyUv = __builtin_shufflevector(u, v, 0, 4, 1, 5);
+        const Lanes zsPq = __builtin_shufflevector(p, q, 2, 6, 3, 7), zsUv = __builtin_shufflevector(u, v, 2, 6, 3, 7);
+        x = __builtin_shufflevector(xyPq, xyUv, 0, 1, 4, 5), y = __builtin_shufflevector(xyPq, xyUv, 2, 3, 6, 7);
+        z = __builtin_shufflevector(zsPq, zsUv, 0, 1, 4, 5), size = __builtin_shufflevector(zsPq, zsUv, 2, 3, 6, 7);
+    }
+};
+
 /// How far each ground point is from what is masked, in cubes, up to `most`: wave after wave over the points near.
 std::vector<float> depthsInside(std::span<const GroundPoint> points, std::span<const bool> isMasked, float cube, float most,
                                 const PointGrid &grid)
@@ -67,19 +79,27 @@ public:
         const bool isBordered = settings.border > 0 && hasBorder(masked);
         const float least = settings.size * (about.joints.empty() ? 1 : 1 - 0.6f * settings.joints) * (isBordered ? 0.45f : 1)
                             * (flow.hasSizes() ? 0.6f : 1) * (hasSizeMap() ? 0.5f : 1);
-        m_cube = std::max(0.5f * least * m_tight, 0.9f * ground.spacing);
+        m_cube = std::max(kGroundCube * least * m_tight, 0.9f * ground.spacing);
         std::vector<GroundPoint> points = ground.points(m_cube, settings.seed);
         if (m_plane)
             std::erase_if(points, [&](const GroundPoint &p) { return m_plane->side(p.at) < -m_cube / 4; });
         m_points = std::move(points);
+        std::vector<Vec3f> places;
+        places.reserve(m_points.size());
         for (const GroundPoint &p : m_points)
-            m_places.push_back(p.at);
-        m_grid = PointGrid(m_places, 1.9f * m_cube);
+            places.push_back(p.at);
+        m_grid = PointGrid(places, 1.9f * m_cube);
+        m_grid.putInOrder(m_points);
         noteMask(masked);
-        m_sizes.resize(m_points.size());
+        m_flowAt.resize(m_points.size());
+        m_seen.resize(m_points.size() + 3, Lanes{}); // read by fours
         forEachBlock(m_points.size(), 1024, [&](BlockRange r) {
-            for (std::size_t i = r.begin; i < r.end; ++i)
-                m_sizes[i] = sizeAt(std::uint32_t(i));
+            const std::size_t n = r.end - r.begin;
+            m_flow.at(std::span(m_points).subspan(r.begin, n), std::span(m_flowAt).subspan(r.begin, n));
+            for (std::size_t i = r.begin; i < r.end; ++i) {
+                const Vec3f p = m_points[i].at;
+                m_seen[i] = Lanes{p.x, p.y, p.z, sizeAt(std::uint32_t(i))};
+            }
         });
         m_order = randomOrder();
     }
@@ -193,7 +213,7 @@ private:
         if (hasSizeMap())
             size *= 1 - 0.67f * float(m_about.sizes[p.vertex]) / 255;
         if (m_flow.hasSizes())
-            size *= std::clamp(m_flow.at(p.at, p.normal).size, 0.2f, 5.0f);
+            size *= std::clamp(m_flowAt[i].size, 0.2f, 5.0f);
         if (m_settings.joints > 0)
             for (const JointSpot &j : m_about.joints) {
                 const float t = squaredLength(p.at - j.at) / (2.2f * j.radius * j.radius);
@@ -208,10 +228,31 @@ private:
         const GroundPoint &p = m_points[i];
         Site s;
         s.at = p.at, s.normal = p.normal, s.number = p.number;
-        const Flow::At f = m_flow.at(p.at, p.normal);
+        const Flow::At &f = m_flowAt[i];
         s.along = f.along, s.across = cross(s.normal, s.along), s.certain = f.certain;
-        s.size = m_sizes[i], s.inner = innerAt(i);
+        s.size = m_seen[i][3], s.inner = innerAt(i);
         return s;
+    }
+
+    /// Calls body with the ground points that a site leaves no room at, some twice; four are looked at at a time. most: the
+    /// greatest size there is.
+    template <typename Body> void eachCovered(const Site &o, float share, float most, const Body &body) const
+    {
+        const float half = 0.5f * share;
+        const Vec3f along = o.along * (1 / m_settings.aspect);
+        const auto look = [&](std::uint32_t first, std::uint32_t end, PointGrid::Cell, PointGrid::Cell) {
+            for (std::uint32_t k = first; k < end; k += 4) {
+                const Four p(m_seen[k], m_seen[k + 1], m_seen[k + 2], m_seen[k + 3]);
+                const Lanes x = p.x - o.at.x, y = p.y - o.at.y, z = p.z - o.at.z;
+                const Lanes a = x * along.x + y * along.y + z * along.z, b = x * o.across.x + y * o.across.y + z * o.across.z,
+                            c = x * o.normal.x + y * o.normal.y + z * o.normal.z, apart = half * (o.size + p.size);
+                const auto isCovered = a * a + b * b + c * c < apart * apart;
+                for (std::uint32_t i = 0; i < std::min(4u, end - k); ++i)
+                    if (isCovered[i] && dot(o.normal, m_points[k + i].normal) > -0.3f)
+                        body(k + i);
+            }
+        };
+        m_grid.rows(o.at, half * (o.size + most) * m_stretch, look);
     }
 
     /// Takes those of the ground points that keep `share` of the distance to all sites there are, in their order. Each site
@@ -222,21 +263,12 @@ private:
     {
         constexpr std::size_t kFew = 16, kMany = 1024;
         float most = 0;
-        for (const float s : m_sizes)
-            most = std::max(most, s);
+        for (const Lanes &p : m_seen)
+            most = std::max(most, p[3]);
         std::vector<std::uint8_t> isTaken(m_points.size(), 0);
-        const auto eachCovered = [&](const Site &o, const auto &body) {
-            m_grid.around(o.at, share * 0.5f * (o.size + most) * m_stretch, [&](std::uint32_t j) {
-                const Vec3f p = m_points[j].at;
-                const float apart = share * 0.5f * (o.size + m_sizes[j]);
-                if (squaredLength(p - o.at) < apart * apart * m_stretch * m_stretch
-                    && distanceFrom(o, m_settings.aspect, p) < apart && dot(o.normal, m_points[j].normal) > -0.3f)
-                    body(j);
-            });
-        };
         forEachBlock(m_sites.size(), 256, [&](BlockRange r) {
             for (std::size_t i = r.begin; i < r.end; ++i)
-                eachCovered(m_sites[i],
+                eachCovered(m_sites[i], share, most,
                             [&](std::uint32_t j) { std::atomic_ref(isTaken[j]).store(1, std::memory_order_relaxed); });
         });
         struct Try {
@@ -256,7 +288,7 @@ private:
                     Try &t = batch[k];
                     t.site = siteAt(t.point);
                     t.covered.clear();
-                    eachCovered(t.site, [&](std::uint32_t j) { t.covered.push_back(j); });
+                    eachCovered(t.site, share, most, [&](std::uint32_t j) { t.covered.push_back(j); });
                 }
             });
             std::size_t taken = 0;
@@ -346,13 +378,9 @@ private:
         const Lanes none{};
         Lanes a{}, b{}, weight{};
         for (std::size_t k = 0; k < near.size(); k += 4) {
-            const Lanes p = places[near[k]], q = places[near[k + 1]], u = places[near[k + 2]], v = places[near[k + 3]];
-            const Lanes xyPq = __builtin_shufflevector(p, q, 0, 4, 1, 5), xyUv = __builtin_shufflevector(u, v, 0, 4, 1, 5);
-            const Lanes zsPq = __builtin_shufflevector(p, q, 2, 6, 3, 7), zsUv = __builtin_shufflevector(u, v, 2, 6, 3, 7);
-            const Lanes x = s.at.x - __builtin_shufflevector(xyPq, xyUv, 0, 1, 4, 5), // from the neighbour to the site
-                y = s.at.y - __builtin_shufflevector(xyPq, xyUv, 2, 3, 6, 7),
-                        z = s.at.z - __builtin_shufflevector(zsPq, zsUv, 0, 1, 4, 5);
-            const Lanes size = 0.5f * (s.size + __builtin_shufflevector(zsPq, zsUv, 2, 3, 6, 7));
+            const Four p(places[near[k]], places[near[k + 1]], places[near[k + 2]], places[near[k + 3]]);
+            const Lanes x = s.at.x - p.x, y = s.at.y - p.y, z = s.at.z - p.z; // from the neighbour to the site
+            const Lanes size = 0.5f * (s.size + p.size);
             const Lanes along = (x * s.along.x + y * s.along.y + z * s.along.z) / (size * m_settings.aspect),
                         across = (x * s.across.x + y * s.across.y + z * s.across.z) / size;
             const Lanes len2 = along * along + across * across;
@@ -390,12 +418,18 @@ private:
     {
         float least = std::numeric_limits<float>::max();
         std::uint32_t best = kNone;
-        for (float reach = 1.2f * m_cube; best == kNone && reach < 5 * m_cube; reach *= 2)
-            m_grid.around(to, reach, [&](std::uint32_t j) {
-                const float d = squaredLength(m_points[j].at - to);
-                if (d < least && !m_isMasked[j] && dot(m_points[j].normal, s.normal) > 0)
-                    least = d, best = j;
+        for (float reach = 0.8f * m_cube; best == kNone && reach < 7 * m_cube; reach *= 2) {
+            least = reach * reach;
+            m_grid.rows(to, reach, [&](std::uint32_t first, std::uint32_t end, PointGrid::Cell, PointGrid::Cell) {
+                for (std::uint32_t k = first; k < end; k += 4) {
+                    const Four p(m_seen[k], m_seen[k + 1], m_seen[k + 2], m_seen[k + 3]);
+                    const Lanes x = p.x - to.x, y = p.y - to.y, z = p.z - to.z, d = x * x + y * y + z * z;
+                    for (std::uint32_t i = 0; i < std::min(4u, end - k); ++i)
+                        if (d[i] < least && !m_isMasked[k + i] && dot(m_points[k + i].normal, s.normal) > 0)
+                            least = d[i], best = k + i;
+                }
             });
+        }
         if (best == kNone)
             return;
         const std::uint64_t number = s.number;
@@ -483,11 +517,11 @@ private:
     std::optional<Plane> m_plane;
     float m_cube = 1, m_borderCubes = 1;
     std::vector<GroundPoint> m_points;
-    std::vector<Vec3f> m_places;
-    PointGrid m_grid;
+    PointGrid m_grid;               ///< over the points, which are in its order
+    std::vector<Flow::At> m_flowAt; ///< at each point
+    std::vector<Lanes> m_seen;      ///< where each point is, and the size there
     std::unique_ptr<bool[]> m_isMasked;
     std::vector<float> m_depth;
-    std::vector<float> m_sizes;
     std::vector<std::uint32_t> m_order, m_seenFrom;
     std::vector<Group> m_near;
     std::vector<Site> m_sites;

@@ -39,6 +39,9 @@ std::vector<Site> scatter(const Ground &ground, const Flow &flow, const Surround
                           const mesh::BlockArray<std::uint8_t> &masked, const ScatterSettings &settings,
                           const Progress &progress = {});
 
+/// Side of the cubes of the ground points that sites are chosen among, in sizes of the smallest.
+inline constexpr float kGroundCube = 0.5f;
+
 /// Distance of two places in the metric of a site: mm across it, stretched along the flow.
 inline float distanceFrom(const Site &s, float aspect, Vec3f p)
 {

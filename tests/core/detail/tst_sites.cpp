@@ -284,7 +284,7 @@ private slots:
         s.size = 2, s.aspect = 1.3f, s.settle = 0, s.isMirrored = false;
         std::vector<Site> sites = detail::scatter(ground, flow, {}, {}, s);
         std::sort(sites.begin(), sites.end(), [](const Site &a, const Site &b) { return a.number < b.number; });
-        const float cube = std::max(0.5f * s.size, 0.9f * ground.spacing);
+        const float cube = std::max(detail::kGroundCube * s.size, 0.9f * ground.spacing);
         std::vector<detail::GroundPoint> points = ground.points(cube, s.seed);
         std::sort(points.begin(), points.end(), [](const auto &a, const auto &b) { return a.number < b.number; });
         std::vector<Site> wanted;
