@@ -12,6 +12,7 @@ namespace {
 
 constexpr std::size_t kMostWallFaces = 400'000;
 constexpr int kRimSteps = 6;
+constexpr float kTails = 0.2f; // of an outline's length may lie beyond where its ends cross
 
 struct Point2 {
     float x, y;
@@ -25,6 +26,33 @@ bool turnsLeft(Point2 a, Point2 b, Point2 c)
 bool doCross(Point2 a, Point2 b, Point2 c, Point2 d)
 {
     return turnsLeft(a, b, c) != turnsLeft(a, b, d) && turnsLeft(c, d, a) != turnsLeft(c, d, b);
+}
+
+/// An outline drawn by hand, whose ends overlap or meet, without what sticks out beyond the place where they cross.
+void dropTails(std::vector<Point2> &p)
+{
+    const auto far = [](Point2 a, Point2 b) { return std::hypot(b.x - a.x, b.y - a.y); };
+    while (p.size() > 3 && far(p.front(), p.back()) < 1e-4f)
+        p.pop_back();
+    std::vector<float> at{0}; // how far along it
+    for (std::size_t i = 1; i < p.size(); ++i)
+        at.push_back(at.back() + far(p[i - 1], p[i]));
+    const float most = kTails * at.back();
+    for (std::size_t i = 0; i + 3 < p.size() && at[i] <= most; ++i)
+        for (std::size_t j = p.size() - 2; j > i + 1 && at.back() - at[j + 1] <= most; --j) {
+            if (!doCross(p[i], p[i + 1], p[j], p[j + 1]))
+                continue;
+            const Point2 e{p[i + 1].x - p[i].x, p[i + 1].y - p[i].y}, g{p[j + 1].x - p[j].x, p[j + 1].y - p[j].y},
+                d{p[j].x - p[i].x, p[j].y - p[i].y};
+            const float area = e.x * g.y - e.y * g.x, t = area != 0 ? std::clamp((d.x * g.y - d.y * g.x) / area, 0.0f, 1.0f) : 0;
+            const Point2 meet{p[i].x + e.x * t, p[i].y + e.y * t};
+            if (at[i] + far(p[i], meet) + at.back() - at[j] - far(p[j], meet) > most)
+                continue;
+            p.erase(p.begin() + std::ptrdiff_t(j) + 1, p.end());
+            p.erase(p.begin(), p.begin() + std::ptrdiff_t(i));
+            p.front() = meet;
+            return;
+        }
 }
 
 /// Runs of a polygon at even steps; its corners stay.
@@ -54,6 +82,8 @@ Result<mesh::PolyMesh> sweep(const Sweep &s, const Box3f &around)
     for (const Vec3f p : s.line)
         if (const Point2 q{dot(p, u), dot(p, v)}; flat.empty() || std::hypot(q.x - flat.back().x, q.y - flat.back().y) > 1e-4f)
             flat.push_back(q);
+    if (s.isClosed && flat.size() > 3)
+        dropTails(flat);
     if (flat.size() < (s.isClosed ? 3u : 2u))
         return bad("has no length as seen along its direction");
     float near = 1e30f, far = -1e30f, reach = 0;

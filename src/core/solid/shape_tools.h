@@ -11,7 +11,8 @@ namespace bonemoss::solid {
 /// The solid that a line, curve or outline sweeps out along a direction, to cut with.
 struct Sweep {
     std::vector<Vec3f> line; ///< at least two points (an outline: three), mm
-    bool isClosed = false;   ///< an outline; else what lies to the left of the line, seen along `direction`
+    bool isClosed =
+        false; ///< an outline (ends that overlap a little are cut off where they cross); else what lies to the left of the line, seen along `direction`
     Vec3f direction{0, 0, -1};
     std::optional<Vec3f> eye; ///< swept along rays from here, as a perspective view sees it; else evenly
     float depth = 0;          ///< mm from the nearest point of `around`; 0 for all the way through

@@ -418,6 +418,27 @@ private slots:
         s.line = {{-3, -3, 0}, {3, 3, 0}, {3, -3, 0}, {-3, 3, 0}};
         QVERIFY(!solid::sweep(s, mesh::boundsOf(box.positions))); // a bow crosses itself
     }
+    // By hand one ends where one began, or a little beyond: the outline is what lies between.
+    void outlinesMayOverlapAtTheirEnds()
+    {
+        const PolyMesh box = test::box({-10, -10, -10}, {10, 10, 10});
+        solid::Sweep s;
+        s.isClosed = true;
+        s.edge = 1;
+        const std::vector<Vec3f> square{{-3, -3, 50}, {3, -3, 50}, {3, 3, 50}, {-3, 3, 50}};
+        auto meeting = square, beyond = square;
+        meeting.push_back(square.front());
+        beyond.front() = {-4, -3, 50};
+        beyond.push_back({-3, -4, 50});
+        for (const auto &line : {square, meeting, beyond}) {
+            s.line = line;
+            const auto knife = solid::sweep(s, mesh::boundsOf(box.positions));
+            QVERIFY(bool(knife));
+            const auto rest = solid::combine(box, *knife, Combine::Cut);
+            QVERIFY(bool(rest));
+            QVERIFY(isNear(measure(rest->mesh).volumeMm3, 8000 - 36.0 * 20, 1e-4));
+        }
+    }
     // Pappus: a half disc swept round the border of a disc lies at r + 4t / (6 pi) from its middle on average.
     void platesHaveTheirThickness()
     {
