@@ -121,12 +121,14 @@ std::pair<QWidget *, std::function<json()>> fieldFor(const creature::ParamSpec &
 
 } // namespace
 
-std::optional<json> askCommand(QWidget *parent, const char *name, json given, const QStringList &asked, const TryOut &tryOut)
+std::optional<json> askCommand(QWidget *parent, const char *name, json given, const QStringList &asked, const TryOut &tryOut,
+                               const QString &title, const QString &words)
 {
     const creature::CommandSpec *spec = creature::findCommand(name);
+    const QString head = title.isEmpty() ? QString::fromStdString(spec->title) : title;
     QDialog dialog(parent);
     dialog.setObjectName(QStringLiteral("commandDialog"));
-    QVBoxLayout *column = begin(dialog, QString::fromStdString(spec->title), QString::fromStdString(spec->description));
+    QVBoxLayout *column = begin(dialog, head, words.isEmpty() ? QString::fromStdString(spec->description) : words);
     auto *form = new QFormLayout;
     std::vector<std::pair<std::string, std::function<json()>>> readers;
     for (const QString &which : asked)
@@ -150,7 +152,7 @@ std::optional<json> askCommand(QWidget *parent, const char *name, json given, co
                 out[key] = std::move(value);
         return out;
     };
-    end(dialog, column, QString::fromStdString(spec->title), command, tryOut);
+    end(dialog, column, head, command, tryOut);
     return dialog.exec() == QDialog::Accepted ? command() : std::nullopt;
 }
 

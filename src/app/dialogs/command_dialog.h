@@ -21,8 +21,9 @@ using TryOut = std::function<void(const nlohmann::json *command)>;
 /// given  values that are settled, or to begin from where they are also asked
 /// asked  parameters that are shown, in that order
 /// tryOut when given, a button shows what would come of it
+/// title, words  what stands at its head, where the command does more than is asked for here
 std::optional<nlohmann::json> askCommand(QWidget *parent, const char *name, nlohmann::json given, const QStringList &asked,
-                                         const TryOut &tryOut = {});
+                                         const TryOut &tryOut = {}, const QString &title = {}, const QString &words = {});
 
 /// Asks which pieces go with `first`, which stands at the head of the result. Null when it was cancelled or none was ticked.
 /// command  the rest of the command that takes them, for tryOut

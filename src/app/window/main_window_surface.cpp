@@ -163,7 +163,9 @@ void MainWindow::buildSurfaceMenu()
         const float edge = meanEdgeLength(piece->skin.shown);
         if (const auto command = askCommand(
                 this, "pieces.combine", {{"pieces", *pieces}, {"how", "join"}, {"melt", 6 * edge}, {"spacing", spacingHere()}},
-                {QStringLiteral("melt"), QStringLiteral("spacing")}, [this](const json *now) { tryOut(now); }))
+                {QStringLiteral("melt"), QStringLiteral("spacing")}, [this](const json *now) { tryOut(now); }, tr("Join softly"),
+                tr("The pieces are knitted into one skin at this spacing; where they meet, the seam melts over so many "
+                   "millimetres.")))
             m_session.runLong(*command, this);
     });
     const auto trim = [this](bool isOutline, const char *keep, bool isFrontOnly) {

@@ -45,8 +45,7 @@ public:
                 const Item &item = m_items[k];
                 if (!(squaredLength(item.at - p) <= most))
                     continue;
-                const Cell c = cellOf(item.at); // it may be of another place with the same bucket
-                if (c.y == from.y && c.z == from.z && c.x >= from.x && c.x <= to.x)
+                if (isIn(item.at, from, to))
                     body(item.index);
             }
         });
@@ -69,6 +68,12 @@ public:
                     const std::uint32_t b = bucketOf({x, y, z});
                     body(m_starts[b], m_starts[b + std::uint32_t(last - x) + 1], Cell{x, y, z}, Cell{last, y, z});
                 }
+    }
+    /// Whether a point lies in a row of cells, and not only in the same bucket.
+    bool isIn(Vec3f p, Cell from, Cell to) const
+    {
+        const Cell c = cellOf(p);
+        return c.y == from.y && c.z == from.z && c.x >= from.x && c.x <= to.x;
     }
     /// Puts the points that the grid was made of into its own order, by which it tells them from then on.
     template <typename T> void putInOrder(std::vector<T> &points)

@@ -1,5 +1,7 @@
 #include "detail/flow.h"
 
+#include "base/wide.h"
+
 #include <Eigen/SparseCholesky>
 
 #include <complex>
@@ -204,50 +206,100 @@ Flow::Flow(const Ground &ground, const Surroundings &about, float stretch)
     }
 }
 
-template <typename Each> Flow::At Flow::summed(Vec3f p, Vec3f normal, const Each &each) const
+namespace {
+
+/// What is known of the flow about a place: values of the same kind side by side, filled up to whole eights with nothing.
+class Known
 {
-    Vec3f sum;
-    float size = 0, weight = 0;
-    each([&](const Known &k) {
-        const float facing = dot(normal, k.normal), far = squaredLength(k.at - p);
-        if (facing < 0.1f || !(far <= m_reach * m_reach))
-            return;
-        const float t = 1 - far / (m_reach * m_reach), w = t * t * facing;
-        sum += k.along * w, size += k.size * w, weight += w;
-    });
-    At out;
-    if (weight > 0)
-        out.size = size / weight, sum *= 1 / weight;
-    const Vec3f v = inPlane(sum, normal);
-    out.certain = std::min(1.0f, 2 * length(v));
-    out.along = normalized(v);
-    if (out.along == Vec3f{}) {
-        Vec3f e2;
-        out.certain = 0;
-        basis(normal, out.along, e2);
+public:
+    enum Kind { X, Y, Z, NormalX, NormalY, NormalZ, AlongX, AlongY, AlongZ, Size, Kinds };
+    void clear() { m_count = 0; }
+    void add(Vec3f at, Vec3f normal, Vec3f along, float size)
+    {
+        if (m_count % kEight == 0)
+            for (auto &v : m_values)
+                v.resize(std::max(v.size(), m_count + kEight)), std::fill_n(v.begin() + std::ptrdiff_t(m_count), kEight, 0.0f);
+        const float values[] = {at.x, at.y, at.z, normal.x, normal.y, normal.z, along.x, along.y, along.z, size};
+        for (std::size_t k = 0; k < Kinds; ++k)
+            m_values[k][m_count] = values[k];
+        ++m_count;
     }
-    return out;
+    std::size_t count() const { return (m_count + kEight - 1) / kEight * kEight; }
+    const float *operator[](Kind k) const { return m_values[k].data(); }
+    static constexpr std::size_t kEight = 8;
+
+private:
+    std::array<std::vector<float>, Kinds> m_values;
+    std::size_t m_count = 0;
+};
+
+struct Sum {
+    Vec3f along;
+    float size = 0, weight = 0;
+};
+
+/// The weighted sum of what lies within reach, eight at a time.
+BONEMOSS_WIDE Sum summed(const Known &known, Vec3f p, Vec3f normal, float reach)
+{
+    constexpr std::size_t n = Known::kEight;
+    const float most = reach * reach, perMost = 1 / most;
+    const float *x = known[Known::X], *y = known[Known::Y], *z = known[Known::Z], *nx = known[Known::NormalX],
+                *ny = known[Known::NormalY], *nz = known[Known::NormalZ], *ax = known[Known::AlongX], *ay = known[Known::AlongY],
+                *az = known[Known::AlongZ], *sizes = known[Known::Size];
+    float sums[5][n] = {};
+    for (std::size_t from = 0; from < known.count(); from += n)
+        for (std::size_t k = 0; k < n; ++k) {
+            const std::size_t i = from + k;
+            const float dx = x[i] - p.x, dy = y[i] - p.y, dz = z[i] - p.z;
+            const float facing = normal.x * nx[i] + normal.y * ny[i] + normal.z * nz[i];
+            const float t = std::max(0.0f, 1 - (dx * dx + dy * dy + dz * dz) * perMost), w = facing < 0.1f ? 0 : t * t * facing;
+            sums[0][k] += ax[i] * w, sums[1][k] += ay[i] * w, sums[2][k] += az[i] * w;
+            sums[3][k] += sizes[i] * w, sums[4][k] += w;
+        }
+    float out[5] = {};
+    for (std::size_t c = 0; c < 5; ++c)
+        for (std::size_t k = 0; k < n; ++k)
+            out[c] += sums[c][k];
+    return {{out[0], out[1], out[2]}, out[3], out[4]};
 }
+
+} // namespace
 
 Flow::At Flow::at(Vec3f p, Vec3f normal) const
 {
-    return summed(p, normal, [&](const auto &body) { m_grid.around(p, m_reach, [&](std::uint32_t i) { body(known(i)); }); });
+    At out;
+    const GroundPoint point{p, normal};
+    at({&point, 1}, {&out, 1});
+    return out;
 }
 
 void Flow::at(std::span<const GroundPoint> points, std::span<At> out) const
 {
     constexpr std::size_t kMost = 64;
-    std::vector<Known> near;
+    Known near;
     for (std::size_t first = 0, end = 0; first < points.size(); first = end) {
         const Vec3f from = points[first].at;
         const float radius = m_reach / 4;
         while (end < points.size() && end - first < kMost && squaredLength(points[end].at - from) <= radius * radius)
             ++end;
         near.clear();
-        m_grid.around(from, 1.001f * (m_reach + radius), [&](std::uint32_t i) { near.push_back(known(i)); });
-        for (std::size_t i = first; i < end; ++i)
-            out[i] =
-                summed(points[i].at, points[i].normal, [&](const auto &body) { std::for_each(near.begin(), near.end(), body); });
+        m_grid.around(from, 1.001f * (m_reach + radius),
+                      [&](std::uint32_t i) { near.add(m_points[i], m_normals[i], m_along[i], m_sizes[i]); });
+        for (std::size_t i = first; i < end; ++i) {
+            const Vec3f normal = points[i].normal;
+            const Sum sum = summed(near, points[i].at, normal, m_reach);
+            At &at = out[i] = {};
+            if (sum.weight > 0)
+                at.size = sum.size / sum.weight;
+            const Vec3f v = inPlane(sum.weight > 0 ? sum.along * (1 / sum.weight) : Vec3f{}, normal);
+            at.certain = std::min(1.0f, 2 * length(v));
+            at.along = normalized(v);
+            if (at.along == Vec3f{}) {
+                Vec3f e2;
+                at.certain = 0;
+                basis(normal, at.along, e2);
+            }
+        }
     }
 }
 

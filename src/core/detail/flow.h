@@ -39,14 +39,6 @@ public:
     float spacing() const { return m_reach / 2.2f; } ///< of those points, mm
 
 private:
-    struct Known {
-        Vec3f at, normal, along;
-        float size;
-    };
-    Known known(std::size_t i) const { return {m_points[i], m_normals[i], m_along[i], m_sizes[i]}; }
-    /// each(body) calls body with all that is known within reach, and with other things.
-    template <typename Each> At summed(Vec3f p, Vec3f normal, const Each &each) const;
-
     std::vector<Vec3f> m_points, m_normals, m_along; ///< along: shorter where it is uncertain
     std::vector<float> m_sizes;
     float m_reach = 1;

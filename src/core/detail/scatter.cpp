@@ -168,7 +168,7 @@ private:
     {
         m_isMasked.reset(new bool[m_points.size()]());
         bool any = false;
-        if (masked.size() > 0)
+        if (masked.size() > 0 && !masked.isBlank())
             for (std::size_t i = 0; i < m_points.size(); ++i)
                 any |= m_isMasked[i] = masked[m_points[i].vertex] == 255;
         if (any && m_settings.border > 0) {
@@ -234,25 +234,37 @@ private:
         return s;
     }
 
-    /// Calls body with the ground points that a site leaves no room at, some twice; four are looked at at a time. most: the
-    /// greatest size there is.
+    /// Calls body(place in the grid's order, cells it was looked for in) for what is nearer to a site than apart(sizes there),
+    /// some twice; four are looked at at a time. seen: in the grid's order, with three more at the end.
+    template <typename Apart, typename Body>
+    void eachNear(const PointGrid &grid, const std::vector<Lanes> &seen, const Site &o, float reach, const Apart &apart,
+                  const Body &body) const
+    {
+        const Vec3f along = o.along * (1 / m_settings.aspect);
+        grid.rows(o.at, reach * m_stretch, [&](std::uint32_t first, std::uint32_t end, PointGrid::Cell from, PointGrid::Cell to) {
+            for (std::uint32_t k = first; k < end; k += 4) {
+                const Four p(seen[k], seen[k + 1], seen[k + 2], seen[k + 3]);
+                const Lanes x = p.x - o.at.x, y = p.y - o.at.y, z = p.z - o.at.z;
+                const Lanes a = x * along.x + y * along.y + z * along.z, b = x * o.across.x + y * o.across.y + z * o.across.z,
+                            c = x * o.normal.x + y * o.normal.y + z * o.normal.z, least = apart(p.size);
+                const auto isNear = a * a + b * b + c * c < least * least;
+                for (std::uint32_t i = 0; i < std::min(4u, end - k); ++i)
+                    if (isNear[i])
+                        body(k + i, from, to);
+            }
+        });
+    }
+
+    /// Calls body with the ground points that a site leaves no room at, some twice. most: the greatest size there is.
     template <typename Body> void eachCovered(const Site &o, float share, float most, const Body &body) const
     {
         const float half = 0.5f * share;
-        const Vec3f along = o.along * (1 / m_settings.aspect);
-        const auto look = [&](std::uint32_t first, std::uint32_t end, PointGrid::Cell, PointGrid::Cell) {
-            for (std::uint32_t k = first; k < end; k += 4) {
-                const Four p(m_seen[k], m_seen[k + 1], m_seen[k + 2], m_seen[k + 3]);
-                const Lanes x = p.x - o.at.x, y = p.y - o.at.y, z = p.z - o.at.z;
-                const Lanes a = x * along.x + y * along.y + z * along.z, b = x * o.across.x + y * o.across.y + z * o.across.z,
-                            c = x * o.normal.x + y * o.normal.y + z * o.normal.z, apart = half * (o.size + p.size);
-                const auto isCovered = a * a + b * b + c * c < apart * apart;
-                for (std::uint32_t i = 0; i < std::min(4u, end - k); ++i)
-                    if (isCovered[i] && dot(o.normal, m_points[k + i].normal) > -0.3f)
-                        body(k + i);
-            }
-        };
-        m_grid.rows(o.at, half * (o.size + most) * m_stretch, look);
+        eachNear(
+            m_grid, m_seen, o, half * (o.size + most), [&](Lanes size) { return half * (o.size + size); },
+            [&](std::uint32_t k, PointGrid::Cell, PointGrid::Cell) {
+                if (dot(o.normal, m_points[k].normal) > -0.3f)
+                    body(k);
+            });
     }
 
     /// Takes those of the ground points that keep `share` of the distance to all sites there are, in their order. Each site
@@ -328,10 +340,18 @@ private:
                 if (m_plane->side(m_sites[i].at) < 2 * m_sites[i].size * m_stretch)
                     m_seenFrom.push_back(i);
         float most = 0;
+        std::vector<Lanes> seen = placesSeen();
         std::vector<Vec3f> places;
-        for (const Lanes p : placesSeen())
+        std::vector<std::uint32_t> which;
+        for (const Lanes p : seen) {
+            which.push_back(std::uint32_t(places.size()));
             places.push_back({p[0], p[1], p[2]}), most = std::max(most, p[3]);
-        const PointGrid grid(places, 3.6f * most * m_stretch);
+        }
+        PointGrid grid(places, 3.6f * most * m_stretch);
+        grid.putInOrder(which);
+        for (std::size_t k = 0; k < which.size(); ++k)
+            seen[k] = Lanes{places[which[k]].x, places[which[k]].y, places[which[k]].z, 0};
+        seen.resize(seen.size() + 3, Lanes{});
         m_near.resize((m_sites.size() + kGroup - 1) / kGroup);
         forEachBlock(m_sites.size(), kGroup, [&](BlockRange r) {
             Group &g = m_near[r.begin / kGroup];
@@ -339,12 +359,16 @@ private:
             g.starts.assign(1, 0);
             for (std::size_t i = r.begin; i < r.end; ++i) {
                 const Site &s = m_sites[i];
-                grid.around(s.at, 1.8f * s.size * m_stretch, [&](std::uint32_t j) {
+                const float far = 1.8f * s.size;
+                const auto note = [&](std::uint32_t k, PointGrid::Cell from, PointGrid::Cell to) {
+                    const std::uint32_t j = which[k];
                     const Vec3f normal =
                         j < m_sites.size() ? m_sites[j].normal : m_plane->mirrorDirection(m_sites[m_seenFrom[j]].normal);
-                    if (j != i && dot(normal, s.normal) > 0.1f && distanceFrom(s, m_settings.aspect, places[j]) < 1.8f * s.size)
+                    if (j != i && dot(normal, s.normal) > 0.1f && grid.isIn(places[j], from, to))
                         g.all.push_back(j);
-                });
+                };
+                eachNear(
+                    grid, seen, s, far, [&](Lanes) { return Lanes{} + far; }, note);
                 while (g.all.size() % 4) // to whole fours, with itself, which does not count
                     g.all.push_back(std::uint32_t(i));
                 g.starts.push_back(std::uint32_t(g.all.size()));
