@@ -212,7 +212,7 @@ namespace {
 class Known
 {
 public:
-    enum Kind { X, Y, Z, NormalX, NormalY, NormalZ, AlongX, AlongY, AlongZ, Size, Kinds };
+    enum Kind { X, Y, Z, FacingX, FacingY, FacingZ, AlongX, AlongY, AlongZ, Size, Kinds };
     void clear() { m_count = 0; }
     void add(Vec3f at, Vec3f normal, Vec3f along, float size)
     {
@@ -243,8 +243,8 @@ BONEMOSS_WIDE Sum summed(const Known &known, Vec3f p, Vec3f normal, float reach)
 {
     constexpr std::size_t n = Known::kEight;
     const float most = reach * reach, perMost = 1 / most;
-    const float *x = known[Known::X], *y = known[Known::Y], *z = known[Known::Z], *nx = known[Known::NormalX],
-                *ny = known[Known::NormalY], *nz = known[Known::NormalZ], *ax = known[Known::AlongX], *ay = known[Known::AlongY],
+    const float *x = known[Known::X], *y = known[Known::Y], *z = known[Known::Z], *nx = known[Known::FacingX],
+                *ny = known[Known::FacingY], *nz = known[Known::FacingZ], *ax = known[Known::AlongX], *ay = known[Known::AlongY],
                 *az = known[Known::AlongZ], *sizes = known[Known::Size];
     float sums[5][n] = {};
     for (std::size_t from = 0; from < known.count(); from += n)
