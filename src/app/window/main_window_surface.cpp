@@ -162,10 +162,12 @@ void MainWindow::buildSurfaceMenu()
             return;
         const float edge = meanEdgeLength(piece->skin.shown);
         if (const auto command = askCommand(
-                this, "pieces.combine", {{"pieces", *pieces}, {"how", "join"}, {"melt", 6 * edge}, {"spacing", spacingHere()}},
-                {QStringLiteral("melt"), QStringLiteral("spacing")}, [this](const json *now) { tryOut(now); }, tr("Join softly"),
-                tr("The pieces are knitted into one skin at this spacing; where they meet, the seam melts over so many "
-                   "millimetres.")))
+                this, "pieces.combine",
+                {{"pieces", *pieces}, {"how", "join"}, {"melt", 6 * edge}, {"spacing", spacingHere()}, {"where", "seam"}},
+                {QStringLiteral("melt"), QStringLiteral("where"), QStringLiteral("spacing")},
+                [this](const json *now) { tryOut(now); }, tr("Join softly"),
+                tr("The seam melts over so many millimetres and gets new faces; all others stay as they are, or the "
+                   "whole is knitted anew.")))
             m_session.runLong(*command, this);
     });
     const auto trim = [this](bool isOutline, const char *keep, bool isFrontOnly) {

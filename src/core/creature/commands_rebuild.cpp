@@ -1,10 +1,10 @@
 // Commands that give pieces new faces: joins and cuts, splitting, trimming, holes, plates, fewer or more faces. What lies
 // on the old skin is carried over to the new one.
+#include "creature/melting.h"
 #include "creature/params.h"
 #include "detail/carry.h"
 #include "detail/local_density.h"
 #include "detail/symmetry.h"
-#include "field/mesh_distance.h"
 #include "mesh/nearest_faces.h"
 #include "mesh/parts.h"
 #include "solid/combine.h"
@@ -52,23 +52,16 @@ Creature withCombined(const Creature &before, const Pieces &all, detail::Skin sk
 Result<Creature> combineSoftly(const Creature &before, const Pieces &all, const Params &p, CommandContext &context)
 {
     const std::string how = p.text("how");
-    const auto kind = how == "join" ? field::Blend::Join : how == "cut" ? field::Blend::Cut : field::Blend::Common;
-    const float spacing = p.has("spacing") ? p.number("spacing") : meanEdgeLength(all.front()->skin.shown);
-    std::vector<std::unique_ptr<field::DistanceSource>> parts;
+    Melting m{how == "join" ? field::Blend::Join : how == "cut" ? field::Blend::Cut : field::Blend::Common, p.number("melt")};
+    m.spacing = p.has("spacing") ? p.number("spacing") : meanEdgeLength(all.front()->skin.shown);
+    m.isSeamOnly = p.text("where") == "seam";
+    const auto mesh = melted(all, m, context);
+    if (!mesh)
+        return mesh.error();
     std::vector<const detail::Skin *> skins;
-    for (const auto &piece : all) {
-        auto distance = field::distanceOf(piece->skin.shown, spacing);
-        if (!distance)
-            return Error{distance.error().code, piece->name, distance.error().text()};
-        parts.push_back(std::move(*distance));
+    for (const auto &piece : all)
         skins.push_back(&piece->skin);
-    }
-    const auto whole = field::blended(std::move(parts), kind, p.number("melt"));
-    auto knitted = field::knitSource(*whole, {spacing, 0}, context.progress);
-    if (!knitted)
-        return knitted.error();
-    context.notes.push_back(fmt::format("{} faces at {:.3g} mm", fmt::group_digits(knitted->mesh.faces.size()), spacing));
-    return withCombined(before, all, skinOn(knitted->mesh, detail::together(skins), context, true), p.isOn("keep"));
+    return withCombined(before, all, skinOn(*mesh, detail::together(skins), context, true), p.isOn("keep"));
 }
 
 Result<Creature> combinePieces(const Creature &before, const Params &p, CommandContext &context)
@@ -520,7 +513,8 @@ std::vector<CommandSpec> rebuildCommands()
           required(choiceParam("how", "what is kept", {"join", "cut", "common"})),
           switchParam("keep", "leave the others beside it", "false"),
           numberParam("melt", "mm", "over how many mm the pieces melt into each other; left out: exact", 0, 1000),
-          numberParam("spacing", "mm", "with melt: size of a cell; left out: as the first piece has it", 0.001, 1000)},
+          numberParam("spacing", "mm", "with melt: size of a cell; left out: as the first piece has it", 0.001, 1000),
+          choiceParam("where", "with melt: knitted anew are all, or only what melts", {"whole", "seam"}, "\"whole\"")},
          combinePieces},
         {"piece.split",
          "Split piece",

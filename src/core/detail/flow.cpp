@@ -214,12 +214,12 @@ class Known
 public:
     enum Kind { X, Y, Z, FacingX, FacingY, FacingZ, AlongX, AlongY, AlongZ, Size, Kinds };
     void clear() { m_count = 0; }
-    void add(Vec3f at, Vec3f normal, Vec3f along, float size)
+    void add(Vec3f at, Vec3f facing, Vec3f along, float size)
     {
         if (m_count % kEight == 0)
             for (auto &v : m_values)
                 v.resize(std::max(v.size(), m_count + kEight)), std::fill_n(v.begin() + std::ptrdiff_t(m_count), kEight, 0.0f);
-        const float values[] = {at.x, at.y, at.z, normal.x, normal.y, normal.z, along.x, along.y, along.z, size};
+        const float values[] = {at.x, at.y, at.z, facing.x, facing.y, facing.z, along.x, along.y, along.z, size};
         for (std::size_t k = 0; k < Kinds; ++k)
             m_values[k][m_count] = values[k];
         ++m_count;

@@ -157,17 +157,18 @@ void evenSeam(PolyMesh &mesh, std::size_t oldVertices, std::size_t firstStrip, c
     mesh = extract(mesh, std::vector<bool>(mesh.faces.size(), true)); // without vertices that went
 }
 
-} // namespace
-
-Result<PolyMesh> patchedIn(const PolyMesh &mesh, std::vector<bool> region, const PolyMesh &knitted,
-                           std::span<const mesh::FacesNear> near, float spacing)
+/// All faces but those of a region, of which both are bounded by plain loops.
+std::vector<bool> restOf(const PolyMesh &mesh, std::vector<bool> region)
 {
     dropPinches(mesh, region);
-    std::vector<bool> rest = region;
-    rest.flip();
-    dropPinches(mesh, rest);
-    region = rest;
     region.flip();
+    dropPinches(mesh, region);
+    return region;
+}
+
+Result<PolyMesh> patched(const PolyMesh &mesh, const std::vector<bool> &rest, const PolyMesh &knitted, std::vector<bool> isIn,
+                         float spacing)
+{
     PolyMesh out = extract(mesh, rest);
     const std::vector<Loop> before = openBorders(mesh);
     std::vector<Loop> rims = openBorders(out);
@@ -181,13 +182,8 @@ Result<PolyMesh> patchedIn(const PolyMesh &mesh, std::vector<bool> region, const
     const float oldEdge = edges ? border / float(edges) : spacing;
     const float gap = kGap * std::max(spacing, oldEdge);
     const NearLoops nearRim(out, rims, gap);
-    std::vector<bool> isIn(knitted.positions.size());
-    for (std::size_t v = 0; v < isIn.size(); ++v) {
-        isIn[v] = near[v][0] != kNone;
-        for (const std::uint32_t f : near[v])
-            isIn[v] = isIn[v] && (f == kNone || region[f]);
+    for (std::size_t v = 0; v < isIn.size(); ++v)
         isIn[v] = isIn[v] && !nearRim.isNear(knitted.positions[v]);
-    }
     std::vector<bool> chosen(knitted.faces.size(), true);
     for (std::size_t f = 0; f < chosen.size(); ++f)
         for (int k = 0; k < knitted.faces[f].size(); ++k)
@@ -224,6 +220,27 @@ Result<PolyMesh> patchedIn(const PolyMesh &mesh, std::vector<bool> region, const
         return tooNarrow;
     evenSeam(out, oldVertices, firstStrip, newRims, oldEdge, spacing);
     return out;
+}
+
+} // namespace
+
+Result<PolyMesh> patchedIn(const PolyMesh &mesh, std::vector<bool> region, const PolyMesh &knitted,
+                           std::span<const mesh::FacesNear> near, float spacing)
+{
+    const std::vector<bool> rest = restOf(mesh, std::move(region));
+    std::vector<bool> isIn(knitted.positions.size());
+    for (std::size_t v = 0; v < isIn.size(); ++v) {
+        isIn[v] = near[v][0] != kNone;
+        for (const std::uint32_t f : near[v])
+            isIn[v] = isIn[v] && (f == kNone || !rest[f]);
+    }
+    return patched(mesh, rest, knitted, std::move(isIn), spacing);
+}
+
+Result<PolyMesh> patchedIn(const PolyMesh &mesh, std::vector<bool> region, const PolyMesh &knitted, std::vector<bool> isIn,
+                           float spacing)
+{
+    return patched(mesh, restOf(mesh, std::move(region)), knitted, std::move(isIn), spacing);
 }
 
 } // namespace bonemoss::solid

@@ -14,5 +14,8 @@ namespace bonemoss::solid {
 /// fused across the region's border). O(F log F).
 Result<mesh::PolyMesh> patchedIn(const mesh::PolyMesh &mesh, std::vector<bool> region, const mesh::PolyMesh &knitted,
                                  std::span<const mesh::FacesNear> near, float spacing);
+/// The same with a skin whose vertices are known to belong in the region or not; beyond the region it may be open.
+Result<mesh::PolyMesh> patchedIn(const mesh::PolyMesh &mesh, std::vector<bool> region, const mesh::PolyMesh &knitted,
+                                 std::vector<bool> isIn, float spacing);
 
 } // namespace bonemoss::solid

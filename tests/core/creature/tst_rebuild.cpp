@@ -10,6 +10,7 @@
 
 #include <cmath>
 #include <numbers>
+#include <set>
 
 using namespace bonemoss;
 using creature::Creature;
@@ -177,6 +178,64 @@ private slots:
         const auto lens = run(c, cut);
         QVERIFY(bool(lens));
         QVERIFY(isNear(measured(*lens).volumeMm3, std::numbers::pi * 110 * 100 / 12, 0.02));
+    }
+    // Only what melts is knitted: the surface is that of the blend (its definition, by hand, of two balls), all else stays, to
+    // the bit.
+    void softJoinOfTheSeamAlone()
+    {
+        // A layer moves both by a tenth of a millimetre.
+        const Creature c = withPieces({test::sphere(20, 150, 220), test::sphere(12, 90, 140, {24, 3, 1})});
+        for (const char *how : {"join", "cut", "common"}) {
+            const double melt = 4, spacing = 0.4;
+            const auto made = run(c, {{"do", "pieces.combine"},
+                                      {"pieces", {"a", "b"}},
+                                      {"how", how},
+                                      {"spacing", spacing},
+                                      {"melt", melt},
+                                      {"where", "seam"}});
+            QVERIFY(bool(made));
+            const mesh::Measures m = measured(*made);
+            QVERIFY2(m.closed && m.components == 1 && m.genus == 0, how);
+            const bool isCut = how == std::string("cut"), isJoin = how == std::string("join");
+            std::set<std::array<float, 3>> places;
+            double worst = 0;
+            for (const Vec3f p : made->pieces[0]->skin.shown.positions.flatten()) {
+                places.insert({p.x, p.y, p.z});
+                double a = double(length(p - Vec3f{0.1f, 0, 0})) - 20, b = double(length(p - Vec3f{24.1f, 3, 1})) - 12;
+                if (!isJoin)
+                    a = -a, b = isCut ? b : -b;
+                const double h = std::max(0.0, melt - std::abs(a - b));
+                worst = std::max(worst, std::abs(std::min(a, b) - h * h / (4 * melt)));
+            }
+            QVERIFY2(worst < 0.1, qPrintable(QStringLiteral("%1: %2").arg(how).arg(worst)));
+            std::size_t kept = 0;
+            for (const Vec3f p : c.pieces[0]->skin.shown.positions.flatten()) {
+                const double far = double(length(p - Vec3f{24.1f, 3, 1})) - 12;
+                if (how == std::string("common") ? far > -melt - 4 * spacing : far < melt + 4 * spacing)
+                    continue;
+                ++kept;
+                QVERIFY(places.count({p.x, p.y, p.z}) == 1);
+            }
+            QVERIFY(kept > (how == std::string("common") ? 100u : 15000u));
+        }
+    }
+    // Both sides of a cut lie on each other, which exact joins refuse; melted they are one again, as large as before.
+    void whatWasSplitMeltsTogetherAgain()
+    {
+        const Creature whole = withPieces({test::sphere(20, 150, 220)});
+        const auto apart = run(masked(whole, [](Vec3f p) { return p.z > 5; }), {{"do", "piece.split"}, {"by", "mask"}});
+        QVERIFY(apart && apart->pieces.size() == 2);
+        const auto again = run(*apart, {{"do", "pieces.combine"},
+                                        {"pieces", {apart->pieces[0]->id, apart->pieces[1]->id}},
+                                        {"how", "join"},
+                                        {"melt", 1.5},
+                                        {"spacing", 0.4},
+                                        {"where", "seam"}});
+        QVERIFY(bool(again));
+        QVERIFY(!isSaid("could not be knitted"));
+        const mesh::Measures m = measured(*again);
+        QVERIFY(m.closed && m.components == 1 && m.genus == 0);
+        QVERIFY2(isNear(m.volumeMm3, measured(whole).volumeMm3, 0.002), qPrintable(QString::number(m.volumeMm3)));
     }
     void cutTakesTheOthersFromTheFirst()
     {

@@ -9,6 +9,7 @@
 #include <complex>
 #include <map>
 #include <numbers>
+#include <set>
 
 using namespace bonemoss;
 using namespace bonemoss::test;
@@ -344,6 +345,68 @@ private slots:
             worst = std::max(worst, double(length(fine.at(p, {0, 0, 1}).along - coarse.at(p, {0, 0, 1}).along)));
         }
         QVERIFY2(worst < 0.05, qPrintable(QString::number(worst)));
+    }
+    // Asked at many places at once, near each other or not, it is the plain weighted mean, here in doubles over all points.
+    void flowAtManyIsThePlainMean()
+    {
+        const Ground ground = detail::groundOf(sheet(120));
+        Surroundings about;
+        about.guides = {{{{-20, -10, 0}, {-5, 12, 0}}, 0.5f}, {{{8, 20, 0}, {22, 3, 0}}, 2.0f}};
+        const Flow flow(ground, about);
+        QVERIFY(flow.hasSizes());
+        std::vector<detail::GroundPoint> points = ground.points(1.5f, 1);
+        const std::size_t half = points.size() / 2;
+        for (std::size_t i = half; i < points.size(); ++i) // the second half without any order
+            std::swap(points[i], points[half + randomBits(5, i) % (points.size() - half)]);
+        std::vector<Flow::At> many(points.size());
+        flow.at(points, many);
+        const double reach = 2.2 * double(flow.spacing());
+        double worst = 0;
+        for (std::size_t k = 0; k < points.size(); ++k) {
+            double sum[3] = {}, weight = 0;
+            for (std::size_t i = 0; i < flow.size(); ++i) {
+                const double facing = double(dot(points[k].normal, flow.normal(i)));
+                const double t = 1 - std::pow(double(length(flow.point(i) - points[k].at)) / reach, 2);
+                if (facing < 0.1 || t <= 0)
+                    continue;
+                const double w = t * t * facing;
+                sum[0] += w * double(flow.along(i).x), sum[1] += w * double(flow.along(i).y), weight += w;
+            }
+            QVERIFY(weight > 0);
+            const double len = std::hypot(sum[0], sum[1]) / weight;
+            worst = std::max(worst, std::abs(double(many[k].certain) - std::min(1.0, 2 * len)));
+            if (len > 0.01)
+                worst = std::max(worst, std::hypot(double(many[k].along.x) - sum[0] / weight / len,
+                                                   double(many[k].along.y) - sum[1] / weight / len));
+            const Flow::At one = flow.at(points[k].at, points[k].normal);
+            worst = std::max({worst, double(length(one.along - many[k].along)), std::abs(double(one.size - many[k].size))});
+        }
+        QVERIFY2(worst < 1e-4, qPrintable(QString::number(worst)));
+    }
+    // A grid whose points were put in its own order tells them by that, and its rows hold all there are.
+    void aGridInItsOwnOrder()
+    {
+        std::vector<Vec3f> points;
+        for (std::uint64_t i = 0; i < 3000; ++i)
+            points.push_back({randomSigned(1, i) * 20, randomSigned(2, i) * 20, randomSigned(3, i) * 4});
+        PointGrid grid(points, 1.5f);
+        std::vector<Vec3f> ordered = points;
+        grid.putInOrder(ordered);
+        QVERIFY(std::is_permutation(ordered.begin(), ordered.end(), points.begin()));
+        for (std::uint64_t q = 0; q < 100; ++q) {
+            const Vec3f p{randomSigned(4, q) * 20, randomSigned(5, q) * 20, randomSigned(6, q) * 4};
+            std::set<std::uint32_t> wanted, found, inRows;
+            for (std::uint32_t i = 0; i < ordered.size(); ++i)
+                if (squaredLength(ordered[i] - p) <= 4)
+                    wanted.insert(i);
+            grid.around(p, 2, [&](std::uint32_t i) { QVERIFY(found.insert(i).second); });
+            grid.rows(p, 2, [&](std::uint32_t first, std::uint32_t end, PointGrid::Cell from, PointGrid::Cell to) {
+                for (std::uint32_t i = first; i < end; ++i)
+                    if (squaredLength(ordered[i] - p) <= 4 && grid.isIn(ordered[i], from, to))
+                        QVERIFY(inRows.insert(i).second);
+            });
+            QVERIFY(found == wanted && inRows == wanted);
+        }
     }
 };
 
