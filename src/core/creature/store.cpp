@@ -218,7 +218,7 @@ Result<Store::Saved> Store::save(const Creature &creature)
     const std::lock_guard lock(savingMutex());
     Collector collect(m_db, m_known);
     const json manifest = detail_store::toManifest(creature, std::ref(collect));
-    forEachBlock(collect.missing.size(), 4, [&](BlockRange r) {
+    forEachBlock(collect.missing.size(), 1, [&](BlockRange r) {
         for (std::size_t i = r.begin; i < r.end; ++i)
             collect.missing[i].packed = compress(collect.missing[i].raw);
     });

@@ -1,3 +1,4 @@
+#include "base/random.h"
 #include "mesh/measures.h"
 #include "mesh/nearest_faces.h"
 #include "mesh/parts.h"
@@ -222,6 +223,43 @@ private slots:
         for (mesh::Face &f : turned.faces)
             std::reverse(f.v.begin(), f.v.begin() + f.size());
         QVERIFY(!solid::detail::nearSeam(Whole(turned), Whole(pea)));
+    }
+    // A tube along an eight in one plane, which runs through itself in the middle: inside is all that is near the eight, by hand.
+    void whatASolidEncloses()
+    {
+        constexpr std::uint32_t kAlong = 240, kAbout = 24;
+        constexpr double kRadius = 2;
+        const auto eight = [](double t) { return Vec3f{float(10 * std::sin(t)), 0, float(5 * std::sin(2 * t))}; };
+        PolyMesh tube;
+        for (std::uint32_t i = 0; i < kAlong; ++i)
+            for (std::uint32_t j = 0; j < kAbout; ++j) {
+                const double t = 2 * kPi * i / kAlong, u = 2 * kPi * j / kAbout;
+                const Vec3f way = normalized(Vec3f{float(10 * std::cos(t)), 0, float(10 * std::cos(2 * t))}), up{0, 1, 0};
+                tube.positions.push_back(eight(t) + cross(up, way) * float(kRadius * std::cos(u))
+                                         + up * float(kRadius * std::sin(u)));
+                const std::uint32_t next = (i + 1) % kAlong, beside = (j + 1) % kAbout;
+                tube.faces.push_back({{i * kAbout + j, i * kAbout + beside, next * kAbout + beside, next * kAbout + j}});
+            }
+        if (measure(tube).volumeMm3 < 0)
+            for (mesh::Face &f : tube.faces)
+                std::reverse(f.v.begin(), f.v.end());
+        const Whole whole(tube);
+        QVERIFY(whole.isSolid());
+        std::size_t inside = 0;
+        for (std::uint64_t k = 0; k < 400; ++k) {
+            const Vec3f p = k == 0 ? Vec3f{0.1f, 0.2f, 0.15f}
+                                   : Vec3f{13 * randomSigned(1, k), 2.5f * randomSigned(2, k), 8 * randomSigned(3, k)};
+            double off = 100;
+            for (int i = 0; i < 4000; ++i)
+                off = std::min(off, double(length(p - eight(2 * kPi * i / 4000))));
+            if (std::abs(off - kRadius) < 0.1) // nearer than the facets are
+                continue;
+            const auto found = whole.encloses(solid::detail::toCgal(p));
+            QVERIFY(found);
+            QCOMPARE(*found, off < kRadius);
+            inside += *found;
+        }
+        QVERIFY(inside > 40);
     }
     void nothingInCommonIsAnError()
     {

@@ -188,14 +188,14 @@ std::optional<bool> Whole::encloses(const Point &p) const
 {
     const Box3f bounds = mesh::boundsOf(m_mesh.positions);
     for (int axis = 0; axis < 3; ++axis) {
-        // From p along an axis until outside: an odd number of crossings from within.
+        // From p along an axis until outside: it is left once more often than entered, or twice where skin overlaps itself.
         const Vec3f from = fromCgal(p), little = bounds.size() * 1e-5f + Vec3f{1e-5f, 1e-5f, 1e-5f};
         Box3f along;
         along.add(from - little), along.add(from + little);
         (axis == 0 ? along.hi.x : axis == 1 ? along.hi.y : along.hi.z) = std::numeric_limits<float>::max();
         const auto far = [&](int k) { return k == axis ? 1e7 : 0.0; };
         const Point q{p.x() + far(0), p.y() + far(1), p.z() + far(2)};
-        std::size_t crossings = 0;
+        int left = 0;
         bool isPlain = true;
         const float limit = 0;
         m_tree.visit(mesh::Meets(along), limit, [&](std::span<const std::uint32_t> leaf) {
@@ -211,12 +211,12 @@ std::optional<bool> Whole::encloses(const Point &p) const
                     if (here * there > 0)
                         continue; // before it
                     isPlain = isPlain && u * v * w != 0 && here * there < 0;
-                    ++crossings;
+                    left -= here; // negative: p is behind it
                 }
             }
         });
         if (isPlain)
-            return crossings % 2 == 1;
+            return left > 0;
     }
     return {};
 }
