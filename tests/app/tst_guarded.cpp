@@ -17,6 +17,18 @@ class SlowPad : public QWidget
 {
 public:
     SlowPad() { setMouseTracking(true); }
+    /// On the screen with the pointer in a corner of it.
+    bool begin()
+    {
+        resize(300, 200);
+        show();
+        if (!QTest::qWaitForWindowExposed(this))
+            return false;
+        QCursor::setPos(mapToGlobal(QPoint(5, 5)));
+        QTest::qWait(100);
+        places.clear();
+        return true;
+    }
     std::vector<QPoint> places;
 
 protected:
@@ -48,12 +60,7 @@ private slots:
     void everyPlaceOfThePointerArrives()
     {
         SlowPad pad;
-        pad.resize(300, 200);
-        pad.show();
-        QVERIFY(QTest::qWaitForWindowExposed(&pad));
-        QCursor::setPos(pad.mapToGlobal(QPoint(5, 5)));
-        QTest::qWait(100);
-        pad.places.clear();
+        QVERIFY(pad.begin());
         std::vector<QPoint> sent;
         for (int k = 0; k < 40; ++k) {
             sent.emplace_back(10 + 6 * k, 10 + (k * k) % 150);
@@ -66,12 +73,7 @@ private slots:
     void handsWaitForWork()
     {
         SlowPad pad;
-        pad.resize(300, 200);
-        pad.show();
-        QVERIFY(QTest::qWaitForWindowExposed(&pad));
-        QCursor::setPos(pad.mapToGlobal(QPoint(5, 5)));
-        QTest::qWait(100);
-        pad.places.clear();
+        QVERIFY(pad.begin());
         int beats = 0;
         QTimer::singleShot(0, &pad, [&] { QCursor::setPos(pad.mapToGlobal(QPoint(50, 60))); });
         QTimer pulse;
