@@ -146,13 +146,11 @@ bool insertBlobs(sqlite3 *db, const std::vector<Pending> &blobs)
     return true;
 }
 
-bool insertState(sqlite3 *db, const json &manifest)
+bool insertState(sqlite3 *db, const std::vector<std::byte> &packed, std::size_t raw)
 {
-    const std::string text = manifest.dump();
-    const auto packed = compress(std::as_bytes(std::span(text)));
     Statement s(db, "INSERT INTO state(saved, manifest, raw) VALUES(datetime('now'),?,?)");
     sqlite3_bind_blob(s.s, 1, packed.data(), int(packed.size()), SQLITE_STATIC);
-    sqlite3_bind_int64(s.s, 2, sqlite3_int64(text.size()));
+    sqlite3_bind_int64(s.s, 2, sqlite3_int64(raw));
     return s.step() == SQLITE_DONE;
 }
 
@@ -218,11 +216,15 @@ Result<Store::Saved> Store::save(const Creature &creature)
     const std::lock_guard lock(savingMutex());
     Collector collect(m_db, m_known);
     const json manifest = detail_store::toManifest(creature, std::ref(collect));
-    forEachBlock(collect.missing.size(), 1, [&](BlockRange r) {
-        for (std::size_t i = r.begin; i < r.end; ++i)
-            collect.missing[i].packed = compress(collect.missing[i].raw);
+    const std::string text = manifest.dump();
+    std::vector<std::byte> packed;
+    forEachBlock(collect.missing.size() + 1, 1, [&](BlockRange r) { // the manifest takes as long as several blocks
+        if (r.begin == 0)
+            packed = compress(std::as_bytes(std::span(text)));
+        else
+            collect.missing[r.begin - 1].packed = compress(collect.missing[r.begin - 1].raw);
     });
-    const bool done = run(m_db, "BEGIN IMMEDIATE") && insertBlobs(m_db, collect.missing) && insertState(m_db, manifest)
+    const bool done = run(m_db, "BEGIN IMMEDIATE") && insertBlobs(m_db, collect.missing) && insertState(m_db, packed, text.size())
                       && run(m_db, "DELETE FROM journal") && tidy(m_db, collect.seen) && run(m_db, "COMMIT");
     if (!done) {
         const Error e = failed(m_db, ErrorCode::Unwritable, "saving");
