@@ -46,7 +46,7 @@ std::vector<bool> meltingPoints(Pieces pieces, std::span<const Vec3f> points, fl
         for (const auto &p : pieces) {
             const auto found = mesh::nearestFacesWithin(p->skin.shown, points.subspan(r.begin, r.end - r.begin), reach);
             for (std::size_t i = 0; i < found.size(); ++i)
-                near[r.begin + i] += found[i].distance < reach;
+                near[r.begin + i] = std::uint8_t(std::min(2, near[r.begin + i] + int(found[i].distance < reach)));
         }
     });
     std::vector<bool> out(points.size());

@@ -123,7 +123,8 @@ public:
             if (!m.is_border(h) || !part.isKept[part.patchOf[m.face(m.opposite(h))]])
                 continue;
             const std::uint32_t face = whole.ways().faceAlong(seam.sources[m.source(h)], seam.sources[m.target(h)]);
-            isKept[seam.farPart[face]] = true;
+            if (face != kNone && seam.farPart[face] != kNone)
+                isKept[seam.farPart[face]] = true;
         }
         std::vector<std::uint32_t> place(whole.mesh().positions.size(), kNone);
         for (std::size_t v = 0; v < seam.sources.size(); ++v)
@@ -175,6 +176,9 @@ std::optional<PolyMesh> combinedNearSeam(const PolyMesh &first, const PolyMesh &
         return {};
     const auto &[nearFirst, nearSecond] = *seams;
     CutPart a(nearFirst.near), b(nearSecond.near);
+    if (a.mesh.number_of_vertices() != nearFirst.near.positions.size()
+        || b.mesh.number_of_vertices() != nearSecond.near.positions.size())
+        return {}; // skin touches itself at a point there, which was doubled
     try {
         pmp::corefine(a.mesh, b.mesh, CGAL::parameters::edge_is_constrained_map(a.isSeam).throw_on_self_intersection(true),
                       CGAL::parameters::edge_is_constrained_map(b.isSeam));
