@@ -34,9 +34,7 @@ Result<detail::SurfaceMesh> solidOf(const mesh::PolyMesh &given, const char *whi
     return m;
 }
 
-} // namespace
-
-Result<Combined> combine(const mesh::PolyMesh &first, const mesh::PolyMesh &second, Combine how)
+Result<Combined> combined(const mesh::PolyMesh &first, const mesh::PolyMesh &second, Combine how)
 {
     Combined out;
     if (auto quick = detail::combinedNearSeam(first, second, how)) {
@@ -67,6 +65,17 @@ Result<Combined> combine(const mesh::PolyMesh &first, const mesh::PolyMesh &seco
                      how == Combine::Common ? "they have nothing in common" : "nothing would be left"};
     out.mesh = detail::withQuads(detail::withQuads(detail::fromCgal(result), first), second);
     return out;
+}
+
+} // namespace
+
+Result<Combined> combine(const mesh::PolyMesh &first, const mesh::PolyMesh &second, Combine how)
+{
+    try {
+        return combined(first, second, how);
+    } catch (const CGAL::Failure_exception &) { // what it takes for granted of a mesh is not so
+        return Error{ErrorCode::BadValue, "pieces", "one of them touches itself at a point or an edge; re-knit it first"};
+    }
 }
 
 } // namespace bonemoss::solid

@@ -224,6 +224,32 @@ private slots:
             std::reverse(f.v.begin(), f.v.begin() + f.size());
         QVERIFY(!solid::detail::nearSeam(Whole(turned), Whole(pea)));
     }
+    // Two balls that share one point, cut about it: as each of them by itself.
+    void skinThatTouchesItselfAtAPoint()
+    {
+        const PolyMesh below = test::sphere(20, 60, 90), above = test::sphere(10, 40, 60, {0, 30, 0}),
+                       knife = test::box({-3, 17, -3}, {3, 23, 3});
+        const auto pole = [](const PolyMesh &m) {
+            return std::uint32_t(std::find_if(m.positions.begin(), m.positions.end(),
+                                              [](Vec3f p) {
+                                                  return length(p - Vec3f{0, 20, 0}) < 1e-3f;
+                                              })
+                                 - m.positions.begin());
+        };
+        PolyMesh both = below;
+        append(both, above);
+        const std::uint32_t one = pole(below), other = std::uint32_t(below.positions.size()) + pole(above);
+        QVERIFY(one < below.positions.size() && other < both.positions.size());
+        for (mesh::Face &f : both.faces)
+            std::replace(f.v.begin(), f.v.end(), other, one);
+        const auto a = solid::combine(below, knife, Combine::Cut), b = solid::combine(above, knife, Combine::Cut),
+                   whole = solid::combine(both, knife, Combine::Cut);
+        QVERIFY(a && b);
+        if (whole) // or it is refused, and said why
+            QVERIFY(isNear(measure(whole->mesh).volumeMm3, measure(a->mesh).volumeMm3 + measure(b->mesh).volumeMm3, 1e-4));
+        else
+            QVERIFY(!whole.error().text().empty());
+    }
     // A tube along an eight in one plane, which runs through itself in the middle: inside is all that is near the eight, by hand.
     void whatASolidEncloses()
     {
