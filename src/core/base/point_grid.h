@@ -3,28 +3,44 @@
 #include "base/types.h"
 
 #include <algorithm>
+#include <cstdint>
 #include <span>
 #include <utility>
 #include <vector>
 
 namespace bonemoss {
 
-/// Points in cubic cells, for "who is near": Teschner et al. 2003, "Optimized Spatial Hashing for Collision Detection". Cells
-/// of a cube of 4 x 4 x 4 lie side by side, with copies of their points, so that asking about a place touches little memory.
+/// Points in cubic cells, for "who is near": Teschner et al. 2003, "Optimized Spatial Hashing for Collision Detection". Only
+/// cubes of 4 x 4 x 4 cells are hashed; the cells of one lie side by side, with copies of their points. Cubes are in the order
+/// in which the points come upon them: with points that follow a curve through space what is near is near in memory, too.
 class PointGrid
 {
 public:
+    struct Cell {
+        std::int32_t x, y, z;
+        friend bool operator==(const Cell &, const Cell &) = default;
+    };
+    /// 4 x 4 x 4 cells with points in them: which, counted in cubes, and where its points begin in the grid's own order.
+    struct Cube {
+        Cell at;
+        std::uint32_t first = 0, end = 0;
+    };
+
     PointGrid() = default;
-    /// cell: mm, best a little above the usual reach. O(points).
+    /// cell: mm, best a little above the usual reach. O(points), and 256 bytes for each cube with points.
     PointGrid(std::span<const Vec3f> points, float cell) : m_perMm(1 / std::max(cell, 1e-6f))
     {
-        std::size_t buckets = 64;
-        while (buckets < 2 * points.size())
-            buckets *= 2;
-        m_starts.resize(buckets + 1);
         std::vector<std::uint32_t> bucket(points.size());
-        for (std::size_t i = 0; i < points.size(); ++i)
-            ++m_starts[bucket[i] = bucketOf(cellOf(points[i]))];
+        std::uint32_t cube = kNone;
+        for (std::size_t i = 0; i < points.size(); ++i) {
+            const Cell c = cellOf(points[i]), at = cubeOf(c);
+            if (cube == kNone || !(m_cubes[cube].at == at)) // most points follow one of the same cube
+                cube = put(at);
+            bucket[i] = cube * kCells + (std::uint32_t(c.z & 3) << 4 | std::uint32_t(c.y & 3) << 2 | std::uint32_t(c.x & 3));
+        }
+        m_starts.resize(m_cubes.size() * kCells + 1);
+        for (const std::uint32_t b : bucket)
+            ++m_starts[b];
         std::uint32_t sum = 0;
         for (std::uint32_t &s : m_starts)
             sum += std::exchange(s, sum);
@@ -34,47 +50,56 @@ public:
         for (std::size_t b = m_starts.size(); b-- > 1;)
             m_starts[b] = m_starts[b - 1];
         m_starts[0] = 0;
+        for (std::size_t c = 0; c < m_cubes.size(); ++c)
+            m_cubes[c].first = m_starts[c * kCells], m_cubes[c].end = m_starts[(c + 1) * kCells];
     }
+
+    std::span<const Cube> cubes() const { return m_cubes; }
 
     /// Calls body(index) for every point within reach of p, in an order that depends on the points alone.
     template <typename Body> void around(Vec3f p, float reach, const Body &body) const
     {
         const float most = reach * reach;
-        rows(p, reach, [&](std::uint32_t first, std::uint32_t end, Cell from, Cell to) {
-            for (std::uint32_t k = first; k < end; ++k) {
-                const Item &item = m_items[k];
-                if (!(squaredLength(item.at - p) <= most))
-                    continue;
-                if (isIn(item.at, from, to))
-                    body(item.index);
-            }
+        rows(p, reach, [&](std::uint32_t first, std::uint32_t end) {
+            for (std::uint32_t k = first; k < end; ++k)
+                if (squaredLength(m_items[k].at - p) <= most)
+                    body(m_items[k].index);
         });
     }
 
-    struct Cell {
-        std::int32_t x, y, z;
-    };
-    /// Calls body(first, end, from, to) for runs of points in the grid's own order that hold all within reach of p, and others:
-    /// what is far away, and some more than once. from, to: the cells of a row they are looked for in.
+    /// Calls body(first, end) for runs of points in the grid's own order, which hold all within reach of p, and others that are
+    /// farther away; none twice.
     template <typename Body> void rows(Vec3f p, float reach, const Body &body) const
     {
-        if (m_items.empty())
-            return;
         const Cell lo = cellOf(p - Vec3f{reach, reach, reach}), hi = cellOf(p + Vec3f{reach, reach, reach});
-        for (std::int32_t z = lo.z; z <= hi.z; ++z)
-            for (std::int32_t y = lo.y; y <= hi.y; ++y)
-                for (std::int32_t x = lo.x, last = 0; x <= hi.x; x = last + 1) { // cells of a row in one cube follow each other
-                    last = std::min(hi.x, x | 3);
-                    const std::uint32_t b = bucketOf({x, y, z});
-                    body(m_starts[b], m_starts[b + std::uint32_t(last - x) + 1], Cell{x, y, z}, Cell{last, y, z});
+        const Cell from = cubeOf(lo), to = cubeOf(hi);
+        std::uint32_t first = 0, end = 0; // runs that follow each other are one
+        for (Cell c{0, 0, from.z}; c.z <= to.z; ++c.z)
+            for (c.y = from.y; c.y <= to.y; ++c.y)
+                for (c.x = from.x; c.x <= to.x; ++c.x) {
+                    const std::uint32_t cube = m_slots[slotOf(c)];
+                    if (cube == kNone)
+                        continue;
+                    const std::uint32_t *starts = m_starts.data() + std::size_t(cube) * kCells;
+                    const int x0 = std::max(lo.x - 4 * c.x, 0), x1 = std::min(hi.x - 4 * c.x, 3);
+                    const int y0 = std::max(lo.y - 4 * c.y, 0), y1 = std::min(hi.y - 4 * c.y, 3);
+                    const int z0 = std::max(lo.z - 4 * c.z, 0), z1 = std::min(hi.z - 4 * c.z, 3);
+                    for (int z = z0; z <= z1; ++z)
+                        for (int y = y0; y <= y1; ++y) {
+                            const int row = z << 4 | y << 2;
+                            const std::uint32_t f = starts[row + x0], e = starts[row + x1 + 1];
+                            if (f != end) {
+                                if (first != end)
+                                    body(first, end);
+                                first = f;
+                            }
+                            end = e;
+                        }
                 }
+        if (first != end)
+            body(first, end);
     }
-    /// Whether a point lies in a row of cells, and not only in the same bucket.
-    bool isIn(Vec3f p, Cell from, Cell to) const
-    {
-        const Cell c = cellOf(p);
-        return c.y == from.y && c.z == from.z && c.x >= from.x && c.x <= to.x;
-    }
+
     /// Puts the points that the grid was made of into its own order, by which it tells them from then on.
     template <typename T> void putInOrder(std::vector<T> &points)
     {
@@ -86,24 +111,47 @@ public:
     }
 
 private:
+    static constexpr std::uint32_t kCells = 64; ///< of a cube
+    struct Item {
+        Vec3f at;
+        std::uint32_t index;
+    };
+
     Cell cellOf(Vec3f p) const
     {
         return {std::int32_t(std::floor(p.x * m_perMm)), std::int32_t(std::floor(p.y * m_perMm)),
                 std::int32_t(std::floor(p.z * m_perMm))};
     }
-    std::uint32_t bucketOf(Cell c) const
+    static Cell cubeOf(Cell c) { return {c.x >> 2, c.y >> 2, c.z >> 2}; }
+
+    /// Where a cube is among the slots, or where it would be.
+    std::size_t slotOf(Cell c) const
     {
-        const std::uint32_t cube =
-            std::uint32_t(c.x >> 2) * 73856093u ^ std::uint32_t(c.y >> 2) * 19349663u ^ std::uint32_t(c.z >> 2) * 83492791u;
-        const std::uint32_t inside = std::uint32_t((c.z & 3) << 4 | (c.y & 3) << 2 | (c.x & 3));
-        return (cube << 6 | inside) & std::uint32_t(m_starts.size() - 2);
+        const std::uint64_t mixed = std::uint64_t(std::uint32_t(c.x)) * 0x9e3779b97f4a7c15u
+                                    ^ std::uint64_t(std::uint32_t(c.y)) * 0xc2b2ae3d27d4eb4fu
+                                    ^ std::uint64_t(std::uint32_t(c.z)) * 0x165667b19e3779f9u;
+        const std::size_t mask = m_slots.size() - 1;
+        std::size_t s = std::size_t(mixed >> 24) & mask;
+        while (m_slots[s] != kNone && !(m_cubes[m_slots[s]].at == c))
+            s = (s + 1) & mask;
+        return s;
+    }
+    std::uint32_t put(Cell c)
+    {
+        if (std::uint32_t &known = m_slots[slotOf(c)]; known != kNone)
+            return known;
+        if (2 * m_cubes.size() >= m_slots.size()) {
+            m_slots.assign(2 * m_slots.size(), kNone);
+            for (std::uint32_t i = 0; i < m_cubes.size(); ++i)
+                m_slots[slotOf(m_cubes[i].at)] = i;
+        }
+        m_cubes.push_back({c});
+        return m_slots[slotOf(c)] = std::uint32_t(m_cubes.size() - 1);
     }
 
-    struct Item {
-        Vec3f at;
-        std::uint32_t index;
-    };
     float m_perMm = 1;
+    std::vector<Cube> m_cubes;
+    std::vector<std::uint32_t> m_slots = std::vector<std::uint32_t>(16, kNone); ///< which cube; a power of two, half of them free
     std::vector<std::uint32_t> m_starts;
     std::vector<Item> m_items;
 };

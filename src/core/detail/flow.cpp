@@ -275,11 +275,11 @@ Flow::At Flow::at(Vec3f p, Vec3f normal) const
 
 void Flow::at(std::span<const GroundPoint> points, std::span<At> out) const
 {
-    constexpr std::size_t kMost = 64;
+    constexpr std::size_t kMost = 256;
     Known near;
     for (std::size_t first = 0, end = 0; first < points.size(); first = end) {
         const Vec3f from = points[first].at;
-        const float radius = m_reach / 4;
+        const float radius = m_reach / 2;
         while (end < points.size() && end - first < kMost && squaredLength(points[end].at - from) <= radius * radius)
             ++end;
         near.clear();

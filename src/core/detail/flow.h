@@ -31,6 +31,8 @@ public:
     void at(std::span<const GroundPoint> points, std::span<At> out) const;
     /// Whether sizes differ at all.
     bool hasSizes() const { return m_hasSizes; }
+    /// None anywhere is greater. There are points.
+    float largestSize() const { return *std::max_element(m_sizes.begin(), m_sizes.end()); }
     /// The points it is known at, for drawing.
     std::size_t size() const { return m_points.size(); }
     Vec3f point(std::size_t i) const { return m_points[i]; }

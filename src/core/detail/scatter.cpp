@@ -2,11 +2,12 @@
 
 #include "base/parallel.h"
 #include "base/random.h"
+#include "detail/place_table.h"
 #include "mesh/box_tree.h"
 
-#include <tbb/parallel_sort.h>
-
+#include <array>
 #include <atomic>
+#include <numeric>
 
 namespace bonemoss::detail {
 
@@ -88,41 +89,35 @@ public:
         places.reserve(m_points.size());
         for (const GroundPoint &p : m_points)
             places.push_back(p.at);
-        m_grid = PointGrid(places, 1.9f * m_cube);
+        m_most = std::max(settings.size * (flow.hasSizes() ? std::clamp(flow.largestSize(), kLeastGuided, kMostGuided) : 1),
+                          m_cube / kCubesAcross);
+        m_grid = PointGrid(places, std::max(kGroundCell * m_cube, m_most * m_stretch / 3.9f));
         m_grid.putInOrder(m_points);
         noteMask(masked);
         m_flowAt.resize(m_points.size());
-        m_seen.resize(m_points.size() + 3, Lanes{}); // read by fours
-        forEachBlock(m_points.size(), 1024, [&](BlockRange r) {
+        m_table = PlaceTable(m_points.size());
+        forEachBlock(m_points.size(), 2048, [&](BlockRange r) {
             const std::size_t n = r.end - r.begin;
             m_flow.at(std::span(m_points).subspan(r.begin, n), std::span(m_flowAt).subspan(r.begin, n));
-            for (std::size_t i = r.begin; i < r.end; ++i) {
-                const Vec3f p = m_points[i].at;
-                m_seen[i] = Lanes{p.x, p.y, p.z, sizeAt(std::uint32_t(i))};
-            }
+            for (std::size_t i = r.begin; i < r.end; ++i) // nothing lands on what faces nowhere
+                m_table.set(i, m_points[i].at, sizeAt(std::uint32_t(i)), m_isMasked[i] ? Vec3f{} : m_points[i].normal);
         });
         m_order = randomOrder();
     }
 
-    void throwDarts()
-    {
-        tryAll(1);
-        sortSites();
-    }
+    void throwDarts() { tryAll(1); }
 
     void settle(int rounds)
     {
-        for (int k = 0; k < rounds; ++k) {
-            if (k % kKept == 0)
-                lookAround();
-            relax(k, k % kKept == kKept - 1 || k + 1 == rounds);
-            if (k == rounds / 2) {
-                mend();
-                lookAround();
-            }
-        }
-        if (rounds > 0)
+        int round = 0;
+        for (const int n : {rounds - rounds / 2, rounds / 2}) {
+            if (n == 0)
+                continue;
+            lookAround();
+            for (int k = 0; k < n; ++k)
+                relax(round++, k + 1 == n);
             mend();
+        }
     }
 
     std::vector<Site> take()
@@ -177,26 +172,16 @@ private:
         }
     }
 
-    /// Ground points that are free, in an order that hangs on their places alone.
+    /// The points of each cube of the grid in an order that hangs on their places alone.
     std::vector<std::uint32_t> randomOrder() const
     {
-        constexpr int kBits = 16;
-        std::vector<std::uint32_t> starts((1u << kBits) + 1, 0), order;
-        const auto bucket = [&](std::size_t i) { return m_points[i].number >> (64 - kBits); };
-        for (std::size_t i = 0; i < m_points.size(); ++i)
-            if (!m_isMasked[i])
-                ++starts[bucket(i) + 1];
-        for (std::size_t b = 1; b < starts.size(); ++b)
-            starts[b] += starts[b - 1];
-        order.resize(starts.back());
-        std::vector<std::uint32_t> next(starts.begin(), starts.end() - 1);
-        for (std::uint32_t i = 0; i < m_points.size(); ++i)
-            if (!m_isMasked[i])
-                order[next[bucket(i)]++] = i;
-        forEachBlock(starts.size() - 1, 1024, [&](BlockRange r) {
-            for (std::size_t b = r.begin; b < r.end; ++b)
-                std::sort(order.begin() + starts[b], order.begin() + starts[b + 1], [&](std::uint32_t x, std::uint32_t y) {
-                    return m_points[x].number != m_points[y].number ? m_points[x].number < m_points[y].number : x < y;
+        std::vector<std::uint32_t> order(m_points.size());
+        std::iota(order.begin(), order.end(), 0u);
+        const auto cubes = m_grid.cubes();
+        forEachBlock(cubes.size(), 16, [&](BlockRange r) {
+            for (std::size_t c = r.begin; c < r.end; ++c)
+                std::sort(order.begin() + cubes[c].first, order.begin() + cubes[c].end, [&](std::uint32_t x, std::uint32_t y) {
+                    return std::pair(m_points[x].number, x) < std::pair(m_points[y].number, y);
                 });
         });
         return order;
@@ -213,14 +198,14 @@ private:
         if (hasSizeMap())
             size *= 1 - 0.67f * float(m_about.sizes[p.vertex]) / 255;
         if (m_flow.hasSizes())
-            size *= std::clamp(m_flowAt[i].size, 0.2f, 5.0f);
+            size *= std::clamp(m_flowAt[i].size, kLeastGuided, kMostGuided);
         if (m_settings.joints > 0)
             for (const JointSpot &j : m_about.joints) {
                 const float t = squaredLength(p.at - j.at) / (2.2f * j.radius * j.radius);
                 if (t < 8)
                     size *= 1 - 0.6f * m_settings.joints * std::exp(-t);
             }
-        return std::max(size, m_cube / 0.75f);
+        return std::max(size, m_cube / kCubesAcross);
     }
 
     Site siteAt(std::uint32_t i) const
@@ -230,91 +215,49 @@ private:
         s.at = p.at, s.normal = p.normal, s.number = p.number;
         const Flow::At &f = m_flowAt[i];
         s.along = f.along, s.across = cross(s.normal, s.along), s.certain = f.certain;
-        s.size = m_seen[i][3], s.inner = innerAt(i);
+        s.size = m_table.size(i), s.inner = innerAt(i);
         return s;
     }
 
-    /// Calls body(place in the grid's order, cells it was looked for in) for what is nearer to a site than apart(sizes there),
-    /// some twice; four are looked at at a time. seen: in the grid's order, with three more at the end.
-    template <typename Apart, typename Body>
-    void eachNear(const PointGrid &grid, const std::vector<Lanes> &seen, const Site &o, float reach, const Apart &apart,
-                  const Body &body) const
+    PlaceTable::Probe probeAt(const Site &s, float own, float perSize, float facing) const
     {
-        const Vec3f along = o.along * (1 / m_settings.aspect);
-        grid.rows(o.at, reach * m_stretch, [&](std::uint32_t first, std::uint32_t end, PointGrid::Cell from, PointGrid::Cell to) {
-            for (std::uint32_t k = first; k < end; k += 4) {
-                const Four p(seen[k], seen[k + 1], seen[k + 2], seen[k + 3]);
-                const Lanes x = p.x - o.at.x, y = p.y - o.at.y, z = p.z - o.at.z;
-                const Lanes a = x * along.x + y * along.y + z * along.z, b = x * o.across.x + y * o.across.y + z * o.across.z,
-                            c = x * o.normal.x + y * o.normal.y + z * o.normal.z, least = apart(p.size);
-                const auto isNear = a * a + b * b + c * c < least * least;
-                for (std::uint32_t i = 0; i < std::min(4u, end - k); ++i)
-                    if (isNear[i])
-                        body(k + i, from, to);
-            }
-        });
+        return {s.at, s.along * (1 / m_settings.aspect), s.across, s.normal, own, perSize, facing};
     }
 
-    /// Calls body with the ground points that a site leaves no room at, some twice. most: the greatest size there is.
-    template <typename Body> void eachCovered(const Site &o, float share, float most, const Body &body) const
-    {
-        const float half = 0.5f * share;
-        eachNear(
-            m_grid, m_seen, o, half * (o.size + most), [&](Lanes size) { return half * (o.size + size); },
-            [&](std::uint32_t k, PointGrid::Cell, PointGrid::Cell) {
-                if (dot(o.normal, m_points[k].normal) > -0.3f)
-                    body(k);
-            });
-    }
-
-    /// Takes those of the ground points that keep `share` of the distance to all sites there are, in their order. Each site
-    /// says which points it leaves no room at. What the next few would be is worked out side by side, and then they are taken
-    /// in order, so the result is that of one after the other (Blelloch et al. 2012, "Internally Deterministic Parallel
-    /// Algorithms Can Be Fast").
+    /// Takes those of the ground points that keep `share` of the distance to all sites there are. Each site says which points
+    /// it leaves no room at. The grid's cubes take turns by the eight colours of a board in space: those of one colour are
+    /// farther from each other than a site reaches, so that they do not care which of them comes first.
     void tryAll(float share)
     {
-        constexpr std::size_t kFew = 16, kMany = 1024;
-        float most = 0;
-        for (const Lanes &p : m_seen)
-            most = std::max(most, p[3]);
         std::vector<std::uint8_t> isTaken(m_points.size(), 0);
-        forEachBlock(m_sites.size(), 256, [&](BlockRange r) {
-            for (std::size_t i = r.begin; i < r.end; ++i)
-                eachCovered(m_sites[i], share, most,
-                            [&](std::uint32_t j) { std::atomic_ref(isTaken[j]).store(1, std::memory_order_relaxed); });
-        });
-        struct Try {
-            std::uint32_t point;
-            Site site;
-            std::vector<std::uint32_t> covered;
+        const auto cover = [&](const Site &s, PlaceTable::Search &search) {
+            const float half = 0.5f * share;
+            for (const std::uint32_t j :
+                 m_table.near(m_grid, probeAt(s, half * s.size, half, -0.3f), half * (s.size + m_most) * m_stretch, search))
+                std::atomic_ref(isTaken[j]).store(1, std::memory_order_relaxed); // neighbours may mark the same one at once
         };
-        std::vector<Try> batch(kMany);
-        std::size_t wanted = 256;
-        for (std::size_t next = 0; next < m_order.size();) {
-            std::size_t n = 0;
-            for (; n < wanted && next < m_order.size(); ++next)
-                if (!isTaken[m_order[next]])
-                    batch[n++].point = m_order[next];
-            forEachBlock(n, 32, [&](BlockRange r) {
-                for (std::size_t k = r.begin; k < r.end; ++k) {
-                    Try &t = batch[k];
-                    t.site = siteAt(t.point);
-                    t.covered.clear();
-                    eachCovered(t.site, share, most, [&](std::uint32_t j) { t.covered.push_back(j); });
-                }
+        forEachBlock(m_sites.size(), kGroup, [&](BlockRange r) {
+            PlaceTable::Search search;
+            for (std::size_t i = r.begin; i < r.end; ++i)
+                cover(m_sites[i], search);
+        });
+        const auto cubes = m_grid.cubes();
+        std::array<std::vector<std::uint32_t>, 8> colours;
+        for (std::uint32_t c = 0; c < cubes.size(); ++c)
+            colours[std::size_t((cubes[c].at.z & 1) | (cubes[c].at.y & 1) << 1 | (cubes[c].at.x & 1) << 2)].push_back(c);
+        std::vector<std::vector<Site>> found(cubes.size());
+        for (const auto &colour : colours)
+            forEachBlock(colour.size(), 4, [&](BlockRange r) {
+                PlaceTable::Search search;
+                for (std::size_t c = r.begin; c < r.end; ++c)
+                    for (std::uint32_t k = cubes[colour[c]].first; k < cubes[colour[c]].end; ++k)
+                        if (const std::uint32_t i = m_order[k]; !m_isMasked[i] && !isTaken[i]) {
+                            found[colour[c]].push_back(siteAt(i));
+                            cover(found[colour[c]].back(), search);
+                        }
             });
-            std::size_t taken = 0;
-            for (std::size_t k = 0; k < n; ++k) {
-                const Try &t = batch[k];
-                if (isTaken[t.point])
-                    continue;
-                ++taken;
-                m_sites.push_back(t.site);
-                for (const std::uint32_t j : t.covered)
-                    isTaken[j] = 1;
-            }
-            wanted = taken * 4 < n * 3 ? std::max(kFew, wanted / 2) : std::min(kMany, wanted * 2); // few in vain
-        }
+        for (const auto &f : found)
+            m_sites.insert(m_sites.end(), f.begin(), f.end());
     }
 
     /// Where sites and, after them, twins of those near the plane are, with their sizes in the fourth lane.
@@ -340,35 +283,31 @@ private:
                 if (m_plane->side(m_sites[i].at) < 2 * m_sites[i].size * m_stretch)
                     m_seenFrom.push_back(i);
         float most = 0;
-        std::vector<Lanes> seen = placesSeen();
         std::vector<Vec3f> places;
         std::vector<std::uint32_t> which;
-        for (const Lanes p : seen) {
+        for (const Lanes p : placesSeen()) {
             which.push_back(std::uint32_t(places.size()));
             places.push_back({p[0], p[1], p[2]}), most = std::max(most, p[3]);
         }
-        PointGrid grid(places, 3.6f * most * m_stretch);
+        PointGrid grid(places, 1.4f * most * m_stretch);
         grid.putInOrder(which);
-        for (std::size_t k = 0; k < which.size(); ++k)
-            seen[k] = Lanes{places[which[k]].x, places[which[k]].y, places[which[k]].z, 0};
-        seen.resize(seen.size() + 3, Lanes{});
+        PlaceTable table(which.size());
+        for (std::size_t k = 0; k < which.size(); ++k) {
+            const std::uint32_t j = which[k];
+            table.set(k, places[j], 0,
+                      j < m_sites.size() ? m_sites[j].normal : m_plane->mirrorDirection(m_sites[m_seenFrom[j]].normal));
+        }
         m_near.resize((m_sites.size() + kGroup - 1) / kGroup);
         forEachBlock(m_sites.size(), kGroup, [&](BlockRange r) {
             Group &g = m_near[r.begin / kGroup];
             g.all.clear();
             g.starts.assign(1, 0);
+            PlaceTable::Search search;
             for (std::size_t i = r.begin; i < r.end; ++i) {
-                const Site &s = m_sites[i];
-                const float far = 1.8f * s.size;
-                const auto note = [&](std::uint32_t k, PointGrid::Cell from, PointGrid::Cell to) {
-                    const std::uint32_t j = which[k];
-                    const Vec3f normal =
-                        j < m_sites.size() ? m_sites[j].normal : m_plane->mirrorDirection(m_sites[m_seenFrom[j]].normal);
-                    if (j != i && dot(normal, s.normal) > 0.1f && grid.isIn(places[j], from, to))
-                        g.all.push_back(j);
-                };
-                eachNear(
-                    grid, seen, s, far, [&](Lanes) { return Lanes{} + far; }, note);
+                const float far = 1.8f * m_sites[i].size;
+                for (const std::uint32_t k : table.near(grid, probeAt(m_sites[i], far, 0, 0.1f), far * m_stretch, search))
+                    if (which[k] != i)
+                        g.all.push_back(which[k]);
                 while (g.all.size() % 4) // to whole fours, with itself, which does not count
                     g.all.push_back(std::uint32_t(i));
                 g.starts.push_back(std::uint32_t(g.all.size()));
@@ -382,12 +321,13 @@ private:
         const float step = round < 4 ? 0.6f : 0.45f;
         forEachBlock(m_sites.size(), kGroup, [&](BlockRange r) {
             const Group &g = m_near[r.begin / kGroup];
+            PlaceTable::Search search;
             for (std::size_t i = r.begin; i < r.end; ++i) {
                 Site &s = m_sites[i];
                 const std::uint32_t from = g.starts[i - r.begin], to = g.starts[i - r.begin + 1];
                 const Vec3f at = moved(s, places, {g.all.data() + from, to - from}, step);
                 if (lands)
-                    land(s, at);
+                    land(s, at, search);
                 else
                     s.at = at;
             }
@@ -438,22 +378,12 @@ private:
     }
 
     /// Puts a site on the free ground nearest to `to`, with the flow there.
-    void land(Site &s, Vec3f to) const
+    void land(Site &s, Vec3f to, PlaceTable::Search &search) const
     {
-        float least = std::numeric_limits<float>::max();
+        float least = 0;
         std::uint32_t best = kNone;
-        for (float reach = 0.8f * m_cube; best == kNone && reach < 7 * m_cube; reach *= 2) {
-            least = reach * reach;
-            m_grid.rows(to, reach, [&](std::uint32_t first, std::uint32_t end, PointGrid::Cell, PointGrid::Cell) {
-                for (std::uint32_t k = first; k < end; k += 4) {
-                    const Four p(m_seen[k], m_seen[k + 1], m_seen[k + 2], m_seen[k + 3]);
-                    const Lanes x = p.x - to.x, y = p.y - to.y, z = p.z - to.z, d = x * x + y * y + z * z;
-                    for (std::uint32_t i = 0; i < std::min(4u, end - k); ++i)
-                        if (d[i] < least && !m_isMasked[k + i] && dot(m_points[k + i].normal, s.normal) > 0)
-                            least = d[i], best = k + i;
-                }
-            });
-        }
+        for (float reach = 0.8f * m_cube; best == kNone && reach < 7 * m_cube; reach *= 2)
+            best = m_table.nearest(m_grid, to, s.normal, reach, search, least);
         if (best == kNone)
             return;
         const std::uint64_t number = s.number;
@@ -463,33 +393,6 @@ private:
         s = siteAt(best);
         s.at = to - s.normal * dot(to - s.at, s.normal);
         s.number = number, s.lift = lift;
-    }
-
-    /// Along a curve through space: those that are near each other are also near in memory.
-    void sortSites()
-    {
-        struct Key {
-            std::uint64_t code, number;
-            std::uint32_t site;
-            bool operator<(const Key &o) const
-            {
-                return code != o.code ? code < o.code : number != o.number ? number < o.number : site < o.site;
-            }
-        };
-        std::vector<Key> keys(m_sites.size());
-        forEachBlock(keys.size(), 1024, [&](BlockRange r) {
-            for (std::size_t i = r.begin; i < r.end; ++i) {
-                const auto cell = [&](float v) { return std::uint32_t(std::int32_t(std::floor(v / m_cube)) + (1 << 19)); };
-                const Vec3f p = m_sites[i].at;
-                keys[i] = {mesh::hilbertCode(cell(p.x), cell(p.y), cell(p.z), 20), m_sites[i].number, std::uint32_t(i)};
-            }
-        });
-        tbb::parallel_sort(keys);
-        std::vector<Site> sorted;
-        sorted.reserve(keys.size());
-        for (const Key &k : keys)
-            sorted.push_back(m_sites[k.site]);
-        m_sites = std::move(sorted);
     }
 
     /// Of sites that came too close to each other the one with the greater number goes, and gaps get one.
@@ -524,10 +427,10 @@ private:
         std::size_t k = 0;
         std::erase_if(m_sites, [&](const Site &) { return isGone[k++]; });
         tryAll(0.93f);
-        sortSites();
     }
 
-    static constexpr int kKept = 5; ///< rounds that neighbours are kept for
+    static constexpr float kLeastGuided = 0.2f, kMostGuided = 5; ///< what guides may do to sizes
+    static constexpr float kCubesAcross = 0.75f;                 ///< ground cubes across the smallest site
     static constexpr std::size_t kGroup = 256;
     /// Who is near the sites of a group, one after the other.
     struct Group {
@@ -540,10 +443,11 @@ private:
     float m_stretch, m_tight;
     std::optional<Plane> m_plane;
     float m_cube = 1, m_borderCubes = 1;
+    float m_most = 1; ///< no site is larger
     std::vector<GroundPoint> m_points;
     PointGrid m_grid;               ///< over the points, which are in its order
     std::vector<Flow::At> m_flowAt; ///< at each point
-    std::vector<Lanes> m_seen;      ///< where each point is, and the size there
+    PlaceTable m_table;             ///< where each point is, and the size there
     std::unique_ptr<bool[]> m_isMasked;
     std::vector<float> m_depth;
     std::vector<std::uint32_t> m_order, m_seenFrom;

@@ -29,8 +29,9 @@ struct ScatterSettings {
     bool isMirrored = true;
 };
 
-/// Sites that cover what is not masked, no two nearer than their size allows: darts thrown in a fixed random order
-/// (Bridson 2007; on surfaces Corsini, Cignoni & Scopigno 2012), each kept when no other is nearer than the mean of
+/// Sites that cover what is not masked, no two nearer than their size allows: darts thrown in a fixed order, random but for the
+/// eight turns that cubes of space take so that many can be thrown at once (Bridson 2007; on surfaces Corsini, Cignoni &
+/// Scopigno 2012; turns after L.-Y. Wei, "Parallel Poisson Disk Sampling", 2008), each kept when no other is nearer than the mean of
 /// their sizes in a metric stretched along the flow. Then evened out: each site goes to the mean of the places that its
 /// neighbours want it at, on a lattice of staggered rows or at equal distance (after the position fields of Jakob et
 /// al. 2015). With a plane and isMirrored, both sides are twins. masked: 255 keeps free; may be blank.
@@ -41,6 +42,8 @@ std::vector<Site> scatter(const Ground &ground, const Flow &flow, const Surround
 
 /// Side of the cubes of the ground points that sites are chosen among, in sizes of the smallest.
 inline constexpr float kGroundCube = 0.5f;
+/// Side of the cells of the grid over those points, in such cubes, where sites of the greatest size are not four cells long.
+inline constexpr float kGroundCell = 1.9f;
 
 /// Distance of two places in the metric of a site: mm across it, stretched along the flow.
 inline float distanceFrom(const Site &s, float aspect, Vec3f p)
