@@ -43,22 +43,27 @@ std::vector<Layer> layersBelow(const Skin &skin)
     return out;
 }
 
+/// From one of some faces of each block.
 float areaOf(const mesh::Surface &s)
 {
+    constexpr std::size_t kOneOf = 8;
     return sumBlocks<float>(s.topology->blockCount(), 1, [&](BlockRange r) {
         std::vector<Vec3f> p;
         gatherPositions(s, r.begin, p);
+        const auto &faces = s.topology->block(r.begin).faces;
         float sum = 0;
-        for (const mesh::LocalFace &f : s.topology->block(r.begin).faces) {
+        std::size_t taken = 0;
+        for (std::size_t i = 0; i < faces.size(); i += kOneOf, ++taken) {
+            const mesh::LocalFace &f = faces[i];
             sum += length(cross(p[f.v[1]] - p[f.v[0]], p[f.v[2]] - p[f.v[0]])) / 2;
             if (f.size() == 4)
                 sum += length(cross(p[f.v[2]] - p[f.v[0]], p[f.v[3]] - p[f.v[0]])) / 2;
         }
-        return sum;
+        return taken == 0 ? 0 : sum * float(faces.size()) / float(taken);
     });
 }
 
-constexpr std::int64_t kHalf = 1 << 19; // cubes are counted with 20 bits an axis and 3 for the direction
+constexpr std::int32_t kHalf = 1 << 19; // cubes are counted with 20 bits an axis and 3 for the direction
 
 struct Found {
     std::uint64_t cube;
@@ -86,7 +91,7 @@ public:
 private:
     template <typename Wanted> void find(std::uint64_t cube, const Wanted &wanted)
     {
-        std::size_t i = randomBits(0, cube) & (m_slots.size() - 1);
+        std::size_t i = (cube * 0x9e3779b97f4a7c15u) >> (64 - kBits);
         while (m_slots[i] != 0 && m_found[m_slots[i] - 1u].cube != cube)
             i = (i + 1) & (m_slots.size() - 1);
         if (m_slots[i] == 0) {
@@ -95,7 +100,9 @@ private:
         }
         m_last = m_slots[i] - 1u;
     }
-    std::array<std::uint16_t, 2 * kBlockSize> m_slots{}; ///< 1 + which was found; 0: free
+    static constexpr int kBits = 13;
+    static_assert(1u << kBits == 2 * kBlockSize);
+    std::array<std::uint16_t, std::size_t(1) << kBits> m_slots{}; ///< 1 + which was found; 0: free
     std::vector<Found> m_found;
     std::size_t m_last = 0; ///< the cube asked for last: most vertices follow one of the same
 };
@@ -148,6 +155,7 @@ Ground groundOf(const Skin &skin)
 
 std::vector<GroundPoint> Ground::points(float cube, std::uint64_t seed, bool roughly) const
 {
+    const float perMm = 1 / cube;
     const float inCube = spacing > 0 ? cube * cube / (spacing * spacing) : 1;
     const std::size_t stride = roughly ? std::size_t(std::clamp(inCube / 50, 1.0f, 16.0f)) : 1;
     std::vector<std::vector<Found>> perBlock(positions.blockCount());
@@ -157,11 +165,10 @@ std::vector<GroundPoint> Ground::points(float cube, std::uint64_t seed, bool rou
         const std::size_t count = positions.countIn(r.begin);
         NearestInCubes found;
         for (std::size_t i = 0; i < count; i += stride) {
-            const std::int64_t c[3] = {std::int64_t(std::floor(p[i].x / cube)), std::int64_t(std::floor(p[i].y / cube)),
-                                       std::int64_t(std::floor(p[i].z / cube))};
-            const std::uint64_t key = (std::uint64_t(c[0] + kHalf) & 0xfffff) << 43
-                                      | (std::uint64_t(c[1] + kHalf) & 0xfffff) << 23
-                                      | (std::uint64_t(c[2] + kHalf) & 0xfffff) << 3 | facing(n[i]);
+            const auto cell = [&](float v) { return std::int32_t(std::floor(v * perMm)); };
+            const std::int32_t c[3] = {cell(p[i].x), cell(p[i].y), cell(p[i].z)};
+            const auto bits = [](std::int32_t v) { return std::uint64_t(std::uint32_t(v + kHalf) & 0xfffff); };
+            const std::uint64_t key = bits(c[0]) << 43 | bits(c[1]) << 23 | bits(c[2]) << 3 | facing(n[i]);
             found.put(key, p[i], std::uint32_t(r.begin * kBlockSize + i), [&] {
                 return Vec3f{(float(c[0]) + randomUnit(seed, key * 3)) * cube,
                              (float(c[1]) + randomUnit(seed, key * 3 + 1)) * cube,

@@ -49,7 +49,7 @@ struct Ground {
     decltype(mesh::Surface::normals) normals;
     std::shared_ptr<const mesh::Topology> topology; ///< whose cells tell how the skin was stretched
     float spacing = 0;                              ///< mean edge, mm
-    float area = 0;                                 ///< mm^2
+    float area = 0;                                 ///< about, mm^2
 
     /// One point in each cube of that size that the skin passes through, and for each of six directions it faces there:
     /// the vertex nearest to a random place in the cube. Cubes and places do not hang on the faces, so that the points

@@ -2,6 +2,7 @@
 
 #include "base/parallel.h"
 #include "base/random.h"
+#include "detail/ball_table.h"
 #include "detail/growth.h"
 #include "detail/scatter.h"
 
@@ -31,7 +32,7 @@ struct Spot {
     Vec3f folded; ///< for noise: twins have the same
 };
 
-/// Calls body(block, first, count, near) for short runs of vertices of all blocks that are not wholly masked; near holds the
+/// Calls body(block, first, count, box, near) for short runs of vertices of all blocks that are not wholly masked; near holds the
 /// numbers of the sites within reach(site) mm of the run, and may be put in another order. Parallel over blocks; blocks and
 /// runs are compact, so that the sites are looked up once for a run. O(vertices + runs * sites near).
 template <typename Reach, typename Body>
@@ -52,33 +53,28 @@ void forEachRun(const GrowInput &in, const std::vector<Site> &sites, const Reach
         const std::uint8_t *masked = in.masked.size() > 0 ? in.masked.data(b) : nullptr;
         if (masked && std::all_of(masked, masked + n, [](std::uint8_t m) { return m == 255; }))
             return;
-        const auto boxOf = [at = positions.data(b)](std::size_t first, std::size_t count) {
+        const std::span<const Vec3f> at(positions.data(b), n);
+        std::array<Box3f, (mesh::kBlockSize + kRun - 1) / kRun> boxes;
+        const auto together = [&](std::size_t first, std::size_t end) {
             Box3f box;
-            for (std::size_t i = first; i < first + count; ++i)
-                box.add(at[i]);
+            for (std::size_t k = first; k < end; ++k)
+                box.add(boxes[k]);
             return box;
         };
-        const auto isNear = [&](std::uint32_t i, const Box3f &box) { return squaredDistance(box, places[i]) <= squaredReach[i]; };
-        std::vector<std::uint32_t> inBlock, inRuns, near;
-        const Box3f whole = boxOf(0, n);
-        grid.around(whole.centre(), whole.diagonal() / 2 + most, [&](std::uint32_t i) {
-            if (isNear(i, whole))
-                inBlock.push_back(i);
-        });
-        std::sort(inBlock.begin(), inBlock.end());
-        const auto select = [&](const std::vector<std::uint32_t> &from, const Box3f &box, std::vector<std::uint32_t> &to) {
-            to.clear();
-            for (const std::uint32_t i : from)
-                if (isNear(i, box))
-                    to.push_back(i);
-        };
-        for (std::size_t outer = 0; outer < n; outer += kRun * kRuns) { // first for several runs, then for each
-            const std::size_t end = std::min(n, outer + kRun * kRuns);
-            select(inBlock, boxOf(outer, end - outer), inRuns);
-            for (std::size_t first = outer; first < end; first += kRun) {
-                const std::size_t count = std::min(kRun, end - first);
-                select(inRuns, boxOf(first, count), near);
-                body(b, first, count, near);
+        const std::size_t runs = (n + kRun - 1) / kRun;
+        for (std::size_t k = 0; k < runs; ++k)
+            boxes[k] = boxAbout(at.subspan(k * kRun, std::min(kRun, n - k * kRun)));
+        BallTable about, inRuns;
+        const Box3f whole = together(0, runs);
+        grid.around(whole.centre(), whole.diagonal() / 2 + most,
+                    [&](std::uint32_t i) { about.add(places[i], squaredReach[i], i); });
+        std::vector<std::uint32_t> near;
+        for (std::size_t outer = 0; outer < runs; outer += kRuns) { // first for several runs, then for each
+            const std::size_t end = std::min(runs, outer + kRuns);
+            about.meet(together(outer, end), inRuns);
+            for (std::size_t k = outer; k < end; ++k) {
+                inRuns.meet(boxes[k], near);
+                body(b, k * kRun, std::min(kRun, n - k * kRun), boxes[k], near);
             }
         }
     });
@@ -89,14 +85,15 @@ void forEachRun(const GrowInput &in, const std::vector<Site> &sites, const Reach
 template <typename Reach, typename Body>
 void forEachVertex(const GrowInput &in, const std::vector<Site> &sites, const Reach &reach, const Body &body)
 {
-    forEachRun(in, sites, reach, [&](std::size_t b, std::size_t first, std::size_t count, std::vector<std::uint32_t> &near) {
-        const Vec3f *at = in.ground.positions.data(b);
-        const mesh::PackedNormal *normals = in.ground.normals.data(b);
-        const std::uint8_t *masked = in.masked.size() > 0 ? in.masked.data(b) : nullptr;
-        for (std::size_t i = first; i < first + count; ++i)
-            if (!masked || masked[i] < 255)
-                body(b, i, Spot{at[i], normals[i].unpack(), in.folded(at[i])}, std::span<const std::uint32_t>(near));
-    });
+    forEachRun(in, sites, reach,
+               [&](std::size_t b, std::size_t first, std::size_t count, const Box3f &, std::vector<std::uint32_t> &near) {
+                   const Vec3f *at = in.ground.positions.data(b);
+                   const mesh::PackedNormal *normals = in.ground.normals.data(b);
+                   const std::uint8_t *masked = in.masked.size() > 0 ? in.masked.data(b) : nullptr;
+                   for (std::size_t i = first; i < first + count; ++i)
+                       if (!masked || masked[i] < 255)
+                           body(b, i, Spot{at[i], normals[i].unpack(), in.folded(at[i])}, std::span<const std::uint32_t>(near));
+               });
 }
 
 /// Heights by vertex: body(spot, near) -> mm.

@@ -78,11 +78,11 @@ BONEMOSS_INLINE Lanes greater(Lanes a, Lanes b)
 }
 BONEMOSS_INLINE bool any(Whole mask)
 {
-    std::int64_t pairs[kWide / 2], all = 0;
-    std::memcpy(pairs, &mask, sizeof pairs);
-    for (const std::int64_t p : pairs)
-        all |= p;
-    return all != 0;
+    typedef std::int32_t Four __attribute__((vector_size(16)));
+    typedef std::int64_t Two __attribute__((vector_size(16)));
+    const Four four = __builtin_shufflevector(mask, mask, 0, 1, 2, 3) | __builtin_shufflevector(mask, mask, 4, 5, 6, 7);
+    const auto two = reinterpret_cast<Two>(four);
+    return (two[0] | two[1]) != 0;
 }
 BONEMOSS_INLINE Lanes all(float v)
 {
@@ -96,7 +96,7 @@ template <typename F> BONEMOSS_INLINE Lanes eachLane(Lanes v, const F &f)
 }
 BONEMOSS_INLINE Lanes smoothSteps(float from, float to, Lanes v)
 {
-    const Lanes t = lesser(greater((v - from) / (to - from), all(0)), all(1));
+    const Lanes t = lesser(greater((v - from) * (1 / (to - from)), all(0)), all(1));
     return t * t * (3 - 2 * t);
 }
 
@@ -121,7 +121,7 @@ public:
         const Whole isFront = along > 0;
         if (!any(isFront))
             return behind;
-        const Lanes from = lesser(greater(1 - along / tip, all(0)), all(1));
+        const Lanes from = lesser(greater(1 - along * (1 / tip), all(0)), all(1));
         Lanes place;
         for (int i = 0; i < kWide; ++i)
             place[i] = std::sqrt(std::sqrt(from[i])) * kSteps;
@@ -144,24 +144,24 @@ struct Run {
     static constexpr std::size_t kMost = 6;
     Lanes x[kMost], y[kMost], z[kMost], nx[kMost], ny[kMost], nz[kMost];
     std::size_t eights = 0;
-    Vec3f centre;
-    float radius = 0; ///< mm about the centre
+    Vec3f centre, half; ///< of their box, mm
 
-    Run(const Vec3f *at, const mesh::PackedNormal *normals, std::size_t count) : eights((count + kWide - 1) / kWide)
+    Run(const Vec3f *at, const mesh::PackedNormal *normals, std::size_t count, const Box3f &box)
+        : eights((count + kWide - 1) / kWide), centre(box.centre()), half(box.size() * 0.5f)
     {
         float to[6][kMost * kWide];
-        Box3f box;
-        for (std::size_t i = 0; i < kWide * eights; ++i) {
-            const std::size_t from = std::min(i, count - 1);
-            const Vec3f n = normals[from].unpack();
-            to[0][i] = at[from].x, to[1][i] = at[from].y, to[2][i] = at[from].z;
+        for (std::size_t i = 0; i < count; ++i) {
+            const Vec3f n = normals[i].unpack();
+            to[0][i] = at[i].x, to[1][i] = at[i].y, to[2][i] = at[i].z;
             to[3][i] = n.x, to[4][i] = n.y, to[5][i] = n.z;
-            box.add(at[from]);
         }
+        for (auto &values : to)
+            std::fill(values + count, values + kWide * eights, values[count - 1]);
         const auto put = [&](Lanes *lanes, const float *values) { std::memcpy(lanes, values, eights * sizeof(Lanes)); };
         put(x, to[0]), put(y, to[1]), put(z, to[2]), put(nx, to[3]), put(ny, to[4]), put(nz, to[5]);
-        centre = box.centre(), radius = box.diagonal() / 2;
     }
+    /// How far it reaches to either side of its centre along a direction, mm.
+    float reach(Vec3f d) const { return std::abs(d.x) * half.x + std::abs(d.y) * half.y + std::abs(d.z) * half.z; }
 };
 
 /// The height of one overlapping scale at some places, 0 to 1, where it may be; 0 also where it could not rise above `best`.
@@ -170,8 +170,8 @@ BONEMOSS_INLINE Lanes shingle(const Scales &k, const HalfWidth &width, const Sit
 {
     const float tip = 0.5f + k.overlap * s.certain;
     const Lanes aside = across < 0 ? -across : across;
-    const Lanes ramp = lesser(greater((along + 0.6f) / (tip + 0.6f), all(0)), all(1));
-    const Lanes round = greater(1 - (across / 0.66f) * (across / 0.66f), all(0));
+    const Lanes ramp = lesser(greater((along + 0.6f) * (1 / (tip + 0.6f)), all(0)), all(1));
+    const Lanes share = across * (1 / 0.66f), round = greater(1 - share * share, all(0));
     const Lanes form = (0.62f + (ramp - 0.62f) * k.tilt) * 0.78f * (1 + (round - 1) * (0.55f * k.dome));
     const float more = 0.22f * k.keel + (k.rings >= 1 ? 0.35f : 0) + (k.barbs >= 1 ? 0.035f : 0);
     may &= (form + more) * s.lift > best;
@@ -225,8 +225,9 @@ BONEMOSS_WIDE void shinglesAt(const Scales &k, const HalfWidth &width, const std
         const Site &s = sites[i];
         const Vec3f d = run.centre - s.at;
         const float along = dot(d, s.along), across = dot(d, s.across), length = s.size * k.aspect;
-        if (s.lift > 0 && std::abs(across) < 0.66f * s.size + run.radius && along > -0.62f * length - run.radius
-            && along < (0.5f + k.overlap) * length + run.radius)
+        const float reach = run.reach(s.along);
+        if (s.lift > 0 && std::abs(across) < 0.66f * s.size + run.reach(s.across) && along > -0.62f * length - reach
+            && along < (0.5f + k.overlap) * length + reach)
             here[count++] = {along, i};
     }
     std::sort(here, here + count,
@@ -357,18 +358,19 @@ void growScales(const GrowInput &in, mesh::BlockArray<float> &out)
     const HalfWidth width(k.point);
     for (std::size_t b = 0; b < out.blockCount(); ++b)
         out.edit(b); // so that the loop only writes
-    forEachRun(in, sites, reach, [&](std::size_t b, std::size_t first, std::size_t count, std::vector<std::uint32_t> &near) {
-        if (near.empty())
-            return;
-        const Run run(in.ground.positions.data(b) + first, in.ground.normals.data(b) + first, count);
-        float found[Run::kMost * kWide];
-        shinglesAt(k, width, sites, run, near, spacing, found);
-        const std::uint8_t *masked = in.masked.size() > 0 ? in.masked.data(b) : nullptr;
-        float *to = out.edit(b) + first;
-        for (std::size_t i = 0; i < count; ++i)
-            if (!masked || masked[first + i] < 255)
-                to[i] = k.depth * found[i];
-    });
+    forEachRun(in, sites, reach,
+               [&](std::size_t b, std::size_t first, std::size_t count, const Box3f &box, std::vector<std::uint32_t> &near) {
+                   if (near.empty())
+                       return;
+                   const Run run(in.ground.positions.data(b) + first, in.ground.normals.data(b) + first, count, box);
+                   float found[Run::kMost * kWide];
+                   shinglesAt(k, width, sites, run, near, spacing, found);
+                   const std::uint8_t *masked = in.masked.size() > 0 ? in.masked.data(b) : nullptr;
+                   float *to = out.edit(b) + first;
+                   for (std::size_t i = 0; i < count; ++i)
+                       if (!masked || masked[first + i] < 255)
+                           to[i] = k.depth * found[i];
+               });
 }
 
 void growCracks(const GrowInput &in, mesh::BlockArray<float> &out)
