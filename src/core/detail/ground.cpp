@@ -3,12 +3,13 @@
 #include "base/parallel.h"
 #include "base/random.h"
 
-#include <tbb/parallel_sort.h>
 #include <xxhash.h>
 
 #include <algorithm>
 #include <array>
+#include <bit>
 #include <limits>
+#include <utility>
 
 namespace bonemoss::detail {
 
@@ -63,7 +64,7 @@ float areaOf(const mesh::Surface &s)
     });
 }
 
-constexpr std::int32_t kHalf = 1 << 19; // cubes are counted with 20 bits an axis and 3 for the direction
+constexpr std::int32_t kHalf = 1 << 19, kCells = 0xfffff; // cubes are counted with 20 bits an axis and 3 for the direction
 
 struct Found {
     std::uint64_t cube;
@@ -77,47 +78,79 @@ struct Found {
 class NearestInCubes
 {
 public:
-    /// wanted() is asked for once for each cube.
+    /// wanted(cube) is asked for once for each cube. Vertices come in rising order.
     template <typename Wanted> void put(std::uint64_t cube, Vec3f at, std::uint32_t vertex, const Wanted &wanted)
-    {
-        if (m_last >= m_found.size() || m_found[m_last].cube != cube)
-            find(cube, wanted);
-        Found &f = m_found[m_last];
-        if (const Found here{cube, f.wanted, squaredLength(at - f.wanted), vertex}; here.isBefore(f))
-            f = here;
-    }
-    std::vector<Found> take() { return std::move(m_found); }
-
-private:
-    template <typename Wanted> void find(std::uint64_t cube, const Wanted &wanted)
     {
         std::size_t i = (cube * 0x9e3779b97f4a7c15u) >> (64 - kBits);
         while (m_slots[i] != 0 && m_found[m_slots[i] - 1u].cube != cube)
             i = (i + 1) & (m_slots.size() - 1);
         if (m_slots[i] == 0) {
-            m_found.push_back({cube, wanted(), std::numeric_limits<float>::max(), kNone});
+            m_found.push_back({cube, wanted(cube), std::numeric_limits<float>::max(), kNone});
             m_slots[i] = std::uint16_t(m_found.size());
         }
-        m_last = m_slots[i] - 1u;
+        Found &f = m_found[m_slots[i] - 1u];
+        const float off = squaredLength(at - f.wanted);
+        const bool isNearer = off < f.off; // without a branch: which it is is hard to foresee
+        f.off = isNearer ? off : f.off, f.vertex = isNearer ? vertex : f.vertex;
     }
+    std::vector<Found> take() { return std::move(m_found); }
+
+private:
     static constexpr int kBits = 13;
     static_assert(1u << kBits == 2 * kBlockSize);
     std::array<std::uint16_t, std::size_t(1) << kBits> m_slots{}; ///< 1 + which was found; 0: free
     std::vector<Found> m_found;
-    std::size_t m_last = 0; ///< the cube asked for last: most vertices follow one of the same
 };
 
-/// The bits of 20-bit cells of a cube taken in turns: along this curve, too, what is near in space is mostly near.
-/// (G. M. Morton, "A computer oriented geodetic data base", 1966.)
-std::uint64_t turnsOf(std::uint64_t cube)
+/// Of what was found for the same cube in several blocks the nearest stays, the others lose their vertex. Cubes are dealt to
+/// heaps by their keys, and each heap is looked through by itself.
+void keepNearest(std::vector<std::vector<Found>> &perBlock)
 {
-    const auto spread = [](std::uint64_t v) {
-        v = (v | v << 32) & 0x001f00000000ffffull, v = (v | v << 16) & 0x001f0000ff0000ffull;
-        v = (v | v << 8) & 0x100f00f00f00f00full, v = (v | v << 4) & 0x10c30c30c30c30c3ull;
-        return (v | v << 2) & 0x1249249249249249ull;
+    constexpr std::size_t kHeaps = 256;
+    struct Dealt {
+        std::uint64_t mixed; ///< the cube's key, whose bits are mixed: as good as the key
+        Found *found;
     };
-    return (spread(cube >> 43 & 0xfffff) << 2 | spread(cube >> 23 & 0xfffff) << 1 | spread(cube >> 3 & 0xfffff)) << 3
-           | (cube & 7);
+    const auto mixed = [](std::uint64_t cube) { return cube * 0xd6e8feb86659fd93u; };
+    std::vector<std::array<std::uint32_t, kHeaps>> counts(perBlock.size());
+    forEachBlock(perBlock.size(), 1, [&](BlockRange r) {
+        for (const Found &f : perBlock[r.begin])
+            ++counts[r.begin][mixed(f.cube) >> 56];
+    });
+    std::array<std::uint32_t, kHeaps + 1> starts{};
+    for (std::size_t h = 0, sum = 0; h < kHeaps; ++h) {
+        for (auto &c : counts)
+            sum += std::exchange(c[h], std::uint32_t(sum));
+        starts[h + 1] = std::uint32_t(sum);
+    }
+    RawVector<Dealt> dealt(starts[kHeaps]);
+    forEachBlock(perBlock.size(), 1, [&](BlockRange r) {
+        for (Found &f : perBlock[r.begin])
+            dealt[counts[r.begin][mixed(f.cube) >> 56]++] = {mixed(f.cube), &f};
+    });
+    forEachBlock(kHeaps, 1, [&](BlockRange r) {
+        const std::size_t first = starts[r.begin], n = starts[r.begin + 1] - first;
+        std::vector<std::uint32_t> slots(std::bit_ceil(2 * n + 2), 0); // 1 + which of the heap
+        for (std::size_t k = 0; k < n; ++k) {
+            const Dealt d = dealt[first + k];
+            std::size_t s = d.mixed >> 32 & (slots.size() - 1);
+            while (slots[s] && dealt[first + slots[s] - 1].mixed != d.mixed)
+                s = (s + 1) & (slots.size() - 1);
+            if (Found *other = slots[s] ? dealt[first + slots[s] - 1].found : nullptr; !other)
+                slots[s] = std::uint32_t(k + 1);
+            else if (other->isBefore(*d.found))
+                d.found->vertex = kNone;
+            else
+                other->vertex = kNone, slots[s] = std::uint32_t(k + 1);
+        }
+    });
+}
+
+/// The key of the cube that a place lies in, counted in cubes.
+std::uint64_t cubeOf(Vec3f at)
+{
+    const auto bits = [](float v) { return std::uint64_t(std::uint32_t(std::int32_t(std::floor(v)) + kHalf) & kCells); };
+    return bits(at.x) << 43 | bits(at.y) << 23 | bits(at.z) << 3;
 }
 
 /// Which of six directions a normal faces most.
@@ -158,6 +191,12 @@ std::vector<GroundPoint> Ground::points(float cube, std::uint64_t seed, bool rou
     const float perMm = 1 / cube;
     const float inCube = spacing > 0 ? cube * cube / (spacing * spacing) : 1;
     const std::size_t stride = roughly ? std::size_t(std::clamp(inCube / 50, 1.0f, 16.0f)) : 1;
+    const auto wanted = [&](std::uint64_t key) {
+        const auto along = [&](int shift, std::uint64_t axis) {
+            return (float(std::int32_t(key >> shift & kCells) - kHalf) + randomUnit(seed, key * 3 + axis)) * cube;
+        };
+        return Vec3f{along(43, 0), along(23, 1), along(3, 2)};
+    };
     std::vector<std::vector<Found>> perBlock(positions.blockCount());
     forEachBlock(positions.blockCount(), 1, [&](BlockRange r) {
         const Vec3f *p = positions.data(r.begin);
@@ -165,42 +204,26 @@ std::vector<GroundPoint> Ground::points(float cube, std::uint64_t seed, bool rou
         const std::size_t count = positions.countIn(r.begin);
         NearestInCubes found;
         for (std::size_t i = 0; i < count; i += stride) {
-            const auto cell = [&](float v) { return std::int32_t(std::floor(v * perMm)); };
-            const std::int32_t c[3] = {cell(p[i].x), cell(p[i].y), cell(p[i].z)};
-            const auto bits = [](std::int32_t v) { return std::uint64_t(std::uint32_t(v + kHalf) & 0xfffff); };
-            const std::uint64_t key = bits(c[0]) << 43 | bits(c[1]) << 23 | bits(c[2]) << 3 | facing(n[i]);
-            found.put(key, p[i], std::uint32_t(r.begin * kBlockSize + i), [&] {
-                return Vec3f{(float(c[0]) + randomUnit(seed, key * 3)) * cube,
-                             (float(c[1]) + randomUnit(seed, key * 3 + 1)) * cube,
-                             (float(c[2]) + randomUnit(seed, key * 3 + 2)) * cube};
-            });
+            if (n[i].x == 0 && n[i].y == 0 && n[i].z == 0) // a vertex that no face uses
+                continue;
+            found.put(cubeOf(p[i] * perMm) | facing(n[i]), p[i], std::uint32_t(r.begin * kBlockSize + i), wanted);
         }
         perBlock[r.begin] = found.take();
     });
+    keepNearest(perBlock);
     std::vector<std::size_t> starts(perBlock.size() + 1, 0);
     for (std::size_t b = 0; b < perBlock.size(); ++b)
-        starts[b + 1] = starts[b] + perBlock[b].size();
-    struct Key {
-        std::uint64_t order;
-        const Found *found;
-        bool operator<(const Key &o) const { return order != o.order ? order < o.order : found->isBefore(*o.found); }
-    };
-    RawVector<Key> keys(starts.back());
+        starts[b + 1] = starts[b] + std::size_t(std::count_if(perBlock[b].begin(), perBlock[b].end(), [](const Found &f) {
+                            return f.vertex != kNone;
+                        }));
+    std::vector<GroundPoint> out(starts.back());
     forEachBlock(perBlock.size(), 1, [&](BlockRange r) {
-        for (std::size_t k = 0; k < perBlock[r.begin].size(); ++k)
-            keys[starts[r.begin] + k] = {turnsOf(perBlock[r.begin][k].cube), &perBlock[r.begin][k]};
+        std::size_t k = starts[r.begin];
+        for (const Found &f : perBlock[r.begin])
+            if (f.vertex != kNone)
+                out[k++] = {positions[f.vertex], normalized(normals[f.vertex].unpack()), f.vertex,
+                            randomBits(seed ^ 0x5eedu, f.cube)};
     });
-    tbb::parallel_sort(keys); // of a cube that lies in several blocks the nearest comes first
-    keys.erase(std::unique(keys.begin(), keys.end(), [](const Key &x, const Key &y) { return x.order == y.order; }), keys.end());
-    std::vector<GroundPoint> out(keys.size());
-    forEachBlock(keys.size(), 1024, [&](BlockRange r) {
-        for (std::size_t k = r.begin; k < r.end; ++k) {
-            const Found &f = *keys[k].found;
-            if (const Vec3f n = normals[f.vertex].unpack(); squaredLength(n) > 0.5f) // not a vertex that no face uses
-                out[k] = {positions[f.vertex], normalized(n), f.vertex, randomBits(seed ^ 0x5eedu, f.cube)};
-        }
-    });
-    std::erase_if(out, [](const GroundPoint &p) { return p.normal == Vec3f{}; });
     return out;
 }
 

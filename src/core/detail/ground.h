@@ -53,7 +53,7 @@ struct Ground {
 
     /// One point in each cube of that size that the skin passes through, and for each of six directions it faces there:
     /// the vertex nearest to a random place in the cube. Cubes and places do not hang on the faces, so that the points
-    /// stay nearly the same when the skin is knitted again. They follow a curve through space. roughly: of
+    /// stay nearly the same when the skin is knitted again. They are in the order of the vertices. roughly: of
     /// some fifty vertices of a cube, where it has more. O(vertices), parallel, same on any number of threads.
     std::vector<GroundPoint> points(float cube, std::uint64_t seed, bool roughly = false) const;
 };
