@@ -77,8 +77,10 @@ BONEMOSS_WIDE std::uint32_t nearestOf(const Columns &c, const std::pair<std::uin
 
 PlaceTable::PlaceTable(std::size_t n)
 {
-    for (auto &v : m_values)
+    for (auto &v : m_values) {
         v.resize(n + kEight);
+        std::fill(v.begin() + std::ptrdiff_t(n), v.end(), 0.0f);
+    }
 }
 
 std::span<const std::uint32_t> PlaceTable::near(const PointGrid &grid, const Probe &probe, float reach, Search &search) const

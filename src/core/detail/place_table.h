@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/parallel.h"
 #include "base/point_grid.h"
 
 #include <array>
@@ -25,7 +26,7 @@ public:
     };
 
     PlaceTable() = default;
-    /// Of n places that face nowhere.
+    /// Of n places, all to be set.
     explicit PlaceTable(std::size_t n);
     void set(std::size_t i, Vec3f at, float size, Vec3f normal)
     {
@@ -43,7 +44,7 @@ public:
 
 private:
     static constexpr std::size_t kKinds = 7;
-    std::array<std::vector<float>, kKinds> m_values; ///< with eight more, so that the last can be read by eights
+    std::array<RawVector<float>, kKinds> m_values; ///< with eight more, so that the last can be read by eights
 };
 
 } // namespace bonemoss::detail

@@ -7,6 +7,7 @@
 
 #include <array>
 #include <atomic>
+#include <cstring>
 #include <numeric>
 
 namespace bonemoss::detail {
@@ -14,6 +15,16 @@ namespace bonemoss::detail {
 using mesh::Lanes;
 
 namespace {
+
+Lanes roots(Lanes v)
+{
+    float each[4];
+    std::memcpy(each, &v, sizeof v);
+    for (float &r : each)
+        r = std::sqrt(r);
+    std::memcpy(&v, each, sizeof v);
+    return v;
+}
 
 struct Plane {
     Vec3f point, normal;
@@ -33,6 +44,49 @@ struct Four {
         z = __builtin_shufflevector(zsPq, zsUv, 0, 1, 4, 5), size = __builtin_shufflevector(zsPq, zsUv, 2, 3, 6, 7);
     }
 };
+
+/// Where a site is, which way it lies, and on what lattice: its neighbours want it somewhere else.
+struct Seat {
+    Vec3f at, along, across;
+    float size, aspect, rows;
+};
+/// How far they want it, along and across, mm, and how much all of them count.
+struct Pull {
+    float along = 0, across = 0, weight = 0;
+};
+
+/// Where neighbours want a site, each seen from itself along and across, in sizes: at equal distance, or on a lattice of
+/// staggered rows. Four neighbours at a time; what lies on the site itself does not count.
+Pull pullOf(const Seat &o, const Lanes *places, std::span<const std::uint32_t> near)
+{
+    constexpr float kHigh = 0.8660254f;
+    const Lanes none{};
+    const float perAspect = 1 / o.aspect;
+    Lanes a{}, b{}, weight{};
+    for (std::size_t k = 0; k < near.size(); k += 4) {
+        const Four p(places[near[k]], places[near[k + 1]], places[near[k + 2]], places[near[k + 3]]);
+        const Lanes x = o.at.x - p.x, y = o.at.y - p.y, z = o.at.z - p.z; // from the neighbour to the site
+        const Lanes size = 0.5f * (o.size + p.size), perSize = 1 / size;
+        const Lanes along = (x * o.along.x + y * o.along.y + z * o.along.z) * (perSize * perAspect),
+                    across = (x * o.across.x + y * o.across.y + z * o.across.z) * perSize;
+        const Lanes len2 = along * along + across * across;
+        const auto counts = (len2 >= 1e-6f) & (len2 <= 1.6f * 1.6f);
+        const Lanes perLen = 1 / roots(counts ? len2 : none + 1);
+        Lanes toAlong = along * perLen, toAcross = across * perLen;
+        if (o.rows > 0) { // the nearest of six places about it
+            const Lanes up = along < 0 ? -along : along, aside = across < 0 ? -across : across;
+            const auto isBeside = 0.5f * aside >= kHigh * up;
+            const Lanes latticeAlong = isBeside ? none : (along < 0 ? none - kHigh : none + kHigh),
+                        far = isBeside ? none + 1 : none + 0.5f, latticeAcross = across < 0 ? -far : far;
+            toAlong += (latticeAlong - toAlong) * o.rows;
+            toAcross += (latticeAcross - toAcross) * o.rows;
+        }
+        const Lanes over = len2 > 1 ? len2 - 1 : none, w = counts ? 1 / (1 + 8 * over * over) : none;
+        a += w * (toAlong - along) * size, b += w * (toAcross - across) * size, weight += w;
+    }
+    const auto sum = [](Lanes v) { return (v[0] + v[1]) + (v[2] + v[3]); };
+    return {sum(a) * o.aspect, sum(b), sum(weight)};
+}
 
 /// How far each ground point is from what is masked, in cubes, up to `most`: wave after wave over the points near.
 std::vector<float> depthsInside(std::span<const GroundPoint> points, std::span<const bool> isMasked, float cube, float most,
@@ -94,13 +148,17 @@ public:
         m_grid = PointGrid(places, std::max(kGroundCell * m_cube, m_most * m_stretch / 3.9f));
         m_grid.putInOrder(m_points);
         noteMask(masked);
-        m_flowAt.resize(m_points.size());
+        m_along.resize(m_points.size());
         m_table = PlaceTable(m_points.size());
         forEachBlock(m_points.size(), 2048, [&](BlockRange r) {
             const std::size_t n = r.end - r.begin;
-            m_flow.at(std::span(m_points).subspan(r.begin, n), std::span(m_flowAt).subspan(r.begin, n));
-            for (std::size_t i = r.begin; i < r.end; ++i) // nothing lands on what faces nowhere
-                m_table.set(i, m_points[i].at, sizeAt(std::uint32_t(i)), m_isMasked[i] ? Vec3f{} : m_points[i].normal);
+            std::vector<Flow::At> flowAt(n);
+            m_flow.at(std::span(m_points).subspan(r.begin, n), flowAt);
+            for (std::size_t i = r.begin; i < r.end; ++i) { // nothing lands on what faces nowhere
+                const Flow::At &f = flowAt[i - r.begin];
+                m_along[i] = Lanes{f.along.x, f.along.y, f.along.z, f.certain};
+                m_table.set(i, m_points[i].at, sizeAt(std::uint32_t(i), f.size), m_isMasked[i] ? Vec3f{} : m_points[i].normal);
+            }
         });
         m_order = randomOrder();
     }
@@ -176,13 +234,17 @@ private:
     std::vector<std::uint32_t> randomOrder() const
     {
         std::vector<std::uint32_t> order(m_points.size());
-        std::iota(order.begin(), order.end(), 0u);
         const auto cubes = m_grid.cubes();
         forEachBlock(cubes.size(), 16, [&](BlockRange r) {
-            for (std::size_t c = r.begin; c < r.end; ++c)
-                std::sort(order.begin() + cubes[c].first, order.begin() + cubes[c].end, [&](std::uint32_t x, std::uint32_t y) {
-                    return std::pair(m_points[x].number, x) < std::pair(m_points[y].number, y);
-                });
+            std::vector<std::pair<std::uint64_t, std::uint32_t>> keys;
+            for (std::size_t c = r.begin; c < r.end; ++c) {
+                keys.clear();
+                for (std::uint32_t i = cubes[c].first; i < cubes[c].end; ++i)
+                    keys.emplace_back(m_points[i].number, i);
+                std::sort(keys.begin(), keys.end());
+                for (std::uint32_t k = 0; k < keys.size(); ++k)
+                    order[cubes[c].first + k] = keys[k].second;
+            }
         });
         return order;
     }
@@ -191,14 +253,14 @@ private:
 
     float innerAt(std::uint32_t i) const { return m_depth.empty() ? 1 : std::clamp(m_depth[i] / m_borderCubes, 0.0f, 1.0f); }
 
-    float sizeAt(std::uint32_t i) const
+    float sizeAt(std::uint32_t i, float guided) const
     {
         const GroundPoint &p = m_points[i];
         float size = m_settings.size * (0.45f + 0.55f * innerAt(i));
         if (hasSizeMap())
             size *= 1 - 0.67f * float(m_about.sizes[p.vertex]) / 255;
         if (m_flow.hasSizes())
-            size *= std::clamp(m_flowAt[i].size, kLeastGuided, kMostGuided);
+            size *= std::clamp(guided, kLeastGuided, kMostGuided);
         if (m_settings.joints > 0)
             for (const JointSpot &j : m_about.joints) {
                 const float t = squaredLength(p.at - j.at) / (2.2f * j.radius * j.radius);
@@ -213,8 +275,8 @@ private:
         const GroundPoint &p = m_points[i];
         Site s;
         s.at = p.at, s.normal = p.normal, s.number = p.number;
-        const Flow::At &f = m_flowAt[i];
-        s.along = f.along, s.across = cross(s.normal, s.along), s.certain = f.certain;
+        const Lanes along = m_along[i];
+        s.along = {along[0], along[1], along[2]}, s.across = cross(s.normal, s.along), s.certain = along[3];
         s.size = m_table.size(i), s.inner = innerAt(i);
         return s;
     }
@@ -260,16 +322,12 @@ private:
             m_sites.insert(m_sites.end(), f.begin(), f.end());
     }
 
-    /// Where sites and, after them, twins of those near the plane are, with their sizes in the fourth lane.
-    std::vector<Lanes> placesSeen() const
+    /// Where a site is, with its size in the fourth lane; and its twin.
+    static Lanes placeOf(const Site &s) { return Lanes{s.at.x, s.at.y, s.at.z, s.size}; }
+    Lanes mirrored(const Lanes &p) const
     {
-        std::vector<Lanes> out(m_seenFrom.size());
-        for (std::size_t i = 0; i < out.size(); ++i) {
-            const Site &s = m_sites[m_seenFrom[i]];
-            const Vec3f at = i < m_sites.size() ? s.at : m_plane->mirror(s.at);
-            out[i] = Lanes{at.x, at.y, at.z, s.size};
-        }
-        return out;
+        const Vec3f at = m_plane->mirror({p[0], p[1], p[2]});
+        return Lanes{at.x, at.y, at.z, p[3]};
     }
 
     /// Notes who is near whom for the next few rounds.
@@ -284,10 +342,14 @@ private:
                     m_seenFrom.push_back(i);
         float most = 0;
         std::vector<Vec3f> places;
-        std::vector<std::uint32_t> which;
-        for (const Lanes p : placesSeen()) {
-            which.push_back(std::uint32_t(places.size()));
-            places.push_back({p[0], p[1], p[2]}), most = std::max(most, p[3]);
+        std::vector<std::uint32_t> which(m_seenFrom.size());
+        std::iota(which.begin(), which.end(), 0u);
+        m_places.resize(which.size()), m_next.resize(which.size());
+        places.reserve(which.size());
+        for (const std::uint32_t i : which) {
+            const Lanes p = placeOf(m_sites[m_seenFrom[i]]);
+            m_places[i] = i < m_sites.size() ? p : mirrored(p);
+            places.push_back({m_places[i][0], m_places[i][1], m_places[i][2]}), most = std::max(most, p[3]);
         }
         PointGrid grid(places, 1.4f * most * m_stretch);
         grid.putInOrder(which);
@@ -315,9 +377,9 @@ private:
         });
     }
 
+    /// Only where sites are changes, and only m_places knows, until they land.
     void relax(int round, bool lands)
     {
-        const std::vector<Lanes> places = placesSeen();
         const float step = round < 4 ? 0.6f : 0.45f;
         forEachBlock(m_sites.size(), kGroup, [&](BlockRange r) {
             const Group &g = m_near[r.begin / kGroup];
@@ -325,53 +387,27 @@ private:
             for (std::size_t i = r.begin; i < r.end; ++i) {
                 Site &s = m_sites[i];
                 const std::uint32_t from = g.starts[i - r.begin], to = g.starts[i - r.begin + 1];
-                const Vec3f at = moved(s, places, {g.all.data() + from, to - from}, step);
+                const Lanes p = m_places[i];
+                const Vec3f at = moved(s, {p[0], p[1], p[2]}, {g.all.data() + from, to - from}, step);
                 if (lands)
                     land(s, at, search);
-                else
-                    s.at = at;
+                m_next[i] = lands ? placeOf(s) : Lanes{at.x, at.y, at.z, s.size};
             }
         });
+        for (std::size_t i = m_sites.size(); i < m_seenFrom.size(); ++i)
+            m_next[i] = mirrored(m_next[m_seenFrom[i]]);
+        m_places.swap(m_next);
     }
 
-    /// Where neighbours want a site, each seen from itself along and across, in sizes: at equal distance, or on a lattice of
-    /// staggered rows. Four neighbours at a time.
-    Vec3f moved(const Site &s, std::span<const Lanes> places, std::span<const std::uint32_t> near, float step) const
+    /// Where neighbours want a site.
+    Vec3f moved(const Site &s, Vec3f at, std::span<const std::uint32_t> near, float step) const
     {
-        constexpr float kHigh = 0.8660254f;
-        const Lanes none{};
-        Lanes a{}, b{}, weight{};
-        for (std::size_t k = 0; k < near.size(); k += 4) {
-            const Four p(places[near[k]], places[near[k + 1]], places[near[k + 2]], places[near[k + 3]]);
-            const Lanes x = s.at.x - p.x, y = s.at.y - p.y, z = s.at.z - p.z; // from the neighbour to the site
-            const Lanes size = 0.5f * (s.size + p.size);
-            const Lanes along = (x * s.along.x + y * s.along.y + z * s.along.z) / (size * m_settings.aspect),
-                        across = (x * s.across.x + y * s.across.y + z * s.across.z) / size;
-            const Lanes len2 = along * along + across * across;
-            Lanes len;
-            for (int i = 0; i < 4; ++i)
-                len[i] = std::sqrt(len2[i]);
-            const auto counts = (len2 >= 1e-6f) & (len2 <= 1.6f * 1.6f);
-            const Lanes safe = counts ? len : none + 1;
-            Lanes toAlong = along / safe, toAcross = across / safe;
-            if (m_settings.rows > 0) { // the nearest of six places about it
-                const Lanes up = along < 0 ? -along : along, aside = across < 0 ? -across : across;
-                const auto isBeside = 0.5f * aside >= kHigh * up;
-                const Lanes latticeAlong = isBeside ? none : (along < 0 ? none - kHigh : none + kHigh),
-                            far = isBeside ? none + 1 : none + 0.5f, latticeAcross = across < 0 ? -far : far;
-                toAlong += (latticeAlong - toAlong) * m_settings.rows;
-                toAcross += (latticeAcross - toAcross) * m_settings.rows;
-            }
-            const Lanes over = len2 > 1 ? len2 - 1 : none, w = counts ? 1 / (1 + 8 * over * over) : none;
-            a += w * (toAlong - along) * size, b += w * (toAcross - across) * size, weight += w;
-        }
-        const auto sum = [](Lanes v) { return (v[0] + v[1]) + (v[2] + v[3]); };
-        const float whole = sum(weight);
-        if (whole <= 0)
-            return s.at;
+        const Pull pull = pullOf({at, s.along, s.across, s.size, m_settings.aspect, m_settings.rows}, m_places.data(), near);
+        if (pull.weight <= 0)
+            return at;
         const float most = 0.3f * s.size;
-        const auto bounded = [&](float v) { return std::clamp(step * v / whole, -most, most); };
-        Vec3f to = s.at + s.along * bounded(sum(a) * m_settings.aspect) + s.across * bounded(sum(b));
+        const auto bounded = [&](float v) { return std::clamp(step * v / pull.weight, -most, most); };
+        Vec3f to = at + s.along * bounded(pull.along) + s.across * bounded(pull.across);
         if (m_plane && m_plane->side(to) < 0.3f * s.size)
             to -= m_plane->normal * (m_plane->side(to) * 0.5f);
         return to;
@@ -384,8 +420,10 @@ private:
         std::uint32_t best = kNone;
         for (float reach = 0.8f * m_cube; best == kNone && reach < 7 * m_cube; reach *= 2)
             best = m_table.nearest(m_grid, to, s.normal, reach, search, least);
-        if (best == kNone)
+        if (best == kNone) {
+            s.at = to;
             return;
+        }
         const std::uint64_t number = s.number;
         const float lift = s.lift;
         if (least > 2.3f * m_cube * m_cube) // out of what is free: to its border
@@ -445,12 +483,14 @@ private:
     float m_cube = 1, m_borderCubes = 1;
     float m_most = 1; ///< no site is larger
     std::vector<GroundPoint> m_points;
-    PointGrid m_grid;               ///< over the points, which are in its order
-    std::vector<Flow::At> m_flowAt; ///< at each point
-    PlaceTable m_table;             ///< where each point is, and the size there
+    PointGrid m_grid;         ///< over the points, which are in its order
+    RawVector<Lanes> m_along; ///< the flow at each point, and how certain it is
+    PlaceTable m_table;       ///< where each point is, and the size there
     std::unique_ptr<bool[]> m_isMasked;
     std::vector<float> m_depth;
-    std::vector<std::uint32_t> m_order, m_seenFrom;
+    std::vector<std::uint32_t> m_order;
+    std::vector<std::uint32_t> m_seenFrom; ///< of sites and, after them, twins of those near the plane: which site
+    std::vector<Lanes> m_places, m_next;   ///< where those are now and after the round in hand, with their sizes
     std::vector<Group> m_near;
     std::vector<Site> m_sites;
 };
