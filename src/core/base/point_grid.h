@@ -1,11 +1,11 @@
 #pragma once
 
+#include "base/parallel.h"
 #include "base/types.h"
 
 #include <algorithm>
 #include <cstdint>
 #include <span>
-#include <utility>
 #include <vector>
 
 namespace bonemoss {
@@ -27,34 +27,13 @@ public:
     };
 
     PointGrid() = default;
-    /// cell: mm, best a little above the usual reach. O(points), and 256 bytes for each cube with points.
-    PointGrid(std::span<const Vec3f> points, float cell) : m_perMm(1 / std::max(cell, 1e-6f))
-    {
-        std::vector<std::uint32_t> bucket(points.size());
-        std::uint32_t cube = kNone;
-        for (std::size_t i = 0; i < points.size(); ++i) {
-            const Cell c = cellOf(points[i]), at = cubeOf(c);
-            if (cube == kNone || !(m_cubes[cube].at == at)) // most points follow one of the same cube
-                cube = put(at);
-            bucket[i] = cube * kCells + (std::uint32_t(c.z & 3) << 4 | std::uint32_t(c.y & 3) << 2 | std::uint32_t(c.x & 3));
-        }
-        m_starts.resize(m_cubes.size() * kCells + 1);
-        for (const std::uint32_t b : bucket)
-            ++m_starts[b];
-        std::uint32_t sum = 0;
-        for (std::uint32_t &s : m_starts)
-            sum += std::exchange(s, sum);
-        m_items.resize(points.size());
-        for (std::size_t i = 0; i < points.size(); ++i)
-            m_items[m_starts[bucket[i]]++] = {points[i], std::uint32_t(i)}; // a bucket's items in the order of the points
-        for (std::size_t b = m_starts.size(); b-- > 1;)
-            m_starts[b] = m_starts[b - 1];
-        m_starts[0] = 0;
-        for (std::size_t c = 0; c < m_cubes.size(); ++c)
-            m_cubes[c].first = m_starts[c * kCells], m_cubes[c].end = m_starts[(c + 1) * kCells];
-    }
+    /// cell: mm, best a little above the usual reach. O(points), parallel, and 256 bytes for each cube with points.
+    PointGrid(std::span<const Vec3f> points, float cell);
 
     std::span<const Cube> cubes() const { return m_cubes; }
+    std::size_t size() const { return m_items.size(); }
+    /// Which of the points is the k-th in the grid's own order.
+    std::uint32_t which(std::size_t k) const { return m_items[k].index; }
 
     /// Calls body(index) for every point within reach of p, in an order that depends on the points alone.
     template <typename Body> void around(Vec3f p, float reach, const Body &body) const
@@ -100,21 +79,16 @@ public:
             body(first, end);
     }
 
-    /// Puts the points that the grid was made of into its own order, by which it tells them from then on.
-    template <typename T> void putInOrder(std::vector<T> &points)
-    {
-        std::vector<T> ordered;
-        ordered.reserve(points.size());
-        for (std::uint32_t k = 0; k < m_items.size(); ++k)
-            ordered.push_back(std::move(points[std::exchange(m_items[k].index, k)]));
-        points = std::move(ordered);
-    }
-
 private:
     static constexpr std::uint32_t kCells = 64; ///< of a cube
     struct Item {
         Vec3f at;
         std::uint32_t index;
+    };
+    /// Points that follow each other and lie in one cube.
+    struct Stretch {
+        Cell cube;
+        std::uint32_t first, end;
     };
 
     Cell cellOf(Vec3f p) const
@@ -123,6 +97,11 @@ private:
                 std::int32_t(std::floor(p.z * m_perMm))};
     }
     static Cell cubeOf(Cell c) { return {c.x >> 2, c.y >> 2, c.z >> 2}; }
+    /// Which of a cube's cells it is.
+    static std::uint32_t insideOf(Cell c)
+    {
+        return std::uint32_t(c.z & 3) << 4 | std::uint32_t(c.y & 3) << 2 | std::uint32_t(c.x & 3);
+    }
 
     /// Where a cube is among the slots, or where it would be.
     std::size_t slotOf(Cell c) const
@@ -136,24 +115,13 @@ private:
             s = (s + 1) & mask;
         return s;
     }
-    std::uint32_t put(Cell c)
-    {
-        if (std::uint32_t &known = m_slots[slotOf(c)]; known != kNone)
-            return known;
-        if (2 * m_cubes.size() >= m_slots.size()) {
-            m_slots.assign(2 * m_slots.size(), kNone);
-            for (std::uint32_t i = 0; i < m_cubes.size(); ++i)
-                m_slots[slotOf(m_cubes[i].at)] = i;
-        }
-        m_cubes.push_back({c});
-        return m_slots[slotOf(c)] = std::uint32_t(m_cubes.size() - 1);
-    }
+    std::uint32_t put(Cell c);
 
     float m_perMm = 1;
     std::vector<Cube> m_cubes;
     std::vector<std::uint32_t> m_slots = std::vector<std::uint32_t>(16, kNone); ///< which cube; a power of two, half of them free
-    std::vector<std::uint32_t> m_starts;
-    std::vector<Item> m_items;
+    RawVector<std::uint32_t> m_starts;
+    RawVector<Item> m_items;
 };
 
 } // namespace bonemoss

@@ -35,6 +35,7 @@ public:
             m_values[k][i] = values[k];
     }
     Vec3f at(std::size_t i) const { return {m_values[0][i], m_values[1][i], m_values[2][i]}; }
+    Vec3f normal(std::size_t i) const { return {m_values[4][i], m_values[5][i], m_values[6][i]}; }
     float size(std::size_t i) const { return m_values[3][i]; }
 
     /// The numbers of the places near, in the grid's order of cells. reach: mm that none of them is farther than.

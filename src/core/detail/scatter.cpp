@@ -138,28 +138,15 @@ public:
         std::vector<GroundPoint> points = ground.points(m_cube, settings.seed);
         if (m_plane)
             std::erase_if(points, [&](const GroundPoint &p) { return m_plane->side(p.at) < -m_cube / 4; });
-        m_points = std::move(points);
-        std::vector<Vec3f> places;
-        places.reserve(m_points.size());
-        for (const GroundPoint &p : m_points)
-            places.push_back(p.at);
+        std::vector<Vec3f> places(points.size());
+        forEachBlock(points.size(), 4096, [&](BlockRange r) {
+            for (std::size_t i = r.begin; i < r.end; ++i)
+                places[i] = points[i].at;
+        });
         m_most = std::max(settings.size * (flow.hasSizes() ? std::clamp(flow.largestSize(), kLeastGuided, kMostGuided) : 1),
                           m_cube / kCubesAcross);
         m_grid = PointGrid(places, std::max(kGroundCell * m_cube, m_most * m_stretch / 3.9f));
-        m_grid.putInOrder(m_points);
-        noteMask(masked);
-        m_along.resize(m_points.size());
-        m_table = PlaceTable(m_points.size());
-        forEachBlock(m_points.size(), 2048, [&](BlockRange r) {
-            const std::size_t n = r.end - r.begin;
-            std::vector<Flow::At> flowAt(n);
-            m_flow.at(std::span(m_points).subspan(r.begin, n), flowAt);
-            for (std::size_t i = r.begin; i < r.end; ++i) { // nothing lands on what faces nowhere
-                const Flow::At &f = flowAt[i - r.begin];
-                m_along[i] = Lanes{f.along.x, f.along.y, f.along.z, f.certain};
-                m_table.set(i, m_points[i].at, sizeAt(std::uint32_t(i), f.size), m_isMasked[i] ? Vec3f{} : m_points[i].normal);
-            }
-        });
+        standOn(points, masked);
         m_order = randomOrder();
     }
 
@@ -217,30 +204,51 @@ private:
         return t;
     }
 
-    void noteMask(const mesh::BlockArray<std::uint8_t> &masked)
+    /// Notes what is to be known of the ground points, in the grid's order.
+    void standOn(const std::vector<GroundPoint> &points, const mesh::BlockArray<std::uint8_t> &masked)
     {
-        m_isMasked.reset(new bool[m_points.size()]());
+        const std::unique_ptr<bool[]> isMasked(new bool[points.size()]());
         bool any = false;
         if (masked.size() > 0 && !masked.isBlank())
-            for (std::size_t i = 0; i < m_points.size(); ++i)
-                any |= m_isMasked[i] = masked[m_points[i].vertex] == 255;
-        if (any && m_settings.border > 0) {
-            m_borderCubes = m_settings.border * m_settings.size / m_cube;
-            m_depth = depthsInside(m_points, {m_isMasked.get(), m_points.size()}, m_cube, m_borderCubes, m_grid);
-        }
+            for (std::size_t i = 0; i < points.size(); ++i)
+                any |= isMasked[i] = masked[points[i].vertex] == 255;
+        std::vector<float> depth;
+        const float borderCubes = m_settings.border * m_settings.size / m_cube;
+        if (any && m_settings.border > 0)
+            depth = depthsInside(points, {isMasked.get(), points.size()}, m_cube, borderCubes, m_grid);
+        m_table = PlaceTable(points.size());
+        m_along.resize(points.size()), m_numbers.resize(points.size()), m_isMasked.resize(points.size());
+        m_inner.resize(depth.size());
+        forEachBlock(points.size(), 2048, [&](BlockRange r) {
+            std::vector<GroundPoint> here;
+            for (std::size_t k = r.begin; k < r.end; ++k)
+                here.push_back(points[m_grid.which(k)]);
+            std::vector<Flow::At> flowAt(here.size());
+            m_flow.at(here, flowAt);
+            for (std::size_t k = r.begin; k < r.end; ++k) {
+                const GroundPoint &p = here[k - r.begin];
+                const Flow::At &f = flowAt[k - r.begin];
+                const std::uint32_t i = m_grid.which(k);
+                m_along[k] = Lanes{f.along.x, f.along.y, f.along.z, f.certain};
+                m_numbers[k] = p.number, m_isMasked[k] = isMasked[i];
+                if (!depth.empty())
+                    m_inner[k] = std::clamp(depth[i] / borderCubes, 0.0f, 1.0f);
+                m_table.set(k, p.at, sizeAt(p, innerAt(k), f.size), isMasked[i] ? Vec3f{} : p.normal); // nothing lands on such
+            }
+        });
     }
 
     /// The points of each cube of the grid in an order that hangs on their places alone.
     std::vector<std::uint32_t> randomOrder() const
     {
-        std::vector<std::uint32_t> order(m_points.size());
+        std::vector<std::uint32_t> order(m_numbers.size());
         const auto cubes = m_grid.cubes();
         forEachBlock(cubes.size(), 16, [&](BlockRange r) {
             std::vector<std::pair<std::uint64_t, std::uint32_t>> keys;
             for (std::size_t c = r.begin; c < r.end; ++c) {
                 keys.clear();
                 for (std::uint32_t i = cubes[c].first; i < cubes[c].end; ++i)
-                    keys.emplace_back(m_points[i].number, i);
+                    keys.emplace_back(m_numbers[i], i);
                 std::sort(keys.begin(), keys.end());
                 for (std::uint32_t k = 0; k < keys.size(); ++k)
                     order[cubes[c].first + k] = keys[k].second;
@@ -251,12 +259,11 @@ private:
 
     bool hasSizeMap() const { return m_about.sizes.size() > 0 && !m_about.sizes.isBlank(); }
 
-    float innerAt(std::uint32_t i) const { return m_depth.empty() ? 1 : std::clamp(m_depth[i] / m_borderCubes, 0.0f, 1.0f); }
+    float innerAt(std::size_t i) const { return m_inner.empty() ? 1 : m_inner[i]; }
 
-    float sizeAt(std::uint32_t i, float guided) const
+    float sizeAt(const GroundPoint &p, float inner, float guided) const
     {
-        const GroundPoint &p = m_points[i];
-        float size = m_settings.size * (0.45f + 0.55f * innerAt(i));
+        float size = m_settings.size * (0.45f + 0.55f * inner);
         if (hasSizeMap())
             size *= 1 - 0.67f * float(m_about.sizes[p.vertex]) / 255;
         if (m_flow.hasSizes())
@@ -272,9 +279,8 @@ private:
 
     Site siteAt(std::uint32_t i) const
     {
-        const GroundPoint &p = m_points[i];
         Site s;
-        s.at = p.at, s.normal = p.normal, s.number = p.number;
+        s.at = m_table.at(i), s.normal = m_table.normal(i), s.number = m_numbers[i];
         const Lanes along = m_along[i];
         s.along = {along[0], along[1], along[2]}, s.across = cross(s.normal, s.along), s.certain = along[3];
         s.size = m_table.size(i), s.inner = innerAt(i);
@@ -291,7 +297,7 @@ private:
     /// farther from each other than a site reaches, so that they do not care which of them comes first.
     void tryAll(float share)
     {
-        std::vector<std::uint8_t> isTaken(m_points.size(), 0);
+        std::vector<std::uint8_t> isTaken(m_numbers.size(), 0);
         const auto cover = [&](const Site &s, PlaceTable::Search &search) {
             const float half = 0.5f * share;
             for (const std::uint32_t j :
@@ -341,24 +347,23 @@ private:
                 if (m_plane->side(m_sites[i].at) < 2 * m_sites[i].size * m_stretch)
                     m_seenFrom.push_back(i);
         float most = 0;
-        std::vector<Vec3f> places;
-        std::vector<std::uint32_t> which(m_seenFrom.size());
-        std::iota(which.begin(), which.end(), 0u);
-        m_places.resize(which.size()), m_next.resize(which.size());
-        places.reserve(which.size());
-        for (const std::uint32_t i : which) {
+        const std::size_t n = m_seenFrom.size();
+        m_places.resize(n), m_next.resize(n);
+        std::vector<Vec3f> places(n);
+        for (std::size_t i = 0; i < n; ++i) {
             const Lanes p = placeOf(m_sites[m_seenFrom[i]]);
             m_places[i] = i < m_sites.size() ? p : mirrored(p);
-            places.push_back({m_places[i][0], m_places[i][1], m_places[i][2]}), most = std::max(most, p[3]);
+            places[i] = {m_places[i][0], m_places[i][1], m_places[i][2]}, most = std::max(most, p[3]);
         }
-        PointGrid grid(places, 1.4f * most * m_stretch);
-        grid.putInOrder(which);
-        PlaceTable table(which.size());
-        for (std::size_t k = 0; k < which.size(); ++k) {
-            const std::uint32_t j = which[k];
-            table.set(k, places[j], 0,
-                      j < m_sites.size() ? m_sites[j].normal : m_plane->mirrorDirection(m_sites[m_seenFrom[j]].normal));
-        }
+        const PointGrid grid(places, 1.4f * most * m_stretch);
+        PlaceTable table(n);
+        forEachBlock(n, 4096, [&](BlockRange r) {
+            for (std::size_t k = r.begin; k < r.end; ++k) {
+                const std::uint32_t j = grid.which(k);
+                const Vec3f normal = m_sites[m_seenFrom[j]].normal;
+                table.set(k, places[j], 0, j < m_sites.size() ? normal : m_plane->mirrorDirection(normal));
+            }
+        });
         m_near.resize((m_sites.size() + kGroup - 1) / kGroup);
         forEachBlock(m_sites.size(), kGroup, [&](BlockRange r) {
             Group &g = m_near[r.begin / kGroup];
@@ -368,8 +373,8 @@ private:
             for (std::size_t i = r.begin; i < r.end; ++i) {
                 const float far = 1.8f * m_sites[i].size;
                 for (const std::uint32_t k : table.near(grid, probeAt(m_sites[i], far, 0, 0.1f), far * m_stretch, search))
-                    if (which[k] != i)
-                        g.all.push_back(which[k]);
+                    if (grid.which(k) != i)
+                        g.all.push_back(grid.which(k));
                 while (g.all.size() % 4) // to whole fours, with itself, which does not count
                     g.all.push_back(std::uint32_t(i));
                 g.starts.push_back(std::uint32_t(g.all.size()));
@@ -427,7 +432,7 @@ private:
         const std::uint64_t number = s.number;
         const float lift = s.lift;
         if (least > 2.3f * m_cube * m_cube) // out of what is free: to its border
-            to = m_points[best].at;
+            to = m_table.at(best);
         s = siteAt(best);
         s.at = to - s.normal * dot(to - s.at, s.normal);
         s.number = number, s.lift = lift;
@@ -480,14 +485,14 @@ private:
     const ScatterSettings &m_settings;
     float m_stretch, m_tight;
     std::optional<Plane> m_plane;
-    float m_cube = 1, m_borderCubes = 1;
-    float m_most = 1; ///< no site is larger
-    std::vector<GroundPoint> m_points;
-    PointGrid m_grid;         ///< over the points, which are in its order
-    RawVector<Lanes> m_along; ///< the flow at each point, and how certain it is
-    PlaceTable m_table;       ///< where each point is, and the size there
-    std::unique_ptr<bool[]> m_isMasked;
-    std::vector<float> m_depth;
+    float m_cube = 1;
+    float m_most = 1;                   ///< no site is larger
+    PointGrid m_grid;                   ///< over the ground points; what follows is in its order
+    PlaceTable m_table;                 ///< where each is, the size there, and its normal: none where it is masked
+    RawVector<Lanes> m_along;           ///< the flow there, and how certain it is
+    RawVector<std::uint64_t> m_numbers; ///< random
+    RawVector<std::uint8_t> m_isMasked;
+    std::vector<float> m_inner; ///< of how far it is from what is masked; empty where it does not matter
     std::vector<std::uint32_t> m_order;
     std::vector<std::uint32_t> m_seenFrom; ///< of sites and, after them, twins of those near the plane: which site
     std::vector<Lanes> m_places, m_next;   ///< where those are now and after the round in hand, with their sizes
