@@ -404,8 +404,12 @@ float noiseAt(Vec3f p, float wavelength, std::uint64_t seed)
         const float a = corner(0, j, k);
         return a + (corner(1, j, k) - a) * fx;
     };
-    const float a = row(0, 0), b = row(0, 1), near = a + (row(1, 0) - a) * fy, far = b + (row(1, 1) - b) * fy;
-    return near + (far - near) * fz;
+    const auto layer = [&](int k) {
+        const float a = row(0, k);
+        return a + (row(1, k) - a) * fy;
+    };
+    const float near = layer(0);
+    return fz == 0 ? near : near + (layer(1) - near) * fz; // on a layer of the lattice, as for what is flat, half is enough
 }
 
 } // namespace bonemoss::detail

@@ -324,6 +324,10 @@ private:
                             cover(found[colour[c]].back(), search);
                         }
             });
+        std::size_t n = m_sites.size();
+        for (const auto &f : found)
+            n += f.size();
+        m_sites.reserve(n);
         for (const auto &f : found)
             m_sites.insert(m_sites.end(), f.begin(), f.end());
     }
@@ -438,24 +442,24 @@ private:
         s.number = number, s.lift = lift;
     }
 
-    /// Of sites that came too close to each other the one with the greater number goes, and gaps get one.
+    /// Of sites that came too close to one that was near when they last looked around, the one with the greater number goes, and
+    /// gaps get one.
     void mend()
     {
-        std::vector<Vec3f> places;
-        float most = 0;
-        for (const Site &s : m_sites)
-            places.push_back(s.at), most = std::max(most, s.size);
-        const PointGrid grid(places, 1.2f * most * m_stretch);
         using Pair = std::pair<std::uint32_t, std::uint32_t>; // who stays and who goes, if the first is still there
         std::vector<std::vector<Pair>> close((m_sites.size() + kGroup - 1) / kGroup);
         forEachBlock(m_sites.size(), kGroup, [&](BlockRange r) {
+            const Group &g = m_near[r.begin / kGroup];
             for (std::size_t i = r.begin; i < r.end; ++i)
-                grid.around(m_sites[i].at, 0.6f * m_sites[i].size * m_stretch, [&](std::uint32_t j) {
+                for (std::uint32_t k = g.starts[i - r.begin]; k < g.starts[i - r.begin + 1]; ++k) {
+                    const std::uint32_t j = g.all[k];
+                    if (j >= m_sites.size()) // a twin
+                        continue;
                     const Site &s = m_sites[i], &o = m_sites[j];
-                    if (std::pair(s.number, std::uint32_t(i)) < std::pair(o.number, j) && dot(o.normal, s.normal) > -0.3f
+                    if (std::pair(s.number, std::uint32_t(i)) < std::pair(o.number, j)
                         && distanceFrom(s, m_settings.aspect, o.at) < 0.3f * (o.size + s.size))
                         close[r.begin / kGroup].emplace_back(std::uint32_t(i), j);
-                });
+                }
         });
         std::vector<Pair> pairs;
         for (const auto &c : close)
