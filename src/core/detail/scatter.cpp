@@ -154,13 +154,12 @@ public:
 
     void settle(int rounds)
     {
-        int round = 0;
         for (const int n : {rounds - rounds / 2, rounds / 2}) {
             if (n == 0)
                 continue;
             lookAround();
             for (int k = 0; k < n; ++k)
-                relax(round++, k + 1 == n);
+                relax(k + 1 == n);
             mend();
         }
     }
@@ -375,7 +374,7 @@ private:
             g.starts.assign(1, 0);
             PlaceTable::Search search;
             for (std::size_t i = r.begin; i < r.end; ++i) {
-                const float far = 1.8f * m_sites[i].size;
+                const float far = 1.7f * m_sites[i].size;
                 for (const std::uint32_t k : table.near(grid, probeAt(m_sites[i], far, 0, 0.1f), far * m_stretch, search))
                     if (grid.which(k) != i)
                         g.all.push_back(grid.which(k));
@@ -387,9 +386,8 @@ private:
     }
 
     /// Only where sites are changes, and only m_places knows, until they land.
-    void relax(int round, bool lands)
+    void relax(bool lands)
     {
-        const float step = round < 4 ? 0.6f : 0.45f;
         forEachBlock(m_sites.size(), kGroup, [&](BlockRange r) {
             const Group &g = m_near[r.begin / kGroup];
             PlaceTable::Search search;
@@ -397,7 +395,7 @@ private:
                 Site &s = m_sites[i];
                 const std::uint32_t from = g.starts[i - r.begin], to = g.starts[i - r.begin + 1];
                 const Lanes p = m_places[i];
-                const Vec3f at = moved(s, {p[0], p[1], p[2]}, {g.all.data() + from, to - from}, step);
+                const Vec3f at = moved(s, {p[0], p[1], p[2]}, {g.all.data() + from, to - from});
                 if (lands)
                     land(s, at, search);
                 m_next[i] = lands ? placeOf(s) : Lanes{at.x, at.y, at.z, s.size};
@@ -409,13 +407,13 @@ private:
     }
 
     /// Where neighbours want a site.
-    Vec3f moved(const Site &s, Vec3f at, std::span<const std::uint32_t> near, float step) const
+    Vec3f moved(const Site &s, Vec3f at, std::span<const std::uint32_t> near) const
     {
         const Pull pull = pullOf({at, s.along, s.across, s.size, m_settings.aspect, m_settings.rows}, m_places.data(), near);
         if (pull.weight <= 0)
             return at;
         const float most = 0.3f * s.size;
-        const auto bounded = [&](float v) { return std::clamp(step * v / pull.weight, -most, most); };
+        const auto bounded = [&](float v) { return std::clamp(v / pull.weight, -most, most); };
         Vec3f to = at + s.along * bounded(pull.along) + s.across * bounded(pull.across);
         if (m_plane && m_plane->side(to) < 0.3f * s.size)
             to -= m_plane->normal * (m_plane->side(to) * 0.5f);
@@ -518,7 +516,7 @@ std::vector<Site> scatter(const Ground &ground, const Flow &flow, const Surround
     if (progress.isCancelled())
         return {};
     progress.say(0.45f, "evening out");
-    s.settle(int(std::lround(15 * settings.settle)));
+    s.settle(int(std::lround(10 * settings.settle)));
     return s.take();
 }
 
