@@ -297,6 +297,14 @@ private slots:
         QCOMPARE(session().creature().stamps.size(), std::size_t(1));
         QCOMPARE(window().hand().settings().stamp, session().creature().stamps[0].name);
         QVERIFY(!view().hint().contains("takes"));
+        click("stampHarvest"); // a rectangle, twice as wide as it is high
+        drag(&view(), middle() - QPoint(40, 20), middle() + QPoint(40, 20));
+        QCOMPARE(session().creature().stamps.size(), std::size_t(2));
+        const image::HeightPicture &wide = *session().creature().stamps[1].picture;
+        QVERIFY(std::abs(double(wide.width) / wide.height - 2) < 0.02);
+        click("stampHarvest");
+        QTest::keyClick(&view(), Qt::Key_Escape);
+        QVERIFY(!view().hint().contains("takes"));
         const auto at = session().history().at();
         drag(&view(), middle() + QPoint(40, 0), middle() + QPoint(60, 20));
         QCOMPARE(session().history().at(), at + 1);

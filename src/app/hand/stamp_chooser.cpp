@@ -27,10 +27,14 @@ QString text(std::string_view s)
 QImage stampPicture(const image::HeightPicture &picture, int side)
 {
     QImage icon(side, side, QImage::Format_RGB32);
-    const float d = 0.5f / float(side);
+    icon.fill(qRgb(168, 160, 144)); // beside a narrow picture
+    const float d = 0.5f / float(side), longest = float(std::max(picture.width, picture.height));
     for (int y = 0; y < side; ++y)
         for (int x = 0; x < side; ++x) {
-            const float u = (float(x) + 0.5f) / float(side), v = (float(y) + 0.5f) / float(side);
+            const float u = 0.5f + ((float(x) + 0.5f) / float(side) - 0.5f) * longest / float(picture.width),
+                        v = 0.5f + ((float(y) + 0.5f) / float(side) - 0.5f) * longest / float(picture.height);
+            if (u < 0 || v < 0 || u > 1 || v > 1)
+                continue;
             const float slope = picture.at(u + d, v) - picture.at(u - d, v) + picture.at(u, v + d) - picture.at(u, v - d);
             const int grey = std::clamp(int(168 + 190 * slope + 50 * (picture.at(u, v) - picture.middle)), 30, 245);
             icon.setPixel(x, y, qRgb(grey, int(grey * 0.95), int(grey * 0.86)));
@@ -71,7 +75,8 @@ StampChooser::StampChooser(Session &session, QWidget *parent) : QWidget(parent),
     connect(add, &QPushButton::clicked, this, &StampChooser::addPicture);
     auto *harvest = new QPushButton(tr("From the skin"));
     harvest->setObjectName(QStringLiteral("stampHarvest"));
-    harvest->setToolTip(tr("The next press on the skin takes the relief under the ring as a stamp"));
+    harvest->setToolTip(tr("The next click on the skin takes the relief under the ring as a stamp, a drag that in a rectangle. "
+                           "Of a group: in the menu Masks"));
     connect(harvest, &QPushButton::clicked, this, &StampChooser::harvestAsked);
     more->addWidget(add);
     more->addWidget(harvest);

@@ -436,7 +436,8 @@ void CreatureView::updateHint()
     } else if (showsForms()) {
         hint = tr("Armature · %1").arg(formTileHint(m_hand.formTile()));
     } else if (m_hand.harvests()) {
-        hint = tr("Detail · a press takes the relief under the ring as a stamp, as it is seen from here; Escape leaves it");
+        hint =
+            tr("Detail · a click takes the relief under the ring as a stamp, a drag what the rectangle frames; Escape leaves it");
     } else if (m_guides.isOn() && m_held.isNone()) {
         hint = m_guides.hint();
     } else {

@@ -108,12 +108,13 @@ protected:
     void focusOutEvent(QFocusEvent *e) override;
 
 private:
-    enum class Gesture { None, Orbit, Slide, Stroke, Form, Picture, Tape, Trim, Deform, Cage, Guide, Curve, Stencil, Adjust };
+    enum class Gesture { None, Orbit, Slide, Stroke, Form, Picture, Tape, Trim, Deform, Cage, Guide, Curve, Stencil, Harvest, Adjust };
     void pressAt(QPointF at, float pressure);
     void moveAt(QPointF at, float pressure);
     void releaseAt();
     void endTrim();
-    void harvestAt(QPointF at);
+    void harvest();
+    bool framesHarvest() const; ///< a rectangle is being drawn about what shall be a stamp
     void useStencil(const QString &command);
     void pressBrush(QPointF at, float pressure, const mesh::Ray &ray);
     bool controlKey(int key);

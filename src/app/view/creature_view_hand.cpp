@@ -62,7 +62,7 @@ void CreatureView::pressBrush(QPointF at, float pressure, const mesh::Ray &ray)
     m_gesture = Gesture::Orbit;
     m_strokes.holdStencil(m_stencil.held(projection()));
     if (m_hand.harvests()) {
-        harvestAt(at);
+        m_gesture = Gesture::Harvest;
     } else if (m_stencil.press(projection(), at)) {
         m_gesture = Gesture::Stencil;
     } else if (m_guides.isOn() && m_held.isNone()) {
@@ -103,6 +103,7 @@ void CreatureView::moveAt(QPointF at, float pressure)
         break;
     }
     case Gesture::Adjust: adjust(at); break;
+    case Gesture::Harvest: break; // the rectangle lies between where it began and m_last
     case Gesture::None:
         m_deform.hover(projectionAt(at), at);
         m_stencil.hover(projectionAt(at), at);
@@ -121,21 +122,35 @@ void CreatureView::moveAt(QPointF at, float pressure)
     update();
 }
 
-/// Takes a stamp of the ring's size from the skin, its top towards the top of the view.
-void CreatureView::harvestAt(QPointF at)
+bool CreatureView::framesHarvest() const
+{
+    return m_gesture == Gesture::Harvest && QLineF(m_pressed, m_last).length() > 8;
+}
+
+/// Takes a stamp from the skin, its top towards the top of the view: what lies in the rectangle that was drawn, as it is seen from
+/// here, or of the ring's size where there was a click.
+void CreatureView::harvest()
 {
     m_hand.endHarvest();
-    const auto hit = surfaceUnder(at);
+    const bool isFramed = QLineF(m_pressed, m_last).length() > 8;
+    const auto hit = surfaceUnder(isFramed ? (m_pressed + m_last) / 2 : m_pressed);
     if (!hit) {
         emit m_session.failed(tr("There is no skin there, so no stamp was taken."));
         return;
     }
-    const Vec3f up = pane().camera.up(), p = hit->point;
-    if (!m_session.run({{"do", "stamp.harvest"},
-                        {"piece", m_session.piece()},
-                        {"at", {p.x, p.y, p.z}},
-                        {"up", {up.x, up.y, up.z}},
-                        {"size", m_hand.settings().size}}))
+    const Vec3f up = pane().camera.up(), forward = pane().camera.forward(), p = hit->point;
+    nlohmann::json command = {{"do", "stamp.harvest"},
+                              {"piece", m_session.piece()},
+                              {"at", {p.x, p.y, p.z}},
+                              {"up", {up.x, up.y, up.z}},
+                              {"size", m_hand.settings().size}};
+    if (isFramed) {
+        const Vec3f d = projection().onPlane(m_last, p) - projection().onPlane(m_pressed, p);
+        command["size"] = std::max(0.5f * std::abs(dot(d, cross(forward, up))), 0.01f);
+        command["height"] = std::max(0.5f * std::abs(dot(d, up)), 0.01f);
+        command["normal"] = {-forward.x, -forward.y, -forward.z};
+    }
+    if (!m_session.run(command))
         return;
     const creature::Stamp &taken = m_session.creature().stamps.back();
     m_hand.change([&](sculpt::StrokeSettings &s) { s.stamp = taken.name, s.depth = taken.depth; });
@@ -163,6 +178,8 @@ void CreatureView::releaseAt()
     m_gesture = Gesture::None;
     if (gesture == Gesture::Stroke)
         m_strokes.end();
+    else if (gesture == Gesture::Harvest)
+        harvest();
     else if (gesture == Gesture::Trim)
         endTrim();
     else if (gesture == Gesture::Form) {

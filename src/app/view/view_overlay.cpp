@@ -352,7 +352,7 @@ void CreatureView::paintPane(QPainter &p, std::size_t index)
     p.setClipRect(view.area);
     if (showsForms())
         m_forms.paintHandles(p, view);
-    else if (!m_trim.isOn() && (!m_guides.isOn() || !m_held.isNone()))
+    else if (!m_trim.isOn() && !framesHarvest() && (!m_guides.isOn() || !m_held.isNone()))
         paintRing(p, view);
     m_references.paint(p, view, key);
     if (showsForms())
@@ -363,6 +363,13 @@ void CreatureView::paintPane(QPainter &p, std::size_t index)
     if (isActive) {
         m_trim.paint(p, view);
         m_stencil.paint(p, view);
+        if (framesHarvest()) {
+            p.setBrush(Qt::NoBrush);
+            for (const QPen &pen : {QPen(theme().field, 3.4), QPen(theme().slate, 1.6)}) {
+                p.setPen(pen);
+                p.drawRect(QRectF(m_pressed, m_last).normalized());
+            }
+        }
     }
     paintTape(p, view);
     paintPlace(p, view);

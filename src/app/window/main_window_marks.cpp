@@ -131,6 +131,7 @@ void MainWindow::buildMaskMenu()
         onPiece({{"do", "group.make"}, {"of", "islands"}, {"name", tr("Island").toStdString()}});
     });
     addNames(masks, tr("Mask of a g&roup"), "groupMask", noGroup, groupsOf, {{"do", "mask.group"}}, "name");
+    addNames(masks, tr("Stamp &of a group"), "groupStamp", noGroup, groupsOf, {{"do", "stamp.harvest"}}, "group");
     addNames(masks, tr("Remo&ve group"), "groupRemove", noGroup, groupsOf, {{"do", "group.remove"}}, "name");
     masks->addSeparator();
     add(masks, tr("&Hide what is masked"), "hideMasked", QKeySequence(Qt::Key_H),

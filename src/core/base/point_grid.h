@@ -53,28 +53,36 @@ public:
         const Cell lo = cellOf(p - Vec3f{reach, reach, reach}), hi = cellOf(p + Vec3f{reach, reach, reach});
         const Cell from = cubeOf(lo), to = cubeOf(hi);
         std::uint32_t first = 0, end = 0; // runs that follow each other are one
-        for (Cell c{0, 0, from.z}; c.z <= to.z; ++c.z)
-            for (c.y = from.y; c.y <= to.y; ++c.y)
-                for (c.x = from.x; c.x <= to.x; ++c.x) {
-                    const std::uint32_t cube = m_slots[slotOf(c)];
-                    if (cube == kNone)
-                        continue;
-                    const std::uint32_t *starts = m_starts.data() + std::size_t(cube) * kCells;
-                    const int x0 = std::max(lo.x - 4 * c.x, 0), x1 = std::min(hi.x - 4 * c.x, 3);
-                    const int y0 = std::max(lo.y - 4 * c.y, 0), y1 = std::min(hi.y - 4 * c.y, 3);
-                    const int z0 = std::max(lo.z - 4 * c.z, 0), z1 = std::min(hi.z - 4 * c.z, 3);
-                    for (int z = z0; z <= z1; ++z)
-                        for (int y = y0; y <= y1; ++y) {
-                            const int row = z << 4 | y << 2;
-                            const std::uint32_t f = starts[row + x0], e = starts[row + x1 + 1];
-                            if (f != end) {
-                                if (first != end)
-                                    body(first, end);
-                                first = f;
-                            }
-                            end = e;
-                        }
+        const auto inCube = [&](std::uint32_t cube, Cell c) {
+            const std::uint32_t *starts = m_starts.data() + std::size_t(cube) * kCells;
+            const int x0 = std::max(lo.x - 4 * c.x, 0), x1 = std::min(hi.x - 4 * c.x, 3);
+            const int y0 = std::max(lo.y - 4 * c.y, 0), y1 = std::min(hi.y - 4 * c.y, 3);
+            const int z0 = std::max(lo.z - 4 * c.z, 0), z1 = std::min(hi.z - 4 * c.z, 3);
+            for (int z = z0; z <= z1; ++z)
+                for (int y = y0; y <= y1; ++y) {
+                    const int row = z << 4 | y << 2;
+                    const std::uint32_t f = starts[row + x0], e = starts[row + x1 + 1];
+                    if (f != end) {
+                        if (first != end)
+                            body(first, end);
+                        first = f;
+                    }
+                    end = e;
                 }
+        };
+        const auto span = [](std::int32_t a, std::int32_t b) { return double(b) - double(a) + 1; };
+        if (span(from.x, to.x) * span(from.y, to.y) * span(from.z, to.z) > double(m_cubes.size())) { // fewer cubes than places
+            for (std::uint32_t cube = 0; cube < m_cubes.size(); ++cube)
+                if (const Cell c = m_cubes[cube].at;
+                    c.x >= from.x && c.x <= to.x && c.y >= from.y && c.y <= to.y && c.z >= from.z && c.z <= to.z)
+                    inCube(cube, c);
+        } else {
+            for (Cell c{0, 0, from.z}; c.z <= to.z; ++c.z)
+                for (c.y = from.y; c.y <= to.y; ++c.y)
+                    for (c.x = from.x; c.x <= to.x; ++c.x)
+                        if (const std::uint32_t cube = m_slots[slotOf(c)]; cube != kNone)
+                            inCube(cube, c);
+        }
         if (first != end)
             body(first, end);
     }
@@ -93,8 +101,9 @@ private:
 
     Cell cellOf(Vec3f p) const
     {
-        return {std::int32_t(std::floor(p.x * m_perMm)), std::int32_t(std::floor(p.y * m_perMm)),
-                std::int32_t(std::floor(p.z * m_perMm))};
+        constexpr float kFarthest = 1 << 29;
+        const auto along = [&](float v) { return std::int32_t(std::floor(std::clamp(v * m_perMm, -kFarthest, kFarthest))); };
+        return {along(p.x), along(p.y), along(p.z)};
     }
     static Cell cubeOf(Cell c) { return {c.x >> 2, c.y >> 2, c.z >> 2}; }
     /// Which of a cube's cells it is.

@@ -54,20 +54,38 @@ Result<Creature> harvestStamp(const Creature &before, const Params &p, CommandCo
     const auto id = findPiece(before, p);
     if (!id)
         return id.error();
-    const mesh::Surface &skin = before.piece(*id)->skin.shown;
-    const auto under = mesh::nearestPoint(skin, p.point("at"));
-    if (!under)
+    const Piece &piece = *before.piece(*id);
+    const mesh::Surface &skin = piece.skin.shown;
+    if (skin.isEmpty())
         return Error{ErrorCode::Empty, "harvest", "there is no skin"};
+    if (p.has("group") == p.has("at"))
+        return Error{ErrorCode::BadValue, "harvest", "either a place (at) or a group is needed"};
+    const Vec3f up = p.has("up") ? p.point("up") : Vec3f{0, 1, 0};
     detail::HarvestSpot spot;
-    spot.at = under->point, spot.normal = p.has("normal") ? normalized(p.point("normal")) : under->normal;
-    spot.up = p.has("up") ? p.point("up") : Vec3f{0, 1, 0}, spot.size = p.number("size");
+    if (p.has("group")) {
+        const detail::Group *group = piece.skin.group(p.text("group"));
+        if (!group)
+            return Error{ErrorCode::Unknown, piece.name, fmt::format("has no group {}", p.text("group"))};
+        const auto about = detail::spotAbout(skin, {&piece.skin.groupOf, group->number}, up);
+        if (!about)
+            return Error{ErrorCode::Empty, group->name,
+                         "has no skin, or goes round the body; a stamp needs a side to be seen from"};
+        spot = *about;
+    } else {
+        const auto under = mesh::nearestPoint(skin, p.point("at"));
+        if (!under)
+            return Error{ErrorCode::Empty, "harvest", "there is no skin"};
+        spot.at = under->point, spot.normal = p.has("normal") ? normalized(p.point("normal")) : under->normal;
+        spot.up = up, spot.size = p.number("size"), spot.tall = p.has("height") ? p.number("height") : 0;
+    }
     auto taken = detail::harvest(skin, spot);
     if (!taken)
         return taken.error();
     image::HeightPicture made = p.isOn("tile") ? tileable(taken->picture) : std::move(taken->picture);
     toSixteenBits(made);
     context.notes.push_back(fmt::format("{:.2g} mm from its base to its extremes", taken->depth));
-    return withStamp(before, p.text("name"), std::move(made), taken->depth, context);
+    const std::string name = p.has("name") ? p.text("name") : p.has("group") ? p.text("group") : "Harvest";
+    return withStamp(before, name, std::move(made), taken->depth, context);
 }
 
 Result<Creature> removeStamp(const Creature &before, const Params &p, CommandContext &)
@@ -97,10 +115,13 @@ std::vector<CommandSpec> stampCommands()
         {"stamp.harvest",
          "Harvest stamp",
          "Takes the relief of a skin over its own base as a stamp.",
-         {pieceParam(), required(plainParam(ParamKind::Point, "at", "mm", "middle of the square")),
+         {pieceParam(), plainParam(ParamKind::Point, "at", "mm", "middle of the rectangle"),
+          textParam("group", "instead of a place: all of this group, and nothing beside it"),
           plainParam(ParamKind::Point, "normal", "", "from where it is looked at; left out: square to the skin"),
           plainParam(ParamKind::Point, "up", "", "towards the picture's top; left out: the crown"),
-          numberParam("size", "mm", "half the side", 0.01, 1000, "10"), textParam("name", "of the stamp", "\"Harvest\""), tile},
+          numberParam("size", "mm", "half the width", 0.01, 1000, "10"),
+          numberParam("height", "mm", "half the height; left out: as wide", 0.01, 1000),
+          textParam("name", "of the stamp; left out: that of the group, or Harvest"), tile},
          harvestStamp},
         {"stamp.remove",
          "Remove stamp",

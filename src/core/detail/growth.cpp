@@ -28,21 +28,23 @@ constexpr GrowthSetting kScaleSettings[] = {
     {"barbs", "Vane", "", "none", "fine", 0, 24, true},
     {"wear", "Wear", "", "new", "worn"},
     {"missing", "Missing", "", "none", "many", 0, 0.6f},
+    {"broken", "Broken", "", "whole", "many", 0, 0.6f},
     {"border", "Fades to border", "", "full size", "smaller", 0, 12},
     {"joints", "Smaller at joints", "", "same", "smaller"},
 };
-//                                size depth var  rows asp  over  tilt keel dome point gap  gapD rings barbs wear miss bord joints
-constexpr float kPebbles[] = {2.0f, 0.35f, 0.5f, 0.0f, 1.0f, 0.0f, 0.0f,  0.0f, 0.9f,
-                              0.0f, 0.06f, 0.5f, 0,    0,    0.0f, 0.00f, 3,    0.5f};
-constexpr float kRoof[] = {3.0f, 0.55f, 0.2f, 1.0f, 1.1f, 0.45f, 0.9f, 0.0f, 0.5f, 0.2f, 0.0f, 0.5f, 0, 0, 0.1f, 0.00f, 4, 0.6f};
-constexpr float kKeeled[] = {3.0f, 0.70f, 0.2f, 1.0f, 1.35f, 0.5f, 0.8f,  0.8f, 0.3f,
-                             0.8f, 0.0f,  0.5f, 0,    0,     0.1f, 0.00f, 4,    0.6f};
-constexpr float kShields[] = {7.0f, 0.90f, 0.4f, 0.5f, 1.0f, 0.0f, 0.1f,  0.0f, 0.35f,
-                              0.0f, 0.09f, 0.8f, 5,    0,    0.4f, 0.00f, 3,    0.4f};
-constexpr float kPlates[] = {8.0f, 0.60f, 0.1f, 1.0f, 0.35f, 0.25f, 0.7f,  0.0f, 0.6f,
-                             0.0f, 0.0f,  0.5f, 2,    0,     0.2f,  0.00f, 2,    0.3f};
-constexpr float kFeathers[] = {4.0f,  0.60f, 0.25f, 0.9f, 1.9f, 0.55f, 0.8f,  0.5f, 0.5f,
-                               0.55f, 0.0f,  0.5f,  0,    14,   0.2f,  0.02f, 3,    0.5f};
+//                                size depth var  rows asp  over  tilt keel dome point gap  gapD rings barbs wear miss brok bord joints
+constexpr float kPebbles[] = {2.0f,  0.35f, 0.5f, 0.0f, 1.0f, 0.0f,  0.0f,  0.0f, 0.9f, 0.0f,
+                              0.06f, 0.5f,  0,    0,    0.0f, 0.00f, 0.00f, 3,    0.5f};
+constexpr float kRoof[] = {3.0f, 0.55f, 0.2f, 1.0f, 1.1f, 0.45f, 0.9f,  0.0f, 0.5f, 0.2f,
+                           0.0f, 0.5f,  0,    0,    0.1f, 0.00f, 0.00f, 4,    0.6f};
+constexpr float kKeeled[] = {3.0f, 0.70f, 0.2f, 1.0f, 1.35f, 0.5f,  0.8f,  0.8f, 0.3f, 0.8f,
+                             0.0f, 0.5f,  0,    0,    0.1f,  0.00f, 0.00f, 4,    0.6f};
+constexpr float kShields[] = {7.0f,  0.90f, 0.4f, 0.5f, 1.0f, 0.0f,  0.1f,  0.0f, 0.35f, 0.0f,
+                              0.09f, 0.8f,  5,    0,    0.4f, 0.00f, 0.00f, 3,    0.4f};
+constexpr float kPlates[] = {8.0f, 0.60f, 0.1f, 1.0f, 0.35f, 0.25f, 0.7f,  0.0f, 0.6f, 0.0f,
+                             0.0f, 0.5f,  2,    0,    0.2f,  0.00f, 0.00f, 2,    0.3f};
+constexpr float kFeathers[] = {4.0f, 0.60f, 0.25f, 0.9f, 1.9f, 0.55f, 0.8f,  0.5f, 0.5f, 0.55f,
+                               0.0f, 0.5f,  0,     14,   0.2f, 0.02f, 0.00f, 3,    0.5f};
 
 constexpr GrowthSetting kWaveSettings[] = {
     {"size", "Spacing", "mm", "close", "wide", 0.1f, 50},

@@ -10,13 +10,13 @@ namespace bonemoss::detail {
 namespace {
 
 struct Scales {
-    float depth, variation, aspect, overlap, tilt, keel, dome, gap, gapDepth, rings, wear, missing, barbs, point;
+    float depth, variation, aspect, overlap, tilt, keel, dome, gap, gapDepth, rings, wear, missing, barbs, point, broken;
 
     explicit Scales(const Growth &g)
         : depth(g.value("depth")), variation(g.value("variation")), aspect(g.value("aspect")), overlap(g.value("overlap")),
           tilt(g.value("tilt")), keel(g.value("keel")), dome(g.value("dome")), gap(g.value("gap")), gapDepth(g.value("gapDepth")),
           rings(g.value("rings")), wear(g.value("wear")), missing(g.value("missing")), barbs(g.value("barbs")),
-          point(g.value("point"))
+          point(g.value("point")), broken(g.value("broken"))
     {}
 };
 
@@ -36,6 +36,18 @@ float heightOf(const Scales &k, const Site &s)
     if (s.isMissing || randomUnit(s.number, 21) < k.missing)
         return 0;
     return s.lift * (1 - 0.45f * k.variation * randomUnit(s.number, 22));
+}
+
+/// Whether its free end is broken off, and how far a place lies inside the jagged break, in sizes.
+bool isBroken(const Scales &k, const Site &s)
+{
+    return k.broken > 0 && randomUnit(s.number, 23) < k.broken;
+}
+float insideBreak(const Site &s, const Local &l)
+{
+    const float turn = 1.1f * (randomUnit(s.number, 24) - 0.5f), from = -0.1f + 0.4f * randomUnit(s.number, 25);
+    const float jagged = 0.1f * noiseAt({l.along * 4, l.across * 4, float(s.number & 1023)}, 1, s.number);
+    return from - (l.along * std::cos(turn) + l.across * std::sin(turn)) + jagged;
 }
 
 /// Terraces as of yearly growth, finer towards the rim. from: 0 at the rim, 1 in the middle.
@@ -191,6 +203,12 @@ BONEMOSS_INLINE Lanes shingle(const Scales &k, const HalfWidth &width, const Sit
             may &= inside > 0;
         }
     }
+    if (isBroken(k, s)) {
+        for (int i = 0; i < kWide; ++i)
+            if (may[i])
+                inside[i] = std::min(inside[i], insideBreak(s, {along[i], across[i]}));
+        may &= inside > 0;
+    }
     if (!any(may))
         return all(0);
     Lanes h = form;
@@ -323,7 +341,10 @@ float pavingAt(const Scales &k, const std::vector<Site> &sites, const Spot &spot
         h += 0.30f * terraces(std::clamp(2 * (border - half), 0.0f, 1.0f), k.rings) * t;
     if (k.barbs >= 1)
         h += 0.06f * vane(c.local, k.barbs) * t;
-    return floor + std::clamp(h, 0.0f, 1.0f) * raised * t;
+    h = std::clamp(h, 0.0f, 1.0f) * raised * t;
+    if (isBroken(k, s)) // a stump is left
+        h *= 0.3f + 0.7f * smoothStep(0, std::max(0.04f, least), insideBreak(s, c.local));
+    return floor + h;
 }
 
 } // namespace

@@ -28,8 +28,10 @@ void growPrints(const GrowInput &in, mesh::BlockArray<float> &out)
         const float per = 1 / (size * (s.size / lay.size) * (1 + 0.3f * variation * randomSigned(s.number, 82)));
         const float side = randomUnit(s.number, 83) < 0.5f * flip ? -1.0f : 1.0f;
         // The picture's left to right lies across the flow, its top to bottom along it.
-        patches[i] = {(s.across * c + s.along * t) * (per * side), (s.along * c - s.across * t) * per, randomUnit(s.number, 84),
-                      randomUnit(s.number, 85), s.isMissing ? 0 : s.lift * (1 - 0.5f * variation * randomUnit(s.number, 86))};
+        const float perTall = per * float(picture->width) / float(picture->height); // it keeps its proportions
+        patches[i] = {(s.across * c + s.along * t) * (per * side), (s.along * c - s.across * t) * perTall,
+                      randomUnit(s.number, 84), randomUnit(s.number, 85),
+                      s.isMissing ? 0 : s.lift * (1 - 0.5f * variation * randomUnit(s.number, 86))};
     }
     in.progress.say(0.6f, "prints");
     heights(

@@ -46,7 +46,11 @@ template <Tool T> Vec3f offsetOf(const DabWork &work, const Dab &d, Vec3f p, Vec
         return d.normal * (-d.amount * tight) - side * (0.18f * w * std::min(1.0f, std::abs(d.amount) * 12 / d.radius));
     }
     if constexpr (T == Tool::Stamp) {
-        const float x = dot(r, d.u) / d.radius, y = dot(r, d.v) / d.radius;
+        // The longer side spans the ring; beside a narrow picture there is nothing.
+        const float wide = float(stamp->width), tall = float(stamp->height), longest = std::max(wide, tall);
+        const float x = dot(r, d.u) / d.radius * (longest / wide), y = dot(r, d.v) / d.radius * (longest / tall);
+        if (wide != tall && (std::abs(x) > 1 || std::abs(y) > 1))
+            return {};
         const float height = stamp->at(0.5f + 0.5f * x, 0.5f - 0.5f * y) - stamp->middle;
         return d.normal * (height * 2 * d.amount * w);
     }

@@ -99,7 +99,11 @@ private slots:
         std::size_t none = 0;
         PointGrid().around({}, 1, [&](std::uint32_t) { ++none; });
         PointGrid(std::span<const Vec3f>(), 1).around({}, 1, [&](std::uint32_t) { ++none; });
+        PointGrid(std::span<const Vec3f>(), 0).around({}, 1e6f, [&](std::uint32_t) { ++none; });
         QCOMPARE(none, std::size_t(0));
+        std::size_t all = 0; // however far it is asked for in however small cells
+        PointGrid(points, 1e-4f).around({}, 1e9f, [&](std::uint32_t) { ++all; });
+        QCOMPARE(all, points.size());
     }
 };
 

@@ -149,6 +149,75 @@ private slots:
         QVERIFY2(sum < 0.03 * all && worst < 0.15, qPrintable(QStringLiteral("%1 %2").arg(sum / all).arg(worst)));
     }
 
+    // A rectangle of the skin becomes a picture of the same proportions, which is pressed in them: the relief in it comes back, and
+    // beside it nothing moves.
+    void aRectangleKeepsItsProportions()
+    {
+        constexpr double kWide = 10, kTall = 5;
+        const Creature made = after(sheet(), print("knob", 4, 0.9));
+        const Creature taken = after(made, {{"do", "stamp.harvest"},
+                                            {"at", {0, 0, 0}},
+                                            {"normal", {0, 1, 0}},
+                                            {"up", {0, 0, 1}},
+                                            {"size", kWide},
+                                            {"height", kTall},
+                                            {"name", "long"}});
+        const image::HeightPicture &picture = *taken.stamps[0].picture;
+        QCOMPARE(picture.width, 2 * picture.height);
+        Creature fresh = sheet();
+        fresh.stamps = taken.stamps;
+        fresh = after(fresh, print("long", kWide, double(taken.stamps[0].depth)));
+        double worst = 0;
+        int beside = 0;
+        for (std::size_t v = 0; v < skinOf(fresh).body.size(); ++v) {
+            const Vec3f was = skinOf(made).shown.positions[v], is = skinOf(fresh).shown.positions[v];
+            if (std::hypot(was.x, was.z) > 0.95f * float(kWide))
+                continue;
+            if (std::abs(was.z) > float(kTall) * 1.01f)
+                beside += is.y != 0;
+            else if (std::abs(was.z) < 0.95f * float(kTall))
+                worst = std::max(worst, double(std::abs(was.y - is.y)));
+        }
+        QCOMPARE(beside, 0);
+        QVERIFY2(worst < 0.15, qPrintable(QString::number(worst)));
+    }
+
+    // Of a group there is what belongs to it, at its own height, and nothing of its neighbour, although that is higher.
+    void aGroupBecomesAStamp()
+    {
+        Creature c = after(sheet(), print("knob", 6, 1.0));
+        json beside = print("knob", 6, 2.0);
+        beside["samples"] = {{12, 0, 0, 1}};
+        c = after(c, beside);
+        const json outline = {{-7, 0, -7}, {6, 0, -7}, {6, 0, 7}, {-7, 0, 7}};
+        c = after(c, {{"do", "mask.area"}, {"outline", outline}, {"direction", {0, -1, 0}}, {"how", "add"}});
+        c = after(c, {{"do", "group.make"}, {"name", "hill"}});
+        c = after(c, {{"do", "mask.clear"}});
+        QVERIFY(!test::run(c, {{"do", "stamp.harvest"}}));
+        QVERIFY(!test::run(c, {{"do", "stamp.harvest"}, {"group", "hill"}, {"at", {0, 0, 0}}}));
+        QVERIFY(!test::run(c, {{"do", "stamp.harvest"}, {"group", "dale"}}));
+        c = after(c, {{"do", "stamp.harvest"}, {"group", "hill"}, {"up", {0, 0, 1}}});
+        const creature::Stamp &stamp = c.stamps[0];
+        QCOMPARE(stamp.name, std::string("hill"));
+        QVERIFY2(std::abs(stamp.depth - 1) < 0.08f, qPrintable(QString::number(double(stamp.depth)))); // the hill's own
+        QVERIFY(std::abs(double(stamp.picture->width) / stamp.picture->height - 13.0 / 14) < 0.02);
+        for (int k = 0; k < stamp.picture->width; ++k)
+            QVERIFY(std::abs(stamp.picture->values[std::size_t(k)] - 0.5f) < 0.02f); // no step at its border
+        const float top = slowly(*stamp.picture, 7.0 / 13, 0.5) > 0.9 ? 1 : 0;
+        QCOMPARE(top, 1.0f);
+        // What goes all round has no side to be seen from.
+        Creature ball;
+        auto piece = std::make_shared<creature::Piece>();
+        piece->id = ball.nextId++;
+        piece->skin = detail::makeSkin(test::sphere(10, 40, 60), false);
+        ball.pieces.push_back(piece);
+        ball = after(ball, {{"do", "mask.invert"}});
+        ball = after(ball, {{"do", "group.make"}, {"name", "all"}});
+        const auto round = test::run(ball, {{"do", "stamp.harvest"}, {"group", "all"}});
+        QVERIFY(!round);
+        QCOMPARE(round.error().code, ErrorCode::Empty);
+    }
+
     // The curve of what it lies on stays behind: from a bare ball there is next to nothing to take.
     void harvestLeavesTheBody()
     {

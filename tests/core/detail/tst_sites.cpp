@@ -190,6 +190,44 @@ private slots:
         QVERIFY2(seen > 300, qPrintable(QString::number(seen)));
     }
 
+    // Of many shields as many have lost the end as were asked for, the rest is as before.
+    void asManyAreBrokenAsAskedFor()
+    {
+        Growth g = rule("shields");
+        const auto set = [&](std::string_view name, float v) {
+            for (std::size_t i = 0; i < g.kind->settings.size(); ++i)
+                if (g.kind->settings[i].name == name)
+                    g.values[i] = v;
+        };
+        set("size", 2.5f), set("variation", 0), set("wear", 0), set("rings", 0), set("border", 0), set("joints", 0);
+        const Skin bare = sheet();
+        const std::vector<Site> sites = detail::sitesOf(bare, g, {}, {});
+        const Skin whole = grown(bare, g);
+        set("broken", 0.3f);
+        const Skin broken = grown(bare, g);
+        std::vector<Vec3f> places;
+        for (const Site &s : sites)
+            places.push_back(s.at);
+        const PointGrid grid(places, 2.5f);
+        std::set<std::uint32_t> lower;
+        for (std::size_t v = 0; v < bare.body.size(); ++v) {
+            const float was = length(whole.layers[0].offsets[v]), is = length(broken.layers[0].offsets[v]);
+            if (is >= was - 0.05f)
+                continue;
+            std::uint32_t owner = 0;
+            float least = 1e9f;
+            grid.around(bare.body[v], 3, [&](std::uint32_t i) {
+                if (const float off = detail::distanceFrom(sites[i], g.value("aspect"), bare.body[v]) / sites[i].size;
+                    off < least)
+                    least = off, owner = i;
+            });
+            lower.insert(owner);
+        }
+        const double share = double(lower.size()) / double(sites.size());
+        QVERIFY(sites.size() > 200);
+        QVERIFY2(share > 0.2 && share < 0.4, qPrintable(QString::number(share)));
+    }
+
     // The same seed gives the same pattern in the same place as far as the surface allows: sites stay when it is knitted again.
     void sitesStayWhenKnittedAgain()
     {
