@@ -53,7 +53,8 @@ public:
         const Cell lo = cellOf(p - Vec3f{reach, reach, reach}), hi = cellOf(p + Vec3f{reach, reach, reach});
         const Cell from = cubeOf(lo), to = cubeOf(hi);
         std::uint32_t first = 0, end = 0; // runs that follow each other are one
-        const auto inCube = [&](std::uint32_t cube, Cell c) {
+        const auto inCube = [&](std::uint32_t cube, Cell c) __attribute__((always_inline))
+        {
             const std::uint32_t *starts = m_starts.data() + std::size_t(cube) * kCells;
             const int x0 = std::max(lo.x - 4 * c.x, 0), x1 = std::min(hi.x - 4 * c.x, 3);
             const int y0 = std::max(lo.y - 4 * c.y, 0), y1 = std::min(hi.y - 4 * c.y, 3);
@@ -70,8 +71,10 @@ public:
                     end = e;
                 }
         };
-        const auto span = [](std::int32_t a, std::int32_t b) { return double(b) - double(a) + 1; };
-        if (span(from.x, to.x) * span(from.y, to.y) * span(from.z, to.z) > double(m_cubes.size())) { // fewer cubes than places
+        const std::int64_t wide = to.x - from.x + 1, tall = to.y - from.y + 1, deep = to.z - from.z + 1;
+        const auto most = std::int64_t(m_cubes.size()) + 64;
+        if (wide > most || tall > most || deep > most || wide * tall > most
+            || wide * tall * deep > most) { // most places are empty
             for (std::uint32_t cube = 0; cube < m_cubes.size(); ++cube)
                 if (const Cell c = m_cubes[cube].at;
                     c.x >= from.x && c.x <= to.x && c.y >= from.y && c.y <= to.y && c.z >= from.z && c.z <= to.z)
