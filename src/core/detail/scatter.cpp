@@ -358,7 +358,7 @@ private:
             m_places[i] = i < m_sites.size() ? p : mirrored(p);
             places[i] = {m_places[i][0], m_places[i][1], m_places[i][2]}, most = std::max(most, p[3]);
         }
-        const PointGrid grid(places, 1.4f * most * m_stretch);
+        const PointGrid grid(places, 3 * most * m_stretch);
         PlaceTable table(n);
         forEachBlock(n, 4096, [&](BlockRange r) {
             for (std::size_t k = r.begin; k < r.end; ++k) {

@@ -43,7 +43,7 @@ std::vector<Site> scatter(const Ground &ground, const Flow &flow, const Surround
 /// Side of the cubes of the ground points that sites are chosen among, in sizes of the smallest.
 inline constexpr float kGroundCube = 0.5f;
 /// Side of the cells of the grid over those points, in such cubes, where sites of the greatest size are not four cells long.
-inline constexpr float kGroundCell = 1.9f;
+inline constexpr float kGroundCell = 4.5f;
 
 /// Distance of two places in the metric of a site: mm across it, stretched along the flow.
 inline float distanceFrom(const Site &s, float aspect, Vec3f p)
