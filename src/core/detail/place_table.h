@@ -28,9 +28,9 @@ public:
     PlaceTable() = default;
     /// Of n places, all to be set.
     explicit PlaceTable(std::size_t n);
-    void set(std::size_t i, Vec3f at, float size, Vec3f normal)
+    void set(std::size_t i, Vec3f at, float size, Vec3f facing)
     {
-        const float values[] = {at.x, at.y, at.z, size, normal.x, normal.y, normal.z};
+        const float values[] = {at.x, at.y, at.z, size, facing.x, facing.y, facing.z};
         for (std::size_t k = 0; k < kKinds; ++k)
             m_values[k][i] = values[k];
     }
