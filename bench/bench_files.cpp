@@ -1,8 +1,10 @@
+#include "bench/creature_given.h"
 #include "bench/figure.h"
 
 #include "base/parallel.h"
 #include "creature/store.h"
 #include "creature/stroke_command.h"
+#include "detail/ground.h"
 #include "io/mesh_file.h"
 
 #include <assimp/Importer.hpp>
@@ -87,12 +89,14 @@ std::size_t readAll(const std::filesystem::path &path)
 }
 
 /// Up to everything that a picture is drawn from: faces, positions, normals, boxes.
-Figure open()
+Figure open(const std::string &creature)
 {
-    const auto path = scratch("open.bonemoss");
-    std::filesystem::remove(path);
-    if (!creature::saveAs(path, creatureOf(2236)))
-        throw std::runtime_error("cannot write to the temporary folder");
+    const std::filesystem::path path = creature.empty() ? scratch("open.bonemoss") : std::filesystem::path(creature);
+    if (creature.empty()) {
+        std::filesystem::remove(path);
+        if (!creature::saveAs(path, creatureOf(2236)))
+            throw std::runtime_error("cannot write to the temporary folder");
+    }
     std::size_t bytes = 0;
     const Pair t = medians(
         3,
@@ -101,7 +105,8 @@ Figure open()
                 throw std::runtime_error("cannot read back what was saved");
         },
         [&] { bytes = readAll(path); });
-    std::filesystem::remove(path);
+    if (creature.empty())
+        std::filesystem::remove(path);
     return {"open",
             t.a,
             "s",
@@ -110,12 +115,16 @@ Figure open()
             t.a / t.b,
             2,
             false,
-            fmt::format("5 million vertices, {:.0f} MB unpacked; to a surface ready to be drawn", double(bytes) / 1e6)};
+            fmt::format("{}, {:.0f} MB unpacked; to a surface ready to be drawn",
+                        creature.empty() ? "5 million vertices" : creature, double(bytes) / 1e6)};
 }
 
-Figure saveStep()
+Figure saveStep(const std::string &creature)
 {
-    creature::Creature c = creatureOf(2236); // 5 million vertices
+    creature::Creature c = creature.empty() ? creatureOf(2236) : creatureGiven(creature); // 5 million vertices
+    const detail::Skin &skin = c.pieces[0]->skin;
+    const Box3f box = skin.shown.box();
+    const float side = std::sqrt(detail::groundOf(skin).area), length = std::min(box.size().z, side);
     const auto path = scratch("step.bonemoss");
     std::filesystem::remove(path);
     auto store = creature::Store::open(path);
@@ -126,12 +135,13 @@ Figure saveStep()
     std::size_t written = 0;
     for (int i = 0; i < 7; ++i) {
         sculpt::StrokeSettings s;
-        s.size = float(std::sqrt(0.01 * 100 * 100 / 3.14159265)) * 0.7f; // with its short way 1 % of the skin
+        s.size = std::sqrt(0.01f / 3.14159265f) * side * 0.7f; // with its short way 1 % of the skin
         s.isMirrored = false;
         auto changed = std::make_shared<creature::Piece>(*c.pieces[0]);
         creature::LiveStroke live(changed->skin, s, 0);
-        live.add({{float(i) * 8 - 25, 60, 3}, {0, -1, 0}, 1, 0});
-        live.add({{float(i) * 8 - 23, 60, 3}, {0, -1, 0}, 1, 8});
+        const Vec3f from = box.centre() + Vec3f{0.003f * length, box.size().y, (0.08f * float(i) - 0.25f) * length};
+        live.add({from, {0, -1, 0}, 1, 0});
+        live.add({from + Vec3f{0, 0, 0.02f * length}, {0, -1, 0}, 1, 8});
         if (!live.finish(changed->skin))
             throw std::runtime_error("the stroke failed");
         c.put(changed);
@@ -219,10 +229,10 @@ Figure undo()
 
 } // namespace
 
-std::vector<Entry> fileFigures()
+std::vector<Entry> fileFigures(const std::string &creature)
 {
-    return {{"save.step", saveStep},
-            {"open", open},
+    return {{"save.step", [creature] { return saveStep(creature); }},
+            {"open", [creature] { return open(creature); }},
             {"import.ply", [] { return importFigure("ply"); }},
             {"import.obj", [] { return importFigure("obj"); }},
             {"import.stl", [] { return importFigure("stl"); }},

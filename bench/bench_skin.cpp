@@ -1,3 +1,4 @@
+#include "bench/creature_given.h"
 #include "bench/figure.h"
 
 #include "base/parallel.h"
@@ -159,7 +160,8 @@ Figure strokeLatency()
             "95th percentile, mirrored Raise of 2 % of 2 million faces, all threads"};
 }
 
-Figure layerMix()
+/// A sheet with ten layers over all of it.
+detail::Skin tenLayers()
 {
     const mesh::PolyMesh sheet = waves(2000, 100);
     detail::Skin skin = detail::makeSkin(sheet, true);
@@ -170,8 +172,27 @@ Figure layerMix()
         layer.offsets = mesh::BlockArray<Vec3f>(std::vector<Vec3f>(n, Vec3f{0, 0.001f * float(l), 0}));
         skin.layers.push_back(layer);
     }
-    const auto blocks = detail::blocksWith(skin.layers[0]);
+    return skin;
+}
+
+Figure layerMix(const std::string &creature)
+{
+    detail::Skin skin = creature.empty() ? tenLayers() : creatureGiven(creature).pieces[0]->skin;
+    if (skin.layers.empty())
+        throw std::runtime_error("layer.mix: the creature has no layers");
+    detail::Layer &changed = *std::max_element(skin.layers.begin(), skin.layers.end(), [](const auto &a, const auto &b) {
+        return detail::blocksWith(a).size() < detail::blocksWith(b).size();
+    });
+    const auto blocks = detail::blocksWith(changed);
     detail::mixBlocks(skin, blocks);
+    std::size_t n = 0;
+    double moved = 0; // body, shown, normals, and of each layer there is its offsets
+    for (const std::uint32_t block : blocks) {
+        const std::size_t count = skin.body.countIn(block);
+        const auto lying =
+            std::count_if(skin.layers.begin(), skin.layers.end(), [&](const detail::Layer &l) { return l.offsets.has(block); });
+        n += count, moved += double(count) * (12 + 12 + 8 + 12 * double(lying));
+    }
     std::vector<float> a(n * 12), b(n * 12);
     const auto copy = [&] { // bandwidth: read and write 192 MB, all threads
         forEachBlock(a.size(), 65536, [&](BlockRange r) {
@@ -183,11 +204,11 @@ Figure layerMix()
     const Pair t = medians(
         5,
         [&] {
-            skin.layers[4].strength = strength += 0.05f;
+            changed.strength = strength += 0.05f;
             detail::mixBlocks(skin, blocks);
         },
         copy);
-    const double bandwidth = double(a.size()) * 8 / t.b, moved = double(n) * (12 + 120 + 12 + 8); // body, layers, shown, normals
+    const double bandwidth = double(a.size()) * 8 / t.b;
     const double ours = moved / t.a;
     return {"layer.mix",
             ours / 1e9,
@@ -197,7 +218,8 @@ Figure layerMix()
             ours / bandwidth,
             0.5,
             true,
-            fmt::format("one of 10 layers over {} vertices in {:.0f} ms, normals and bounds with it", n, t.a * 1e3)};
+            fmt::format("one of {} layers over {} vertices in {:.0f} ms, normals and bounds with it", skin.layers.size(), n,
+                        t.a * 1e3)};
 }
 
 /// Bytes that are taken from the heap and not given back.
@@ -205,6 +227,26 @@ double inUse()
 {
     const auto info = mallinfo2();
     return double(info.uordblks + info.hblkhd);
+}
+
+Figure memoryOf(const std::string &creature)
+{
+    const double before = inUse();
+    const creature::Creature c = creatureGiven(creature);
+    std::size_t n = 0;
+    for (const auto &piece : c.pieces)
+        n += piece->skin.body.size();
+    const double bytes = (inUse() - before) / double(n);
+    return {"memory",
+            bytes,
+            "bytes a vertex",
+            "goal",
+            120,
+            bytes / 120,
+            1,
+            false,
+            fmt::format("{} vertices, {} layers on the largest piece, as the heap grew by opening it", n,
+                        c.pieces[0]->skin.layers.size())};
 }
 
 Figure memory()
@@ -242,13 +284,14 @@ struct Places {
     template <typename Box> bool kdtree_get_bbox(Box &) const { return false; }
 };
 
-Figure growScales()
+Figure growScales(const std::string &creature)
 {
     constexpr float kSide = 300; // mm; scales of about a millimetre
-    const detail::Skin bare = detail::makeSkin(waves(2000, kSide), true);
+    detail::Skin bare = creature.empty() ? detail::makeSkin(waves(2000, kSide), true) : creatureGiven(creature).pieces[0]->skin;
     detail::Growth rule = growthOf(*detail::growthNamed("scales"));
     rule.isMirrored = false;
-    rule.values[0] = 0.81f, rule.values[1] = 0.2f;
+    rule.values[0] = creature.empty() ? 0.81f : std::sqrt(detail::groundOf(bare).area / 1.35e5f); // about 100,000
+    rule.values[1] = 0.2f;
     const auto sites = detail::sitesOf(bare, rule, mesh::BlockArray<std::uint8_t>(bare.body.size()), {});
     Places places;
     for (const detail::Site &s : sites)
@@ -257,8 +300,8 @@ Figure growScales()
     std::vector<float> border(points.size());
     const auto ours = [&] {
         detail::Skin skin = bare;
-        skin.layers.emplace_back(skin.body.size()).id = 1;
-        if (!detail::grow(skin, 1, rule, {}))
+        skin.layers.emplace_back(skin.body.size()).id = 1000;
+        if (!detail::grow(skin, 1000, rule, {}))
             throw std::runtime_error("grow.scales: not grown");
     };
     const auto tree = [&] { // with the building of it, as ours finds its sites first
@@ -372,10 +415,15 @@ Figure pick()
 
 } // namespace
 
-std::vector<Entry> skinFigures()
+std::vector<Entry> skinFigures(const std::string &creature)
 {
-    return {{"pick", pick},          {"dab.scale", dabScale},     {"dab.limit", dabLimit}, {"stroke.latency", strokeLatency},
-            {"layer.mix", layerMix}, {"grow.scales", growScales}, {"memory", memory}};
+    return {{"pick", pick},
+            {"dab.scale", dabScale},
+            {"dab.limit", dabLimit},
+            {"stroke.latency", strokeLatency},
+            {"layer.mix", [creature] { return layerMix(creature); }},
+            {"grow.scales", [creature] { return growScales(creature); }},
+            {"memory", [creature] { return creature.empty() ? memory() : memoryOf(creature); }}};
 }
 
 } // namespace bonemoss::bench

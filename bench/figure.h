@@ -27,8 +27,9 @@ struct Entry {
     std::function<Figure()> run; ///< throws std::runtime_error when an input is missing
 };
 std::vector<Entry> fieldFigures();
-std::vector<Entry> skinFigures();
-std::vector<Entry> fileFigures();
+/// creature: a file whose largest piece stands in for the made-up sheet, where a figure can do with any skin; empty for none.
+std::vector<Entry> skinFigures(const std::string &creature);
+std::vector<Entry> fileFigures(const std::string &creature);
 
 /// Medians of `runs` of two pieces of work taken in turn, so that a machine that drifts drifts for both.
 struct Pair {

@@ -1,4 +1,4 @@
-// Runs figures and writes them as JSON: bonemoss-bench [NAME...] [--json FILE]
+// Runs figures and writes them as JSON: bonemoss-bench [NAME...] [--json FILE] [--creature FILE]
 #include "bench/figure.h"
 
 #include "base/parallel.h"
@@ -15,15 +15,17 @@ int main(int argc, char **argv)
     using namespace bonemoss;
     keepFreedMemory();
     std::vector<std::string> names;
-    std::string file;
+    std::string file, creature;
     for (int i = 1; i < argc; ++i)
         if (std::string(argv[i]) == "--json" && i + 1 < argc)
             file = argv[++i];
+        else if (std::string(argv[i]) == "--creature" && i + 1 < argc)
+            creature = argv[++i];
         else
             names.push_back(argv[i]);
     nlohmann::json figures = nlohmann::json::array();
     bool failed = false;
-    for (auto group : {bench::fieldFigures(), bench::skinFigures(), bench::fileFigures()})
+    for (auto group : {bench::fieldFigures(), bench::skinFigures(creature), bench::fileFigures(creature)})
         for (const bench::Entry &e : group) {
             if (!names.empty() && std::find(names.begin(), names.end(), e.name) == names.end())
                 continue;
