@@ -4,13 +4,13 @@
 #include "base/parallel.h"
 #include "creature/store.h"
 #include "creature/stroke_command.h"
-#include "detail/ground.h"
 #include "io/mesh_file.h"
 
 #include <assimp/Importer.hpp>
 #include <assimp/postprocess.h>
 #include <assimp/scene.h>
 
+#include <algorithm>
 #include <cmath>
 #include <cstdio>
 #include <filesystem>
@@ -119,12 +119,25 @@ Figure open(const std::string &creature)
                         creature.empty() ? "5 million vertices" : creature, double(bytes) / 1e6)};
 }
 
+/// How far from what lies under a place a hundredth of the vertices reach, mm.
+float radiusAbout(const mesh::Surface &skin, Vec3f above)
+{
+    const auto hit = mesh::castRay(skin, {above, {0, -1, 0}});
+    if (!hit)
+        throw std::runtime_error("save.step: no skin under the middle of the creature");
+    std::vector<float> off;
+    for (std::size_t v = 0; v < skin.positions.size(); ++v)
+        off.push_back(squaredLength(skin.positions[v] - hit->point));
+    const auto at = off.begin() + std::ptrdiff_t(off.size() / 100);
+    std::nth_element(off.begin(), at, off.end());
+    return std::sqrt(*at);
+}
+
 Figure saveStep(const std::string &creature)
 {
     creature::Creature c = creature.empty() ? creatureOf(2236) : creatureGiven(creature); // 5 million vertices
-    const detail::Skin &skin = c.pieces[0]->skin;
-    const Box3f box = skin.shown.box();
-    const float side = std::sqrt(detail::groundOf(skin).area), length = std::min(box.size().z, side);
+    const Box3f box = c.pieces[0]->skin.shown.box();
+    const float length = creature.empty() ? 100 : 0.5f * box.size().z;
     const auto path = scratch("step.bonemoss");
     std::filesystem::remove(path);
     auto store = creature::Store::open(path);
@@ -135,11 +148,11 @@ Figure saveStep(const std::string &creature)
     std::size_t written = 0;
     for (int i = 0; i < 7; ++i) {
         sculpt::StrokeSettings s;
-        s.size = std::sqrt(0.01f / 3.14159265f) * side * 0.7f; // with its short way 1 % of the skin
+        const Vec3f from = box.centre() + Vec3f{0.003f * length, box.size().y, (0.08f * float(i) - 0.25f) * length};
+        s.size = 0.7f * radiusAbout(c.pieces[0]->skin.shown, from); // with its short way 1 % of the skin
         s.isMirrored = false;
         auto changed = std::make_shared<creature::Piece>(*c.pieces[0]);
         creature::LiveStroke live(changed->skin, s, 0);
-        const Vec3f from = box.centre() + Vec3f{0.003f * length, box.size().y, (0.08f * float(i) - 0.25f) * length};
         live.add({from, {0, -1, 0}, 1, 0});
         live.add({from + Vec3f{0, 0, 0.02f * length}, {0, -1, 0}, 1, 8});
         if (!live.finish(changed->skin))

@@ -1,6 +1,7 @@
 #include "detail/skin.h"
 
 #include "base/parallel.h"
+#include "detail/mix_positions.h"
 
 #include <algorithm>
 #include <numeric>
@@ -133,7 +134,7 @@ static void addTogether(std::span<const Layer *const> layers, std::size_t b, flo
     }
 }
 
-void mixBlocks(Skin &skin, const std::vector<std::uint32_t> &blocks)
+void mixPositions(Skin &skin, const std::vector<std::uint32_t> &blocks)
 {
     forEachBlock(blocks.size(), 1, [&](BlockRange r) {
         const std::uint32_t b = blocks[r.begin];
@@ -161,6 +162,11 @@ void mixBlocks(Skin &skin, const std::vector<std::uint32_t> &blocks)
         }
         skin.shown.positions.put(b, std::move(block));
     });
+}
+
+void mixBlocks(Skin &skin, const std::vector<std::uint32_t> &blocks)
+{
+    mixPositions(skin, blocks);
     // A block's normals also depend on border vertices of others: refresh every block that reaches in.
     std::vector<bool> wanted(skin.shown.positions.blockCount(), false);
     std::vector<bool> changed = wanted;

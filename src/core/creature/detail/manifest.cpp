@@ -3,6 +3,7 @@
 #include "base/parallel.h"
 #include "creature/detail/form_manifest.h"
 #include "creature/detail/growth_manifest.h"
+#include "detail/mix_positions.h"
 
 #include <algorithm>
 #include <cmath>
@@ -245,9 +246,6 @@ Result<detail::Skin> PieceReader::skin(const json &j, const std::string &name)
     skin.groupOf = mesh::BlockArray<std::uint16_t>(n);
     if (j.contains("groupOf"))
         skin.groupOf = readOr(std::uint16_t{}, j.at("groupOf"), "the groups");
-    skin.shown = mesh::makeSurface(std::move(*faces), skin.body);
-    if (j.contains("hiddenSkin"))
-        skin.shown.hidden = readOr(std::uint8_t{}, j.at("hiddenSkin"), "what is hidden");
     std::vector<bool> layered(skin.body.blockCount(), false);
     for (const json &l : j.at("layers")) {
         detail::Layer layer(n);
@@ -269,8 +267,11 @@ Result<detail::Skin> PieceReader::skin(const json &j, const std::string &name)
     for (std::uint32_t b = 0; b < layered.size(); ++b)
         if (layered[b])
             blocks.push_back(b);
-    if (!blocks.empty())
-        detail::mixBlocks(skin, blocks);
+    skin.shown.positions = skin.body;
+    detail::mixPositions(skin, blocks);
+    skin.shown = mesh::makeSurface(std::move(*faces), std::move(skin.shown.positions));
+    if (j.contains("hiddenSkin"))
+        skin.shown.hidden = readOr(std::uint8_t{}, j.at("hiddenSkin"), "what is hidden");
     return skin;
 }
 
