@@ -237,6 +237,7 @@ Figure memoryOf(const std::string &creature)
     for (const auto &piece : c.pieces)
         n += piece->skin.body.size();
     const double bytes = (inUse() - before) / double(n);
+    const detail::Skin &skin = c.pieces[0]->skin;
     return {"memory",
             bytes,
             "bytes a vertex",
@@ -245,8 +246,9 @@ Figure memoryOf(const std::string &creature)
             bytes / 120,
             1,
             false,
-            fmt::format("{} vertices, {} layers on the largest piece, as the heap grew by opening it", n,
-                        c.pieces[0]->skin.layers.size())};
+            fmt::format("{} vertices, as the heap grew by opening it with all levels; its largest skin alone, with {} layers, "
+                        "{:.0f} by its own count",
+                        n, skin.layers.size(), double(skin.memoryBytes()) / double(skin.body.size()))};
 }
 
 Figure memory()

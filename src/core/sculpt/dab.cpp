@@ -49,10 +49,12 @@ template <Tool T> Vec3f offsetOf(const DabWork &work, const Dab &d, Vec3f p, Vec
         // The longer side spans the ring; beside a narrow picture there is nothing.
         const float wide = float(stamp->width), tall = float(stamp->height), longest = std::max(wide, tall);
         const float x = dot(r, d.u) / d.radius * (longest / wide), y = dot(r, d.v) / d.radius * (longest / tall);
-        if (wide != tall && (std::abs(x) > 1 || std::abs(y) > 1))
+        // The falloff ends at the ring: what lies within it fades to its border by itself.
+        const float inside = wide == tall ? 1 : std::min(1.0f, 10 * (1 - std::max(std::abs(x), std::abs(y))));
+        if (inside <= 0)
             return {};
         const float height = stamp->at(0.5f + 0.5f * x, 0.5f - 0.5f * y) - stamp->middle;
-        return d.normal * (height * 2 * d.amount * w);
+        return d.normal * (height * 2 * d.amount * w * inside);
     }
     return {};
 }
