@@ -229,6 +229,11 @@ double inUse()
     return double(info.uordblks + info.hblkhd);
 }
 
+Figure memoryFigure(double bytesPerVertex, std::string note)
+{
+    return {"memory", bytesPerVertex, "bytes a vertex", "goal", 120, bytesPerVertex / 120, 1, false, std::move(note)};
+}
+
 Figure memoryOf(const std::string &creature)
 {
     const double before = inUse();
@@ -236,19 +241,12 @@ Figure memoryOf(const std::string &creature)
     std::size_t n = 0;
     for (const auto &piece : c.pieces)
         n += piece->skin.body.size();
-    const double bytes = (inUse() - before) / double(n);
     const detail::Skin &skin = c.pieces[0]->skin;
-    return {"memory",
-            bytes,
-            "bytes a vertex",
-            "goal",
-            120,
-            bytes / 120,
-            1,
-            false,
-            fmt::format("{} vertices, as the heap grew by opening it with all levels; its largest skin alone, with {} layers, "
-                        "{:.0f} by its own count",
-                        n, skin.layers.size(), double(skin.memoryBytes()) / double(skin.body.size()))};
+    return memoryFigure(
+        (inUse() - before) / double(n),
+        fmt::format("{} vertices, as the heap grew by opening it with all levels; its largest skin alone, with {} "
+                    "layers, {:.0f} by its own count",
+                    n, skin.layers.size(), double(skin.memoryBytes()) / double(skin.body.size())));
 }
 
 Figure memory()
@@ -265,17 +263,9 @@ Figure memory()
         skin.layers.push_back(std::move(layer));
     }
     detail::mixBlocks(skin, detail::blocksWith(skin.layers[0]));
-    const double bytes = (inUse() - before) / double(n);
-    return {"memory",
-            bytes,
-            "bytes a vertex",
-            "goal",
-            120,
-            bytes / 120,
-            1,
-            false,
-            fmt::format("{} vertices, 3 full layers, as the heap grew by making them; {:.0f} by the skin's own count", n,
-                        double(skin.memoryBytes()) / double(n))};
+    return memoryFigure((inUse() - before) / double(n),
+                        fmt::format("{} vertices, 3 full layers, as the heap grew by making them; {:.0f} by the skin's own count",
+                                    n, double(skin.memoryBytes()) / double(n)));
 }
 
 /// The places of scales, as a k-d tree takes them.

@@ -380,6 +380,36 @@ private slots:
                  qPrintable(QStringLiteral("%1 %2").arg(thrownApart).arg(evenedApart)));
     }
 
+    // Evened out, too, no two stand nearer than 0.6 sizes, beyond which one of them is taken away, and there are no holes that
+    // another would fit in (Bridson 2007, with room for the raster and for the last round).
+    void evenedSitesKeepApartAndCover()
+    {
+        constexpr float kSize = 2;
+        const Ground ground = detail::groundOf(sheet());
+        const Flow flow(ground, {});
+        for (const float rows : {0.0f, 1.0f}) {
+            ScatterSettings s;
+            s.size = kSize, s.rows = rows, s.isMirrored = false;
+            std::vector<Vec3f> places;
+            for (const Site &site : detail::scatter(ground, flow, {}, {}, s))
+                places.push_back(site.at);
+            const auto nearest = [&](Vec3f p, std::size_t but) {
+                float least = 1e9f;
+                for (std::size_t k = 0; k < places.size(); ++k)
+                    if (k != but)
+                        least = std::min(least, length(places[k] - p));
+                return least;
+            };
+            float closest = 1e9f, widest = 0;
+            for (std::size_t k = 0; k < places.size(); ++k)
+                closest = std::min(closest, nearest(places[k], k));
+            for (std::size_t v = 0; v < ground.positions.size(); v += 7)
+                widest = std::max(widest, nearest(ground.positions[v], places.size()));
+            QVERIFY2(closest >= 0.599f * kSize, qPrintable(QString::number(double(closest))));
+            QVERIFY2(widest < 1.4f * kSize, qPrintable(QString::number(double(widest))));
+        }
+    }
+
     // The flow is worked out from some of the vertices of fine skins, and from all of coarse ones: both say the same.
     void flowHangsLittleOnTheFaces()
     {
