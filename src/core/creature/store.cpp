@@ -19,7 +19,7 @@ using nlohmann::json;
 namespace {
 
 constexpr int kApplicationId = 0x424d5331; // "BMS1"
-constexpr int kVersion = 1;
+constexpr int kVersion = 2;                // 2: names of blocks are listed in blobs of their own
 constexpr int kStatesKept = 10;
 constexpr int kZstdLevel = 1;
 constexpr std::size_t kLargestBlob = 8u << 20; // a block of 4,096 vertices is far below
@@ -65,9 +65,15 @@ Status checkKind(sqlite3 *db, const std::string &path)
     return Done{};
 }
 
+/// Says that the file may hold states of this version.
+bool mark(sqlite3 *db)
+{
+    return run(db, fmt::format("PRAGMA user_version={}", kVersion).c_str());
+}
+
 bool makeTables(sqlite3 *db)
 {
-    return run(db, fmt::format("PRAGMA application_id={}; PRAGMA user_version={};", kApplicationId, kVersion).c_str())
+    return run(db, fmt::format("PRAGMA application_id={};", kApplicationId).c_str()) && mark(db)
            && run(
                db,
                "CREATE TABLE blob(id INTEGER PRIMARY KEY, hash TEXT NOT NULL UNIQUE, raw INTEGER NOT NULL, data BLOB NOT NULL);"
@@ -93,7 +99,7 @@ std::optional<std::vector<std::byte>> expand(const void *data, std::size_t size,
 
 /// Blobs wait here until they are compressed together, in parallel.
 struct Pending {
-    std::string hash;
+    Hash name;
     std::vector<std::byte> raw, packed;
 };
 
@@ -106,22 +112,22 @@ public:
         seen.reserve(known.size() + 64);
     }
 
-    std::string operator()(Hash &remembered, const std::function<std::vector<std::byte>()> &bytes)
+    Hash operator()(Hash &remembered, const std::function<std::vector<std::byte>()> &bytes)
     {
         std::vector<std::byte> raw;
         if (remembered == Hash{}) {
             raw = bytes();
             remembered = detail_store::hashOf(raw);
         }
-        std::string hex = detail_store::toHex(remembered);
-        if (!seen.insert(remembered).second || m_known.contains(remembered))
-            return hex;
+        const Hash name = remembered;
+        if (!seen.insert(name).second || m_known.contains(name))
+            return name;
+        const std::string hex = detail_store::toHex(name);
         sqlite3_reset(m_has.s);
         sqlite3_bind_text(m_has.s, 1, hex.c_str(), -1, SQLITE_STATIC);
-        if (m_has.step() == SQLITE_ROW)
-            return hex;
-        missing.push_back({hex, raw.empty() ? bytes() : std::move(raw), {}});
-        return hex;
+        if (m_has.step() != SQLITE_ROW)
+            missing.push_back({name, raw.empty() ? bytes() : std::move(raw), {}});
+        return name;
     }
 
     BlobNames seen;
@@ -137,7 +143,7 @@ bool insertBlobs(sqlite3 *db, const std::vector<Pending> &blobs)
     Statement s(db, "INSERT OR IGNORE INTO blob(hash, raw, data) VALUES(?,?,?)");
     for (const Pending &p : blobs) {
         sqlite3_reset(s.s);
-        sqlite3_bind_text(s.s, 1, p.hash.c_str(), -1, SQLITE_STATIC);
+        sqlite3_bind_text(s.s, 1, detail_store::toHex(p.name).c_str(), -1, SQLITE_TRANSIENT);
         sqlite3_bind_int64(s.s, 2, sqlite3_int64(p.raw.size()));
         sqlite3_bind_blob(s.s, 3, p.packed.data(), int(p.packed.size()), SQLITE_STATIC);
         if (s.step() != SQLITE_DONE)
@@ -224,8 +230,9 @@ Result<Store::Saved> Store::save(const Creature &creature)
         else
             collect.missing[r.begin - 1].packed = compress(collect.missing[r.begin - 1].raw);
     });
-    const bool done = run(m_db, "BEGIN IMMEDIATE") && insertBlobs(m_db, collect.missing) && insertState(m_db, packed, text.size())
-                      && run(m_db, "DELETE FROM journal") && tidy(m_db, collect.seen) && run(m_db, "COMMIT");
+    const bool done = run(m_db, "BEGIN IMMEDIATE") && mark(m_db) && insertBlobs(m_db, collect.missing)
+                      && insertState(m_db, packed, text.size()) && run(m_db, "DELETE FROM journal") && tidy(m_db, collect.seen)
+                      && run(m_db, "COMMIT");
     if (!done) {
         const Error e = failed(m_db, ErrorCode::Unwritable, "saving");
         run(m_db, "ROLLBACK");
@@ -286,7 +293,8 @@ Result<Loaded> loadStore(const std::filesystem::path &path, const Progress &prog
         return kind.error();
     Statement find(raw, "SELECT raw, data FROM blob WHERE hash=?");
     std::mutex reading; // of the file; blobs are unpacked and checked side by side
-    const detail_store::ReadBlob read = [&](const std::string &hex) -> Result<std::vector<std::byte>> {
+    const detail_store::ReadBlob read = [&](Hash name) -> Result<std::vector<std::byte>> {
+        const std::string hex = detail_store::toHex(name);
         if (progress.isCancelled())
             return Error{ErrorCode::Cancelled, "open", "stopped on request"};
         const Error damaged{ErrorCode::Damaged, "block " + hex.substr(0, 8), "its contents do not match its name"};
@@ -305,7 +313,7 @@ Result<Loaded> loadStore(const std::filesystem::path &path, const Progress &prog
         if (size > kLargestBlob)
             return damaged;
         auto bytes = expand(packed.data(), packed.size(), size);
-        if (!bytes || detail_store::toHex(detail_store::hashOf(*bytes)) != hex)
+        if (!bytes || detail_store::hashOf(*bytes) != name)
             return damaged;
         return std::move(*bytes);
     };

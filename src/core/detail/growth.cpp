@@ -1,6 +1,7 @@
 #include "detail/growth.h"
 
 #include "detail/grow_input.h"
+#include "detail/levels.h"
 
 #include <algorithm>
 
@@ -272,6 +273,7 @@ Status grow(Skin &skin, std::uint32_t id, Growth growth, const Surroundings &abo
     place->offsets = std::move(offsets);
     place->growth = std::make_shared<const Growth>(std::move(growth));
     mixBlocks(skin, changed);
+    forgetGrown(skin, id);
     return Done{};
 }
 

@@ -1,14 +1,13 @@
 #include "detail/levels.h"
 
 #include "base/parallel.h"
+#include "detail/level_values.h"
 #include "detail/local_density.h"
 #include "detail/riding.h"
-#include "mesh/coarsen.h"
-#include "mesh/subdivide.h"
 
 #include <algorithm>
 #include <map>
-#include <numeric>
+#include <set>
 
 namespace bonemoss::detail {
 
@@ -47,7 +46,7 @@ bool isSame(const Skin &a, const Skin &b)
            && equal(a.groups, b.groups, [](const Group &x, const Group &y) { return x.number == y.number && x.name == y.name; });
 }
 
-/// A level as links keep it.
+/// A level as links keep it to be taken in hand again.
 std::shared_ptr<const Skin> alone(Skin skin)
 {
     skin.links.clear();
@@ -55,68 +54,26 @@ std::shared_ptr<const Skin> alone(Skin skin)
     return std::make_shared<const Skin>(std::move(skin));
 }
 
-/// Without the blocks in which all is zero.
-Offsets sparse(const std::vector<Vec3f> &values)
+/// The level in hand as links keep it: only to tell later what was changed, so without a surface but its faces.
+std::shared_ptr<const Skin> asItWas(Skin skin)
 {
-    Offsets all(values), out(values.size());
-    for (std::size_t b = 0; b < all.blockCount(); ++b)
-        if (const Vec3f *p = all.data(b); std::any_of(p, p + all.countIn(b), [](Vec3f v) { return !(v == Vec3f{}); }))
-            out.takeFrom(all, b);
-    return out;
+    mesh::Surface faces;
+    faces.topology = std::move(skin.shown.topology);
+    faces.hidden = std::move(skin.shown.hidden);
+    skin.shown = std::move(faces);
+    return alone(std::move(skin));
 }
 
-Offsets difference(const Offsets &a, const Offsets &b)
+/// Whether a layer is another than it was when the levels agreed.
+bool isChanged(const Layer &now, const Layer *was)
 {
-    Offsets out(a.size());
-    for (std::size_t k = 0; k < a.blockCount(); ++k) {
-        if (a.sharesWith(b, k))
-            continue;
-        Vec3f *to = out.edit(k);
-        const Vec3f *x = a.data(k), *y = b.data(k);
-        for (std::size_t i = 0; i < a.countIn(k); ++i)
-            to[i] = (x ? x[i] : Vec3f{}) - (y ? y[i] : Vec3f{});
-    }
-    return out;
+    return was ? !isShared(now.offsets, was->offsets) || (was->growth && was->growth != now.growth) : !now.offsets.isBlank();
 }
 
-void add(Offsets &to, const Offsets &what)
+/// A growth comes to another level as a whole: it holds nothing but what its rule made, of which no old state is the half.
+bool comesWhole(const Layer &now, const Layer *was)
 {
-    for (std::size_t k = 0; k < to.blockCount(); ++k)
-        if (const Vec3f *x = what.data(k)) {
-            Vec3f *p = to.edit(k);
-            for (std::size_t i = 0; i < to.countIn(k); ++i)
-                p[i] += x[i];
-        }
-}
-
-Offsets subdivided(const Subdivision &rule, const Offsets &coarse)
-{
-    return coarse.isBlank() ? Offsets(rule.vertexCount()) : sparse(rule.apply(coarse.flatten()));
-}
-Offsets fitted(const Subdivision &rule, const Offsets &fine)
-{
-    return fine.isBlank() ? Offsets(rule.oldVertexCount()) : sparse(rule.fit(fine.flatten()));
-}
-
-Bytes subdivided(const Subdivision &rule, const Bytes &coarse)
-{
-    if (coarse.isBlank())
-        return Bytes(rule.vertexCount());
-    const std::vector<std::uint8_t> bytes = coarse.flatten();
-    const std::vector<float> fine = rule.apply(std::vector<float>(bytes.begin(), bytes.end()));
-    std::vector<std::uint8_t> rounded(fine.size());
-    for (std::size_t i = 0; i < fine.size(); ++i)
-        rounded[i] = std::uint8_t(std::clamp(std::lround(fine[i]), 0l, 255l));
-    return Bytes(rounded);
-}
-
-template <typename T> BlockArray<T> spread(const Subdivision &rule, const BlockArray<T> &coarse)
-{
-    if (coarse.isBlank())
-        return BlockArray<T>(rule.vertexCount());
-    const std::vector<T> values = coarse.flatten();
-    const std::vector<std::uint16_t> fine = rule.spread({values.begin(), values.end()});
-    return BlockArray<T>(std::vector<T>(fine.begin(), fine.end()));
+    return was && was->growth && isChanged(now, was);
 }
 
 /// What lies on the finer level: of the coarse values now where they changed, else what was there.
@@ -171,40 +128,16 @@ const Bytes &keptOf(const Skin &skin, const std::string &name, const Bytes &none
     return mask ? mask->values : none;
 }
 
-void remix(Skin &skin, const std::vector<bool> &changed)
-{
-    std::vector<std::uint32_t> blocks;
-    for (std::uint32_t b = 0; b < changed.size(); ++b)
-        if (changed[b])
-            blocks.push_back(b);
-    mixBlocks(skin, blocks);
-}
-
-void note(std::vector<bool> &changed, const Layer &layer)
-{
-    for (const std::uint32_t b : blocksWith(layer))
-        changed[b] = true;
-}
-
-/// Surface and sums of a skin that has everything else.
-void assemble(Skin &skin, std::shared_ptr<const mesh::Topology> topology, const Bytes &hidden)
-{
-    skin.shown = mesh::makeSurface(std::move(topology), skin.body);
-    skin.shown.hidden = hidden;
-    std::vector<bool> layered(skin.body.blockCount(), false);
-    for (const Layer &l : skin.layers)
-        note(layered, l);
-    remix(skin, layered);
-}
-
 Skin steppedUp(const Skin &now)
 {
     const Skin &was = *now.links[now.level].coarse, &fine = *now.links[now.level].fine;
     Skin out = fine;
     out.links = now.links;
     out.level = now.level + 1;
-    if (isSame(now, was))
+    if (isSame(now, was)) {
+        out.links[now.level] = {alone(now), asItWas(fine)};
         return out;
+    }
     const Subdivision rule(now.body.size(), now.shown.topology->faces());
     std::vector<bool> changed(out.body.blockCount(), false);
     Turns turns(out.body.blockCount());
@@ -230,11 +163,19 @@ Skin steppedUp(const Skin &now)
     for (const Layer &l : now.layers) {
         const Layer *old = was.layer(l.id), *above = fine.layer(l.id);
         Layer next = l;
-        next.offsets = above ? above->offsets : Offsets(out.body.size());
-        const bool isChanged = old ? !isShared(l.offsets, old->offsets) : !l.offsets.isBlank();
-        const Offsets before = isChanged && old ? subdivided(rule, old->offsets) : Offsets(),
-                      after = isChanged ? subdivided(rule, l.offsets) : Offsets();
-        next.offsets = ridden(next.offsets, before.size() ? &before : nullptr, after.size() ? &after : nullptr, turns, changed);
+        if (comesWhole(l, old)) {
+            if (above)
+                note(changed, *above);
+            next.offsets = subdivided(rule, l.offsets);
+            note(changed, next);
+        } else {
+            next.offsets = above ? above->offsets : Offsets(out.body.size());
+            const bool isNew = isChanged(l, old);
+            const Offsets before = isNew && old ? subdivided(rule, old->offsets) : Offsets(),
+                          after = isNew ? subdivided(rule, l.offsets) : Offsets();
+            next.offsets =
+                ridden(next.offsets, before.size() ? &before : nullptr, after.size() ? &after : nullptr, turns, changed);
+        }
         next.mask = broughtUp(old ? old->mask : noneHere, l.mask, above ? above->mask : noneAbove, bytesUp);
         if (!isShared(next.mask, above ? above->mask : noneAbove))
             note(changed, next);
@@ -251,7 +192,7 @@ Skin steppedUp(const Skin &now)
     out.shown.hidden =
         broughtUp(was.shown.hidden, now.shown.hidden, fine.shown.hidden, [&](const Bytes &h) { return spread(rule, h); });
     remix(out, changed);
-    out.links[now.level] = {alone(now), alone(out)};
+    out.links[now.level] = {alone(now), asItWas(out)};
     return out;
 }
 
@@ -261,8 +202,10 @@ Skin steppedDown(const Skin &now)
     Skin out = coarse;
     out.links = now.links;
     out.level = now.level - 1;
-    if (isSame(now, was))
+    if (isSame(now, was)) {
+        out.links[out.level] = {asItWas(coarse), alone(now)};
         return out;
+    }
     const Subdivision rule(coarse.body.size(), coarse.shown.topology->faces());
     std::vector<bool> changed(out.body.blockCount(), false);
     const auto noteDifference = [&](const Offsets &by) {
@@ -285,10 +228,17 @@ Skin steppedDown(const Skin &now)
     for (const Layer &l : now.layers) {
         const Layer *old = was.layer(l.id), *below = coarse.layer(l.id);
         Layer next = l;
-        next.offsets = below ? below->offsets : Offsets(out.body.size());
-        const Offsets by = fitted(rule, difference(l.offsets, old ? old->offsets : none));
-        add(next.offsets, by);
-        noteDifference(by);
+        if (comesWhole(l, old)) {
+            if (below)
+                note(changed, *below);
+            next.offsets = fitted(rule, l.offsets);
+            note(changed, next);
+        } else {
+            next.offsets = below ? below->offsets : Offsets(out.body.size());
+            const Offsets by = fitted(rule, difference(l.offsets, old ? old->offsets : none));
+            add(next.offsets, by);
+            noteDifference(by);
+        }
         next.mask = broughtDown(rule, old ? old->mask : noneHere, l.mask, below ? below->mask : noneBelow);
         if (!isShared(next.mask, below ? below->mask : noneBelow))
             note(changed, next);
@@ -304,7 +254,7 @@ Skin steppedDown(const Skin &now)
     out.groupOf = broughtDown(rule, was.groupOf, now.groupOf, coarse.groupOf);
     out.shown.hidden = broughtDown(rule, was.shown.hidden, now.shown.hidden, coarse.shown.hidden);
     remix(out, changed);
-    out.links[now.level - 1] = {alone(out), alone(now)};
+    out.links[out.level] = {asItWas(out), alone(now)};
     return out;
 }
 
@@ -323,8 +273,19 @@ Status mergeHere(Skin &skin, std::uint32_t id)
         addShown(*it, b, below ? 1 / below->shownStrength() : 1,
                  {below ? below->offsets.edit(b) : skin.body.edit(b), skin.body.countIn(b)});
     skin.layers.erase(it);
-    mixBlocks(skin, blocks);
+    if (hasSurface(skin))
+        mixBlocks(skin, blocks);
     return Done{};
+}
+
+/// Takes what a layer of a kept level holds.
+void empty(Skin &kept, std::uint32_t id)
+{
+    Layer &layer = *kept.layer(id);
+    std::vector<bool> changed(kept.body.blockCount(), false);
+    note(changed, layer);
+    layer.offsets = Offsets(kept.body.size());
+    remix(kept, changed);
 }
 
 /// The layers of a kept level as the level in hand has them: order, names, strengths; those it has not, empty.
@@ -340,110 +301,11 @@ void takeHeaders(Skin &kept, const Skin &from)
         const Layer *own = kept.layer(l.id);
         next.offsets = own ? own->offsets : Offsets(kept.body.size());
         next.mask = own ? own->mask : Bytes(kept.body.size());
+        next.growth = own ? own->growth : nullptr; // what its offsets are, not what they are to be
         layers.push_back(std::move(next));
     }
     kept.layers = std::move(layers);
     remix(kept, changed);
-}
-
-// Finding lower levels.
-
-template <typename T> BlockArray<T> reordered(const BlockArray<T> &values, const std::vector<std::uint32_t> &from)
-{
-    if (values.isBlank())
-        return BlockArray<T>(from.size());
-    std::vector<T> out(from.size());
-    for (std::size_t i = 0; i < from.size(); ++i)
-        out[i] = values[from[i]];
-    return BlockArray<T>(out);
-}
-Offsets withoutBlank(const Offsets &o)
-{
-    return o.isBlank() ? o : sparse(o.flatten());
-}
-
-/// The same skin with its vertices in another order, from[i] being the old number of i.
-Skin reordered(const Skin &skin, std::shared_ptr<const mesh::Topology> topology, const std::vector<std::uint32_t> &from)
-{
-    Skin out;
-    out.body = reordered(skin.body, from);
-    for (const Layer &l : skin.layers) {
-        out.layers.push_back(l);
-        out.layers.back().offsets = withoutBlank(reordered(l.offsets, from));
-        out.layers.back().mask = reordered(l.mask, from);
-    }
-    out.mask = reordered(skin.mask, from);
-    for (const KeptMask &m : skin.masks)
-        out.masks.push_back({m.name, reordered(m.values, from)});
-    out.groups = skin.groups;
-    out.groupOf = reordered(skin.groupOf, from);
-    out.paint = Paint::of([&](std::size_t c) { return reordered(skin.paint.channels[c], from); });
-    assemble(out, std::move(topology), reordered(skin.shown.hidden, from));
-    return out;
-}
-
-/// The level below a fine one: its vertices where the fine ones lie, then brought closer to the fine form.
-Skin levelBelow(const Subdivision &rule, const Skin &fine, std::shared_ptr<const mesh::Topology> topology)
-{
-    std::vector<std::uint32_t> from(rule.oldVertexCount());
-    for (std::uint32_t v = 0; v < from.size(); ++v)
-        from[v] = rule.placeOf(v);
-    Skin out = reordered(fine, topology, from);
-    const auto closer = [&](Offsets &coarse, const Offsets &wanted) {
-        add(coarse, fitted(rule, difference(wanted, subdivided(rule, coarse))));
-    };
-    closer(out.body, fine.body);
-    for (std::size_t k = 0; k < out.layers.size(); ++k)
-        closer(out.layers[k].offsets, fine.layers[k].offsets);
-    assemble(out, std::move(topology), out.shown.hidden);
-    return out;
-}
-
-/// Numbers that the vertices of a fine level get when it is made from the coarse one: from[i] is the number in `step`'s
-/// mesh of the vertex that the rule calls i. coarseFrom: the same of the coarse level.
-std::vector<std::uint32_t> numbersFrom(const Subdivision &rule, const std::vector<mesh::Face> &coarseFaces,
-                                       const std::vector<mesh::Face> &fineFaces, const mesh::Coarsened &step,
-                                       const std::vector<std::uint32_t> &coarseFrom)
-{
-    std::map<std::array<std::uint32_t, 4>, std::vector<std::uint32_t>> centres; // by sorted corners
-    const auto keyOf = [](mesh::Face f) {
-        std::sort(f.v.begin(), f.v.end());
-        return f.v;
-    };
-    for (std::size_t f = 0; f < step.faces.size(); ++f)
-        centres[keyOf(step.faces[f])].push_back(step.faceCentre[f]);
-    std::vector<std::pair<std::uint64_t, std::uint32_t>> corners; // kept vertex and centre, fine face
-    const auto pairOf = [](std::uint32_t kept, std::uint32_t centre) { return std::uint64_t(kept) << 32 | centre; };
-    std::vector<bool> isCentre(std::accumulate(fineFaces.begin(), fineFaces.end(), 0u, [](std::uint32_t m, const mesh::Face &f) {
-        return std::max(m, *std::max_element(f.v.begin(), f.v.end()) + 1);
-    }));
-    for (const std::uint32_t c : step.faceCentre)
-        isCentre[c] = true;
-    for (std::uint32_t f = 0; f < fineFaces.size(); ++f)
-        for (std::size_t c = 0; c < 4; ++c)
-            if (isCentre[fineFaces[f].v[c]])
-                corners.push_back({pairOf(fineFaces[f].v[(c + 2) % 4], fineFaces[f].v[c]), f});
-    std::sort(corners.begin(), corners.end());
-    std::vector<std::uint32_t> from(rule.vertexCount(), kNone);
-    std::size_t next = 0;
-    for (mesh::Face f : coarseFaces) {
-        const std::size_t n = std::size_t(f.size());
-        for (std::size_t c = 0; c < n; ++c)
-            f.v[c] = coarseFrom[f.v[c]];
-        auto &list = centres[keyOf(f)];
-        const std::uint32_t centre = list.back();
-        if (list.size() > 1) // two faces over the same corners
-            list.pop_back();
-        for (std::size_t c = 0; c < n; ++c, ++next) {
-            const std::uint32_t kept = step.kept[f.v[c]];
-            const auto it = std::lower_bound(corners.begin(), corners.end(), std::pair{pairOf(kept, centre), 0u});
-            const mesh::Face &old = fineFaces[it->second], &made = rule.faces()[next];
-            const std::size_t k = std::size_t(std::find(old.v.begin(), old.v.end(), kept) - old.v.begin());
-            for (std::size_t i = 0; i < 4; ++i)
-                from[made.v[i]] = old.v[(k + i) % 4];
-        }
-    }
-    return from;
 }
 
 } // namespace
@@ -479,7 +341,7 @@ Result<Skin> refine(const Skin &skin, const Progress &progress)
     const std::size_t n = rule.vertexCount();
     assemble(out, mesh::Topology::build(n, rule.takeFaces()), hidden);
     out.links = skin.links;
-    out.links.push_back({alone(skin), alone(out)});
+    out.links.push_back({alone(skin), asItWas(out)});
     out.level = skin.level + 1;
     return out;
 }
@@ -518,52 +380,13 @@ void dropHigher(Skin &skin)
     skin.links.resize(skin.level);
 }
 
-Result<Skin> findLower(const Skin &skin, std::size_t count, const Progress &progress)
-{
-    if (!skin.links.empty())
-        return Error{ErrorCode::BadValue, "levels", "it has levels already; delete those below and above first"};
-    std::vector<mesh::Coarsened> steps;
-    const std::vector<mesh::Face> faces = skin.shown.topology->faces();
-    const auto facesAt = [&](std::size_t k) -> const std::vector<mesh::Face> & { return k == 0 ? faces : steps[k - 1].faces; };
-    progress.say(0, "looking for subdivision");
-    while (steps.size() < count) {
-        auto step = mesh::coarsen(steps.empty() ? skin.body.size() : steps.back().kept.size(), facesAt(steps.size()));
-        if (!step)
-            break;
-        steps.push_back(std::move(*step));
-    }
-    if (steps.empty())
-        return Error{ErrorCode::BadValue, "levels", "its faces were not made by subdivision; lower levels have to be knitted"};
-    struct Step {
-        Subdivision rule;
-        std::shared_ptr<const mesh::Topology> coarse;
-    };
-    std::vector<Step> made; // from the coarsest
-    std::vector<std::uint32_t> from(steps.back().kept.size());
-    std::iota(from.begin(), from.end(), 0u);
-    auto topology = mesh::Topology::build(from.size(), steps.back().faces);
-    for (std::size_t k = steps.size(); k-- > 0;) {
-        const std::vector<mesh::Face> coarse = topology->faces();
-        Subdivision rule(from.size(), coarse);
-        from = numbersFrom(rule, coarse, facesAt(k), steps[k], from);
-        auto fine = mesh::Topology::build(rule.vertexCount(), rule.faces());
-        made.push_back({std::move(rule), std::exchange(topology, std::move(fine))});
-    }
-    progress.say(0.6f, "points of the lower levels");
-    std::vector<Skin> states{reordered(skin, topology, from)};
-    for (std::size_t k = made.size(); k-- > 0;)
-        states.push_back(levelBelow(made[k].rule, states.back(), made[k].coarse));
-    std::reverse(states.begin(), states.end());
-    return linked(std::move(states));
-}
-
 Skin linked(std::vector<Skin> states)
 {
     Skin out = states.back();
     out.links.clear();
     std::shared_ptr<const Skin> below;
-    for (Skin &state : states) {
-        auto here = alone(std::move(state));
+    for (std::size_t k = 0; k < states.size(); ++k) {
+        auto here = k + 1 < states.size() ? alone(std::move(states[k])) : asItWas(std::move(states[k]));
         if (below)
             out.links.push_back({below, here});
         below = std::move(here);
@@ -572,11 +395,36 @@ Skin linked(std::vector<Skin> states)
     return out;
 }
 
+void forgetGrown(Skin &skin, std::uint32_t id)
+{
+    const auto forget = [&](std::shared_ptr<const Skin> &state) {
+        if (const Layer *layer = state->layer(id); !layer || !layer->growth || layer->offsets.isBlank())
+            return;
+        Skin without = *state;
+        without.layer(id)->offsets = Offsets(without.body.size());
+        state = asItWas(std::move(without));
+    };
+    if (skin.level > 0)
+        forget(skin.links[skin.level - 1].fine);
+    if (skin.level < skin.links.size())
+        forget(skin.links[skin.level].coarse);
+}
+
 Status mergeDown(Skin &skin, std::uint32_t id)
 {
     const Skin before = skin;
     if (const Status merged = mergeHere(skin, id); !merged)
         return merged;
+    // Where the state of a level no longer knows how a growth was, all of it will come to the next one: that must not have it too.
+    std::set<const Skin *> emptied;
+    const auto isForgotten = [&](const Skin *state) {
+        const Layer *layer = state->layer(id);
+        return emptied.contains(state) || (layer && layer->growth && layer->offsets.isBlank());
+    };
+    for (std::size_t k = skin.level; k-- > 0 && isForgotten(skin.links[k].fine.get());)
+        emptied.insert(skin.links[k].coarse.get());
+    for (std::size_t k = skin.level; k < skin.links.size() && isForgotten(skin.links[k].coarse.get()); ++k)
+        emptied.insert(skin.links[k].fine.get());
     std::map<const Skin *, std::shared_ptr<const Skin>> done;
     for (LevelLink &link : skin.links)
         for (std::shared_ptr<const Skin> *kept : {&link.coarse, &link.fine}) {
@@ -584,6 +432,8 @@ Status mergeDown(Skin &skin, std::uint32_t id)
             if (!now) {
                 Skin changed = **kept;
                 takeHeaders(changed, before);
+                if (emptied.contains(kept->get()))
+                    empty(changed, id);
                 if (const Status merged = mergeHere(changed, id); !merged)
                     return merged;
                 now = alone(std::move(changed));

@@ -30,6 +30,10 @@ Result<Skin> findLower(const Skin &skin, std::size_t count, const Progress &prog
 /// One skin of states of which each is one step finer than that before, the finest in hand. O(1) beside copies of blocks' addresses.
 Skin linked(std::vector<Skin> states);
 
+/// To be called when a growth of the level in hand grew anew: what the level was like when it agreed with the ones beside it
+/// keeps no copy of the old growth, since a growth comes to another level as a whole.
+void forgetGrown(Skin &skin, std::uint32_t layer);
+
 /// Adds a layer to the one below it or to the body, at all levels.
 Status mergeDown(Skin &skin, std::uint32_t layer);
 

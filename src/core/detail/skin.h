@@ -52,7 +52,8 @@ struct Group {
 
 struct Skin;
 
-/// Two neighbouring levels at a moment when they agreed. Neither has links itself.
+/// Two neighbouring levels at a moment when they agreed. Neither has links itself. The one nearer to the level in hand is there
+/// to tell changes by and may have no surface; the other can be taken in hand.
 struct LevelLink {
     std::shared_ptr<const Skin> coarse, fine;
 };

@@ -17,7 +17,7 @@ using nlohmann::json;
 
 namespace {
 
-using Blobs = std::map<std::string, std::vector<std::byte>>;
+using Blobs = std::map<creature::detail_store::Hash, std::vector<std::byte>>;
 
 /// A creature as a file holds it, and the blocks it names. Hashes are worked out anew: those that blocks remember would hide
 /// that a block had been changed in its place.
@@ -25,7 +25,7 @@ std::string written(const Creature &c, Blobs &blobs)
 {
     const auto write = [&](creature::detail_store::Hash &, const std::function<std::vector<std::byte>()> &bytes) {
         std::vector<std::byte> raw = bytes();
-        const std::string name = creature::detail_store::toHex(creature::detail_store::hashOf(raw));
+        const auto name = creature::detail_store::hashOf(raw);
         blobs[name] = std::move(raw);
         return name;
     };
@@ -263,9 +263,10 @@ private slots:
             std::vector<std::string> damage;
             const auto back = creature::detail_store::fromManifest(
                 json::parse(file),
-                [&](const std::string &hex) -> Result<std::vector<std::byte>> {
-                    const auto at = kept.find(hex);
-                    return at == kept.end() ? Result<std::vector<std::byte>>(Error{ErrorCode::Damaged, hex, "is missing"})
+                [&](creature::detail_store::Hash blob) -> Result<std::vector<std::byte>> {
+                    const auto at = kept.find(blob);
+                    return at == kept.end() ? Result<std::vector<std::byte>>(
+                               Error{ErrorCode::Damaged, creature::detail_store::toHex(blob), "is missing"})
                                             : Result<std::vector<std::byte>>(at->second);
                 },
                 damage);

@@ -1,5 +1,7 @@
 #include "creature/command.h"
+#include "creature/detail/manifest.h"
 #include "creature/store.h"
+#include "detail/levels.h"
 
 #include <QtTest>
 #include <nlohmann/json.hpp>
@@ -81,12 +83,55 @@ bool equal(const Creature &a, const Creature &b)
     return true;
 }
 
+using Blobs = std::map<creature::detail_store::Hash, std::vector<std::byte>>;
+
+/// A manifest as the first format had it: with the names of blocks in itself, none for a block of zeros.
+json asFirstFormat(json manifest, const Blobs &blobs)
+{
+    const auto listed = [&](json &names, std::size_t vertices) {
+        json list = json::array();
+        for (std::size_t b = 0; b < mesh::blockCountFor(vertices); ++b) {
+            creature::detail_store::Hash name{};
+            if (!names.is_null())
+                std::memcpy(&name, blobs.at(creature::detail_store::nameIn(names)).data() + b * sizeof name, sizeof name);
+            list.push_back(name == creature::detail_store::Hash{} ? json() : json(creature::detail_store::toHex(name)));
+        }
+        names = std::move(list);
+    };
+    for (json &piece : manifest.at("pieces")) {
+        const std::size_t n = piece.at("vertices");
+        for (const char *key : {"faces", "body", "mask", "groupOf", "hiddenSkin"})
+            listed(piece.at(key), n);
+        for (json &mask : piece.at("masks"))
+            listed(mask.at("values"), n);
+        for (json &channel : piece.at("paint"))
+            listed(channel, n);
+        for (json &layer : piece.at("layers"))
+            for (const char *key : {"offsets", "mask"})
+                if (layer.contains(key))
+                    listed(layer.at(key), n);
+    }
+    return manifest;
+}
+
 void sql(const std::string &path, const char *text)
 {
     sqlite3 *db = nullptr;
     QCOMPARE(sqlite3_open(path.c_str(), &db), SQLITE_OK);
     QCOMPARE(sqlite3_exec(db, text, nullptr, nullptr, nullptr), SQLITE_OK);
     sqlite3_close(db);
+}
+
+int number(const std::string &path, const char *query)
+{
+    sqlite3 *db = nullptr;
+    sqlite3_stmt *row = nullptr;
+    const bool isThere = sqlite3_open(path.c_str(), &db) == SQLITE_OK
+                         && sqlite3_prepare_v2(db, query, -1, &row, nullptr) == SQLITE_OK && sqlite3_step(row) == SQLITE_ROW;
+    const int value = isThere ? sqlite3_column_int(row, 0) : -1;
+    sqlite3_finalize(row);
+    sqlite3_close(db);
+    return value;
 }
 
 } // namespace
@@ -106,6 +151,57 @@ private slots:
         QVERIFY(back);
         QVERIFY(back->damage.empty());
         QVERIFY(equal(c, back->creature));
+    }
+    void theFirstFormatIsStillRead()
+    {
+        const Creature c = sample();
+        Blobs blobs;
+        const json manifest = creature::detail_store::toManifest(c, [&](creature::detail_store::Hash &, const auto &bytes) {
+            std::vector<std::byte> raw = bytes();
+            const auto name = creature::detail_store::hashOf(raw);
+            blobs[name] = std::move(raw);
+            return name;
+        });
+        const json first = asFirstFormat(manifest, blobs);
+        QVERIFY(first.at("pieces").at(0).at("body").is_array());
+        std::vector<std::string> damage;
+        const auto read = [&](creature::detail_store::Hash name) -> Result<std::vector<std::byte>> { return blobs.at(name); };
+        const auto back = creature::detail_store::fromManifest(first, read, damage);
+        QVERIFY(back && damage.empty());
+        QVERIFY(equal(c, *back));
+        QVERIFY(!back->pieces[0]->skin.mask.isBlank());
+        // A list that does not fit is told, and the piece left out.
+        json broken = first;
+        broken.at("pieces").at(0).at("body").erase(0);
+        const auto without = creature::detail_store::fromManifest(broken, read, damage);
+        QVERIFY(without && without->pieces.size() + 1 == c.pieces.size() && damage.size() == 1);
+    }
+    void aFileOfTheFirstFormatOpens()
+    {
+        const std::string path = at("first.bonemoss");
+        QVERIFY(QFile::copy(QStringLiteral(BONEMOSS_SOURCE_DIR "/tests/data/first-format.bonemoss"), QString::fromStdString(path)));
+        QVERIFY(QFile::setPermissions(QString::fromStdString(path), QFile::ReadOwner | QFile::WriteOwner));
+        const auto first = creature::loadStore(path);
+        QVERIFY(first && first->damage.empty());
+        // As it was saved: a ball with a layer, a growth and a kept mask, refined once.
+        QCOMPARE(first->creature.pieces.size(), std::size_t(1));
+        const detail::Skin &skin = first->creature.pieces[0]->skin;
+        QCOMPARE(skin.shown.topology->faceCount(), std::size_t(1080));
+        QCOMPARE(skin.body.size(), std::size_t(1082)); // faces of four corners without holes: Euler
+        QCOMPARE(skin.layers.size(), std::size_t(2));
+        QVERIFY(skin.layers[0].name == "Dents" && skin.layers[0].strength == 0.5f && !skin.layers[0].offsets.isBlank());
+        QVERIFY(skin.layers[1].growth && !skin.layers[1].offsets.isBlank());
+        QVERIFY(skin.hasMask() && skin.keptMask("Cheek"));
+        QVERIFY(skin.level == 1 && skin.links.size() == 1);
+        const auto coarse = detail::atLevel(skin, 0);
+        QVERIFY(coarse && coarse->shown.topology->faceCount() == 270 && coarse->layers.size() == 2);
+        // What is saved into it is of today's format, and says so.
+        auto store = creature::Store::open(path);
+        QVERIFY(store && bool((*store)->save(first->creature)));
+        store->reset();
+        QCOMPARE(number(path, "PRAGMA user_version"), 2);
+        const auto again = creature::loadStore(path);
+        QVERIFY(again && again->damage.empty() && equal(first->creature, again->creature));
     }
     void savingAgainWritesOnlyWhatChanged()
     {

@@ -1,5 +1,6 @@
 // Oracles: subdivision keeps straight moves, turns and scales of its points (the weights of each new point add up to 1; Catmull &
 // Clark 1978); what subdivision made is found again exactly; the rest is that nothing changes which nobody changed.
+#include "detail/growth.h"
 #include "detail/levels.h"
 #include "mesh/coarsen.h"
 #include "mesh/subdivide.h"
@@ -65,6 +66,34 @@ detail::Skin at(const detail::Skin &s, std::size_t level)
     const auto there = detail::atLevel(s, level);
     Q_ASSERT(there);
     return *there;
+}
+
+/// Lets a layer that is a growth have grown anew: the same offset everywhere, by another rule.
+void growAnew(detail::Skin &s, Vec3f offset)
+{
+    s.layers[0].growth = std::make_shared<const detail::Growth>(detail::growthOf(detail::growthKinds()[0]));
+    change(s, s.layers[0].offsets, [&](Vec3f, Vec3f) { return offset; });
+    detail::forgetGrown(s, s.layers[0].id);
+}
+
+/// Three levels, the finest in hand, with a growth that was there before they were made.
+detail::Skin grownLevels()
+{
+    detail::Skin s = detail::makeSkin(test::sphere(20, 24, 36), false);
+    detail::Layer l(s.body.size());
+    l.id = 7, l.name = "Scales";
+    s.layers.push_back(l);
+    growAnew(s, {0.1f, 0, 0});
+    return *detail::refine(*detail::refine(s));
+}
+
+/// How far a skin is at most from showing its body moved by `offset`.
+float farthest(const detail::Skin &s, Vec3f offset)
+{
+    float most = 0;
+    for (std::size_t v = 0; v < s.body.size(); ++v)
+        most = std::max(most, length(s.shown.positions[v] - s.body[v] - offset));
+    return most;
 }
 
 } // namespace
@@ -160,6 +189,48 @@ private slots:
         const detail::Skin without = at(low, 2);
         QVERIFY(without.layers.empty());
         QVERIFY(isShared(without.shown.positions, without.body) && isShared(without.body, fine.body));
+    }
+    void growthsComeToALevelAsAWhole()
+    {
+        const detail::Skin before = grownLevels();
+        const Vec3f grown{0, 0.3f, 0.2f};
+        detail::Skin fine = before;
+        growAnew(fine, grown);
+        QVERIFY(fine.links[1].fine->layers[0].offsets.isBlank()); // no copy of the old one is held
+        QVERIFY(isShared(before.links[1].fine->layers[0].offsets, before.layers[0].offsets));
+        detail::Skin low = at(fine, 0);
+        QVERIFY(farthest(low, grown) < 1e-4f); // the same everywhere is the same on each level (weights add up to 1)
+        QVERIFY(largest(low.body, at(before, 0).body) == 0);
+        const detail::Skin again = at(low, 2);
+        QVERIFY(isShared(again.layers[0].offsets, fine.layers[0].offsets)
+                && isShared(again.shown.positions, fine.shown.positions));
+        // And grown on the coarsest it comes up in place of what was there.
+        growAnew(low, {-0.4f, 0, 0});
+        const detail::Skin up = at(low, 2);
+        QVERIFY(farthest(up, {-0.4f, 0, 0}) < 1e-4f && isShared(up.body, fine.body));
+    }
+    void whatGrewAnewIsMergedOnce_data()
+    {
+        QTest::addColumn<int>("level");
+        for (const int level : {0, 1, 2})
+            QTest::addRow("level %d in hand", level + 1) << level;
+    }
+    void whatGrewAnewIsMergedOnce()
+    {
+        QFETCH(int, level);
+        const detail::Skin before = grownLevels();
+        const Vec3f grown{0, 0.3f, 0.2f};
+        detail::Skin merged = at(before, std::size_t(level));
+        growAnew(merged, grown);
+        QVERIFY(bool(detail::mergeDown(merged, 7)));
+        for (const std::size_t other : {0, 1, 2}) {
+            const detail::Skin there = at(merged, other), was = at(before, other);
+            QVERIFY(there.layers.empty());
+            float most = 0;
+            for (std::size_t v = 0; v < there.body.size(); ++v)
+                most = std::max(most, length(there.shown.positions[v] - was.body[v] - grown));
+            QVERIFY2(most < 1e-3f, qPrintable(QString("level %1: %2").arg(other).arg(double(most))));
+        }
     }
     void masksGroupsAndHiddenPartsFollow()
     {

@@ -63,7 +63,7 @@ json writeStamps(const std::vector<Stamp> &stamps, const detail_store::WriteBlob
     json list = json::array();
     for (const Stamp &s : stamps)
         list.push_back({{"name", s.name},
-                        {"heights", write(s.contentHash, [&] { return bytesOfStamp(*s.picture); })},
+                        {"heights", detail_store::toHex(write(s.contentHash, [&] { return bytesOfStamp(*s.picture); }))},
                         {"width", s.picture->width},
                         {"height", s.picture->height},
                         {"middle", s.picture->middle},
@@ -75,7 +75,7 @@ void readStamps(const json &manifest, const detail_store::ReadBlob &read, std::v
                 std::vector<std::string> &damage)
 {
     for (const json &s : manifest.value("stamps", json::array())) {
-        const auto bytes = read(s.at("heights").get<std::string>());
+        const auto bytes = read(detail_store::nameIn(s.at("heights")));
         auto picture = bytes ? stampFromBytes(*bytes, s.at("width"), s.at("height"), s.at("middle")) : nullptr;
         if (picture)
             stamps.push_back({s.at("name"), std::move(picture), s.at("depth"), {}});

@@ -7,21 +7,27 @@
 
 #include <array>
 #include <functional>
+#include <optional>
 #include <span>
 #include <string>
+#include <string_view>
 #include <vector>
 
 namespace bonemoss::creature::detail_store {
 
 using Hash = std::array<std::uint64_t, 2>;
 std::string toHex(Hash hash);
+/// Of 32 hex digits; nothing when it is not that.
+std::optional<Hash> fromHex(std::string_view hex);
+/// The same of a JSON string. What is no name names no blob: zero. Throws what the JSON library throws.
+Hash nameIn(const nlohmann::json &text);
 Hash hashOf(std::span<const std::byte> bytes); ///< XXH3, 128 bits
 
-/// Gives the bytes of one block to whoever stores them. remembered is the block's own note of its
-/// hash, zero when not known yet.
-using WriteBlob = std::function<std::string(Hash &remembered, const std::function<std::vector<std::byte>()> &bytes)>;
+/// Gives the bytes of one blob to whoever stores them, and tells its name. remembered is the blob's own note of its hash,
+/// zero when not known yet.
+using WriteBlob = std::function<Hash(Hash &remembered, const std::function<std::vector<std::byte>()> &bytes)>;
 /// Bytes of a blob whose hash was checked, or an error. Several threads may ask.
-using ReadBlob = std::function<Result<std::vector<std::byte>>(const std::string &hex)>;
+using ReadBlob = std::function<Result<std::vector<std::byte>>(Hash name)>;
 
 /// State as JSON, with blobs handed to write.
 nlohmann::json toManifest(const Creature &creature, const WriteBlob &write);
