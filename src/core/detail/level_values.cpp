@@ -10,15 +10,6 @@ using mesh::Subdivision;
 using Offsets = BlockArray<Vec3f>;
 using Bytes = BlockArray<std::uint8_t>;
 
-Offsets sparse(const std::vector<Vec3f> &values)
-{
-    Offsets all(values), out(values.size());
-    for (std::size_t b = 0; b < all.blockCount(); ++b)
-        if (const Vec3f *p = all.data(b); std::any_of(p, p + all.countIn(b), [](Vec3f v) { return !(v == Vec3f{}); }))
-            out.takeFrom(all, b);
-    return out;
-}
-
 Offsets difference(const Offsets &a, const Offsets &b)
 {
     Offsets out(a.size());
@@ -61,7 +52,7 @@ Bytes subdivided(const Subdivision &rule, const Bytes &coarse)
     std::vector<std::uint8_t> rounded(fine.size());
     for (std::size_t i = 0; i < fine.size(); ++i)
         rounded[i] = std::uint8_t(std::clamp(std::lround(fine[i]), 0l, 255l));
-    return Bytes(rounded);
+    return sparse(rounded);
 }
 
 void remix(Skin &skin, const std::vector<bool> &changed)

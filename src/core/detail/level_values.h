@@ -1,14 +1,19 @@
 #pragma once
 
-#include "detail/skin.h"
+#include "detail/skin_maps.h"
 #include "mesh/subdivide.h"
 
 namespace bonemoss::detail {
 
 // What lies on one level, seen from the next; shared by what changes levels and what finds them.
 
-/// Without the blocks in which all is zero.
-mesh::BlockArray<Vec3f> sparse(const std::vector<Vec3f> &values);
+/// Values of all vertices in blocks, but for those in which all is zero.
+template <typename T> mesh::BlockArray<T> sparse(const std::vector<T> &values)
+{
+    mesh::BlockArray<T> out(values);
+    dropBlank(out);
+    return out;
+}
 /// a - b; blocks that both share stay blank.
 mesh::BlockArray<Vec3f> difference(const mesh::BlockArray<Vec3f> &a, const mesh::BlockArray<Vec3f> &b);
 void add(mesh::BlockArray<Vec3f> &to, const mesh::BlockArray<Vec3f> &what);
@@ -24,7 +29,7 @@ template <typename T> mesh::BlockArray<T> spread(const mesh::Subdivision &rule, 
         return mesh::BlockArray<T>(rule.vertexCount());
     const std::vector<T> values = coarse.flatten();
     const std::vector<std::uint16_t> fine = rule.spread({values.begin(), values.end()});
-    return mesh::BlockArray<T>(std::vector<T>(fine.begin(), fine.end()));
+    return sparse(std::vector<T>(fine.begin(), fine.end()));
 }
 
 /// Adds to `changed` the blocks in which a layer holds anything.

@@ -1,9 +1,12 @@
 #include "detail/skin.h"
 
 #include "base/parallel.h"
+#include "base/wide.h"
 #include "detail/mix_positions.h"
 
 #include <algorithm>
+#include <bit>
+#include <cstring>
 #include <numeric>
 
 namespace bonemoss::detail {
@@ -118,72 +121,103 @@ void applyLayerMask(Layer &layer)
     layer.mask = BlockArray<std::uint8_t>(layer.mask.size());
 }
 
-/// As addShown of N layers without masks one after the other, with the same bits, but reading and writing `out` once.
-template <std::size_t N>
-static void addTogether(std::span<const Layer *const> layers, std::size_t b, float *__restrict out, std::size_t n)
+/// As addShown, of some vertices of a block.
+BONEMOSS_WIDE static void addRun(const Vec3f *offset, const std::uint8_t *mask, float strength, float *__restrict out,
+                                 std::size_t n)
 {
-    std::array<const float *, N> offset;
-    std::array<float, N> strength;
-    for (std::size_t k = 0; k < N; ++k)
-        offset[k] = &layers[k]->offsets.data(b)->x, strength[k] = layers[k]->shownStrength();
-    for (std::size_t i = 0; i < n; ++i) {
-        float sum = out[i];
-        for (std::size_t k = 0; k < N; ++k)
-            sum += offset[k][i] * strength[k];
-        out[i] = sum;
+    const float *from = &offset->x;
+    if (!mask) {
+        for (std::size_t i = 0; i < 3 * n; ++i)
+            out[i] += from[i] * strength;
+        return;
     }
+    typedef std::uint8_t Bytes __attribute__((vector_size(16)));
+    typedef std::int32_t Whole __attribute__((vector_size(16)));
+    std::size_t i = 0;
+    for (; i + 16 <= n; i += 16) { // four weights at a time, each for the three numbers of an offset
+        Bytes masks;
+        std::memcpy(&masks, mask + i, sizeof masks);
+        for (std::size_t k = 0; k < 4; ++k, from += 12, out += 12) {
+            constexpr std::uint8_t o = 16; // a zero
+            const Bytes spread = __builtin_shufflevector(masks, Bytes{}, 0, o, o, o, 1, o, o, o, 2, o, o, o, 3, o, o, o);
+            masks = __builtin_shufflevector(masks, masks, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15, 0, 1, 2, 3);
+            const mesh::Lanes weight = strength * (1 - __builtin_convertvector(std::bit_cast<Whole>(spread), mesh::Lanes) / 255);
+            const mesh::Lanes weights[3] = {__builtin_shufflevector(weight, weight, 0, 0, 0, 1),
+                                            __builtin_shufflevector(weight, weight, 1, 1, 2, 2),
+                                            __builtin_shufflevector(weight, weight, 2, 3, 3, 3)};
+            for (std::size_t part = 0; part < 3; ++part) {
+                mesh::Lanes offsets, sum;
+                std::memcpy(&offsets, from + 4 * part, sizeof offsets);
+                std::memcpy(&sum, out + 4 * part, sizeof sum);
+                sum += offsets * weights[part];
+                std::memcpy(out + 4 * part, &sum, sizeof sum);
+            }
+        }
+    }
+    for (; i < n; ++i, from += 3, out += 3)
+        for (std::size_t k = 0; k < 3; ++k)
+            out[k] += from[k] * (strength * (1 - float(mask[i]) / 255));
+}
+
+/// Mixes one block, spot by spot, and writes those that come out otherwise than they are shown. Tells which: bit i for spot i.
+static std::uint64_t mixBlock(Skin &skin, std::uint32_t b)
+{
+    std::vector<const Layer *> parts;
+    for (const Layer &l : skin.layers)
+        if (l.offsets.has(b) && l.shownStrength() != 0)
+            parts.push_back(&l);
+    BlockArray<Vec3f> &positions = skin.shown.positions;
+    if (parts.empty() && positions.sharesWith(skin.body, b))
+        return 0;
+    const Vec3f *body = skin.body.data(b), *was = positions.data(b);
+    Vec3f *to = nullptr; // nothing is copied where nothing changes
+    std::uint64_t moved = 0;
+    for (std::size_t i = 0, n = skin.body.countIn(b); i < n; i += mesh::kSpotSize) {
+        const std::size_t count = std::min(mesh::kSpotSize, n - i);
+        std::array<Vec3f, mesh::kSpotSize> sum; // stays at hand while layer after layer comes to it
+        std::copy_n(body + i, count, sum.begin());
+        for (const Layer *l : parts) {
+            const std::uint8_t *mask = l->mask.data(b);
+            addRun(l->offsets.data(b) + i, mask ? mask + i : nullptr, l->shownStrength(), &sum[0].x, count);
+        }
+        if (std::memcmp(sum.data(), was + i, count * sizeof(Vec3f)) == 0)
+            continue;
+        moved |= mesh::Spots::ofOwn(i);
+        if (!parts.empty()) {
+            if (!to)
+                was = to = positions.edit(b);
+            std::copy_n(sum.begin(), count, to + i);
+        }
+    }
+    if (parts.empty()) // nothing over the body: share its block
+        positions.takeFrom(skin.body, b);
+    return moved;
 }
 
 void mixPositions(Skin &skin, const std::vector<std::uint32_t> &blocks)
 {
-    forEachBlock(blocks.size(), 1, [&](BlockRange r) {
-        const std::uint32_t b = blocks[r.begin];
-        std::vector<const Layer *> parts;
-        for (const Layer &l : skin.layers)
-            if (l.offsets.has(b) && l.shownStrength() != 0)
-                parts.push_back(&l);
-        if (parts.empty()) { // nothing over the body: share its block
-            skin.shown.positions.takeFrom(skin.body, b);
-            return;
-        }
-        const Vec3f *body = skin.body.data(b);
-        auto block = std::make_shared<mesh::Block<Vec3f>>();
-        block->values.assign(body, body + skin.body.countIn(b));
-        Vec3f *out = block->values.data();
-        const std::size_t n = block->values.size();
-        for (std::span<const Layer *const> left(parts); !left.empty();) {
-            const auto masked = std::find_if(left.begin(), left.end(), [&](const Layer *l) { return l->mask.has(b); });
-            switch (std::min<std::ptrdiff_t>(masked - left.begin(), 4)) {
-            case 4: addTogether<4>(left, b, &out->x, 3 * n), left = left.subspan(4); break;
-            case 3: addTogether<3>(left, b, &out->x, 3 * n), left = left.subspan(3); break;
-            case 2: addTogether<2>(left, b, &out->x, 3 * n), left = left.subspan(2); break;
-            default: addShown(*left[0], b, 1, {out, n}), left = left.subspan(1);
-            }
-        }
-        skin.shown.positions.put(b, std::move(block));
-    });
+    forEachBlock(blocks.size(), 1, [&](BlockRange r) { mixBlock(skin, blocks[r.begin]); });
 }
 
 void mixBlocks(Skin &skin, const std::vector<std::uint32_t> &blocks)
 {
-    mixPositions(skin, blocks);
+    std::vector<mesh::Spots> moved(skin.body.blockCount());
+    forEachBlock(blocks.size(), 1, [&](BlockRange r) { moved[blocks[r.begin]].own = mixBlock(skin, blocks[r.begin]); });
     // A block's normals also depend on border vertices of others: refresh every block that reaches in.
-    std::vector<bool> wanted(skin.shown.positions.blockCount(), false);
-    std::vector<bool> changed = wanted;
-    for (const std::uint32_t b : blocks)
-        wanted[b] = changed[b] = true;
-    for (std::size_t b = 0; b < wanted.size(); ++b)
-        if (!wanted[b])
-            for (const std::uint32_t v : skin.shown.topology->block(b).borrowed)
-                if (changed[v / kBlockSize]) {
-                    wanted[b] = true;
-                    break;
-                }
+    forEachBlock(moved.size(), 16, [&](BlockRange r) {
+        for (std::size_t b = r.begin; b < r.end; ++b) {
+            const std::vector<std::uint32_t> &borrowed = skin.shown.topology->block(b).borrowed;
+            for (std::size_t i = 0; i < borrowed.size(); ++i)
+                if (moved[borrowed[i] / kBlockSize].own & mesh::Spots::ofOwn(borrowed[i] % kBlockSize))
+                    moved[b].borrowed |= mesh::Spots::ofBorrowed(i);
+        }
+    });
     std::vector<std::uint32_t> refresh;
-    for (std::uint32_t b = 0; b < wanted.size(); ++b)
-        if (wanted[b])
-            refresh.push_back(b);
-    updateBlocks(skin.shown, refresh);
+    std::vector<mesh::Spots> spots;
+    for (std::uint32_t b = 0; b < moved.size(); ++b)
+        if (moved[b].own || moved[b].borrowed)
+            refresh.push_back(b), spots.push_back(moved[b]);
+    updateBlocks(skin.shown, refresh, spots);
 }
 
 /// What moved a growth goes to its mask: the share of its offsets that is still seen. So it grows again without what was

@@ -255,13 +255,6 @@ std::vector<float> mapOf(const Skin &skin, SkinMap map, const MapSettings &setti
     return whole ? out : std::vector<float>{};
 }
 
-void dropBlank(mesh::BlockArray<std::uint8_t> &mask)
-{
-    for (std::size_t b = 0; b < mask.blockCount(); ++b)
-        if (const std::uint8_t *m = mask.data(b); m && std::all_of(m, m + mask.countIn(b), [](std::uint8_t v) { return v == 0; }))
-            mask.put(b, nullptr);
-}
-
 void growMask(Skin &skin, int rings)
 {
     for (int ring = 0; ring < std::abs(rings); ++ring) {

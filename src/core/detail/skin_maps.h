@@ -37,8 +37,13 @@ std::vector<float> mapOf(const Skin &skin, SkinMap map, const MapSettings &setti
 /// Of one block, for the maps that need no more than the block and what it borrows: Stretch, Work, Layer.
 void mapBlock(const Skin &skin, SkinMap map, const MapSettings &settings, std::size_t block, std::span<float> out);
 
-/// Forgets blocks of a mask in which nothing is masked.
-void dropBlank(mesh::BlockArray<std::uint8_t> &mask);
+/// Forgets blocks in which all is zero, as where a mask masks nothing.
+template <typename T> void dropBlank(mesh::BlockArray<T> &values)
+{
+    for (std::size_t b = 0; b < values.blockCount(); ++b)
+        if (const T *v = values.data(b); v && std::all_of(v, v + values.countIn(b), [](const T &x) { return x == T{}; }))
+            values.put(b, nullptr);
+}
 /// The mask's border outward (rings above 0) or inward by rings of vertices.
 void growMask(Skin &skin, int rings);
 /// The mask's soft border made narrower; 1 is a hard edge.

@@ -24,12 +24,16 @@ template <typename Visit> void forEachTouchedBlock(const Face &f, const Visit &v
     }
 }
 
-std::uint32_t ownerOf(const Face &f)
+std::uint32_t leastOf(const Face &f)
 {
     std::uint32_t least = f.v[0];
     for (int c = 1; c < f.size(); ++c)
         least = std::min(least, f.v[std::size_t(c)]);
-    return std::uint32_t(least / kBlockSize);
+    return least;
+}
+std::uint32_t ownerOf(const Face &f)
+{
+    return std::uint32_t(leastOf(f) / kBlockSize);
 }
 
 /// Faces touching each block as compressed rows, in face order within a row.
@@ -125,9 +129,18 @@ void fillBlock(std::size_t b, std::span<const std::uint32_t> row, std::span<cons
         }
         out.faces.push_back(l);
     };
+    thread_local std::vector<std::uint32_t> start, ordered; // scratch: how many faces have each own vertex as their lowest
+    start.assign(out.own + 1, 0);
     for (const std::uint32_t f : row)
         if (ownerOf(faces[f]) == b)
-            add(faces[f]);
+            ++start[leastOf(faces[f]) - first + 1];
+    std::partial_sum(start.begin(), start.end(), start.begin());
+    ordered.resize(start.back());
+    for (const std::uint32_t f : row)
+        if (ownerOf(faces[f]) == b)
+            ordered[start[leastOf(faces[f]) - first]++] = f;
+    for (const std::uint32_t f : ordered)
+        add(faces[f]);
     out.drawnFaces = std::uint32_t(out.faces.size());
     for (const std::uint32_t f : row)
         if (ownerOf(faces[f]) != b)

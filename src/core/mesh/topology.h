@@ -45,7 +45,8 @@ template <typename Use> void eachRun(std::uint64_t spots, std::size_t n, const U
 }
 
 /// The faces about one block of vertices. Local index l below `own` is vertex block * 4096 + l,
-/// above it is borrowed[l - own]. The first drawnFaces faces belong to this block; the rest belong to
+/// above it is borrowed[l - own]. The first drawnFaces faces belong to this block, in the order of their lowest vertices: faces
+/// that follow each other lie together, and so do the vertices of a finer level. The rest belong to
 /// neighbours but touch own vertices, so that normals need nothing outside the block.
 struct BlockFaces {
     std::uint32_t own = 0;
