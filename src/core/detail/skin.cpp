@@ -159,6 +159,35 @@ BONEMOSS_WIDE static void addRun(const Vec3f *offset, const std::uint8_t *mask, 
             out[k] += from[k] * (strength * (1 - float(mask[i]) / 255));
 }
 
+/// The same of four layers without masks at once, one after the other for each number.
+BONEMOSS_WIDE static void addFour(const std::array<const float *, 4> &from, const std::array<float, 4> &strength,
+                                  float *__restrict out, std::size_t n)
+{
+    const float *a = from[0], *b = from[1], *c = from[2], *d = from[3];
+    for (std::size_t i = 0; i < 3 * n; ++i)
+        out[i] = out[i] + a[i] * strength[0] + b[i] * strength[1] + c[i] * strength[2] + d[i] * strength[3];
+}
+
+/// What layers show of `count` vertices of block b from the i-th on, added to out.
+static void addLayers(std::span<const Layer *const> layers, std::size_t b, std::size_t i, float *out, std::size_t count)
+{
+    while (!layers.empty()) {
+        const auto masked = std::find_if(layers.begin(), layers.end(), [&](const Layer *l) { return l->mask.has(b); });
+        if (masked - layers.begin() >= 4) {
+            std::array<const float *, 4> from;
+            std::array<float, 4> strength;
+            for (std::size_t k = 0; k < 4; ++k)
+                from[k] = &layers[k]->offsets.data(b)[i].x, strength[k] = layers[k]->shownStrength();
+            addFour(from, strength, out, count);
+            layers = layers.subspan(4);
+            continue;
+        }
+        const std::uint8_t *mask = layers[0]->mask.data(b);
+        addRun(layers[0]->offsets.data(b) + i, mask ? mask + i : nullptr, layers[0]->shownStrength(), out, count);
+        layers = layers.subspan(1);
+    }
+}
+
 /// Mixes one block, spot by spot, and writes those that come out otherwise than they are shown. Tells which: bit i for spot i.
 static std::uint64_t mixBlock(Skin &skin, std::uint32_t b)
 {
@@ -170,25 +199,34 @@ static std::uint64_t mixBlock(Skin &skin, std::uint32_t b)
     if (parts.empty() && positions.sharesWith(skin.body, b))
         return 0;
     const Vec3f *body = skin.body.data(b), *was = positions.data(b);
-    Vec3f *to = nullptr; // nothing is copied where nothing changes
+    const std::size_t n = skin.body.countIn(b);
+    const bool isOwn = !positions.isHeldElsewhere(b);
+    std::shared_ptr<mesh::Block<Vec3f>> made; // where others hold the block: only when something changes
     std::uint64_t moved = 0;
-    for (std::size_t i = 0, n = skin.body.countIn(b); i < n; i += mesh::kSpotSize) {
-        const std::size_t count = std::min(mesh::kSpotSize, n - i);
-        std::array<Vec3f, mesh::kSpotSize> sum; // stays at hand while layer after layer comes to it
-        std::copy_n(body + i, count, sum.begin());
-        for (const Layer *l : parts) {
-            const std::uint8_t *mask = l->mask.data(b);
-            addRun(l->offsets.data(b) + i, mask ? mask + i : nullptr, l->shownStrength(), &sum[0].x, count);
-        }
-        if (std::memcmp(sum.data(), was + i, count * sizeof(Vec3f)) == 0)
-            continue;
-        moved |= mesh::Spots::ofOwn(i);
-        if (!parts.empty()) {
-            if (!to)
-                was = to = positions.edit(b);
-            std::copy_n(sum.begin(), count, to + i);
+    constexpr std::size_t kRun = 16 * mesh::kSpotSize; // its sums stay at hand while layer after layer comes to them
+    for (std::size_t i = 0; i < n; i += kRun) {
+        const std::size_t count = std::min(kRun, n - i);
+        std::array<Vec3f, kRun> sums;
+        std::copy_n(body + i, count, sums.begin());
+        addLayers(parts, b, i, &sums[0].x, count);
+        std::uint64_t here = 0;
+        for (std::size_t k = 0; k < count; k += mesh::kSpotSize)
+            if (std::memcmp(&sums[k], was + i + k, std::min(mesh::kSpotSize, count - k) * sizeof(Vec3f)) != 0)
+                here |= mesh::Spots::ofOwn(i + k);
+        moved |= here;
+        if (here && isOwn && !parts.empty()) {
+            std::copy_n(sums.begin(), count, positions.edit(b) + i);
+        } else if (moved && !isOwn && !parts.empty()) {
+            if (!made) {
+                made = std::make_shared<mesh::Block<Vec3f>>();
+                made->values.reserve(n);
+                made->values.assign(was, was + i);
+            }
+            made->values.insert(made->values.end(), sums.begin(), sums.begin() + std::ptrdiff_t(count));
         }
     }
+    if (made)
+        positions.put(b, std::move(made));
     if (parts.empty()) // nothing over the body: share its block
         positions.takeFrom(skin.body, b);
     return moved;
@@ -203,21 +241,30 @@ void mixBlocks(Skin &skin, const std::vector<std::uint32_t> &blocks)
 {
     std::vector<mesh::Spots> moved(skin.body.blockCount());
     forEachBlock(blocks.size(), 1, [&](BlockRange r) { moved[blocks[r.begin]].own = mixBlock(skin, blocks[r.begin]); });
-    // A block's normals also depend on border vertices of others: refresh every block that reaches in.
-    forEachBlock(moved.size(), 16, [&](BlockRange r) {
-        for (std::size_t b = r.begin; b < r.end; ++b) {
-            const std::vector<std::uint32_t> &borrowed = skin.shown.topology->block(b).borrowed;
+    // A block's normals also hang on border vertices of those beside it.
+    const mesh::Topology &topology = *skin.shown.topology;
+    std::vector<std::uint32_t> stale;
+    for (const std::uint32_t b : blocks)
+        if (moved[b].own) {
+            const std::vector<std::uint32_t> &beside = topology.block(b).blocksBeside();
+            stale.push_back(b);
+            stale.insert(stale.end(), beside.begin(), beside.end());
+        }
+    std::sort(stale.begin(), stale.end());
+    stale.erase(std::unique(stale.begin(), stale.end()), stale.end());
+    forEachBlock(stale.size(), 16, [&](BlockRange r) {
+        for (std::size_t k = r.begin; k < r.end; ++k) {
+            const std::vector<std::uint32_t> &borrowed = topology.block(stale[k]).borrowed;
             for (std::size_t i = 0; i < borrowed.size(); ++i)
                 if (moved[borrowed[i] / kBlockSize].own & mesh::Spots::ofOwn(borrowed[i] % kBlockSize))
-                    moved[b].borrowed |= mesh::Spots::ofBorrowed(i);
+                    moved[stale[k]].borrowed |= mesh::Spots::ofBorrowed(i);
         }
     });
-    std::vector<std::uint32_t> refresh;
+    std::erase_if(stale, [&](std::uint32_t b) { return !moved[b].own && !moved[b].borrowed; });
     std::vector<mesh::Spots> spots;
-    for (std::uint32_t b = 0; b < moved.size(); ++b)
-        if (moved[b].own || moved[b].borrowed)
-            refresh.push_back(b), spots.push_back(moved[b]);
-    updateBlocks(skin.shown, refresh, spots);
+    for (const std::uint32_t b : stale)
+        spots.push_back(moved[b]);
+    updateBlocks(skin.shown, stale, spots);
 }
 
 /// What moved a growth goes to its mask: the share of its offsets that is still seen. So it grows again without what was

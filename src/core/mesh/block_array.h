@@ -72,6 +72,8 @@ public:
         m_blocks[b] = std::move(block);
     }
     void takeFrom(const BlockArray &other, std::size_t b) { m_blocks[b] = other.m_blocks[b]; }
+    /// Whether edit(b) would copy.
+    bool isHeldElsewhere(std::size_t b) const { return m_blocks[b].use_count() > 1; }
     /// Writable values of block b; copies the block first when another state shares it.
     T *edit(std::size_t b)
     {

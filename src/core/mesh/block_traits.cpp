@@ -59,6 +59,19 @@ bool BlockFaces::isOnePiece() const
     });
 }
 
+const std::vector<std::uint32_t> &BlockFaces::blocksBeside() const
+{
+    return m_beside.get([&] {
+        std::vector<std::uint32_t> blocks;
+        for (const std::uint32_t v : borrowed)
+            if (const auto b = std::uint32_t(v / kBlockSize); blocks.empty() || blocks.back() != b)
+                blocks.push_back(b);
+        std::sort(blocks.begin(), blocks.end());
+        blocks.erase(std::unique(blocks.begin(), blocks.end()), blocks.end());
+        return blocks;
+    });
+}
+
 const std::vector<std::uint16_t> &BlockFaces::openVertices() const
 {
     // Round a closed vertex every way out along an edge has its way in: all faces about own vertices are here, so nothing

@@ -62,6 +62,8 @@ struct BlockFaces {
     /// Own vertices that no face uses: room left by faces taken away. Which they are; O(faces).
     std::vector<std::uint16_t> unused() const;
     std::uint32_t unusedCount() const; ///< how many
+    /// The blocks it borrows vertices of, rising. Each of them borrows of this one too: a face over both is in both.
+    const std::vector<std::uint32_t> &blocksBeside() const;
     /// Which spots share faces.
     struct SpotLinks {
         static constexpr std::size_t kFaces = 16;
@@ -101,6 +103,7 @@ private:
     FoundOnce<bool> m_isOnePiece;
     FoundOnce<std::vector<std::uint16_t>> m_open;
     FoundOnce<std::uint32_t> m_unused;
+    FoundOnce<std::vector<std::uint32_t>> m_beside;
     FoundOnce<SpotLinks> m_links;
     FoundOnce<FacesAbout> m_about;
 };

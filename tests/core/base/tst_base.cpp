@@ -1,6 +1,7 @@
 #include "base/parallel.h"
 #include "base/point_grid.h"
 #include "base/random.h"
+#include "base/space_map.h"
 #include "base/types.h"
 
 #include <QtTest>
@@ -104,6 +105,72 @@ private slots:
         std::size_t all = 0; // however far it is asked for in however small cells
         PointGrid(points, 1e-4f).around({}, 1e9f, [&](std::uint32_t) { ++all; });
         QCOMPARE(all, points.size());
+    }
+    // Barr 1984: a twist and a stretch keep the volume, a taper scales it by the square of the thickness, a bend keeps the axis'
+    // length. What the map says of its own turn and sizes is compared to differences of places close by.
+    void spaceIsChangedAsSaid_data()
+    {
+        QTest::addColumn<int>("kind");
+        QTest::addColumn<float>("amount");
+        for (const float amount : {0.5f, -1.2f, 3.0f}) {
+            QTest::addRow("bend %g", double(amount)) << int(SpaceMapKind::Bend) << amount;
+            QTest::addRow("twist %g", double(amount)) << int(SpaceMapKind::Twist) << amount;
+        }
+        for (const float amount : {0.4f, 1.0f, 1.7f}) {
+            QTest::addRow("taper %g", double(amount)) << int(SpaceMapKind::Taper) << amount;
+            QTest::addRow("stretch %g", double(amount)) << int(SpaceMapKind::Stretch) << amount;
+        }
+    }
+    void spaceIsChangedAsSaid()
+    {
+        QFETCH(int, kind);
+        QFETCH(float, amount);
+        SpaceMap map;
+        map.kind = SpaceMapKind(kind), map.a = {3, -2, 1}, map.b = {7, 18, 9}, map.side = {1, 0.2f, 0}, map.amount = amount;
+        const float whole = length(map.b - map.a);
+        const Vec3f axis = normalized(map.b - map.a), out = normalized(cross(axis, {0.3f, 0.1f, 1})), beside = cross(axis, out);
+        const auto place = [&](float along, float off, float angle) {
+            return map.a + axis * (along * whole) + (out * std::cos(angle) + beside * std::sin(angle)) * off;
+        };
+        for (std::uint64_t k = 0; k < 60; ++k) {
+            // Before a nothing happens; the axis is kept in length by all but a stretch.
+            const Vec3f before = place(-0.1f - randomUnit(1, k), 4 * randomUnit(2, k), 6 * randomUnit(3, k));
+            if (SpaceMapKind(kind) != SpaceMapKind::Stretch)
+                QVERIFY(length(map.at(before).at - before) < 1e-4f);
+            const Vec3f p = place(0.15f + 0.7f * randomUnit(4, k), 3 * randomUnit(5, k), 6 * randomUnit(6, k));
+            const SpaceMap::Local here = map.at(p);
+            const float step = 0.01f;
+            const auto change = [&](Vec3f way) {
+                return (map.at(p + way * step).at - map.at(p - way * step).at) * (0.5f / step);
+            };
+            const Vec3f x = change(axis), y = change(out), z = change(beside);
+            const float volume = dot(x, cross(y, z));
+            const float foot = dot(p - map.a, axis) / whole;
+            if (SpaceMapKind(kind) == SpaceMapKind::Twist)
+                QVERIFY(std::abs(volume - 1) < 0.01f);
+            if (SpaceMapKind(kind) == SpaceMapKind::Stretch)
+                QVERIFY(std::abs(volume - 1) < 0.02f);
+            if (SpaceMapKind(kind) == SpaceMapKind::Taper)
+                QVERIFY(std::abs(volume - std::pow(1 + (amount - 1) * foot, 2.0f)) < 0.02f);
+            // Across the axis things turn and grow as told.
+            QVERIFY(length(y - rotate(here.turn, out) * here.across) < 0.02f);
+            QVERIFY(length(z - rotate(here.turn, beside) * here.across) < 0.02f);
+        }
+        float was = 0, is = 0;
+        for (int i = 0; i < 200; ++i) {
+            const Vec3f p = place(float(i) / 200, 0, 0), q = place(float(i + 1) / 200, 0, 0);
+            was += length(q - p), is += length(map.at(q).at - map.at(p).at);
+        }
+        QVERIFY(std::abs(is / was - (SpaceMapKind(kind) == SpaceMapKind::Stretch ? amount : 1)) < 1e-3f);
+        // At b and beyond all of it has happened: a frame there is turned by the whole angle and moves as one body.
+        const SpaceMap::Local end = map.at(place(1.2f, 1, 0)), farther = map.at(place(1.9f, 1, 2));
+        if (SpaceMapKind(kind) == SpaceMapKind::Bend || SpaceMapKind(kind) == SpaceMapKind::Twist) {
+            QVERIFY(std::abs(2 * std::acos(std::min(1.0f, std::abs(end.turn.w))) - std::abs(amount)) < 1e-3f);
+            QVERIFY(std::abs(length(farther.at - end.at) - length(place(1.9f, 1, 2) - place(1.2f, 1, 0))) < 1e-3f);
+        }
+        // Without a length there is nothing to do.
+        map.b = map.a;
+        QVERIFY(map.at({5, 6, 7}).at == (Vec3f{5, 6, 7}));
     }
 };
 

@@ -1,3 +1,4 @@
+#include "base/random.h"
 #include "detail/carry.h"
 #include "detail/levels.h"
 #include "field/knit.h"
@@ -72,6 +73,56 @@ private slots:
         s.layer(7)->isOn = false;
         remix(s);
         QCOMPARE(largest(before, s.shown.positions), 0.0f); // bit for bit
+    }
+    // Whatever is changed, in whatever blocks: what is kept is what would be made anew, and what need not change is not copied.
+    void mixingTouchesOnlyWhatChanges()
+    {
+        detail::Skin s = detail::makeSkin(test::sphere(20, 200, 320), false);
+        std::uint64_t drawn = 0;
+        const auto pick = [&](std::size_t n) { return std::size_t(randomBits(11, drawn++) % n); };
+        const auto between = [&](float lo, float hi) { return lo + (hi - lo) * randomUnit(11, drawn++); };
+        for (std::uint32_t id = 1; id <= 6; ++id) {
+            addLayer(s, id, between(-1, 2));
+            detail::Layer &l = s.layers.back();
+            const Vec3f centre = normalized(Vec3f{between(-1, 1), between(-1, 1), between(-1, 1)}) * 20.0f;
+            const float reach = between(3, 14);
+            for (std::size_t v = 0; v < s.body.size(); ++v) {
+                const Vec3f p = s.body[v];
+                if (length(p - centre) < reach)
+                    l.offsets.edit(v / mesh::kBlockSize)[v % mesh::kBlockSize] = p * between(-0.01f, 0.02f);
+                if (id % 2 == 0 && p.y > centre.y)
+                    l.mask.edit(v / mesh::kBlockSize)[v % mesh::kBlockSize] = std::uint8_t(pick(256));
+            }
+        }
+        remix(s);
+        for (int step = 0; step < 24; ++step) {
+            const detail::Skin before = s;
+            detail::Layer &l = s.layers[pick(6)];
+            if (step % 3 == 0)
+                l.isOn = !l.isOn;
+            else
+                l.strength = between(-1, 2);
+            if (step % 2 == 0)
+                detail::mixBlocks(s, detail::blocksWith(l));
+            else
+                remix(s);
+            // Slowly, one vertex after the other.
+            mesh::BlockArray<Vec3f> wanted = s.body;
+            for (std::size_t b = 0; b < wanted.blockCount(); ++b)
+                for (const detail::Layer &layer : s.layers)
+                    detail::addShown(layer, b, 1, {wanted.edit(b), wanted.countIn(b)});
+            const mesh::Surface anew = mesh::makeSurface(s.shown.topology, wanted);
+            for (std::size_t b = 0; b < wanted.blockCount(); ++b) {
+                QVERIFY(std::equal(wanted.data(b), wanted.data(b) + wanted.countIn(b), s.shown.positions.data(b)));
+                QVERIFY(std::memcmp(anew.normals.data(b), s.shown.normals.data(b), wanted.countIn(b) * 8) == 0);
+                QVERIFY(anew.bounds[b]->box.lo == s.shown.bounds[b]->box.lo
+                        && anew.bounds[b]->box.hi == s.shown.bounds[b]->box.hi);
+                const bool isMoved =
+                    !std::equal(wanted.data(b), wanted.data(b) + wanted.countIn(b), before.shown.positions.data(b));
+                QCOMPARE(!before.shown.positions.sharesWith(s.shown.positions, b), isMoved);
+            }
+            QVERIFY(anew.box().lo == s.shown.box().lo && anew.box().hi == s.shown.box().hi);
+        }
     }
     void strengthIsLinear()
     {
