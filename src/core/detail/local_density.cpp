@@ -1,6 +1,7 @@
 #include "detail/local_density.h"
 
 #include "base/parallel.h"
+#include "detail/mix_positions.h"
 #include "mesh/even_patch.h"
 
 #include <algorithm>
@@ -249,7 +250,15 @@ std::vector<std::uint32_t> evenOut(Skin &skin, std::span<const Spot> spots, floa
     skin.shown.positions.grow(size);
     skin.shown.normals.grow(size);
     skin.shown.bounds.resize(topology->blockCount());
-    mixBlocks(skin, changed);
+    mixPositions(skin, changed);
+    std::vector<std::uint32_t> stale = changed; // their faces are others, and those beside them have other neighbours
+    for (const std::uint32_t b : changed) {
+        const std::vector<std::uint32_t> &beside = topology->block(b).blocksBeside();
+        stale.insert(stale.end(), beside.begin(), beside.end());
+    }
+    std::sort(stale.begin(), stale.end());
+    stale.erase(std::unique(stale.begin(), stale.end()), stale.end());
+    updateBlocks(skin.shown, stale);
     return changed;
 }
 

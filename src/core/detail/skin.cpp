@@ -211,7 +211,7 @@ static std::uint64_t mixBlock(Skin &skin, std::uint32_t b)
         addLayers(parts, b, i, &sums[0].x, count);
         std::uint64_t here = 0;
         for (std::size_t k = 0; k < count; k += mesh::kSpotSize)
-            if (std::memcmp(&sums[k], was + i + k, std::min(mesh::kSpotSize, count - k) * sizeof(Vec3f)) != 0)
+            if (!was || std::memcmp(&sums[k], was + i + k, std::min(mesh::kSpotSize, count - k) * sizeof(Vec3f)) != 0)
                 here |= mesh::Spots::ofOwn(i + k);
         moved |= here;
         if (here && isOwn && !parts.empty()) {
