@@ -96,32 +96,7 @@ std::vector<std::uint32_t> blocksWith(const Layer &layer)
     return blocks;
 }
 
-void addShown(const Layer &layer, std::size_t b, float times, std::span<Vec3f> to)
-{
-    const Vec3f *offset = layer.offsets.data(b);
-    const float strength = layer.shownStrength() * times;
-    if (!offset || strength == 0)
-        return;
-    if (const std::uint8_t *mask = layer.mask.data(b))
-        for (std::size_t i = 0; i < to.size(); ++i)
-            to[i] += offset[i] * (strength * (1 - float(mask[i]) / 255));
-    else
-        for (std::size_t i = 0; i < to.size(); ++i)
-            to[i] += offset[i] * strength;
-}
-
-void applyLayerMask(Layer &layer)
-{
-    for (std::size_t b = 0; b < layer.mask.blockCount(); ++b)
-        if (layer.mask.has(b) && layer.offsets.has(b)) {
-            Vec3f *o = layer.offsets.edit(b);
-            for (std::size_t i = 0; i < layer.mask.countIn(b); ++i)
-                o[i] *= 1 - float(layer.mask.data(b)[i]) / 255;
-        }
-    layer.mask = BlockArray<std::uint8_t>(layer.mask.size());
-}
-
-/// As addShown, of some vertices of a block.
+/// Adds offsets at a strength to n vertices, each weakened by its mask where there are masks.
 BONEMOSS_WIDE static void addRun(const Vec3f *offset, const std::uint8_t *mask, float strength, float *__restrict out,
                                  std::size_t n)
 {
@@ -159,7 +134,25 @@ BONEMOSS_WIDE static void addRun(const Vec3f *offset, const std::uint8_t *mask, 
             out[k] += from[k] * (strength * (1 - float(mask[i]) / 255));
 }
 
-/// The same of four layers without masks at once, one after the other for each number.
+void addShown(const Layer &layer, std::size_t b, float times, std::span<Vec3f> to)
+{
+    const float strength = layer.shownStrength() * times;
+    if (layer.offsets.has(b) && strength != 0)
+        addRun(layer.offsets.data(b), layer.mask.data(b), strength, &to[0].x, to.size());
+}
+
+void applyLayerMask(Layer &layer)
+{
+    for (std::size_t b = 0; b < layer.mask.blockCount(); ++b)
+        if (layer.mask.has(b) && layer.offsets.has(b)) {
+            Vec3f *o = layer.offsets.edit(b);
+            for (std::size_t i = 0; i < layer.mask.countIn(b); ++i)
+                o[i] *= 1 - float(layer.mask.data(b)[i]) / 255;
+        }
+    layer.mask = BlockArray<std::uint8_t>(layer.mask.size());
+}
+
+/// addRun of four layers without masks at once, one after the other for each number.
 BONEMOSS_WIDE static void addFour(const std::array<const float *, 4> &from, const std::array<float, 4> &strength,
                                   float *__restrict out, std::size_t n)
 {

@@ -110,7 +110,10 @@ private slots:
             mesh::BlockArray<Vec3f> wanted = s.body;
             for (std::size_t b = 0; b < wanted.blockCount(); ++b)
                 for (const detail::Layer &layer : s.layers)
-                    detail::addShown(layer, b, 1, {wanted.edit(b), wanted.countIn(b)});
+                    for (std::size_t i = 0; layer.offsets.has(b) && layer.isOn && i < wanted.countIn(b); ++i) {
+                        const float hidden = layer.mask.has(b) ? float(layer.mask.data(b)[i]) / 255 : 0;
+                        wanted.edit(b)[i] += layer.offsets.data(b)[i] * (layer.strength * (1 - hidden));
+                    }
             const mesh::Surface anew = mesh::makeSurface(s.shown.topology, wanted);
             for (std::size_t b = 0; b < wanted.blockCount(); ++b) {
                 QVERIFY(std::equal(wanted.data(b), wanted.data(b) + wanted.countIn(b), s.shown.positions.data(b)));
