@@ -93,7 +93,8 @@ Skin makeSkin(const mesh::PolyMesh &mesh, bool isOrdered);
 void addShown(const Layer &layer, std::size_t b, float times, std::span<Vec3f> to);
 /// Takes out of a layer what its mask keeps from showing, and clears the mask.
 void applyLayerMask(Layer &layer);
-/// Brings `shown` of the given blocks in line with body and layers. O(blocks * layers).
+/// Brings `shown` of the given blocks, each named once, in line with body and layers. O(blocks * layers); normals of what came
+/// out otherwise, and of what lies beside it, alone.
 void mixBlocks(Skin &skin, const std::vector<std::uint32_t> &blocks);
 /// Blocks in which a layer holds anything.
 std::vector<std::uint32_t> blocksWith(const Layer &layer);
