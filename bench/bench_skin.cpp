@@ -1,6 +1,7 @@
 #include "bench/creature_given.h"
 #include "bench/figure.h"
 
+#include "base/large_pages.h"
 #include "base/parallel.h"
 #include "base/random.h"
 #include "creature/stroke_command.h"
@@ -224,13 +225,15 @@ Figure layerMix(const std::string &creature)
             lying += l.offsets.has(b) ? double(skin.body.countIn(b)) : 0;
     }
     lying /= double(n);
-    std::vector<float> a(n * 12), b(n * 12);
-    const auto copy = [&] { // bandwidth: read and write, all threads
-        forEachBlock(a.size(), 65536, [&](BlockRange r) {
-            for (std::size_t i = r.begin; i < r.end; ++i)
-                b[i] = a[i] * 1.5f;
+    // Bandwidth: read and write, all threads, in pages as large as blocks have them.
+    std::vector<PagedVector<float>> a(n * 12 / 16384, PagedVector<float>(16384)), b = a;
+    const auto copy = [&] {
+        forEachBlock(a.size(), 4, [&](BlockRange r) {
+            for (std::size_t k = r.begin; k < r.end; ++k)
+                std::transform(a[k].begin(), a[k].end(), b[k].begin(), [](float v) { return v * 1.5f; });
         });
     };
+    const double copied = double(a.size()) * 16384 * 8;
     float strength = 0.2f;
     const auto mix = [&] {
         skin.layer(id)->strength = strength += 0.02f;
@@ -241,12 +244,12 @@ Figure layerMix(const std::string &creature)
     if (!creature.empty()) {
         const Pair t = medians(5, mix, copy);
         alone = fmt::format("; as it is, {:.1f} layers over one vertex, in {:.0f} ms, {:.2f} of the bandwidth", lying, t.a * 1e3,
-                            bytesToMix(skin, blocks) / t.a * t.b / (double(a.size()) * 8));
+                            bytesToMix(skin, blocks) / t.a * t.b / copied);
         fillToTen(skin, blocks);
         mix();
     }
     const Pair t = medians(5, mix, copy);
-    const double bandwidth = double(a.size()) * 8 / t.b;
+    const double bandwidth = copied / t.b;
     const double ours = bytesToMix(skin, blocks) / t.a;
     return {"layer.mix",
             ours / 1e9,
@@ -261,11 +264,11 @@ Figure layerMix(const std::string &creature)
                         t.a * 1e3, alone)};
 }
 
-/// Bytes that are taken from the heap and not given back.
+/// Bytes that are taken from the heap, and for blocks beside it, and not given back.
 double inUse()
 {
     const auto info = mallinfo2();
-    return double(info.uordblks + info.hblkhd);
+    return double(info.uordblks + info.hblkhd + pagedBytesInUse());
 }
 
 Figure memoryFigure(double bytesPerVertex, std::string note)

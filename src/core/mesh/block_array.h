@@ -1,5 +1,7 @@
 #pragma once
 
+#include "base/large_pages.h"
+
 #include <array>
 #include <cassert>
 #include <cstddef>
@@ -19,7 +21,7 @@ constexpr std::size_t blockCountFor(std::size_t n)
 
 /// Up to kBlockSize values, shared between states once published and never changed then.
 template <typename T> struct Block {
-    std::vector<T> values;
+    PagedVector<T> values;
     /// Content hash remembered by the store, zero when not yet known. Only the store touches it.
     mutable std::array<std::uint64_t, 2> contentHash{};
 };

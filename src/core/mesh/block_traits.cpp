@@ -236,9 +236,9 @@ const BlockFaces::FacesAbout &BlockFaces::facesAbout() const
         FacesAbout about;
         if (beyond(about.width) > own / 5)
             about.width = 8; // as triangles have it
-        if (faces.size() >= kLocalNone)
+        if (2 * faces.size() >= kLocalNone)
             about.width = 0; // numbers too great for the table
-        about.table.assign(own * about.width, std::uint16_t(faces.size()));
+        about.table.assign((own + 3) / 4 * 4 * about.width, std::uint16_t(2 * faces.size()));
         std::vector<std::uint32_t> next(own, 0);
         about.firstOfRow.push_back(0);
         for (std::size_t v = 0; v < own; ++v)
@@ -252,8 +252,11 @@ const BlockFaces::FacesAbout &BlockFaces::facesAbout() const
             if (count[v] > about.width)
                 about.more[next[v]++] = std::uint32_t(i);
             else
-                about.table[v * about.width + next[v]++] = std::uint16_t(i);
+                about.table[v * about.width + next[v]++] = std::uint16_t(2 * i);
         });
+        const auto first = faces.empty() ? 0 : faces[0].size();
+        if (std::all_of(faces.begin(), faces.end(), [&](const LocalFace &f) { return f.size() == first; }))
+            about.corners = first;
         return about;
     });
 }

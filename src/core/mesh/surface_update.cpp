@@ -2,10 +2,10 @@
 #include "mesh/surface.h"
 
 #include "base/parallel.h"
+#include "mesh/block_normals.h"
 
 #include <algorithm>
 #include <bit>
-#include <cmath>
 #include <cstring>
 
 namespace bonemoss::mesh {
@@ -36,15 +36,6 @@ Lanes most(Lanes a, Lanes b)
 {
     return a > b ? a : b;
 }
-Lanes turned(Lanes a) // y, z, x
-{
-    return __builtin_shufflevector(a, a, 1, 2, 0, 3);
-}
-Lanes crossed(Lanes a, Lanes b) // w is a.w * b.w less itself: 0
-{
-    return turned(a * turned(b) - turned(a) * b);
-}
-
 /// Least and most of some positions.
 struct Extent {
     static constexpr float kFar = std::numeric_limits<float>::max();
@@ -68,47 +59,6 @@ Extent gatherRun(const Vec3f *from, std::size_t n, bool isLast, Lanes *out)
         even.add(out[i] = load(from[i]));
     even.add(odd);
     return even;
-}
-
-/// Scratch of one thread, kept between blocks.
-struct Scratch {
-    std::vector<Lanes> position, normal;
-};
-
-/// The area-weighted normal of a face. A quad's is the cross product of its diagonals, a triangle's that of two sides:
-/// both twice the area long.
-inline Lanes faceNormal(const LocalFace &f, const Lanes *p)
-{
-    const Lanes d = p[f.v[3] == kLocalNone ? f.v[0] : f.v[3]];
-    return crossed(p[f.v[2]] - p[f.v[0]], d - p[f.v[1]]);
-}
-
-/// Makes n normals unit and packs them. Reads up to three past the end. Returns whether each that was read is longer than 0.
-bool packNormals(const Lanes *normal, PackedNormal *out, std::size_t n)
-{
-    typedef std::int32_t Whole __attribute__((vector_size(16)));
-    typedef std::int16_t Halves __attribute__((vector_size(16)));
-    const auto whole = [](Lanes unit) { return std::bit_cast<Halves>(__builtin_convertvector(unit, Whole)); };
-    Whole isLong = {-1, -1, -1, -1};
-    for (std::size_t i = 0; i < n; i += 4) {
-        const Lanes a = normal[i] * normal[i], b = normal[i + 1] * normal[i + 1];
-        const Lanes c = normal[i + 2] * normal[i + 2], d = normal[i + 3] * normal[i + 3];
-        const Lanes sum = sumsOfThree(a, b, c, d);
-        Lanes inverse;
-        for (int k = 0; k < 4; ++k)
-            inverse[k] = std::sqrt(sum[k]);
-        inverse = sum > 0 ? 32767.0f / inverse : Lanes{};
-        isLong &= sum > 0;
-        Halves packed[2];
-        for (std::size_t k = 0; k < 2; ++k)
-            packed[k] = __builtin_shufflevector(whole(normal[i + 2 * k] * inverse[2 * k]),
-                                                whole(normal[i + 2 * k + 1] * inverse[2 * k + 1]), 0, 2, 4, 6, 8, 10, 12, 14);
-        if (i + 4 <= n)
-            std::memcpy(out + i, packed, sizeof packed);
-        else
-            std::memcpy(out + i, packed, (n - i) * sizeof(PackedNormal));
-    }
-    return isLong[0] && isLong[1] && isLong[2] && isLong[3];
 }
 
 /// Of the vertices that faces use.
@@ -180,86 +130,23 @@ Extent gather(const Surface &s, std::size_t b, std::uint64_t spots, std::vector<
     return extent;
 }
 
-/// Normals of all own vertices by adding those of the faces into their corners. Returns what packNormals does.
-bool addNormals(const BlockFaces &faces, Scratch &scratch, PackedNormal *out)
-{
-    scratch.normal.assign(scratch.position.size() + 3, Lanes{}); // packed four at a time
-    const Lanes *p = scratch.position.data();
-    Lanes *n = scratch.normal.data();
-    for (const LocalFace &f : faces.faces) {
-        const Lanes normal = faceNormal(f, p);
-        for (std::size_t c = 0; c < 3; ++c)
-            n[f.v[c]] += normal;
-        if (f.v[3] != kLocalNone)
-            n[f.v[3]] += normal;
-    }
-    return packNormals(n, out, faces.own);
-}
-
-template <std::size_t Width> void sumFaces(const std::uint16_t *table, std::size_t n, const Lanes *normal, Lanes *out)
-{
-    for (std::size_t i = 0; i < n; ++i, table += Width) {
-        Lanes sum = normal[table[0]];
-        for (std::size_t k = 1; k < Width; ++k)
-            sum += normal[table[k]];
-        out[i] = sum;
-    }
-}
-
-/// Normals of stale vertices by fetching those of the faces about them: the same bits.
-bool fetchNormals(const BlockFaces &faces, const Stale &stale, Scratch &scratch, PackedNormal *out)
-{
-    constexpr std::size_t kFaces = BlockFaces::SpotLinks::kFaces;
-    const BlockFaces::FacesAbout &about = faces.facesAbout();
-    const std::size_t count = faces.faces.size();
-    scratch.normal.resize(count + 1);
-    Lanes *normal = scratch.normal.data();
-    for (std::size_t i = 0; i < count; i += kFaces)
-        if (stale.isAll || faces.spotLinks().ofFaces[i / kFaces] & stale.normals)
-            for (std::size_t k = i, end = std::min(i + kFaces, count); k < end; ++k)
-                normal[k] = faceNormal(faces.faces[k], scratch.position.data());
-    normal[count] = Lanes{}; // where there is no face
-    bool isLong = true;
-    eachRun(stale.normals, faces.own, [&](std::size_t begin, std::size_t end) {
-        auto crowded = std::size_t(std::lower_bound(about.crowded.begin(), about.crowded.end(), begin) - about.crowded.begin());
-        for (; begin < end; begin += kSpotSize) {
-            Lanes sums[kSpotSize + 3]; // packed four at a time
-            const std::size_t n = std::min(kSpotSize, end - begin);
-            std::fill_n(sums + n, 3, Lanes{});
-            if (about.width == 4)
-                sumFaces<4>(&about.table[begin * 4], n, normal, sums);
-            else if (about.width == 8)
-                sumFaces<8>(&about.table[begin * 8], n, normal, sums);
-            else
-                std::fill_n(sums, n, Lanes{});
-            for (; crowded < about.crowded.size() && about.crowded[crowded] < begin + n; ++crowded) {
-                Lanes &sum = sums[about.crowded[crowded] - begin] = Lanes{};
-                for (std::uint32_t i = about.firstOfRow[crowded]; i < about.firstOfRow[crowded + 1]; ++i)
-                    sum += normal[about.more[i]];
-            }
-            isLong = packNormals(sums, out + begin, n) && isLong;
-        }
-    });
-    return isLong;
-}
-
 void updateBlock(Surface &s, std::size_t b, Spots moved)
 {
-    thread_local Scratch scratch;
+    thread_local std::vector<Lanes> positions;
     const BlockFaces &faces = s.topology->block(b);
     const BlockBounds *was = s.bounds[b].get();
     const Stale stale = staleOf(faces, was && !was->hasUnused ? moved : Spots::all());
     auto bounds = std::make_shared<BlockBounds>();
     if (!stale.isAll)
         bounds->spots = was->spots;
-    Extent extent = gather(s, b, stale.positions, scratch.position, bounds->spots);
+    Extent extent = gather(s, b, stale.positions, positions, bounds->spots);
     // Once, most skins are made and then not changed here: faces are added into their corners. Where it is changed,
     // corners fetch their faces, which is quicker with a table of them. The sums are made in the same order.
-    const bool isLong = was || faces.knowsFacesAbout() ? fetchNormals(faces, stale, scratch, s.normals.edit(b))
-                                                       : addNormals(faces, scratch, s.normals.edit(b));
+    const bool isLong = was || faces.knowsFacesAbout() ? fetchNormals(faces, stale.normals, positions.data(), s.normals.edit(b))
+                                                       : addNormals(faces, positions.data(), s.normals.edit(b));
     // A vertex that no face uses has no normal: most blocks need not be searched for such.
     bounds->hasUnused = stale.isAll && !isLong && faces.unusedCount() > 0;
-    bounds->box = boxOf(bounds->hasUnused ? extentOfUsed(faces, scratch.position) : extent);
+    bounds->box = boxOf(bounds->hasUnused ? extentOfUsed(faces, positions) : extent);
     if (!bounds->hasUnused)
         bounds->box.add(bounds->spots.whole());
     s.bounds[b] = std::move(bounds);

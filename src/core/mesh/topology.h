@@ -51,7 +51,7 @@ template <typename Use> void eachRun(std::uint64_t spots, std::size_t n, const U
 struct BlockFaces {
     std::uint32_t own = 0;
     std::uint32_t drawnFaces = 0;
-    std::vector<LocalFace> faces;
+    PagedVector<LocalFace> faces;
     std::vector<std::uint32_t> borrowed;
 
     /// Whether the faces hang together. This and what follows is found at the first call, O(faces), then kept; any thread
@@ -87,11 +87,14 @@ struct BlockFaces {
         std::vector<Piece> pieces;
     };
     const SpotLinks &spotLinks() const;
-    /// The faces about each own vertex, in order: `width` numbers for each, filled up with faces.size(). A vertex that has
-    /// more is crowded: row i of `more` has those of crowded[i].
+    /// The faces about each own vertex, in order: `width` doubled numbers for each, filled up with that of faces.size(), and
+    /// rows of none to a whole four vertices. A vertex that has more is crowded: row i of `more` has all those of crowded[i],
+    /// not doubled.
     struct FacesAbout {
+        int corners = 0; ///< of each face, 0 where they differ
         std::size_t width = 4;
-        std::vector<std::uint16_t> table, crowded;
+        PagedVector<std::uint16_t> table;
+        std::vector<std::uint16_t> crowded;
         std::vector<std::uint32_t> firstOfRow, more;
     };
     const FacesAbout &facesAbout() const;

@@ -1,3 +1,4 @@
+#include "base/large_pages.h"
 #include "base/parallel.h"
 #include "base/point_grid.h"
 #include "base/random.h"
@@ -55,6 +56,47 @@ private slots:
         }
         QVERIFY(std::abs(mean - 0.5) < 5 * std::sqrt(1.0 / 12 / n));
         QVERIFY(std::abs(square - mean * mean - 1.0 / 12) < 0.002);
+    }
+    // What an allocator promises (ISO C++ 2020, 16.4.4.6.1): aligned, apart from each other, kept until given back; here
+    // with many sizes, taken and given back in no order by several threads at once.
+    void arraysInLargePagesStayApart()
+    {
+        const std::size_t before = pagedBytesInUse();
+        const std::array<std::size_t, 9> sizes = {1, 4095, 4096, 4097, 12288, 49152, 65536, 131072, 131073};
+        std::array<std::atomic<int>, 4> wrong{};
+        forEachBlock(wrong.size(), 1, [&](BlockRange thread) {
+            struct Array {
+                std::uint8_t *at;
+                std::size_t bytes;
+                std::uint8_t mark;
+            };
+            std::vector<Array> held;
+            const auto give = [&](std::size_t i) {
+                const Array a = held[i];
+                wrong[thread.begin] += std::count(a.at, a.at + a.bytes, a.mark) != std::ptrdiff_t(a.bytes);
+                givePaged(a.at, a.bytes);
+                held[i] = held.back();
+                held.pop_back();
+            };
+            for (std::uint64_t k = 0; k < 3000; ++k) {
+                const std::uint64_t draw = randomBits(thread.begin, k);
+                if (held.size() < 300 && (held.empty() || draw % 5 < 3)) {
+                    const std::size_t bytes = sizes[draw / 8 % sizes.size()];
+                    auto *at = static_cast<std::uint8_t *>(takePaged(bytes));
+                    wrong[thread.begin] += reinterpret_cast<std::uintptr_t>(at) % 16 != 0;
+                    held.push_back({at, bytes, std::uint8_t(draw >> 32)});
+                    std::fill_n(at, bytes, held.back().mark);
+                } else {
+                    give(draw / 8 % held.size());
+                }
+            }
+            while (!held.empty())
+                give(held.size() - 1);
+        });
+        for (const auto &w : wrong)
+            QCOMPARE(w.load(), 0);
+        QCOMPARE(pagedBytesInUse(), before);
+        QVERIFY_EXCEPTION_THROWN(static_cast<void>(LargePages<int>().allocate(std::size_t(-1) / 2)), std::bad_alloc);
     }
     void sumHasSameBitsOnAnyThreadCount()
     {

@@ -23,12 +23,10 @@ using nlohmann::json;
 
 namespace {
 
-template <typename T> std::vector<std::byte> bytesOf(const std::vector<T> &values)
+template <typename Values> std::vector<std::byte> bytesOf(const Values &values)
 {
-    std::vector<std::byte> out(values.size() * sizeof(T));
-    if (!out.empty())
-        std::memcpy(out.data(), values.data(), out.size());
-    return out;
+    const auto bytes = std::as_bytes(std::span(values));
+    return {bytes.begin(), bytes.end()};
 }
 
 /// Names of blocks as a blob of their own: what a step did not touch is one name in the manifest, not thousands.
