@@ -14,7 +14,8 @@ namespace {
 constexpr std::size_t kSlab = std::size_t(2) << 20, kStep = 4096, kMost = 128 * 1024;
 /// Between arrays, so that those of one size do not all begin at the same place of the cache.
 constexpr std::size_t kApart = 192;
-constexpr std::size_t kSpareSlabs = 64;
+/// Empty slabs are kept, as keepFreedMemory() keeps freed memory: to have pages cleared again costs more than a stroke.
+constexpr std::size_t kSpareSlabs = 512;
 
 /// At the start of each slab; the places for arrays follow.
 struct alignas(64) Slab {

@@ -183,8 +183,8 @@ template <typename T> Result<mesh::BlockArray<T>> PieceReader::array(const json 
         if (bytes->size() != wanted[k].count * sizeof(T))
             return Error{ErrorCode::Damaged, "", "a block has the wrong size"};
         auto block = std::make_shared<mesh::Block<T>>();
-        block->values.resize(wanted[k].count);
-        std::memcpy(block->values.data(), bytes->data(), bytes->size());
+        const T *values = reinterpret_cast<const T *>(bytes->data());
+        block->values.assign(values, values + wanted[k].count);
         *wanted[k].to = std::move(block);
         return Done{};
     });
