@@ -248,6 +248,17 @@ Figure layerMix(const std::string &creature)
         fillToTen(skin, blocks);
         mix();
     }
+    detail::Skin held = skin;
+    const Pair inCopy = medians(
+        5,
+        [&] {
+            detail::Skin shown = skin;
+            shown.layer(id)->strength = strength += 0.02f;
+            detail::mixBlocks(shown, blocks);
+            held = std::move(shown);
+        },
+        [] {});
+    held = {};
     const Pair t = medians(5, mix, copy);
     const double bandwidth = copied / t.b;
     const double ours = bytesToMix(skin, blocks) / t.a;
@@ -259,9 +270,10 @@ Figure layerMix(const std::string &creature)
             ours / bandwidth,
             0.5,
             true,
-            fmt::format("one of {} over {} vertices in {:.0f} ms, normals and bounds with it{}",
+            fmt::format("one of {} over {} vertices in {:.0f} ms, normals and bounds with it; {:.0f} ms beside the state that "
+                        "was shown before, as in the window{}",
                         creature.empty() ? "10 layers" : fmt::format("{} layers and what fills them up to ten", own), n,
-                        t.a * 1e3, alone)};
+                        t.a * 1e3, inCopy.a * 1e3, alone)};
 }
 
 /// Bytes that are taken from the heap, and for blocks beside it, and not given back.

@@ -296,16 +296,23 @@ int render(const RenderOptions &o)
                     parts->push_back({f.name, mesh::mirrored(std::move(m)), colourOf(f)});
             }
     }
-    Box3f box;
+    std::vector<Vec3f> shown; // what shall fill the picture
     std::vector<portrait::ClayMesh> meshes;
     for (const Part &p : *parts) {
-        box.add(mesh::boundsOf(p.mesh.positions));
+        if (o.on.empty() || p.name == o.on)
+            shown.insert(shown.end(), p.mesh.positions.begin(), p.mesh.positions.end());
         meshes.push_back(p.colour ? portrait::ClayMesh{&p.mesh, *p.colour} : portrait::ClayMesh{&p.mesh});
+    }
+    if (shown.empty() && !o.on.empty()) {
+        const auto form = std::find_if(forms.forms.begin(), forms.forms.end(), [&](const auto &f) { return f.name == o.on; });
+        if (form == forms.forms.end())
+            return fail({ErrorCode::Unknown, "--on", "there is no piece and no form of the name " + o.on}, kUsage);
+        shown = tessellateAll(forms, *form).positions;
     }
     portrait::Camera camera;
     camera.turn = *turn;
     camera.isParallel = o.parallel;
-    camera = portrait::framing(camera, box, float(width) / float(height));
+    camera = portrait::framing(camera, shown, float(width) / float(height));
     const auto picture = portrait::clayPicture(meshes, camera, width, height, o.samples);
     if (!picture)
         return fail(picture.error(), kFailed);

@@ -21,6 +21,7 @@ int convert(const std::filesystem::path &in, const std::filesystem::path &out);
 struct RenderOptions {
     bool parallel = false; ///< without perspective, as drawings are made
     std::filesystem::path in, out;
+    std::string on; ///< name of the piece or form that shall fill the picture; empty: all
     std::string view = "left", size = "1280x800";
     int samples = 4;
 };

@@ -54,6 +54,7 @@ int main(int argc, char **argv)
     auto *render = app.add_subcommand("render", "A ray-traced clay picture; needs no display");
     render->add_option("IN", picture.in)->required();
     render->add_option("--view", picture.view, "nose, left, tail, right, crown, belly, three-quarter")->capture_default_str();
+    render->add_option("--on", picture.on, "name of the piece or form that shall fill the picture, for a close view; else all");
     render->add_option("--size", picture.size, "WxH in pixels")->capture_default_str();
     render->add_option("--samples", picture.samples, "rays through each pixel")->check(CLI::Range(1, 64))->capture_default_str();
     render->add_flag("--parallel", picture.parallel, "without perspective, as drawings are made");

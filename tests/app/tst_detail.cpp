@@ -14,6 +14,7 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QListWidget>
+#include <QInputDialog>
 #include <QMenu>
 #include <QMimeData>
 #include <QTimer>
@@ -318,14 +319,7 @@ private slots:
         QTest::qWait(50);
         QWidget *from = row(low), *to = row(high);
         QVERIFY(from && to && from->y() > to->y());
-        const QPoint start = wordsOf(from), end = from->mapFrom(to->parentWidget(), QPoint(40, to->y() + 2));
-        QTest::mousePress(from, Qt::LeftButton, {}, start);
-        for (int k = 1; k <= 4; ++k) {
-            const QPoint p = start + (end - start) * k / 4;
-            QMouseEvent move(QEvent::MouseMove, QPointF(p), from->mapToGlobal(QPointF(p)), Qt::NoButton, Qt::LeftButton, {});
-            QApplication::sendEvent(from, &move);
-        }
-        QTest::mouseRelease(from, Qt::LeftButton, {}, end);
+        drag(from, wordsOf(from), from->mapFrom(to->parentWidget(), QPoint(40, to->y() + 2)));
         QTRY_COMPARE(skin().layers.back().id, low);
         QTest::qWait(50);
         const auto choose = [&](std::uint32_t id, const QString &entry) {
@@ -361,6 +355,36 @@ private slots:
         drag(&view(), middle(), middle() + QPoint(30, 0));
         QCOMPARE(failures.count(), 1);
         QVERIFY(failures[0][0].toString().contains("locked"));
+    }
+
+    // A layer's name lies over its slider, yet it is not the slider's: dragged, it moves the row; clicked twice, it is changed.
+    void aRowIsHeldByItsName()
+    {
+        for (const char *name : {"low", "high"})
+            QVERIFY(session().run({{"do", "layer.add"}, {"name", name}}));
+        const std::uint32_t low = skin().layers[0].id, high = skin().layers[1].id;
+        QTest::qWait(50);
+        const auto slider = [&](std::uint32_t id) { return find<ValueSlider>(("layerStrength_" + std::to_string(id)).c_str()); };
+        const QPoint name(20, 8);
+        drag(slider(low), name, slider(low)->mapFrom(row(high)->parentWidget(), QPoint(120, row(high)->y() + 2)));
+        QTRY_COMPARE(skin().layers.back().id, low);
+        QCOMPARE(skin().layer(low)->strength, 1.0f);
+        QTest::qWait(50);
+        drag(slider(high), {slider(high)->width() / 2, 26}, {slider(high)->width() / 2 + 20, 8}); // by its line
+        QTRY_VERIFY(skin().layer(high)->strength > 0.55f && skin().layer(high)->strength < 1);
+        QCOMPARE(skin().layers.back().id, low);
+        QTest::qWait(50);
+        QTimer answer;
+        answer.setInterval(20);
+        connect(&answer, &QTimer::timeout, this, [] {
+            if (auto *asked = qobject_cast<QInputDialog *>(QApplication::activeModalWidget())) {
+                asked->setTextValue(QStringLiteral("brow"));
+                asked->accept();
+            }
+        });
+        answer.start();
+        QTest::mouseDClick(slider(low), Qt::LeftButton, {}, name);
+        QTRY_COMPARE(skin().layer(low)->name, std::string("brow"));
     }
 
     void saysThatTheSkinIsTooCoarse()

@@ -11,7 +11,6 @@
 #include <QAbstractButton>
 #include <QCheckBox>
 #include <QComboBox>
-#include <QInputDialog>
 #include <QLineEdit>
 #include <nlohmann/json.hpp>
 

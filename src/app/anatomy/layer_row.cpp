@@ -26,6 +26,7 @@ LayerRow::LayerRow(const LayerFacts &facts) : m_facts(facts)
         setFixedHeight(32);
     } else {
         slider = new ValueSlider(facts.name, {-1, 2, false, QStringLiteral("%"), 0, 100});
+        slider->leaveName();
         row->addWidget(slider);
     }
     setAccessibleName(facts.name);
@@ -85,6 +86,14 @@ void LayerRow::mouseReleaseEvent(QMouseEvent *e)
         toggle();
     else if (choose)
         choose();
+}
+
+void LayerRow::mouseDoubleClickEvent(QMouseEvent *e)
+{
+    if (e->button() == Qt::LeftButton && e->position().x() >= kLeft && rename)
+        rename();
+    else
+        mousePressEvent(e); // two quick clicks on the dot are two switches
 }
 
 } // namespace bonemoss::app

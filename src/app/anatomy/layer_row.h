@@ -16,14 +16,14 @@ struct LayerFacts {
 };
 
 /// One layer: a dot to switch it, its slider, what kind it is, and a border in moss when strokes go to it. Dragged up or down
-/// by anything but the slider.
+/// by anything but the slider's line.
 class LayerRow : public QWidget
 {
 public:
     explicit LayerRow(const LayerFacts &facts);
 
     ValueSlider *slider = nullptr; ///< null for the body
-    std::function<void()> choose, toggle;
+    std::function<void()> choose, toggle, rename;
     std::function<void(QPoint)> menu;
     std::function<void(int)> dragged; ///< y in the parent, while and (negative: -1 - y) when it was let go
 
@@ -32,6 +32,7 @@ protected:
     void mousePressEvent(QMouseEvent *e) override;
     void mouseMoveEvent(QMouseEvent *e) override;
     void mouseReleaseEvent(QMouseEvent *e) override;
+    void mouseDoubleClickEvent(QMouseEvent *e) override;
 
 private:
     LayerFacts m_facts;

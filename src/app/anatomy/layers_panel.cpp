@@ -48,7 +48,10 @@ LayersPanel::LayersPanel(Session &session, QWidget *parent) : QWidget(parent), m
     connect(m_again, &QPushButton::clicked, this, [this] {
         m_session.runLong(json{{"do", "grow.again"}, {"piece", m_session.piece()}}, window());
     });
-    column->addWidget(m_again);
+    auto *again = new QHBoxLayout;
+    again->setContentsMargins(0, 0, 14, 0); // as wide as the rows, which stand beside the scroll bar
+    again->addWidget(m_again);
+    column->addLayout(again);
     m_byItself = new QCheckBox(tr("Grow again by itself"));
     m_byItself->setObjectName(QStringLiteral("growsByItself"));
     m_byItself->setToolTip(tr("What no longer fits grows again behind your work, when the hand rests"));
@@ -173,12 +176,16 @@ LayerRow *LayersPanel::rowOf(const creature::Piece &piece, const detail::Layer &
             this, [this, id] { m_session.chooseLayer(id); }, Qt::QueuedConnection);
     };
     row->toggle = [this, id, on] { later(json{{"do", "layer.set"}, {"layer", id}, {"on", !on}}); };
+    row->rename = [this, id, name = row->accessibleName()] {
+        QMetaObject::invokeMethod(
+            this, [this, id, name] { rename(id, name); }, Qt::QueuedConnection);
+    };
     row->menu = [this, id](QPoint at) { showMenu(id, at); };
     row->dragged = [this, id](int y) { dragRow(id, y); };
     connect(row->slider, &ValueSlider::edited, this, [this, id](double v) { preview(id, v); });
     connect(row->slider, &ValueSlider::released, this, [this, id, choose = row->choose, was = double(l.strength)](double v) {
         emit previewChanged(nullptr);
-        if (std::abs(v - was) < 1e-6) // only clicked: the name lies on it too
+        if (std::abs(v - was) < 1e-6) // only clicked
             return choose();
         later(json{{"do", "layer.set"}, {"layer", id}, {"strength", v}});
     });
@@ -259,6 +266,13 @@ void LayersPanel::dragRow(std::uint32_t id, int y)
         later(json{{"do", "layer.order"}, {"layer", id}, {"to", to}});
 }
 
+void LayersPanel::rename(std::uint32_t id, const QString &name)
+{
+    const QString now = QInputDialog::getText(this, tr("Layer"), tr("Name"), QLineEdit::Normal, name);
+    if (!now.isEmpty() && now != name)
+        later(json{{"do", "layer.set"}, {"layer", id}, {"name", now.toStdString()}});
+}
+
 void LayersPanel::showMenu(std::uint32_t id, QPoint at)
 {
     const creature::Piece *piece = m_session.creature().piece(m_session.piece());
@@ -270,11 +284,7 @@ void LayersPanel::showMenu(std::uint32_t id, QPoint at)
         a->setEnabled(!l.isLocked || command.contains("locked") || command.contains("on") || command["do"] == "layer.duplicate");
         return a;
     };
-    menu.addAction(tr("Rename…"), this, [this, id, name = QString::fromStdString(l.name)] {
-        const QString now = QInputDialog::getText(this, tr("Layer"), tr("Name"), QLineEdit::Normal, name);
-        if (!now.isEmpty())
-            later(json{{"do", "layer.set"}, {"layer", id}, {"name", now.toStdString()}});
-    });
+    menu.addAction(tr("Rename…"), this, [this, id, name = QString::fromStdString(l.name)] { rename(id, name); });
     const bool isAlone =
         std::any_of(piece->skin.layers.begin(), piece->skin.layers.end(), [](const auto &o) { return o.isAside; });
     add(isAlone ? tr("Show all again") : tr("Show alone"), {{"do", "layer.solo"}, {"layer", id}, {"on", !isAlone}});

@@ -35,6 +35,7 @@ private:
     LayerRow *rowOf(const creature::Piece &piece, const detail::Layer &layer);
     LayerFacts factsOf(const creature::Piece &piece, const detail::Layer &layer) const;
     void showMenu(std::uint32_t layer, QPoint at);
+    void rename(std::uint32_t layer, const QString &name);
     void preview(std::uint32_t layer, double strength);
     void lookForStale();
     void showAgain();

@@ -12,7 +12,7 @@
 namespace bonemoss::app {
 
 namespace {
-constexpr int kEdge = 6;
+constexpr int kEdge = 6, kName = 14; ///< beside the line; above it
 }
 
 ValueSlider::ValueSlider(const QString &name, Range range, QWidget *parent) : QWidget(parent), m_name(name), m_range(range)
@@ -80,26 +80,33 @@ void ValueSlider::mousePressEvent(QMouseEvent *e)
 {
     if (e->button() != Qt::LeftButton)
         return e->ignore(); // whoever holds the slider may have a menu
+    m_isHeld = e->position().y() > kName;
+    if (!m_isHeld && m_leavesName)
+        return e->ignore();
     setFocus();
-    if (e->position().y() > 14)
+    if (m_isHeld)
         edit(fromShare((e->position().x() - kEdge) / (width() - 2 * kEdge)));
 }
 
 void ValueSlider::mouseMoveEvent(QMouseEvent *e)
 {
-    if (e->buttons() & Qt::LeftButton)
-        edit(fromShare((e->position().x() - kEdge) / (width() - 2 * kEdge)));
+    if (!m_isHeld)
+        return e->ignore();
+    edit(fromShare((e->position().x() - kEdge) / (width() - 2 * kEdge)));
 }
 
 void ValueSlider::mouseReleaseEvent(QMouseEvent *e)
 {
-    if (e->button() != Qt::LeftButton)
+    if (e->button() != Qt::LeftButton || !m_isHeld)
         return e->ignore();
+    m_isHeld = false;
     emit released(m_value);
 }
 
-void ValueSlider::mouseDoubleClickEvent(QMouseEvent *)
+void ValueSlider::mouseDoubleClickEvent(QMouseEvent *e)
 {
+    if (m_leavesName && e->position().y() <= kName && e->position().x() < width() / 2.0)
+        return e->ignore();
     bool ok = false;
     const double v = QInputDialog::getDouble(
         this, m_name, tr("%1 in %2").arg(m_name, m_range.unit.isEmpty() ? tr("units") : m_range.unit), m_value * m_range.shownPer,

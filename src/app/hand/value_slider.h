@@ -25,6 +25,8 @@ public:
 
     double value() const { return m_value; }
     void setValue(double value); ///< shows it; sends nothing
+    /// Presses on the name go to whoever holds the slider.
+    void leaveName() { m_leavesName = true; }
     QSize sizeHint() const override { return {200, 34}; }
     QSize minimumSizeHint() const override { return {120, 34}; }
 
@@ -50,6 +52,7 @@ private:
     QString m_name;
     Range m_range;
     double m_value = 0;
+    bool m_leavesName = false, m_isHeld = false;
 };
 
 } // namespace bonemoss::app

@@ -1,6 +1,7 @@
 #include "portrait/camera.h"
 
 #include <algorithm>
+#include <limits>
 
 namespace bonemoss::portrait {
 
@@ -71,6 +72,38 @@ Camera framing(Camera camera, const Box3f &box, float aspect)
         half = std::max({half, std::abs(dot(p, y)) / tangent + depth, std::abs(dot(p, x)) / (tangent * aspect) + depth});
     }
     camera.distance = half * 1.04f;
+    return camera;
+}
+
+Camera framing(Camera camera, std::span<const Vec3f> points, float aspect)
+{
+    if (points.empty())
+        return camera;
+    constexpr float kFar = std::numeric_limits<float>::max(), kMargin = 1.04f;
+    const float tangent = std::tan(camera.heightAngle / 2) / kMargin;
+    const std::array<Vec3f, 2> axes = {camera.right(), camera.up()};
+    const std::array<float, 2> slope = {tangent * aspect, tangent};
+    const Vec3f forward = camera.forward();
+    // The borders of the picture are planes through the eye: how far out points lie across each, both ways.
+    std::array<std::array<float, 2>, 2> out{{{-kFar, -kFar}, {-kFar, -kFar}}};
+    float nearest = kFar, farthest = -kFar;
+    for (const Vec3f p : points) {
+        const float depth = dot(p, forward);
+        nearest = std::min(nearest, depth), farthest = std::max(farthest, depth);
+        for (std::size_t k = 0; k < 2; ++k) {
+            const float across = dot(p, axes[k]), lean = camera.isParallel ? 0 : slope[k] * depth;
+            out[k][0] = std::max(out[k][0], across - lean);
+            out[k][1] = std::max(out[k][1], -across - lean);
+        }
+    }
+    const float middle = (nearest + farthest) / 2;
+    camera.target = forward * middle;
+    camera.distance = 1e-3f;
+    for (std::size_t k = 0; k < 2; ++k) {
+        camera.target += axes[k] * ((out[k][0] - out[k][1]) / 2);
+        const float half = (out[k][0] + out[k][1]) / 2; // at depth 0, of what is seen
+        camera.distance = std::max(camera.distance, half / slope[k] + (camera.isParallel ? 0 : middle));
+    }
     return camera;
 }
 

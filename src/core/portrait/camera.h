@@ -5,6 +5,7 @@
 
 #include <array>
 #include <optional>
+#include <span>
 #include <string_view>
 
 namespace bonemoss::portrait {
@@ -44,5 +45,7 @@ Quat turnLooking(Vec3f from, Vec3f up);
 mesh::Sight sightOf(const Camera &camera, float aspect);
 /// The same camera moved so that the box fills the picture.
 Camera framing(Camera camera, const Box3f &box, float aspect);
+/// The same for points, closer: they reach two borders of the picture that face each other, less a margin of a fiftieth. O(n).
+Camera framing(Camera camera, std::span<const Vec3f> points, float aspect);
 
 } // namespace bonemoss::portrait

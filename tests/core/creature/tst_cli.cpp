@@ -162,6 +162,16 @@ private slots:
         QVERIFY(!QFile::exists(at("arm.part.json")) && !QFile::exists(at("x.part.json")));
         QCOMPARE(run({"render", at("leg.part.json"), "--size", "60x40", "--samples", "1", "--out", at("leg.png")}).code, 0);
         QCOMPARE(run({"render", at("use.recipe.json"), "--size", "60x40", "--out", at("no.png")}).code, 3);
+        const auto picture = [&](const QStringList &more) {
+            const Ran drawn = run(
+                QStringList{"render", at("use.bonemoss"), "--size", "60x40", "--samples", "1", "--out", at("use.png")} + more);
+            QFile file(at("use.png"));
+            return drawn.code == 0 && file.open(QIODevice::ReadOnly) ? file.readAll() : QByteArray();
+        };
+        const QByteArray all = picture({}), foot = picture({"--on", "foot"});
+        QVERIFY(!all.isEmpty() && !foot.isEmpty() && all != foot);
+        const Ran none = run({"render", at("use.bonemoss"), "--on", "tusk", "--out", at("no.png")});
+        QVERIFY(none.code == 2 && none.err.contains("tusk") && !QFile::exists(at("no.png")));
     }
     // Only that the switch changes the picture; what parallel rays hit is checked where cameras are.
     void parallelPictureIsAnother()

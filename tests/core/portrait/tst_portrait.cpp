@@ -128,6 +128,36 @@ private slots:
         const Camera before = lookingFrom({1, 0, 0});
         QVERIFY(portrait::framing(before, Box3f{}, aspect) == before); // nothing to show
     }
+    // Of points all are seen, and two borders that face each other are reached: nothing could come nearer.
+    void framingOfPointsIsTheClosest_data() { raysGoThroughTheirPixels_data(); }
+    void framingOfPointsIsTheClosest()
+    {
+        QFETCH(bool, isParallel);
+        QFETCH(float, aspect);
+        for (std::uint64_t k = 0; k < 50; ++k) {
+            Camera c = lookingFrom(normalized(Vec3f{randomSigned(5, 3 * k), randomSigned(5, 3 * k + 1), 0.5f}));
+            c.isParallel = isParallel;
+            std::vector<Vec3f> points;
+            for (std::uint64_t i = 0; i < 40; ++i)
+                points.push_back(Vec3f{randomSigned(k, 3 * i), randomSigned(k, 3 * i + 1), 0.2f * randomSigned(k, 3 * i + 2)}
+                                     * 80.0f
+                                 + Vec3f{300, -40, 20});
+            c = portrait::framing(c, points, aspect);
+            std::array<float, 2> least{9, 9}, most{-9, -9};
+            for (const Vec3f p : points) {
+                const auto seen = onPicture(c, p, aspect);
+                for (std::size_t axis = 0; axis < 2; ++axis)
+                    least[axis] = std::min(least[axis], float(seen[axis])), most[axis] = std::max(most[axis], float(seen[axis]));
+            }
+            const auto isFilled = [&](std::size_t axis) {
+                return std::abs(most[axis] - 1 / 1.04f) < 1e-3f && std::abs(least[axis] + 1 / 1.04f) < 1e-3f;
+            };
+            QVERIFY(std::max({most[0], most[1], -least[0], -least[1]}) <= 1);
+            QVERIFY(isFilled(0) || isFilled(1));
+        }
+        const Camera before = lookingFrom({1, 0, 0});
+        QVERIFY(portrait::framing(before, std::span<const Vec3f>(), aspect) == before);
+    }
     void theOutlineOfABallIsADisc()
     {
         const mesh::Surface ball = mesh::makeSurface(test::sphere(10, 100, 160, {5, 20, -3})),
