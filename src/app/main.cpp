@@ -56,12 +56,6 @@ int main(int argc, char **argv)
         return QApplication::exec();
     }
     const QStringList files = parser.positionalArguments();
-    QTimer::singleShot(0, &window, [&] {
-        window.offerRescue();
-        if (!files.isEmpty())
-            window.openPath(files.first());
-        else if (window.session().creature().pieces.empty() && window.session().creature().armature.forms.empty())
-            window.showStartPage();
-    });
+    QTimer::singleShot(0, &window, [&] { window.begin(files.value(0)); });
     return QApplication::exec();
 }

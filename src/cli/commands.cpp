@@ -301,7 +301,7 @@ int render(const RenderOptions &o)
     for (const Part &p : *parts) {
         if (o.on.empty() || p.name == o.on)
             shown.insert(shown.end(), p.mesh.positions.begin(), p.mesh.positions.end());
-        meshes.push_back(p.colour ? portrait::ClayMesh{&p.mesh, *p.colour} : portrait::ClayMesh{&p.mesh});
+        meshes.push_back(p.colour ? portrait::ClayMesh{&p.mesh, *p.colour, true} : portrait::ClayMesh{&p.mesh});
     }
     if (shown.empty() && !o.on.empty()) {
         const auto form = std::find_if(forms.forms.begin(), forms.forms.end(), [&](const auto &f) { return f.name == o.on; });

@@ -318,8 +318,12 @@ private slots:
             words = qobject_cast<QMessageBox *>(d)->text();
             qobject_cast<QMessageBox *>(d)->button(QMessageBox::Yes)->click();
         });
-        window().offerRescue();
+        const QString other = file("flock.bonemoss"); // the program was started on another file
+        QVERIFY(bool(creature::saveAs(other.toStdString(), {})));
+        window().begin(other);
         QVERIFY(words.contains("herd.bonemoss"));
+        QVERIFY(find<QLabel>("message")->text().contains(other));
+        QCOMPARE(session().path(), QStringLiteral("herd.bonemoss"));
         QCOMPARE(session().creature().armature.forms.size(), std::size_t(1));
         QVERIFY(session().isChanged());
         QVERIFY(!QFile::exists(gone));

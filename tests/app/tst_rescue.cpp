@@ -114,6 +114,28 @@ private slots:
                      qPrintable(QString::number(last)));
         }
     }
+    // What was rescued is work although nothing was done with it yet: a second crash must not take it.
+    void whatWasRescuedIsKeptAgain()
+    {
+        for (const bool isWork : {false, true}) {
+            QTemporaryDir dir;
+            const auto at = [&](const char *name) { return (dir.path() + name).toStdString(); };
+            const Creature ball = after({}, 0);
+            {
+                auto rescue = creature::Rescue::begin(dir.path().toStdString(), ball, "herd.bonemoss", isWork);
+                QVERIFY(rescue);
+            }
+            const std::string name = "/rescue-" + std::to_string(QCoreApplication::applicationPid()) + "-0.bonemoss";
+            const std::string gone = "/rescue-999999999-0.bonemoss"; // above the highest process number
+            for (const char *tail : {"", ".of"})
+                std::filesystem::rename(at((name + tail).c_str()), at((gone + tail).c_str()));
+            const auto found = creature::Rescue::find(dir.path().toStdString());
+            QCOMPARE(found.size(), std::size_t(isWork));
+            QCOMPARE(std::filesystem::exists(at(gone.c_str())), isWork);
+            if (isWork)
+                QVERIFY(creature::Rescue::recover(found[0].file)->creature.armature == ball.armature);
+        }
+    }
     void endingWellLeavesNothing()
     {
         QTemporaryDir dir;

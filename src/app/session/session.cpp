@@ -254,7 +254,7 @@ void Session::replaceAll(std::shared_ptr<const Creature> creature, const QString
     m_piece = m_layer = m_picture = m_cage = 0;
     endWell();
     if (!m_rescueFolder.isEmpty()) {
-        auto rescue = creature::Rescue::begin(m_rescueFolder.toStdString(), *creature, path.toStdString());
+        auto rescue = creature::Rescue::begin(m_rescueFolder.toStdString(), *creature, path.toStdString(), !saved);
         if (rescue)
             m_rescue = std::move(*rescue);
         else

@@ -63,6 +63,7 @@ public:
     bool exportMesh(const QString &path, QStringList &warnings);
     bool recover(const QString &file, const QString &documentPath, QWidget *window);
     QString rescueFolder() const { return m_rescueFolder; }
+    bool isKeptSafe() const { return m_rescue != nullptr; }
     void endWell(); ///< closes the session: its rescue file goes
 
     // What the person is busy with (not part of the creature)

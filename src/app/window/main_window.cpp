@@ -469,7 +469,19 @@ void MainWindow::showStartPage()
         openPath(path);
 }
 
-void MainWindow::offerRescue()
+void MainWindow::begin(const QString &file)
+{
+    if (offerRescue()) {
+        if (!file.isEmpty() && QFileInfo(file) != QFileInfo(m_session.path()))
+            showMessage(tr("The rescued work is open. %1 was not opened: save the work first, then open it.").arg(file), false);
+    } else if (!file.isEmpty()) {
+        openPath(file);
+    } else if (m_session.creature().pieces.empty() && m_session.creature().armature.forms.empty()) {
+        showStartPage();
+    }
+}
+
+bool MainWindow::offerRescue()
 {
     for (const auto &found : creature::Rescue::find(m_session.rescueFolder().toStdString())) {
         const QString file = QString::fromStdString(found.file.string()), of = QString::fromStdString(found.documentPath);
@@ -486,11 +498,14 @@ void MainWindow::offerRescue()
             continue;
         if (answer == QMessageBox::Yes && !m_session.recover(file, of, this))
             continue;
-        QFile::remove(file); // taken over by this session's own rescue file, or thrown away on wish
-        QFile::remove(file + QStringLiteral(".of"));
+        if (answer == QMessageBox::Discard || m_session.isKeptSafe()) { // it has a rescue file of its own now
+            QFile::remove(file);
+            QFile::remove(file + QStringLiteral(".of"));
+        }
         if (answer == QMessageBox::Yes)
-            return;
+            return true;
     }
+    return false;
 }
 
 void MainWindow::closeEvent(QCloseEvent *e)

@@ -40,7 +40,10 @@ public:
     RecipePlayer &player() { return *m_player; }
     bool openPath(const QString &path); ///< creature, recipe or mesh
     void showStartPage();
-    void offerRescue();
+    /// What a session starts with: rescued work if there is some and it is wanted, else the file (empty: none), else the
+    /// start page. A file never takes the place of rescued work.
+    void begin(const QString &file);
+    bool offerRescue(); ///< whether it was opened
     void setAsksBeforeClosing(bool asks) { m_asks = asks; }
 
 protected:

@@ -38,7 +38,7 @@ std::filesystem::path notePath(const std::filesystem::path &file)
 } // namespace
 
 Result<std::unique_ptr<Rescue>> Rescue::begin(const std::filesystem::path &folder, const Creature &start,
-                                              const std::string &documentPath)
+                                              const std::string &documentPath, bool isWork)
 {
     std::error_code ec;
     std::filesystem::create_directories(folder, ec);
@@ -49,8 +49,9 @@ Result<std::unique_ptr<Rescue>> Rescue::begin(const std::filesystem::path &folde
     if (!store)
         return store.error();
     std::unique_ptr<Rescue> rescue(new Rescue(file, std::move(*store))); // the constructor is private
-    if (const Status s = rescue->snapshot(start); !s)
-        return s.error();
+    for (int states = 0; states < 1 + isWork; ++states)                  // more than one is what tells work
+        if (const Status s = rescue->snapshot(start); !s)
+            return s.error();
     if (const Status s = io::writeFile(notePath(file), documentPath); !s)
         return s.error();
     return rescue;

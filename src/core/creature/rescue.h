@@ -13,9 +13,10 @@ namespace bonemoss::creature {
 class Rescue
 {
 public:
-    /// A file of its own in folder (made when not there), named after the process.
+    /// A file of its own in folder (made when not there), named after the process. isWork: start can be had from nowhere
+    /// else, as what was rescued before, and is kept though nothing more be done.
     static Result<std::unique_ptr<Rescue>> begin(const std::filesystem::path &folder, const Creature &start,
-                                                 const std::string &documentPath);
+                                                 const std::string &documentPath, bool isWork = false);
     ~Rescue(); ///< leaves the file: only end() removes it
 
     Status note(const nlohmann::json &command) { return m_store->journal(command); }

@@ -1,5 +1,6 @@
 // Direct light by ray casting: Lambert's cosine law, hemisphere occlusion by cosine-weighted rays
-// (Malley's method, after Pharr, Jakob & Humphreys 2016, section 13.6.3). sRGB after IEC 61966-2-1.
+// (Malley's method, after Pharr, Jakob & Humphreys 2016, section 13.6.3). Rays through one pixel are spread by Halton's
+// points (1960), shifted from pixel to pixel (Cranley & Patterson 1976). sRGB after IEC 61966-2-1.
 #include "portrait/clay_picture.h"
 
 #include "base/parallel.h"
@@ -23,6 +24,7 @@ struct Scene {
     std::vector<std::vector<std::array<std::uint32_t, 3>>> triangles;
     std::vector<std::vector<Vec3f>> positions, normals;
     std::vector<Vec3f> colours;
+    std::vector<bool> areWet;
     Box3f box;
 
     Scene() = default;
@@ -50,6 +52,7 @@ struct Scene {
             v = normalized(v);
         normals.push_back(std::move(n));
         colours.push_back(m.colour);
+        areWet.push_back(m.isWet);
         box.add(mesh::boundsOf(m.mesh->positions));
     }
     void commit()
@@ -78,11 +81,32 @@ struct Scene {
 
 struct Spot {
     Vec3f point, normal, colour;
-    bool isFloor = false;
+    bool isFloor = false, isWet = false;
 };
 
 struct Light {
     Vec3f toKey, toRim;
+};
+
+/// Number i of van der Corput's sequence: the digits of i behind the point, turned round.
+float digitsTurned(std::uint32_t i, std::uint32_t base)
+{
+    float sum = 0, place = 1;
+    for (; i; i /= base)
+        sum += float(i % base) * (place /= float(base));
+    return sum;
+}
+
+/// Evenly spread points of the unit square for one pixel and one use.
+struct Spread {
+    std::array<float, 2> shift;
+
+    Spread(std::uint64_t pixel, std::uint64_t use) : shift{randomUnit(pixel, use * 2), randomUnit(pixel, use * 2 + 1)} {}
+    std::array<float, 2> operator[](int i) const
+    {
+        const float a = digitsTurned(std::uint32_t(i), 2) + shift[0], b = digitsTurned(std::uint32_t(i), 3) + shift[1];
+        return {a - std::floor(a), b - std::floor(b)};
+    }
 };
 
 Vec3f cosineDirection(Vec3f n, float a, float b)
@@ -92,33 +116,41 @@ Vec3f cosineDirection(Vec3f n, float a, float b)
     return u * (r * std::cos(angle)) + cross(n, u) * (r * std::sin(angle)) + n * std::sqrt(std::max(0.0f, 1 - a));
 }
 
-Vec3f shade(const Scene &s, const Spot &p, Vec3f toEye, const Light &light, std::uint64_t key, int rays)
+/// The colour of a spot that ray `sample` through a pixel meets.
+Vec3f shade(const Scene &s, const Spot &p, Vec3f toEye, const Light &light, std::uint64_t pixel, int sample)
 {
+    constexpr int kRays = 6;
+    const Spread opens(pixel, 1), keys(pixel, 2);
     const float far = s.box.diagonal();
     const Vec3f from = p.point + p.normal * (far * 2e-4f);
     float open = 0;
     Vec3f sky;
-    for (int k = 0; k < rays; ++k) {
-        const Vec3f d =
-            cosineDirection(p.normal, randomUnit(key, std::uint64_t(k) * 2), randomUnit(key, std::uint64_t(k) * 2 + 1));
+    for (int k = 0; k < kRays; ++k) {
+        const auto [a, b] = opens[sample * kRays + k];
+        const Vec3f d = cosineDirection(p.normal, a, b);
         if (s.isBlocked(from, d, far * 0.35f))
             continue;
         const float up = 0.5f + 0.5f * d.y;
-        sky += lerp(Vec3f{0.15f, 0.13f, 0.11f}, Vec3f{0.40f, 0.44f, 0.50f}, up);
+        sky += lerp(Vec3f{0.13f, 0.11f, 0.09f}, Vec3f{0.27f, 0.31f, 0.37f}, up);
         open += 1;
     }
-    sky = sky * (1.0f / float(rays));
+    sky = sky * (1.0f / float(kRays));
     // A soft key: its direction spreads a little from ray to ray.
-    const Vec3f jitter = Vec3f{randomSigned(key, 91), randomSigned(key, 92), randomSigned(key, 93)} * 0.08f;
-    const Vec3f key1 = normalized(light.toKey + jitter);
+    const auto [a, b] = keys[sample];
+    const Vec3f key1 = cosineDirection(light.toKey, a * 0.012f, b);
     const float lit = dot(p.normal, key1) > 0 && !s.isBlocked(from, key1, far * 4) ? dot(p.normal, key1) : 0;
-    Vec3f c = p.colour * (sky + Vec3f{1.22f, 1.12f, 0.98f} * lit);
+    Vec3f c = p.colour * (sky + Vec3f{1.36f, 1.22f, 1.02f} * lit);
     if (!p.isFloor) {
-        const float rim =
-            std::pow(std::clamp(1 - dot(p.normal, toEye), 0.0f, 1.0f), 3.0f) * std::max(0.0f, dot(p.normal, light.toRim));
-        const Vec3f half = normalized(key1 + toEye);
-        const float sheen = lit > 0 ? std::pow(std::max(0.0f, dot(p.normal, half)), 24.0f) * 0.06f : 0;
-        c += Vec3f{0.55f, 0.58f, 0.60f} * (rim * 0.7f * open / float(rays)) + Vec3f{1, 1, 1} * sheen;
+        const float edge = std::pow(std::clamp(1 - dot(p.normal, toEye), 0.0f, 1.0f), 3.0f);
+        const float rim = edge * std::max(0.0f, dot(p.normal, light.toRim));
+        const float shine = lit > 0 ? std::max(0.0f, dot(p.normal, normalized(key1 + toEye))) : 0;
+        float sheen = std::pow(shine, 24.0f) * 0.06f;
+        if (p.isWet) { // the key as a spark, and the sky in it
+            const Vec3f mirrored = p.normal * (2 * dot(p.normal, toEye)) - toEye;
+            sheen += std::pow(shine, 320.0f);
+            sheen += s.isBlocked(from, mirrored, far) ? 0 : (0.10f + 0.6f * edge) * std::max(0.0f, 0.2f + 0.8f * mirrored.y);
+        }
+        c += Vec3f{0.55f, 0.58f, 0.60f} * (rim * open / float(kRays)) + Vec3f{1, 1, 1} * sheen;
     }
     return c;
 }
@@ -145,11 +177,11 @@ std::optional<Spot> meet(const Scene &s, const mesh::Ray &r, float floor)
         Vec3f normal = normalized(n[t[0]] * (1 - h.hit.u - h.hit.v) + n[t[1]] * h.hit.u + n[t[2]] * h.hit.v);
         if (dot(normal, r.direction) > 0.2f)
             normal = -normal;
-        return Spot{r.origin + r.direction * h.ray.tfar, normal, s.colours[h.hit.geomID], false};
+        return Spot{r.origin + r.direction * h.ray.tfar, normal, s.colours[h.hit.geomID], false, s.areWet[h.hit.geomID]};
     }
     if (r.direction.y < -1e-4f && r.origin.y > floor) {
         const float t = (floor - r.origin.y) / r.direction.y;
-        return Spot{r.origin + r.direction * t, {0, 1, 0}, {0.42f, 0.41f, 0.365f}, true};
+        return Spot{r.origin + r.direction * t, {0, 1, 0}, {0.33f, 0.32f, 0.28f}, true};
     }
     return {};
 }
@@ -165,7 +197,7 @@ Result<image::ColourPicture> clayPicture(std::span<const ClayMesh> meshes, const
     scene.commit();
     image::ColourPicture picture{width, height, std::vector<std::uint8_t>(std::size_t(width) * std::size_t(height) * 4)};
     // Key over the viewer's left shoulder, kept above the horizon; rim from behind.
-    Vec3f toKey = normalized(-camera.right() * 0.75f + Vec3f{0, 1, 0} * 0.9f - camera.forward() * 0.75f);
+    Vec3f toKey = normalized(-camera.right() * 0.9f + Vec3f{0, 1, 0} * 0.85f - camera.forward() * 0.55f);
     const Light light{toKey, normalized(camera.right() * 0.6f + Vec3f{0, 0.7f, 0} + camera.forward() * 0.8f)};
     const float floor = scene.box.isEmpty() ? 0 : scene.box.lo.y;
     const float radius = scene.box.diagonal();
@@ -174,19 +206,20 @@ Result<image::ColourPicture> clayPicture(std::span<const ClayMesh> meshes, const
         for (std::size_t y = r.begin; y < r.end; ++y)
             for (int x = 0; x < width; ++x) {
                 Vec3f sum;
+                const std::uint64_t pixel = std::uint64_t(y) * std::uint64_t(width) + std::uint64_t(x);
+                const Spread within(pixel, 0);
                 for (int k = 0; k < samples; ++k) {
-                    const std::uint64_t key =
-                        (std::uint64_t(y) * std::uint64_t(width) + std::uint64_t(x)) * 64 + std::uint64_t(k);
-                    const float px = (float(x) + randomUnit(key, 200)) / float(width) * 2 - 1;
-                    const float py = 1 - (float(y) + randomUnit(key, 201)) / float(height) * 2;
+                    const auto [dx, dy] = within[k];
+                    const float px = (float(x) + dx) / float(width) * 2 - 1;
+                    const float py = 1 - (float(y) + dy) / float(height) * 2;
                     const mesh::Ray ray = camera.rayThrough(px, py, float(width) / float(height));
-                    const Vec3f backdrop = lerp(Vec3f{0.28f, 0.27f, 0.225f}, Vec3f{0.55f, 0.53f, 0.445f}, 0.5f + 0.5f * py);
+                    const Vec3f backdrop = lerp(Vec3f{0.17f, 0.162f, 0.135f}, Vec3f{0.40f, 0.385f, 0.325f}, 0.5f + 0.5f * py);
                     const auto spot = meet(scene, ray, floor);
                     if (!spot) {
                         sum += backdrop;
                         continue;
                     }
-                    Vec3f c = shade(scene, *spot, -ray.direction, light, key, 6);
+                    Vec3f c = shade(scene, *spot, -ray.direction, light, pixel, k);
                     if (spot->isFloor) { // the floor fades into the backdrop
                         const float away =
                             length(spot->point - Vec3f{scene.box.centre().x, floor, scene.box.centre().z}) / radius;

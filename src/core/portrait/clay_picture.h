@@ -13,6 +13,7 @@ namespace bonemoss::portrait {
 struct ClayMesh {
     const mesh::PolyMesh *mesh;
     Vec3f colour{0.60f, 0.555f, 0.475f}; ///< linear
+    bool isWet = false;                  ///< shines as an eye does
 };
 
 /// Ray-traced clay: warm key from upper left front, cool hemisphere, rim, true shadows, a floor.
