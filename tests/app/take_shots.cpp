@@ -67,10 +67,9 @@ void sheetOfGrowths(const QString &path)
         const mesh::PolyMesh mesh = toPolyMesh(grown->pieces[0]->skin.shown);
         portrait::Camera camera;
         camera.turn = portrait::turnLooking({1, 0.12f, 0.25f}, {0, 1, 0});
-        const Box3f box = grown->bounds();
-        camera = portrait::framing(camera, box, float(kWide) / kHigh);
+        camera = portrait::framing(camera, mesh.positions, float(kWide) / kHigh);
         const portrait::ClayMesh clay{&mesh};
-        const auto picture = portrait::clayPicture({&clay, 1}, camera, kWide, kHigh, 4);
+        const auto picture = portrait::clayPicture({&clay, 1}, camera, kWide, kHigh, 16);
         QImage image(kWide, kHigh, QImage::Format_RGB32);
         for (int y = 0; y < kHigh; ++y)
             for (int x = 0; x < kWide; ++x) {

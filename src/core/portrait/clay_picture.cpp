@@ -139,7 +139,7 @@ Vec3f shade(const Scene &s, const Spot &p, Vec3f toEye, const Light &light, std:
     const auto [a, b] = keys[sample];
     const Vec3f key1 = cosineDirection(light.toKey, a * 0.012f, b);
     const float lit = dot(p.normal, key1) > 0 && !s.isBlocked(from, key1, far * 4) ? dot(p.normal, key1) : 0;
-    Vec3f c = p.colour * (sky + Vec3f{1.36f, 1.22f, 1.02f} * lit);
+    Vec3f c = p.colour * (sky + Vec3f{1.26f, 1.13f, 0.95f} * lit);
     if (!p.isFloor) {
         const float edge = std::pow(std::clamp(1 - dot(p.normal, toEye), 0.0f, 1.0f), 3.0f);
         const float rim = edge * std::max(0.0f, dot(p.normal, light.toRim));
