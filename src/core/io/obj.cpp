@@ -45,18 +45,18 @@ void readChunk(std::span<const std::byte> bytes, Chunk &out)
         const std::string_view word = in.word();
         if (word == "v") {
             Vec3f p;
-            in.skipBlanks();
+            out.lines += in.skipBlanksAndJoins();
             bool ok = in.number(p.x);
-            in.skipBlanks();
+            out.lines += in.skipBlanksAndJoins();
             ok = ok && in.number(p.y);
-            in.skipBlanks();
+            out.lines += in.skipBlanksAndJoins();
             if (!ok || !in.number(p.z)) {
                 out.trouble = "a point needs three numbers";
                 return;
             }
             out.positions.push_back(p);
         } else if (word == "f") {
-            while (!in.atLineEnd()) {
+            while (out.lines += in.skipBlanksAndJoins(), !in.atLineEnd()) {
                 std::int64_t index = 0;
                 if (!readCorner(in, index)) {
                     out.trouble = "a face refers to a point that is not there";
@@ -74,13 +74,15 @@ void readChunk(std::span<const std::byte> bytes, Chunk &out)
     --out.lines;
 }
 
-/// Ends of stretches of whole lines.
+/// Ends of stretches of whole lines, with those that a backslash joins to them.
 std::vector<std::size_t> chunkEnds(std::span<const std::byte> file, std::size_t chunkBytes)
 {
     std::vector<std::size_t> ends;
     for (std::size_t at = 0; at < file.size();) {
         at = std::min(at + chunkBytes, file.size());
-        while (at < file.size() && file[at - 1] != std::byte('\n'))
+        const auto before = [&](std::size_t n) { return at >= n ? file[at - n] : std::byte(0); };
+        const auto isJoined = [&] { return before(before(2) == std::byte('\r') ? 3 : 2) == std::byte('\\'); };
+        while (at < file.size() && (before(1) != std::byte('\n') || isJoined()))
             ++at;
         ends.push_back(at);
     }

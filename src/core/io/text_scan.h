@@ -21,6 +21,21 @@ public:
         while (m_at < m_end && (*m_at == ' ' || *m_at == '\t' || *m_at == '\r'))
             ++m_at;
     }
+    /// The same, and over ends of lines that a backslash before them takes away. Returns how many.
+    std::size_t skipBlanksAndJoins()
+    {
+        skipBlanks();
+        std::size_t joins = 0;
+        for (; m_at < m_end && *m_at == '\\'; ++joins, skipBlanks()) {
+            const char *after = m_at + 1;
+            if (after < m_end && *after == '\r')
+                ++after;
+            if (after == m_end || *after != '\n')
+                break;
+            m_at = after + 1;
+        }
+        return joins;
+    }
     void skipSpace()
     {
         while (m_at < m_end && (*m_at == ' ' || *m_at == '\t' || *m_at == '\r' || *m_at == '\n'))
