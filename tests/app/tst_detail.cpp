@@ -385,6 +385,13 @@ private slots:
         answer.start();
         QTest::mouseDClick(slider(low), Qt::LeftButton, {}, name);
         QTRY_COMPARE(skin().layer(low)->name, std::string("brow"));
+        click("toolTile_stamp"); // what strokes go to is told below the view
+        session().chooseLayer(low);
+        QVERIFY2(view().hint().endsWith("on brow"), qPrintable(view().hint()));
+        session().chooseLayer(0);
+        QVERIFY(view().hint().endsWith("on the body itself"));
+        click("toolTile_mask");
+        QVERIFY(!view().hint().contains("body"));
     }
 
     void saysThatTheSkinIsTooCoarse()

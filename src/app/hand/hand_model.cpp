@@ -405,7 +405,7 @@ constexpr ToolWords kToolWords[sculpt::kToolCount] = {
     {QT_TRANSLATE_NOOP("HandModel", "Denser"), QT_TRANSLATE_NOOP("HandModel", "Denser gives the skin shorter edges")},
     {QT_TRANSLATE_NOOP("HandModel", "Sparser"), QT_TRANSLATE_NOOP("HandModel", "Sparser gives the skin longer edges")},
     {QT_TRANSLATE_NOOP("HandModel", "Stamp"),
-     QT_TRANSLATE_NOOP("HandModel", "Stamp presses a height picture into the chosen layer")},
+     QT_TRANSLATE_NOOP("HandModel", "Stamp presses a height picture into the skin")},
 };
 
 } // namespace

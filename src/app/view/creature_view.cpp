@@ -1,5 +1,6 @@
 #include "app/view/creature_view.h"
 
+#include "creature/params.h"
 #include "portrait/silhouette.h"
 
 #include <QCoreApplication>
@@ -44,6 +45,7 @@ CreatureView::CreatureView(Session &session, HandModel &hand, const KeyMap &keys
         m_curve.cancel(); // it was over another skin
         if (!m_framed && !m_session.creature().bounds().isEmpty())
             frameAll();
+        updateHint();
         update();
     });
     connect(&m_live, &LiveSkin::changed, this, [this] {
@@ -56,7 +58,10 @@ CreatureView::CreatureView(Session &session, HandModel &hand, const KeyMap &keys
         updateHint();
         update();
     });
-    connect(&session, &Session::choiceChanged, this, qOverload<>(&QWidget::update));
+    connect(&session, &Session::choiceChanged, this, [this] {
+        updateHint();
+        update();
+    });
     connect(&session, &Session::benchChanged, this, [this] {
         m_forms.cancel();
         updateHint();
@@ -424,6 +429,19 @@ void CreatureView::updateTouch()
     m_touchOf = m_session.share();
 }
 
+/// The body or the layer that strokes of a tool change; empty where there is no choice.
+QString CreatureView::strokesGoTo(sculpt::Tool tool) const
+{
+    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+    if (!piece || piece->skin.layers.empty() || tool == sculpt::Tool::Mask || changesFaces(tool))
+        return {};
+    const detail::Layer *layer = piece->skin.layer(m_session.layer());
+    if (!layer)
+        return tr("on the body itself");
+    return (creature::needsHandLayer(piece->skin, layer->id, tool) ? tr("by hand over %1") : tr("on %1"))
+        .arg(QString::fromStdString(layer->name));
+}
+
 void CreatureView::updateHint()
 {
     QString hint = m_references.hint();
@@ -452,6 +470,8 @@ void CreatureView::updateHint()
         if (changesFaces(s.tool))
             hint += (s.tool == sculpt::Tool::Tendril ? tr(" · edges of at most %1 mm") : tr(" · edges of %1 mm"))
                         .arg(double(s.edgeMm()), 0, 'f', 2);
+        if (const QString where = strokesGoTo(s.tool); !where.isEmpty())
+            hint += QStringLiteral(" · ") + where;
     }
     if (hint != m_hint)
         emit hintChanged(m_hint = hint);

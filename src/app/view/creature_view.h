@@ -108,7 +108,23 @@ protected:
     void focusOutEvent(QFocusEvent *e) override;
 
 private:
-    enum class Gesture { None, Orbit, Slide, Stroke, Form, Picture, Tape, Trim, Deform, Cage, Guide, Curve, Stencil, Harvest, Adjust };
+    enum class Gesture {
+        None,
+        Orbit,
+        Slide,
+        Stroke,
+        Form,
+        Picture,
+        Tape,
+        Trim,
+        Deform,
+        Cage,
+        Guide,
+        Curve,
+        Stencil,
+        Harvest,
+        Adjust
+    };
     void pressAt(QPointF at, float pressure);
     void moveAt(QPointF at, float pressure);
     void releaseAt();
@@ -164,6 +180,7 @@ private:
     std::optional<Vec3f> placeUnder(QPointF at); ///< on the skin or the forms, whichever are shown
     std::vector<const mesh::Surface *> measured() const;
     void paintTape(QPainter &p, const Projection &view) const;
+    QString strokesGoTo(sculpt::Tool tool) const;
     void updateHint();
 
     Session &m_session;
