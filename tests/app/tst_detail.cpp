@@ -11,6 +11,7 @@
 #include <QCheckBox>
 #include <QClipboard>
 #include <QComboBox>
+#include <QDoubleSpinBox>
 #include <QLabel>
 #include <QLineEdit>
 #include <QListWidget>
@@ -298,6 +299,37 @@ private slots:
         QCOMPARE(session().creature().stamps.size(), std::size_t(1));
         QCOMPARE(window().hand().settings().stamp, session().creature().stamps[0].name);
         QVERIFY(!view().hint().contains("takes"));
+        // A right click on it: other depth and middle, and its end.
+        const auto menuOn = [&](int item, const QString &entry) {
+            QTimer::singleShot(0, &window(), [entry] {
+                auto *menu = qobject_cast<QMenu *>(QApplication::activePopupWidget());
+                if (!menu)
+                    return;
+                for (QAction *a : menu->actions())
+                    if (a->text() == entry)
+                        a->trigger();
+                menu->close();
+            });
+            auto *stamps = find<QListWidget>("stampList");
+            emit stamps->customContextMenuRequested(stamps->visualItemRect(stamps->item(item)).center());
+        };
+        folder->setCurrentIndex(0);
+        emit folder->activated(0);
+        const std::string own = session().creature().stamps[0].name;
+        test::answerNextDialog("commandDialog", [](QDialog *d) {
+            d->findChild<QDoubleSpinBox *>(QStringLiteral("ask_depth"))->setValue(2.5);
+            d->findChild<QDoubleSpinBox *>(QStringLiteral("ask_middle"))->setValue(0.25);
+            d->accept();
+        });
+        menuOn(0, "Change…");
+        QTRY_COMPARE(session().creature().stamps[0].depth, 2.5f);
+        QVERIFY(std::abs(session().creature().stamps[0].picture->middle - 0.25f) < 1e-3f);
+        QTRY_COMPARE(window().hand().settings().stamp, own);
+        menuOn(0, "Throw away");
+        QTRY_VERIFY(session().creature().stamps.empty());
+        QVERIFY(window().hand().settings().stamp != own);
+        session().undo();
+        QCOMPARE(session().creature().stamps.size(), std::size_t(1));
         click("stampHarvest"); // a rectangle, twice as wide as it is high
         drag(&view(), middle() - QPoint(40, 20), middle() + QPoint(40, 20));
         QCOMPARE(session().creature().stamps.size(), std::size_t(2));

@@ -1,12 +1,15 @@
 #include "app/hand/stamp_chooser.h"
 
+#include "app/dialogs/command_dialog.h"
 #include "app/theme/theme.h"
 
 #include <QComboBox>
 #include <QFileDialog>
+#include <QFileInfo>
 #include <QHash>
 #include <QLineEdit>
 #include <QListWidget>
+#include <QMenu>
 #include <QPushButton>
 #include <QVBoxLayout>
 #include <nlohmann/json.hpp>
@@ -83,6 +86,8 @@ StampChooser::StampChooser(Session &session, QWidget *parent) : QWidget(parent),
     column->addLayout(more);
     connect(m_search, &QLineEdit::textChanged, this, &StampChooser::fill);
     connect(m_folder, &QComboBox::activated, this, &StampChooser::fill);
+    m_list->setContextMenuPolicy(Qt::CustomContextMenu);
+    connect(m_list, &QWidget::customContextMenuRequested, this, &StampChooser::showMenu);
     connect(m_list, &QListWidget::itemClicked, this, [this](QListWidgetItem *item) {
         m_chosen = item->data(Qt::UserRole).toString();
         emit chosen(m_chosen);
@@ -144,8 +149,39 @@ void StampChooser::addPicture()
     ask.setFileMode(QFileDialog::ExistingFile);
     if (ask.exec() != QDialog::Accepted || ask.selectedFiles().isEmpty())
         return;
-    if (m_session.run({{"do", "stamp.add"}, {"path", ask.selectedFiles().first().toStdString()}}))
+    const QString path = ask.selectedFiles().first();
+    const auto command = askCommand(window(), "stamp.add",
+                                    {{"path", path.toStdString()}, {"name", QFileInfo(path).completeBaseName().toStdString()}},
+                                    {QStringLiteral("name"), QStringLiteral("middle"), QStringLiteral("depth"),
+                                     QStringLiteral("invert"), QStringLiteral("tile")});
+    if (command && m_session.run(*command))
         emit chosen(m_chosen = QString::fromStdString(m_session.creature().stamps.back().name));
+}
+
+/// Over a stamp of the creature's own: its middle, depth and borders, and an end to it.
+void StampChooser::showMenu(QPoint at)
+{
+    const QListWidgetItem *item = m_list->itemAt(at);
+    const QString name = item ? item->data(Qt::UserRole).toString() : QString();
+    const auto &own = m_session.creature().stamps;
+    const auto stamp = std::find_if(own.begin(), own.end(), [&](const auto &s) { return s.name == name.toStdString(); });
+    if (stamp == own.end())
+        return;
+    const nlohmann::json named = {{"name", stamp->name}, {"middle", stamp->picture->middle}, {"depth", stamp->depth}};
+    QMenu menu;
+    menu.setObjectName(QStringLiteral("stampMenu"));
+    menu.addAction(tr("Change…"), this, [this, named, name] {
+        const auto command =
+            askCommand(window(), "stamp.set", named,
+                       {QStringLiteral("middle"), QStringLiteral("depth"), QStringLiteral("invert"), QStringLiteral("tile")});
+        if (command && m_session.run(*command))
+            emit chosen(m_chosen = name);
+    });
+    menu.addAction(tr("Throw away"), this, [this, name] {
+        if (m_session.run({{"do", "stamp.remove"}, {"name", name.toStdString()}}) && m_chosen == name)
+            emit chosen(m_chosen = text(image::builtInStamps().front()));
+    });
+    menu.exec(m_list->viewport()->mapToGlobal(at));
 }
 
 } // namespace bonemoss::app

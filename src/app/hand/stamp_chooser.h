@@ -26,6 +26,7 @@ signals:
 private:
     void fill();
     void addPicture();
+    void showMenu(QPoint at);
 
     Session &m_session;
     QLineEdit *m_search;

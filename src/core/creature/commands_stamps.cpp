@@ -31,6 +31,11 @@ Result<Creature> withStamp(const Creature &before, const std::string &wanted, im
     return after;
 }
 
+Error noOwnStamp(const std::string &name)
+{
+    return {ErrorCode::Unknown, "stamp", fmt::format("the creature has no stamp \"{}\" of its own", name)};
+}
+
 Result<Creature> addStamp(const Creature &before, const Params &p, CommandContext &context)
 {
     const std::filesystem::path path = context.folder / p.text("path");
@@ -88,12 +93,37 @@ Result<Creature> harvestStamp(const Creature &before, const Params &p, CommandCo
     return withStamp(before, name, std::move(made), taken->depth, context);
 }
 
+Result<Creature> setStamp(const Creature &before, const Params &p, CommandContext &)
+{
+    Creature after = before;
+    const std::string name = p.text("name");
+    const auto stamp = std::find_if(after.stamps.begin(), after.stamps.end(), [&](const Stamp &s) { return s.name == name; });
+    if (stamp == after.stamps.end())
+        return noOwnStamp(name);
+    image::HeightPicture picture = *stamp->picture;
+    if (p.has("middle"))
+        picture.middle = p.number("middle");
+    if (p.isOn("invert")) {
+        for (float &v : picture.values)
+            v = 1 - v;
+        picture.middle = 1 - picture.middle;
+    }
+    if (p.isOn("tile"))
+        picture = tileable(picture);
+    toSixteenBits(picture);
+    *stamp = {name,
+              std::make_shared<const image::HeightPicture>(std::move(picture)),
+              p.has("depth") ? p.number("depth") : stamp->depth,
+              {}};
+    return after;
+}
+
 Result<Creature> removeStamp(const Creature &before, const Params &p, CommandContext &)
 {
     Creature after = before;
     const std::string name = p.text("name");
     if (std::erase_if(after.stamps, [&](const Stamp &s) { return s.name == name; }) == 0)
-        return Error{ErrorCode::Unknown, "stamp", fmt::format("the creature has no stamp \"{}\" of its own", name)};
+        return noOwnStamp(name);
     return after;
 }
 
@@ -123,6 +153,14 @@ std::vector<CommandSpec> stampCommands()
           numberParam("height", "mm", "half the height; left out: as wide", 0.01, 1000),
           textParam("name", "of the stamp; left out: that of the group, or Harvest"), tile},
          harvestStamp},
+        {"stamp.set",
+         "Change stamp",
+         "Changes a stamp of the creature's own. What was pressed or has grown with it stays as it is.",
+         {required(textParam("name", "its name")),
+          numberParam("middle", "", "the value that leaves the skin as it is, 0 to 1", 0, 1),
+          numberParam("depth", "mm", "from the middle to the extremes, as first set when it is taken up", 0.001, 1000),
+          switchParam("invert", "low becomes high", "false"), tile},
+         setStamp},
         {"stamp.remove",
          "Remove stamp",
          "Throws a stamp of the creature's own away.",

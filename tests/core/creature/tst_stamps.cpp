@@ -290,6 +290,31 @@ private slots:
         QVERIFY(!test::run(c, {{"do", "stamp.add"}, {"path", folder.filePath("none.png").toStdString()}}));
     }
 
+    // What was chosen when it was taken can be chosen otherwise later: turned over, a stamp presses what it raised.
+    void ownStampsCanBeChanged()
+    {
+        Creature c = after(after(sheet(), print("barnacle", 6, 1)), {{"do", "stamp.harvest"}, {"at", {0, 0, 0}}, {"size", 8}});
+        const image::HeightPicture was = *c.stamps[0].picture;
+        const Creature set = after(c, {{"do", "stamp.set"}, {"name", "Harvest"}, {"middle", 0.25}, {"depth", 3}});
+        QVERIFY(set.stamps[0].picture->values == was.values && c.stamps[0].picture->middle == was.middle);
+        QVERIFY(std::abs(set.stamps[0].picture->middle - 0.25f) < 1e-4f);
+        QCOMPARE(set.stamps[0].depth, 3.0f);
+        const Creature over = after(c, {{"do", "stamp.set"}, {"name", "Harvest"}, {"invert", true}});
+        QCOMPARE(over.stamps[0].depth, c.stamps[0].depth);
+        const Creature up = after(c, print("Harvest", 6, 1)), down = after(over, print("Harvest", 6, 1));
+        for (std::size_t v = 0; v < skinOf(c).body.size(); ++v) {
+            const Vec3f a = skinOf(up).shown.positions[v] - skinOf(c).shown.positions[v],
+                        b = skinOf(down).shown.positions[v] - skinOf(c).shown.positions[v];
+            QVERIFY(length(a + b) < 2e-3f);
+        }
+        const Creature tiled = after(c, {{"do", "stamp.set"}, {"name", "Harvest"}, {"tile", true}});
+        image::HeightPicture wanted = image::tileable(was);
+        toSixteenBits(wanted);
+        QVERIFY(tiled.stamps[0].picture->values == wanted.values);
+        QVERIFY(!test::run(c, {{"do", "stamp.set"}, {"name", "scales"}, {"depth", 2}})); // comes with the program
+        QVERIFY(!test::run(c, {{"do", "stamp.set"}, {"name", "Harvest"}, {"middle", 2}}));
+    }
+
     void isSavedAndPressedTheSame()
     {
         QTemporaryDir folder;
