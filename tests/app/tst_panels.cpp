@@ -327,6 +327,15 @@ private slots:
         QCOMPARE(session().creature().armature.forms.size(), std::size_t(1));
         QVERIFY(session().isChanged());
         QVERIFY(!QFile::exists(gone));
+        // Saved under another name, that is what would be offered.
+        QVERIFY(session().save(file("kept.bonemoss")));
+        QByteArray notes;
+        for (const QString &note : QDir(folder).entryList({"*.of"}, QDir::Files)) {
+            QFile of(folder + "/" + note);
+            QVERIFY(of.open(QIODevice::ReadOnly));
+            notes += of.readAll() + '\n';
+        }
+        QVERIFY(notes.contains("kept.bonemoss") && !notes.contains("herd.bonemoss"));
     }
     void aRecipePlaysStepByStep()
     {

@@ -122,8 +122,9 @@ private slots:
             const auto at = [&](const char *name) { return (dir.path() + name).toStdString(); };
             const Creature ball = after({}, 0);
             {
-                auto rescue = creature::Rescue::begin(dir.path().toStdString(), ball, "herd.bonemoss", isWork);
+                auto rescue = creature::Rescue::begin(dir.path().toStdString(), ball, "", isWork);
                 QVERIFY(rescue);
+                QVERIFY(bool((*rescue)->setDocument("herd.bonemoss")));
             }
             const std::string name = "/rescue-" + std::to_string(QCoreApplication::applicationPid()) + "-0.bonemoss";
             const std::string gone = "/rescue-999999999-0.bonemoss"; // above the highest process number
@@ -132,6 +133,8 @@ private slots:
             const auto found = creature::Rescue::find(dir.path().toStdString());
             QCOMPARE(found.size(), std::size_t(isWork));
             QCOMPARE(std::filesystem::exists(at(gone.c_str())), isWork);
+            if (isWork)
+                QCOMPARE(found[0].documentPath, std::string("herd.bonemoss"));
             if (isWork)
                 QVERIFY(creature::Rescue::recover(found[0].file)->creature.armature == ball.armature);
         }

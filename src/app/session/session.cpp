@@ -344,6 +344,9 @@ bool Session::save(const QString &path)
     }
     m_path = path;
     m_saved = share();
+    if (m_rescue)
+        if (const Status told = m_rescue->setDocument(path.toStdString()); !told)
+            report(told.error());
     emit fileChanged();
     return true;
 }

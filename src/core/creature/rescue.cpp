@@ -52,7 +52,7 @@ Result<std::unique_ptr<Rescue>> Rescue::begin(const std::filesystem::path &folde
     for (int states = 0; states < 1 + isWork; ++states)                  // more than one is what tells work
         if (const Status s = rescue->snapshot(start); !s)
             return s.error();
-    if (const Status s = io::writeFile(notePath(file), documentPath); !s)
+    if (const Status s = rescue->setDocument(documentPath); !s)
         return s.error();
     return rescue;
 }
@@ -63,6 +63,11 @@ Status Rescue::snapshot(const Creature &creature)
 {
     const auto saved = m_store->save(creature);
     return saved ? Status(Done{}) : saved.error();
+}
+
+Status Rescue::setDocument(const std::string &path)
+{
+    return io::writeFile(notePath(m_file), path);
 }
 
 void Rescue::end()

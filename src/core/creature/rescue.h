@@ -22,6 +22,8 @@ public:
     Status note(const nlohmann::json &command) { return m_store->journal(command); }
     /// Writes the whole state (what is new of it); for undo, redo, imports and long journals.
     Status snapshot(const Creature &creature);
+    /// The file in which it was saved now: after a crash the work is offered under that name.
+    Status setDocument(const std::string &path);
     void end();
 
     struct Found {
