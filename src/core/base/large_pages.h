@@ -8,7 +8,7 @@ namespace bonemoss {
 
 /// Memory for arrays the size of a block of skin (4 to 128 KB), cut from slabs of 2 MB that the system is asked to back with
 /// one large page each: whoever goes through millions of vertices then looks up a five-hundredth of the pages. Where the
-/// system has none to give, they are common pages. Freed memory is used again, and some of it kept. Other sizes come from
+/// system has none to give, they are common pages. Freed memory is used again; up to 1 GB of it is kept. Other sizes come from
 /// the heap. Throws std::bad_alloc. Any thread may call; O(1), but for the slab when one is begun.
 void *takePaged(std::size_t bytes);
 /// Gives back what takePaged gave for so many bytes.

@@ -49,7 +49,8 @@ Result<std::unique_ptr<Rescue>> Rescue::begin(const std::filesystem::path &folde
     if (!store)
         return store.error();
     std::unique_ptr<Rescue> rescue(new Rescue(file, std::move(*store))); // the constructor is private
-    for (int states = 0; states < 1 + isWork; ++states)                  // more than one is what tells work
+    // More than one state is what tells find() that there is work.
+    for (int states = 0; states < 1 + isWork; ++states)
         if (const Status s = rescue->snapshot(start); !s)
             return s.error();
     if (const Status s = rescue->setDocument(documentPath); !s)
