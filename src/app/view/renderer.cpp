@@ -218,7 +218,7 @@ void Renderer::drawClay(GpuSkin &gpu, const Clay &clay, Fineness fineness, const
     gpu.draw(fineness, full);
 }
 
-QOpenGLShaderProgram &Renderer::useClay(const Clay &clay, bool isTinted)
+void Renderer::useClay(const Clay &clay, bool isTinted)
 {
     const QByteArray head = QByteArrayLiteral("#version 330 core\n#define LOOK ") + QByteArray::number(clay.look)
                             + QByteArrayLiteral("\n#define TINTED ") + QByteArray::number(int(isTinted))
@@ -230,7 +230,6 @@ QOpenGLShaderProgram &Renderer::useClay(const Clay &clay, bool isTinted)
     p.setUniformValue("tint", QVector3D(0.36f, 0.50f, 0.22f));
     p.setUniformValue("tintShare", clay.tintShare);
     p.setUniformValue("alpha", clay.alpha);
-    return p;
 }
 
 void Renderer::drawBackdrop()
@@ -276,13 +275,9 @@ void Renderer::drawForms(const Scene &scene)
 {
     eachForm(scene, [&](std::uint32_t id, FormMesh &m) {
         const Clay clay{vec(formColour(m.form)), scene.showForms && id == scene.litForm ? 0.35f : 0.0f};
-        const bool isWet = m.form.role == armature::FormRole::Apart; // as eyes are, all over
-        QOpenGLShaderProgram &p = useClay(clay, isWet);
-        if (isWet)
-            p.setAttributeValue(4, 0, 0, 0, 1), p.setAttributeValue(5, 0, 0, 1, 1);
-        m.gpu->draw(Fineness::Full);
+        drawClay(*m.gpu, clay);
         if (m.twin)
-            m.twin->draw(Fineness::Full);
+            drawClay(*m.twin, clay);
         m_triangles += m.gpu->triangles(Fineness::Full) * (m.twin ? 2 : 1);
     });
 }

@@ -93,7 +93,7 @@ private:
     QOpenGLShaderProgram &use(std::unique_ptr<QOpenGLShaderProgram> &p, const QByteArray &vertex, const QByteArray &fragment);
     void lookThrough(const portrait::Camera &camera, float aspect);
     QOpenGLShaderProgram &useInSpace(Program kind);
-    QOpenGLShaderProgram &useClay(const Clay &clay, bool isTinted);
+    void useClay(const Clay &clay, bool isTinted);
     void drawClay(GpuSkin &gpu, const Clay &clay, Fineness fineness = Fineness::Full,
                   const std::vector<std::uint32_t> &full = {});
     void updateForms(const Scene &scene);
