@@ -6,36 +6,58 @@
 #include "base/parallel.h"
 
 #include <QCommandLineParser>
+#include <QIcon>
 #include <QSettings>
 #include <QStandardPaths>
 #include <QTimer>
 #include <fmt/core.h>
 
 #include <cstdio>
+#include <string_view>
 
-int main(int argc, char **argv)
+namespace {
+
+constexpr const char *kQuick = "quit-when-painted", *kPlay = "play";
+
+void describe(QCommandLineParser &parser)
 {
-    using namespace bonemoss;
-    keepFreedMemory();
-    app::Guarded app(argc, argv);
-    QApplication::setOrganizationName(QStringLiteral("bonemoss"));
-    QApplication::setApplicationName(QStringLiteral("bonemoss"));
-    QApplication::setApplicationVersion(QStringLiteral(BONEMOSS_VERSION));
-    QApplication::setDesktopFileName(QStringLiteral("org.bonemoss.BoneMoss"));
-    QCommandLineParser parser;
     parser.setApplicationDescription(QStringLiteral("Sculpts creatures."));
     parser.addHelpOption();
     parser.addVersionOption();
     parser.addPositionalArgument(QStringLiteral("FILE"),
                                  QStringLiteral("a creature (.bonemoss), a recipe (.recipe.json) or a mesh"));
-    const QCommandLineOption quick(QStringLiteral("quit-when-painted"),
-                                   QStringLiteral("leave after the first painted frame (for measuring)"));
-    parser.addOption(quick);
-    const QCommandLineOption play(QStringLiteral("play"),
-                                  QStringLiteral("show a recipe being made, step by step; tells each step"),
-                                  QStringLiteral("RECIPE"));
-    parser.addOption(play);
+    parser.addOption({QLatin1String(kQuick), QStringLiteral("leave after the first painted frame (for measuring)")});
+    parser.addOption({QLatin1String(kPlay), QStringLiteral("show a recipe being made, step by step; tells each step"),
+                      QStringLiteral("RECIPE")});
+}
+
+} // namespace
+
+int main(int argc, char **argv)
+{
+    using namespace bonemoss;
+    keepFreedMemory();
+    for (int k = 1; k < argc; ++k) // what only prints needs no display
+        if (const std::string_view word = argv[k];
+            word == "--help" || word == "-h" || word == "--help-all" || word == "--version" || word == "-v") {
+            QCoreApplication plain(argc, argv);
+            QCoreApplication::setApplicationName(QStringLiteral("bonemoss"));
+            QCoreApplication::setApplicationVersion(QStringLiteral(BONEMOSS_VERSION));
+            QCommandLineParser parser;
+            describe(parser);
+            parser.process(plain);
+        }
+    app::Guarded app(argc, argv);
+    QApplication::setWindowIcon(QIcon::fromTheme(QStringLiteral("org.bonemoss.BoneMoss"),
+                                                 QIcon(app::dataFolder() + QStringLiteral("/icons/org.bonemoss.BoneMoss.svg"))));
+    QApplication::setOrganizationName(QStringLiteral("bonemoss"));
+    QApplication::setApplicationName(QStringLiteral("bonemoss"));
+    QApplication::setApplicationVersion(QStringLiteral(BONEMOSS_VERSION));
+    QApplication::setDesktopFileName(QStringLiteral("org.bonemoss.BoneMoss"));
+    QCommandLineParser parser;
+    describe(parser);
     parser.process(app);
+    const QString quick = QLatin1String(kQuick), play = QLatin1String(kPlay);
     app::loadFonts();
     app::applyTheme(app, QSettings().value(QStringLiteral("window/dark"), false).toBool());
     const QString rescue = QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation) + QStringLiteral("/rescue");

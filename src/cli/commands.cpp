@@ -1,7 +1,9 @@
 #include "cli/commands.h"
+#include "base/files.h"
 
 #include "creature/part.h"
 #include "creature/recipe.h"
+#include "creature/shown_scene.h"
 #include "creature/store.h"
 #include "io/mesh_file.h"
 #include "mesh/measures.h"
@@ -37,25 +39,12 @@ bool isCreature(const std::filesystem::path &p)
     return p.extension() == ".bonemoss";
 }
 
-struct Part {
-    std::string name;
-    mesh::PolyMesh mesh;
-    std::optional<Vec3f> colour{}; ///< linear light; clay when there is none
-};
+using Part = creature::ShownPart;
 
-/// A form kept apart is an eye unless it has a colour of its own (teeth).
-std::optional<Vec3f> colourOf(const armature::Form &f)
-{
-    if (f.role != armature::FormRole::Apart)
-        return {};
-    if (!f.colour)
-        return Vec3f{0.035f, 0.03f, 0.026f};
-    const auto part = [&](int shift) { return std::pow(float(f.colour >> shift & 255) / 255, 2.2f); };
-    return Vec3f{part(16), part(8), part(0)};
-}
+enum class Read { All, Skins }; ///< what of a creature: all that is seen, or its visible pieces alone
 
-/// The pieces of a creature, or a mesh file as one piece.
-Result<std::vector<Part>> readParts(const std::filesystem::path &file)
+/// What of a creature there is, or a mesh file as one part.
+Result<std::vector<Part>> readParts(const std::filesystem::path &file, Read what)
 {
     std::vector<Part> parts;
     if (isCreature(file)) {
@@ -63,7 +52,9 @@ Result<std::vector<Part>> readParts(const std::filesystem::path &file)
         if (!loaded)
             return loaded.error();
         for (const std::string &d : loaded->damage)
-            fmt::print(stderr, "bonemoss-cli: {}: {}\n", file.string(), d);
+            fmt::print(stderr, "bonemoss-cli: {}: {}\n", shownPath(file), d);
+        if (what == Read::All)
+            return creature::shownScene(loaded->creature);
         for (const auto &p : loaded->creature.pieces)
             if (!p->isHidden)
                 parts.push_back({p->name, creature::meshOf(*p)});
@@ -73,31 +64,35 @@ Result<std::vector<Part>> readParts(const std::filesystem::path &file)
     if (!read)
         return read.error();
     for (const io::Repair &r : read->repairs)
-        fmt::print(stderr, "bonemoss-cli: {}: {}: {}\n", file.string(), r.what, r.count);
-    parts.push_back({file.stem().string(), std::move(read->mesh)});
+        fmt::print(stderr, "bonemoss-cli: {}: {}: {}\n", shownPath(file), r.what, r.count);
+    parts.push_back({shownPath(file.stem()), std::move(read->mesh)});
     return parts;
 }
 
-/// A ready part as the skin it would knit into, for its picture.
-Result<std::vector<Part>> knittedPart(const std::filesystem::path &file, armature::Armature &forms)
+/// A ready part as the skin it would knit into, with what is kept apart from that, for its picture.
+Result<std::vector<Part>> knittedPart(const std::filesystem::path &file)
 {
     auto part = creature::readPart(file);
     if (!part)
         return part.error();
-    forms = std::move(part->armature);
-    const auto source = armature::makeDistance(forms);
+    const auto source = armature::makeDistance(part->armature);
     auto skin = field::previewSource(*source, source->bounds().diagonal() / 220);
     if (!skin)
         return skin.error();
-    return std::vector<Part>{{part->title, std::move(*skin)}};
+    creature::Creature apart;
+    apart.armature = std::move(part->armature);
+    for (armature::Form &f : apart.armature.forms)
+        f.isHidden = f.isHidden || f.role != armature::FormRole::Apart;
+    std::vector<Part> parts = creature::shownScene(apart);
+    parts.insert(parts.begin(), {part->title, std::move(*skin)});
+    return parts;
 }
 
 mesh::PolyMesh joined(const std::vector<Part> &parts)
 {
     mesh::PolyMesh all;
-    for (const Part &p : parts) {
+    for (const Part &p : parts)
         mesh::append(all, p.mesh);
-    }
     return all;
 }
 
@@ -121,18 +116,25 @@ json toJson(const std::string &name, const mesh::Measures &m)
             {"boundsMm", bounds}};
 }
 
-int writeOut(const std::filesystem::path &out, const mesh::PolyMesh &mesh, const std::string &name)
+/// A mesh file, or a creature of a piece for each part.
+int writeOut(const std::filesystem::path &out, const std::vector<Part> &parts)
 {
     Status done = Done{};
     if (isCreature(out)) {
         creature::Creature c;
-        auto piece = std::make_shared<creature::Piece>();
-        piece->id = c.nextId++, piece->name = name;
-        piece->skin = detail::makeSkin(mesh, false);
-        c.pieces.push_back(std::move(piece));
-        done = creature::saveAs(out, c);
+        for (const Part &part : parts) {
+            auto piece = std::make_shared<creature::Piece>();
+            piece->id = c.nextId++, piece->name = c.uniqueName(part.name);
+            const mesh::PolyMesh ordered = inSpatialOrder(part.mesh);
+            if (!fitsBlocks(ordered))
+                return fail({ErrorCode::TooLarge, part.name, "at too many of its points meet thousands of faces each"}, kFailed);
+            piece->skin = detail::makeSkin(ordered, true);
+            c.pieces.push_back(std::move(piece));
+        }
+        if (const auto saved = creature::saveAs(out, c); !saved)
+            done = saved.error();
     } else {
-        done = io::writeMesh(out, mesh);
+        done = io::writeMesh(out, creature::meshParts(parts));
     }
     return done ? kDone : fail(done.error(), done.error().code == ErrorCode::Unsupported ? kUsage : kFailed);
 }
@@ -143,7 +145,7 @@ int checkOut(const std::filesystem::path &out)
     const io::MeshFormat *f = io::formatFor(out);
     if (isCreature(out) || (f && f->write))
         return kDone;
-    return fail({ErrorCode::Unsupported, out.string(), "write to .obj, .stl, .ply, .glb or .bonemoss"}, kUsage);
+    return fail({ErrorCode::Unsupported, shownPath(out), "write to .obj, .stl, .ply, .glb or .bonemoss"}, kUsage);
 }
 
 void warnOpen(const std::string &name, const mesh::Measures &m)
@@ -157,7 +159,7 @@ void warnOpen(const std::string &name, const mesh::Measures &m)
 
 int info(const std::filesystem::path &file, bool asJson)
 {
-    const auto parts = readParts(file);
+    const auto parts = readParts(file, Read::All);
     if (!parts)
         return fail(parts.error(), kUnreadable);
     json pieces = json::array();
@@ -183,7 +185,7 @@ int knit(const std::vector<std::filesystem::path> &in, const std::filesystem::pa
     const double start = now();
     std::vector<Part> parts;
     for (const auto &file : in) {
-        auto some = readParts(file);
+        auto some = readParts(file, Read::Skins);
         if (!some)
             return fail(some.error(), kUnreadable);
         for (Part &p : *some)
@@ -199,20 +201,21 @@ int knit(const std::vector<std::filesystem::path> &in, const std::filesystem::pa
     const double measuring = now();
     const mesh::DistanceStats d = mesh::distanceTo(input, knitted->mesh.positions, kDistanceSamples);
     const double writing = now();
-    if (const int failed = writeOut(out, knitted->mesh, "skin"))
+    const std::size_t vertices = knitted->mesh.positions.size(), knittedFaces = knitted->mesh.faces.size();
+    if (const int failed = writeOut(out, {{"skin", std::move(knitted->mesh)}}))
         return failed;
     const double done = now();
     const field::KnitReport &r = knitted->report;
     const json report = {{"forecastFaces", r.forecastFaces},
-                         {"faces", knitted->mesh.faces.size()},
-                         {"vertices", knitted->mesh.positions.size()},
+                         {"faces", knittedFaces},
+                         {"vertices", vertices},
                          {"spacingMm", r.spacing},
                          {"filledEdges", r.filledEdges},
                          {"seconds",
                           {{"read", read - start},
                            {"field", r.fieldSeconds},
                            {"contour", r.contourSeconds},
-                           {"project", writing - measuring},
+                           {"measure", writing - measuring},
                            {"write", done - writing}}},
                          {"meanDistanceMm", d.mean},
                          {"maxDistanceMm", d.largest},
@@ -220,8 +223,8 @@ int knit(const std::vector<std::filesystem::path> &in, const std::filesystem::pa
     if (asJson)
         fmt::print("{}\n", report.dump(2));
     else
-        fmt::print("{} faces at {:.4g} mm (forecast {}); {:.3g} mm from the input on average, {:.3g} mm at most\n",
-                   knitted->mesh.faces.size(), r.spacing, r.forecastFaces, d.mean, d.largest);
+        fmt::print("{} faces at {:.4g} mm (forecast {}); {:.3g} mm from the input on average, {:.3g} mm at most\n", knittedFaces,
+                   r.spacing, r.forecastFaces, d.mean, d.largest);
     return kDone;
 }
 
@@ -229,7 +232,7 @@ int replay(const std::filesystem::path &recipe, const std::filesystem::path &out
            const std::vector<std::filesystem::path> &exports)
 {
     if (!isCreature(out))
-        return fail({ErrorCode::Unsupported, out.string(), "write to a .bonemoss file"}, kUsage);
+        return fail({ErrorCode::Unsupported, shownPath(out), "write to a .bonemoss file"}, kUsage);
     for (const auto &e : exports)
         if (const int wrong = checkOut(e))
             return wrong;
@@ -243,16 +246,11 @@ int replay(const std::filesystem::path &recipe, const std::filesystem::path &out
         return fail(made.error(), kFailed);
     for (const Note &note : context.notes)
         fmt::print(stderr, "bonemoss-cli: {}\n", creature::told(note));
-    if (const Status saved = creature::saveAs(out, *made); !saved)
+    if (const auto saved = creature::saveAs(out, *made); !saved)
         return fail(saved.error(), kFailed);
-    for (const auto &path : exports) {
-        std::vector<Part> parts;
-        for (const auto &p : made->pieces)
-            if (!p->isHidden)
-                parts.push_back({p->name, creature::meshOf(*p)});
-        if (const int failed = writeOut(path, joined(parts), "skin"))
+    for (const auto &path : exports)
+        if (const int failed = writeOut(path, creature::shownScene(*made)))
             return failed;
-    }
     fmt::print("{} commands, {} pieces, {} faces\n", commands->size(), made->pieces.size(), made->faceCount());
     return kDone;
 }
@@ -261,12 +259,23 @@ int convert(const std::filesystem::path &in, const std::filesystem::path &out)
 {
     if (const int wrong = checkOut(out))
         return wrong;
-    const auto parts = readParts(in);
+    if (isCreature(in) && isCreature(out)) { // as it is, with all layers, in the newest format
+        const auto loaded = creature::loadStore(in);
+        if (!loaded)
+            return fail(loaded.error(), kUnreadable);
+        for (const std::string &d : loaded->damage)
+            fmt::print(stderr, "bonemoss-cli: {}: {}\n", shownPath(in), d);
+        const auto saved = creature::saveAs(out, loaded->creature);
+        return saved ? kDone : fail(saved.error(), kFailed);
+    }
+    const auto parts = readParts(in, Read::All);
     if (!parts)
         return fail(parts.error(), kUnreadable);
-    const mesh::PolyMesh all = joined(*parts);
-    warnOpen(in.string(), mesh::measure(all));
-    return writeOut(out, all, in.stem().string());
+    if (parts->empty())
+        return fail({ErrorCode::Empty, shownPath(in), "there is nothing in it that is shown"}, kFailed);
+    for (const Part &part : *parts)
+        warnOpen(parts->size() == 1 ? shownPath(in) : shownPath(in) + ": " + part.name, mesh::measure(part.mesh));
+    return writeOut(out, *parts);
 }
 
 int render(const RenderOptions &o)
@@ -279,31 +288,19 @@ int render(const RenderOptions &o)
     const auto turn = portrait::viewTurn(o.view);
     if (!turn)
         return fail({ErrorCode::BadValue, "--view", "must be nose, left, tail, right, crown, belly or three-quarter"}, kUsage);
-    armature::Armature forms;
-    auto parts = o.in.string().ends_with(".part.json") ? knittedPart(o.in, forms) : readParts(o.in);
+    auto parts = o.in.native().ends_with(".part.json") ? knittedPart(o.in) : readParts(o.in, Read::All);
     if (!parts)
         return fail(parts.error(), kUnreadable);
-    if (isCreature(o.in))
-        if (auto loaded = creature::loadStore(o.in))
-            forms = std::move(loaded->creature.armature);
-    { // forms kept apart (eyes, teeth), and all forms where there is no skin yet
-        const bool isBare = parts->empty();
-        for (const auto &f : forms.forms)
-            if (!f.isHidden && (f.role == armature::FormRole::Apart || isBare)) {
-                mesh::PolyMesh m = tessellateAll(forms, f);
-                parts->push_back({f.name, m, colourOf(f)});
-                if (f.isMirrored)
-                    parts->push_back({f.name, mesh::mirrored(std::move(m)), colourOf(f)});
-            }
-    }
     std::vector<Vec3f> shown; // what shall fill the picture
     std::vector<portrait::ClayMesh> meshes;
     for (const Part &p : *parts) {
         if (o.on.empty() || p.name == o.on)
             shown.insert(shown.end(), p.mesh.positions.begin(), p.mesh.positions.end());
-        meshes.push_back(p.colour ? portrait::ClayMesh{&p.mesh, *p.colour, true} : portrait::ClayMesh{&p.mesh});
+        meshes.push_back(p.colour ? portrait::ClayMesh{&p.mesh, *p.colour, p.isGlossy} : portrait::ClayMesh{&p.mesh});
     }
-    if (shown.empty() && !o.on.empty()) {
+    if (shown.empty() && !o.on.empty()) { // a form that is in the skin
+        const auto loaded = isCreature(o.in) ? creature::loadStore(o.in) : Error{};
+        const armature::Armature forms = loaded ? loaded->creature.armature : armature::Armature{};
         const auto form = std::find_if(forms.forms.begin(), forms.forms.end(), [&](const auto &f) { return f.name == o.on; });
         if (form == forms.forms.end())
             return fail({ErrorCode::Unknown, "--on", "there is no piece and no form of the name " + o.on}, kUsage);

@@ -1,6 +1,7 @@
 #include "cli/commands.h"
 
 #include "base/parallel.h"
+#include "base/result.h"
 
 #include <CLI/CLI.hpp>
 #include <fmt/format.h>
@@ -33,7 +34,9 @@ int main(int argc, char **argv)
     auto *spacing = knit->add_option("--spacing", density.spacing, "cell size in mm")->check(CLI::PositiveNumber);
     auto *faces = knit->add_option("--faces", density.faces, "faces wanted, met within 3 %")->check(CLI::PositiveNumber);
     spacing->excludes(faces);
-    knit->add_flag("--json", json, "report as JSON");
+    knit->add_flag("--json", json,
+                   "report as JSON; its seconds: read (files), field (signs and crossings of the lattice), contour (faces), "
+                   "measure (distances to the input), write (the file)");
     knit->callback([&] {
         if (spacing->count() + faces->count() != 1)
             throw CLI::RequiredError("--spacing or --faces");
@@ -146,6 +149,9 @@ int main(int argc, char **argv)
         app.parse(argc, argv);
     } catch (const CLI::ParseError &e) {
         return app.exit(e) == 0 ? cli::kDone : cli::kUsage;
+    } catch (...) { // the one place where an exception of a verb ends
+        fmt::print(stderr, "bonemoss-cli: {}\n", errorInFlight({}).text());
+        return cli::kFailed;
     }
     return result;
 }

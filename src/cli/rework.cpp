@@ -1,8 +1,10 @@
 // Verbs that give meshes new faces; each is one command of the recipe format on pieces read from files.
 #include "cli/commands.h"
+#include "base/files.h"
 
 #include "creature/command.h"
 #include "creature/store.h"
+#include "detail/levels.h"
 #include "io/mesh_file.h"
 #include "mesh/measures.h"
 
@@ -44,22 +46,27 @@ Status readPieces(const std::vector<std::filesystem::path> &inputs, creature::Cr
             if (!loaded)
                 return loaded.error();
             for (const std::string &d : loaded->damage)
-                fmt::print(stderr, "bonemoss-cli: {}: {}\n", in.string(), d);
+                fmt::print(stderr, "bonemoss-cli: {}: {}\n", shownPath(in), d);
             if (loaded->creature.pieces.empty())
-                return Error{ErrorCode::Empty, in.string(), "has no skin yet; knit its forms first"};
+                return Error{ErrorCode::Empty, shownPath(in), "has no skin yet; knit its forms first"};
+            // Ids of one file follow those of the one before: what points to a layer, at whichever level, goes on pointing to it.
+            const std::uint32_t by = c.nextId;
             for (const auto &p : loaded->creature.pieces) {
                 auto piece = std::make_shared<creature::Piece>(*p);
-                piece->id = c.nextId++;
+                piece->id += by;
                 piece->name = c.uniqueName(p->name);
                 piece->isLocked = false;
-                for (detail::Layer &l : piece->skin.layers)
-                    l.id = c.nextId++;
+                detail::eachState(piece->skin, [&](detail::Skin &state) {
+                    for (detail::Layer &l : state.layers)
+                        l.id += by, l.handOver += l.handOver ? by : 0;
+                });
                 ids.push_back(piece->id);
                 c.pieces.push_back(std::move(piece));
             }
+            c.nextId += loaded->creature.nextId;
         } else {
             const std::uint32_t id = c.nextId;
-            if (const Status done = run(c, {{"do", "piece.import"}, {"path", std::filesystem::absolute(in).string()}}); !done)
+            if (const Status done = run(c, {{"do", "piece.import"}, {"path", std::filesystem::absolute(in).native()}}); !done)
                 return done;
             ids.push_back(id);
         }
@@ -69,8 +76,10 @@ Status readPieces(const std::vector<std::filesystem::path> &inputs, creature::Cr
 
 Status write(const creature::Creature &c, const std::filesystem::path &out)
 {
-    if (out.extension() == ".bonemoss")
-        return creature::saveAs(out, c);
+    if (out.extension() == ".bonemoss") {
+        const auto saved = creature::saveAs(out, c);
+        return saved ? Status(Done{}) : saved.error();
+    }
     mesh::PolyMesh all;
     for (const auto &p : c.pieces)
         mesh::append(all, creature::meshOf(*p));
@@ -83,7 +92,7 @@ int rework(const std::vector<std::filesystem::path> &inputs, const std::filesyst
 {
     const io::MeshFormat *format = io::formatFor(out);
     if (out.extension() != ".bonemoss" && !(format && format->write))
-        return fail({ErrorCode::Unsupported, out.string(), "write to .obj, .stl, .ply, .glb or .bonemoss"}, kUsage);
+        return fail({ErrorCode::Unsupported, shownPath(out), "write to .obj, .stl, .ply, .glb or .bonemoss"}, kUsage);
     creature::Creature c;
     json ids = json::array();
     if (const Status read = readPieces(inputs, c, ids); !read)

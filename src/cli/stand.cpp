@@ -1,5 +1,6 @@
 // How a creature stands and how its parts compare: what the Armature bench shows, without a window.
 #include "armature/balance.h"
+#include "base/files.h"
 #include "armature/proportions.h"
 #include "cli/commands.h"
 
@@ -72,7 +73,7 @@ int girth(const std::filesystem::path &file, const std::vector<float> &numbers, 
     const std::vector<mesh::Section> all = mesh::sections(mesh::makeSurface(*body), place, normalized(across));
     const mesh::Section *s = mesh::nearestSection(all, place);
     if (!s)
-        return say({ErrorCode::Empty, file.string(), "the plane cuts nothing"}, kFailed);
+        return say({ErrorCode::Empty, shownPath(file), "the plane cuts nothing"}, kFailed);
     if (asJson)
         fmt::print("{}\n",
                    json{{"girthMm", s->length}, {"closed", s->isClosed}, {"areaMm2", s->area}, {"lines", all.size()}}.dump(2));

@@ -325,7 +325,7 @@ private slots:
         QTRY_COMPARE(session().creature().stamps[0].depth, 2.5f);
         QVERIFY(std::abs(session().creature().stamps[0].picture->middle - 0.25f) < 1e-3f);
         QTRY_COMPARE(window().hand().settings().stamp, own);
-        menuOn(0, "Throw away");
+        menuOn(0, "Delete");
         QTRY_VERIFY(session().creature().stamps.empty());
         QVERIFY(window().hand().settings().stamp != own);
         session().undo();

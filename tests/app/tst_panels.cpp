@@ -1,4 +1,5 @@
 // The parts of the window around a stroke: keys, tree, layers, angles, themes, rescue, lighter drawing.
+#include "app/hand/value_slider.h"
 #include "app/anatomy/anatomy_panel.h"
 #include "app/angles/angles_strip.h"
 #include "app/theme/theme.h"
@@ -7,6 +8,9 @@
 #include "support/window_bench.h"
 #include "app/window/recipe_player.h"
 
+#include <QWheelEvent>
+#include <QListWidget>
+#include <QLineEdit>
 #include <QApplication>
 #include <QComboBox>
 #include <QDialogButtonBox>
@@ -123,13 +127,13 @@ private slots:
             QTest::keyRelease(&view(), key);
         };
         window().hand().change([](sculpt::StrokeSettings &s) { s.size = 5, s.strength = 0.3f; });
-        move(Qt::Key_W);
+        move(Qt::Key_X);
         QVERIFY(window().hand().settings().size > 6);
         QCOMPARE(window().hand().settings().strength, 0.3f);
-        move(Qt::Key_E);
+        move(Qt::Key_C);
         QVERIFY(window().hand().settings().strength > 0.4f);
         const auto falloff = window().hand().settings().falloff;
-        move(Qt::Key_R);
+        move(Qt::Key_V);
         QVERIFY(window().hand().settings().falloff != falloff);
         QCOMPARE(session().history().steps().size(), std::size_t(3)); // nothing was done to the creature
     }
@@ -278,6 +282,145 @@ private slots:
         trigger("dark");
         QCOMPARE(qApp->palette().color(QPalette::Window), ground);
     }
+    void everythingIsFoundByWords()
+    {
+        knitBall();
+        QStringList titles;
+        const auto look = [&](const QString &words, bool takes) {
+            titles.clear();
+            answerNextDialog("searchDialog", [&, words, takes](QDialog *d) {
+                auto *query = d->findChild<QLineEdit *>("searchQuery");
+                QTest::keyClicks(query, words);
+                for (auto *list = d->findChild<QListWidget *>("searchList"); titles.size() < list->count();)
+                    titles << list->item(int(titles.size()))->text();
+                takes ? QTest::keyClick(query, Qt::Key_Return) : QTest::keyClick(query, Qt::Key_Escape);
+            });
+            key(Qt::Key_K, Qt::ControlModifier);
+        };
+        look("crease", true); // a tool
+        QCOMPARE(window().hand().tool(), sculpt::Tool::Crease);
+        look("detail bench", true);
+        QCOMPARE(session().bench(), Bench::Detail);
+        look("invert", true); // an action
+        QVERIFY(skin().hasMask());
+        look("scales", false); // growths
+        QVERIFY(std::any_of(titles.begin(), titles.end(), [](const QString &t) { return t.contains("Detail"); }));
+        session().setBench(Bench::Sculpt);
+        look("strength", true); // a setting: the focus goes there
+        QVERIFY(window().focusWidget() && window().focusWidget() != &view());
+        look("no such words", false);
+        QVERIFY(titles.isEmpty());
+        look("", false);
+        QVERIFY(titles.size() > 100);
+    }
+    void deleteTakesOnlyWhatWasChosenHere()
+    {
+        session().run({{"do", "form.add"}, {"kind", "ball"}, {"name", "chest"}, {"radius", 20}});
+        session().chooseForm(session().creature().armature.forms[0].id);
+        session().run({{"do", "knit.forms"}, {"spacing", 1}});
+        session().setBench(Bench::Sculpt);
+        view().setFocus();
+        key(Qt::Key_Delete);
+        QCOMPARE(session().creature().pieces.size(), std::size_t(1));
+        QVERIFY(find<QLabel>("message")->text().contains("chosen"));
+        session().choosePiece(session().creature().pieces[0]->id);
+        key(Qt::Key_Delete);
+        QCOMPARE(session().creature().pieces.size(), std::size_t(0));
+        QCOMPARE(session().creature().armature.forms.size(), std::size_t(1));
+    }
+    void soloIsOneStepAndRemembers()
+    {
+        for (const char *name : {"a", "b", "c", "d"})
+            session().run({{"do", "form.add"}, {"kind", "ball"}, {"name", name}});
+        const auto id = [&](std::size_t k) { return session().creature().armature.forms[k].id; };
+        const auto hidden = [&] {
+            std::string out;
+            for (const auto &f : session().creature().armature.forms)
+                out += f.isHidden ? f.name : "";
+            return out;
+        };
+        session().run({{"do", "form.set"}, {"form", "d"}, {"hidden", true}});
+        session().chooseForms({id(0), id(1)}); // several
+        const std::size_t steps = session().history().at();
+        trigger("solo");
+        QCOMPARE(hidden(), std::string("cd"));
+        QCOMPARE(session().history().at(), steps + 1);
+        trigger("solo");
+        QCOMPARE(hidden(), std::string("d")); // what was hidden before stays so
+        QCOMPARE(session().history().at(), steps + 2);
+        session().undo();
+        session().undo();
+        QCOMPARE(hidden(), std::string("d"));
+    }
+    void keysAsOnAnyDesktop()
+    {
+        knitBall();
+        view().setFocus();
+        key(Qt::Key_F9);
+        QVERIFY(!tree().isVisible());
+        key(Qt::Key_F9);
+        QVERIFY(tree().isVisible());
+        key(Qt::Key_Tab);
+        QVERIFY(tree().isVisible() && window().focusWidget() != &view());
+        view().setFocus();
+        answerNextDialog("densityDialog", [](QDialog *d) { d->reject(); });
+        key(Qt::Key_K); // re-knit: it asks
+        session().setBench(Bench::Armature);
+        session().run({{"do", "form.add"}, {"kind", "ball"}, {"name", "other"}});
+        session().chooseForms({session().creature().armature.forms[0].id, session().creature().armature.forms[1].id});
+        key(Qt::Key_G, Qt::ControlModifier);
+        QCOMPARE(session().creature().armature.forms.size(), std::size_t(3));
+    }
+    void theWheelIsOneStepAndLeavesFieldsAlone()
+    {
+        knitBall();
+        const auto start = view().camera();
+        const auto turn = [&](QWidget *w) {
+            const QPointF p = w->rect().center();
+            QWheelEvent e(p, w->mapToGlobal(p), {}, {0, 120}, Qt::NoButton, Qt::NoModifier, Qt::NoScrollPhase, false);
+            QApplication::sendEvent(w, &e);
+        };
+        for (int k = 0; k < 4; ++k)
+            turn(&view());
+        QVERIFY(view().camera().distance < start.distance * 0.95f);
+        view().cameraBack();
+        QCOMPARE(view().camera().distance, start.distance);
+        view().setFocus();
+        click("toolTile_raise");
+        view().setFocus();
+        const float size = window().hand().settings().size;
+        for (ValueSlider *s : window().findChildren<ValueSlider *>())
+            if (s->isVisible())
+                turn(s);
+        QCOMPARE(window().hand().settings().size, size);
+    }
+    void aDoubleClickInAnglesStaysHere()
+    {
+        knitBall();
+        const QString before = view().viewKey();
+        auto *strip = find<QWidget>("anglesStrip");
+        const QPoint crown(strip->width() - 80, strip->height() / 2);
+        QTest::mouseClick(strip, Qt::LeftButton, {}, crown);
+        QVERIFY(view().viewKey() != before);
+        QTest::mouseDClick(strip, Qt::LeftButton, {}, crown); // the click was its first half
+        QCOMPARE(view().viewKey(), before);
+    }
+    void thePreviousToolIsOneOfTheBench()
+    {
+        knitBall();
+        click("toolTile_raise");
+        click("toolTile_crease");
+        session().setBench(Bench::Detail);
+        view().setFocus();
+        const auto detail = window().hand().tool();
+        key(Qt::Key_Q);
+        QVERIFY(window().hand().tool() != sculpt::Tool::Raise || detail == sculpt::Tool::Raise);
+        session().setBench(Bench::Sculpt);
+        key(Qt::Key_Q);
+        QCOMPARE(window().hand().tool(), sculpt::Tool::Raise);
+        key(Qt::Key_Q);
+        QCOMPARE(window().hand().tool(), sculpt::Tool::Crease);
+    }
     void masksFromTheMenu()
     {
         knitBall();
@@ -296,23 +439,19 @@ private slots:
         creature::CommandContext context;
         c = *creature::apply(c, {{"do", "form.add"}, {"kind", "ball"}, {"name", "kept"}}, context);
         {
-            auto rescue = creature::Rescue::begin(folder.toStdString(), {}, "herd.bonemoss");
+            auto rescue = creature::Rescue::begin(folder.toStdString(), {}, {"herd.bonemoss", {}});
             QVERIFY(rescue);
             QVERIFY(bool((*rescue)->snapshot(c)));
         }
-        QStringList files = QDir(folder).entryList({"rescue-*.bonemoss"}, QDir::Files, QDir::Time);
-        QString newest;
-        for (const QString &f : files)
-            if (QFile::exists(folder + "/" + f + ".of")) {
-                QFile of(folder + "/" + f + ".of");
-                QVERIFY(of.open(QIODevice::ReadOnly));
-                if (of.readAll() == "herd.bonemoss")
-                    newest = f;
-            }
-        QVERIFY(!newest.isEmpty());
-        const QString gone = folder + "/rescue-999999999-0.bonemoss"; // above the highest process number
-        QVERIFY(QFile::rename(folder + "/" + newest, gone));
-        QVERIFY(QFile::rename(folder + "/" + newest + ".of", gone + ".of"));
+        const auto isAbout = [&](const QString &rescue, const char *name) {
+            QFile of(folder + "/" + rescue + ".of");
+            return of.open(QIODevice::ReadOnly) && of.readAll().contains(name);
+        };
+        QString gone;
+        for (const QString &f : QDir(folder).entryList({"rescue-*.bonemoss"}, QDir::Files))
+            if (isAbout(f, "herd.bonemoss"))
+                gone = folder + "/" + f;
+        QVERIFY(!gone.isEmpty());
         QString words;
         answerNextDialog("rescueBox", [&](QDialog *d) {
             words = qobject_cast<QMessageBox *>(d)->text();

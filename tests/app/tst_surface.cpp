@@ -51,13 +51,20 @@ private slots:
     void cleanup() { close(); }
 
     // Half of a ball is 2 pi r^3 / 3; looking from the left flank, the nose is to the left.
-    void aLineTakesTheLeftHalfAway()
+    void aClickSaysWhichHalfGoes()
     {
         knitBall();
         for (const bool isParallel : {true, false}) {
             view().setParallel(isParallel);
-            trigger("trimLine");
+            key(Qt::Key_T);
             drag(&view(), middle() + QPoint(0, 200), middle() - QPoint(0, 200));
+            QVERIFY(measured().bounds.hi.z > 19 && view().hint().contains("side")); // nothing is cut yet
+            QTest::mouseClick(&view(), Qt::LeftButton, {}, middle() + QPoint(150, 20));
+            QVERIFY(measured().closed && measured().bounds.lo.z > -1);
+            session().undo();
+            key(Qt::Key_T);
+            drag(&view(), middle() + QPoint(0, 200), middle() - QPoint(0, 200));
+            QTest::mouseClick(&view(), Qt::LeftButton, {}, middle() - QPoint(150, 20));
             const mesh::Measures m = measured();
             QVERIFY(m.closed);
             QVERIFY2(std::abs(m.volumeMm3 / (2.0 / 3 * 3.14159265 * 8000) - 1) < 0.03, qPrintable(QString::number(m.volumeMm3)));
@@ -308,6 +315,11 @@ private slots:
         QTest::keyClick(&view(), Qt::Key_Escape);
         drag(&view(), QPoint(20, 200), QPoint(20, 300)); // off the creature: orbits
         QVERIFY(session().share() == before);
+        trigger("trimLine"); // nor does a line that waits for its side outlast it
+        drag(&view(), middle() + QPoint(0, 200), middle() - QPoint(0, 200));
+        QTest::keyClick(&view(), Qt::Key_Escape);
+        QTest::mouseClick(&view(), Qt::LeftButton, {}, QPoint(20, 300));
+        QVERIFY(session().share() == before && !view().hint().contains("Trim"));
     }
     void plateOverTheMaskAndJoin()
     {

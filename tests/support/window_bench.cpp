@@ -87,6 +87,13 @@ void WindowBench::trigger(const char *action)
     QTest::qWait(10);
 }
 
+void WindowBench::key(Qt::Key key, Qt::KeyboardModifiers modifiers)
+{
+    QApplication::setActiveWindow(m_window.get());
+    QTest::keyClick(&view(), key, modifiers);
+    QTest::qWait(10);
+}
+
 QImage WindowBench::stillPicture()
 {
     QEvent leaves(QEvent::Leave);

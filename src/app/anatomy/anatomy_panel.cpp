@@ -74,6 +74,7 @@ AnatomyPanel::AnatomyPanel(Session &session, QWidget *parent) : QWidget(parent),
     });
     connect(m_tree, &QWidget::customContextMenuRequested, this, &AnatomyPanel::menuAt);
     connect(&session, &Session::creatureChanged, this, &AnatomyPanel::rebuild);
+    connect(&session, &Session::lookChanged, this, &AnatomyPanel::rebuild);
     connect(&session, &Session::choiceChanged, this, &AnatomyPanel::showChoice);
     rebuild();
 }
@@ -234,7 +235,7 @@ void AnatomyPanel::menuAt(QPoint at)
         add(tr("Break up the group"), {{"do", "form.ungroup"}, {"form", id}});
     if (f) {
         add(tr("Duplicate"), {{"do", "form.duplicate"}, {"form", id}});
-        add(f->isMirrored ? tr("Take the twin away") : tr("Mirror with its branch"),
+        add(f->isMirrored ? tr("Delete the twin") : tr("Mirror with its branch"),
             {{"do", "form.set"}, {"form", id}, {"mirror", !f->isMirrored}, {"branch", true}});
     }
     menu.addSeparator();
@@ -244,29 +245,39 @@ void AnatomyPanel::menuAt(QPoint at)
 
 void AnatomyPanel::toggleSolo()
 {
-    const creature::Creature c = m_session.creature();
-    const bool forms = m_session.bench() == Bench::Armature;
-    const std::uint32_t chosen = forms ? m_session.form() : m_session.piece();
-    if (!chosen)
-        return;
-    bool anyHidden = false;
-    if (forms)
+    const creature::Creature &c = m_session.creature();
+    const bool isForms = m_session.bench() == Bench::Armature;
+    std::vector<std::uint32_t> chosen, shown, hidden; // of the kind that is looked at
+    const auto see = [&](std::uint32_t id, bool isHidden) { (isHidden ? hidden : shown).push_back(id); };
+    if (isForms) {
+        chosen = m_session.forms();
         for (const auto &f : c.armature.forms)
-            anyHidden = anyHidden || f.isHidden;
-    else
+            see(f.id, f.isHidden);
+    } else {
+        for (QTreeWidgetItemIterator it(m_tree, QTreeWidgetItemIterator::Selected); *it; ++it)
+            if ((*it)->data(0, IsPieceRole).toBool())
+                chosen.push_back((*it)->data(0, IdRole).toUInt());
+        if (chosen.empty() && m_session.piece())
+            chosen.push_back(m_session.piece());
         for (const auto &p : c.pieces)
-            anyHidden = anyHidden || p->isHidden;
-    const auto set = [&](const char *who, std::uint32_t id, bool now) {
-        const bool hide = !anyHidden && id != chosen;
-        if (now != hide)
-            m_session.run({{"do", std::string(who) + ".set"}, {who, id}, {"hidden", hide}});
+            see(p->id, p->isHidden);
+    }
+    const auto has = [](const std::vector<std::uint32_t> &ids, std::uint32_t id) {
+        return std::find(ids.begin(), ids.end(), id) != ids.end();
     };
-    if (forms)
-        for (const auto &f : c.armature.forms)
-            set("form", f.id, f.isHidden);
-    else
-        for (const auto &p : c.pieces)
-            set("piece", p->id, p->isHidden);
+    std::vector<std::uint32_t> back = std::exchange(m_hiddenBySolo, {});
+    std::erase_if(back, [&](std::uint32_t id) { return !has(hidden, id); }); // gone, or shown by hand since
+    if (!back.empty()) {
+        m_session.run({{"do", "items.show"}, {"show", back}});
+        return;
+    }
+    std::erase_if(shown, [&](std::uint32_t id) { return has(chosen, id); });
+    std::vector<std::uint32_t> wanted;
+    std::copy_if(hidden.begin(), hidden.end(), std::back_inserter(wanted), [&](std::uint32_t id) { return has(chosen, id); });
+    if (chosen.empty() || (shown.empty() && wanted.empty()))
+        return;
+    if (m_session.run({{"do", "items.show"}, {"hide", shown}, {"show", wanted}}))
+        m_hiddenBySolo = shown;
 }
 
 } // namespace bonemoss::app

@@ -15,7 +15,8 @@ class AnatomyPanel : public QWidget
     Q_OBJECT
 public:
     explicit AnatomyPanel(Session &session, QWidget *parent = nullptr);
-    void toggleSolo(); ///< hides all other pieces (or forms on the Armature bench), or shows all again
+    /// Hides all other pieces (or forms on the Armature bench) than those chosen; called again, what it hid comes back, and nothing else.
+    void toggleSolo();
 
 protected:
     bool eventFilter(QObject *watched, QEvent *event) override;
@@ -30,6 +31,7 @@ private:
     Session &m_session;
     QTreeWidget *m_tree;
     bool m_isFilling = false;
+    std::vector<std::uint32_t> m_hiddenBySolo; ///< empty when there is none
 };
 
 } // namespace bonemoss::app

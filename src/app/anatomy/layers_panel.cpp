@@ -80,6 +80,7 @@ LayersPanel::LayersPanel(Session &session, QWidget *parent) : QWidget(parent), m
         m_lookForStale.start(); // when the hand rests
     };
     connect(&session, &Session::creatureChanged, this, follow);
+    connect(&session, &Session::lookChanged, this, follow);
     connect(&session, &Session::choiceChanged, this, follow);
     rebuild();
 }
@@ -305,7 +306,7 @@ void LayersPanel::showMenu(std::uint32_t id, QPoint at)
     }
     menu.addSeparator();
     add(tr("Duplicate"), {{"do", "layer.duplicate"}, {"layer", id}});
-    add(tr("Exchange left and right"), {{"do", "layer.flip"}, {"layer", id}});
+    add(tr("Swap left and right"), {{"do", "layer.flip"}, {"layer", id}});
     QMenu *onto = menu.addMenu(tr("Copy to"));
     onto->setEnabled(m_session.creature().pieces.size() > 1);
     for (const auto &other : m_session.creature().pieces)

@@ -29,6 +29,7 @@ PictureBoard::PictureBoard(Session &session, PictureShelf &shelf, QWidget *paren
     setAccessibleName(tr("Board of loose pictures"));
     setMinimumSize(120, 90);
     connect(&session, &Session::creatureChanged, this, qOverload<>(&QWidget::update));
+    connect(&session, &Session::lookChanged, this, qOverload<>(&QWidget::update));
     connect(&session, &Session::choiceChanged, this, qOverload<>(&QWidget::update));
     connect(&shelf, &PictureShelf::arrived, this, qOverload<>(&QWidget::update));
 }

@@ -153,16 +153,16 @@ void PicturesPanel::rebuildSettings()
     number(row, "pictureHeight", tr("Height of the whole picture, mm"), double(r->heightMm), 0.1, tr(" mm"), [](double x) {
         return json{{"height", x}};
     });
-    number(numbers, "pictureAcross", tr("Its middle to the right, mm"), double(r->across), -1e6, tr(" →"),
-           [up = r->up](double x) {
-               return json{{"middle", {x, up}}};
-           });
-    number(numbers, "pictureUp", tr("Its middle upwards, mm"), double(r->up), -1e6, tr(" ↑"), [across = r->across](double x) {
+    number(numbers, "pictureAcross", tr("Centre x, mm"), double(r->across), -1e6, tr(" →"), [up = r->up](double x) {
+        return json{{"middle", {x, up}}};
+    });
+    number(numbers, "pictureUp", tr("Centre y, mm"), double(r->up), -1e6, tr(" ↑"), [across = r->across](double x) {
         return json{{"middle", {across, x}}};
     });
-    number(numbers, "pictureTurn", tr("Turn, degrees"), double(r->turn) * 180 / std::numbers::pi, -360, tr("°"), [](double x) {
-        return json{{"turn", std::clamp(x, -360.0, 360.0)}};
-    });
+    number(numbers, "pictureTurn", tr("Rotation, degrees"), double(r->turn) * 180 / std::numbers::pi, -360, tr("°"),
+           [](double x) {
+               return json{{"turn", std::clamp(x, -360.0, 360.0)}};
+           });
     column->addLayout(row);
     column->addLayout(numbers);
     auto *opacity = new ValueSlider(tr("Opacity"), {0, 1, false, QStringLiteral("%"), 0, 100});
@@ -194,7 +194,7 @@ void PicturesPanel::rebuildSettings()
     lineUp->setToolTip(tr("Press on crown and ground: the picture comes to the final height and to the middle plane"));
     lineUp->setEnabled(r->view != creature::kBoard && !r->isLocked);
     connect(lineUp, &QPushButton::clicked, this, [this, id = r->id] { emit lineUpAsked(id); });
-    auto *remove = new QPushButton(tr("Remove"));
+    auto *remove = new QPushButton(tr("Delete"));
     remove->setObjectName(QStringLiteral("pictureRemove"));
     remove->setEnabled(!r->isLocked);
     connect(

@@ -52,6 +52,7 @@ ProportionsPanel::ProportionsPanel(Session &session, QWidget *parent) : QWidget(
     });
     column->addWidget(m_list);
     connect(&session, &Session::creatureChanged, this, &ProportionsPanel::rebuild);
+    connect(&session, &Session::lookChanged, this, &ProportionsPanel::rebuild);
     connect(&session, &Session::benchChanged, this, &ProportionsPanel::rebuild);
     rebuild();
 }

@@ -10,10 +10,15 @@
 namespace bonemoss::app {
 
 namespace {
-constexpr int kWords = 20; // height of a tile's name
-}
+constexpr int kWords = 20;                       // height of a tile's name
+constexpr std::chrono::milliseconds kMoment{20}; // that the window waits for the pictures
+} // namespace
 
-AnglesStrip::AnglesStrip(Session &session, QWidget *parent) : QWidget(parent), m_session(session)
+AnglesStrip::AnglesStrip(Session &session, QWidget *parent)
+    : QWidget(parent), m_session(session), m_next([this](Pictures pictures) {
+          m_pictures = std::move(pictures);
+          update();
+      })
 {
     setObjectName(QStringLiteral("anglesStrip"));
     setAccessibleName(tr("Angles: six silhouettes"));
@@ -23,6 +28,7 @@ AnglesStrip::AnglesStrip(Session &session, QWidget *parent) : QWidget(parent), m
     m_later.setInterval(120);
     connect(&m_later, &QTimer::timeout, this, &AnglesStrip::redraw);
     connect(&session, &Session::creatureChanged, &m_later, qOverload<>(&QTimer::start));
+    connect(&session, &Session::lookChanged, &m_later, qOverload<>(&QTimer::start));
 }
 
 QRect AnglesStrip::tile(int i) const
@@ -31,37 +37,35 @@ QRect AnglesStrip::tile(int i) const
     return {gap + i * (w + gap), 7, w, height() - 14};
 }
 
-std::vector<std::uint8_t> AnglesStrip::shapeOf(const creature::ShownShapes &shapes, int view, QSize size,
-                                               const Box3f &frame) const
+namespace {
+
+std::vector<std::uint8_t> shapeOf(const creature::ShownShapes &shapes, std::size_t view, QSize size, const Box3f &frame)
 {
     portrait::Camera camera;
     camera.isParallel = true;
-    camera.turn = *portrait::viewTurn(portrait::anatomicalViews()[std::size_t(view)].key);
+    camera.turn = *portrait::viewTurn(portrait::anatomicalViews()[view].key);
     camera = portrait::framing(camera, frame, float(size.width()) / float(size.height()));
     camera.distance *= 1.08f;
     return portrait::silhouette(shapes.surfaces, camera, size.width(), size.height());
 }
 
-void AnglesStrip::redraw()
+/// Silhouettes of a state, with what a pinned one has beyond them. size: in pixels, twice as fine as shown.
+std::array<QImage, 6> picturesOf(const creature::Creature &now, const creature::Creature *pinned, QSize size, qreal dpr, QRgb ink,
+                                 QRgb gone)
 {
-    const auto now = m_session.share();
-    Box3f frame = now->bounds();
-    if (m_pinned)
-        frame.add(m_pinned->bounds());
-    const qreal dpr = devicePixelRatioF() * 2; // twice as fine, then softened: no steps in the outline
-    const QSize size = (QSizeF(tile(0).size() - QSize(12, kWords + 8)) * dpr).toSize();
-    if (size.width() < 4 || size.height() < 4)
-        return;
-    const QRgb ink = theme().ink.rgba(), gone = theme().lichen.rgba();
-    const bool empty = frame.isEmpty();
-    const creature::ShownShapes shapes = creature::shownShapes(*now);
-    const creature::ShownShapes before = m_pinned ? creature::shownShapes(*m_pinned) : creature::ShownShapes{};
-    forEachBlock(6, 1, [&](BlockRange r) { // each view is a picture of its own
+    Box3f frame = now.bounds();
+    if (pinned)
+        frame.add(pinned->bounds());
+    const bool isEmpty = frame.isEmpty();
+    const creature::ShownShapes shapes = creature::shownShapes(now);
+    const creature::ShownShapes before = pinned ? creature::shownShapes(*pinned) : creature::ShownShapes{};
+    std::array<QImage, 6> pictures;
+    forEachBlock(pictures.size(), 1, [&](BlockRange r) { // each view is a picture of its own
         QImage picture(size, QImage::Format_ARGB32_Premultiplied);
         picture.fill(Qt::transparent);
-        if (!empty) {
-            const auto shape = shapeOf(shapes, int(r.begin), size, frame);
-            const auto old = m_pinned ? shapeOf(before, int(r.begin), size, frame) : std::vector<std::uint8_t>(shape.size(), 0);
+        if (!isEmpty) {
+            const auto shape = shapeOf(shapes, r.begin, size, frame);
+            const auto old = pinned ? shapeOf(before, r.begin, size, frame) : std::vector<std::uint8_t>(shape.size(), 0);
             for (int y = 0; y < size.height(); ++y)
                 for (int x = 0; x < size.width(); ++x) {
                     const std::size_t i = std::size_t(y) * std::size_t(size.width()) + std::size_t(x);
@@ -70,10 +74,23 @@ void AnglesStrip::redraw()
                 }
         }
         picture = picture.scaled(size / 2, Qt::IgnoreAspectRatio, Qt::SmoothTransformation);
-        picture.setDevicePixelRatio(dpr / 2);
-        m_pictures[r.begin] = std::move(picture);
+        picture.setDevicePixelRatio(dpr);
+        pictures[r.begin] = std::move(picture);
     });
-    update();
+    return pictures;
+}
+
+} // namespace
+
+void AnglesStrip::redraw()
+{
+    const qreal dpr = devicePixelRatioF(); // twice as fine, then softened: no steps in the outline
+    const QSize size = (QSizeF(tile(0).size() - QSize(12, kWords + 8)) * dpr * 2).toSize();
+    if (size.width() < 4 || size.height() < 4)
+        return;
+    m_next.ask([now = m_session.share(), pinned = m_pinned, size, dpr, ink = theme().ink.rgba(), gone = theme().lichen.rgba()](
+                   const std::stop_token &) { return picturesOf(*now, pinned.get(), size, dpr, ink, gone); },
+               kMoment);
 }
 
 void AnglesStrip::paintEvent(QPaintEvent *)
@@ -116,6 +133,7 @@ void AnglesStrip::mousePressEvent(QMouseEvent *e)
 
 void AnglesStrip::mouseDoubleClickEvent(QMouseEvent *)
 {
+    emit viewTakenBack(); // its first click flew there
     m_pinned = m_pinned ? nullptr : m_session.share();
     redraw();
 }

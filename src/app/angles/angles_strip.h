@@ -1,5 +1,6 @@
 #pragma once
 
+#include "app/session/latest.h"
 #include "app/session/session.h"
 
 #include <QImage>
@@ -22,6 +23,7 @@ public:
 
 signals:
     void viewChosen(const QString &key);
+    void viewTakenBack(); ///< the click that chose it was half of a double click
 
 protected:
     void paintEvent(QPaintEvent *e) override;
@@ -32,11 +34,12 @@ protected:
 private:
     QRect tile(int i) const;
     void redraw();
-    std::vector<std::uint8_t> shapeOf(const creature::ShownShapes &shapes, int view, QSize size, const Box3f &frame) const;
 
     Session &m_session;
     QTimer m_later;
-    std::array<QImage, 6> m_pictures;
+    using Pictures = std::array<QImage, 6>;
+    Pictures m_pictures;
+    Latest<Pictures> m_next;
     std::shared_ptr<const creature::Creature> m_pinned;
     QString m_current;
 };

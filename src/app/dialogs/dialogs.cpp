@@ -120,7 +120,7 @@ void editKeys(QWidget *parent, KeyMap &keys)
     auto *column = new QVBoxLayout(&dialog);
     column->addWidget(heading(QObject::tr("Keys")));
     auto *table = new QTableWidget(int(keys.shipped().size()), 3);
-    table->setHorizontalHeaderLabels({QObject::tr("What"), QObject::tr("Key"), QObject::tr("Clashes with")});
+    table->setHorizontalHeaderLabels({QObject::tr("What"), QObject::tr("Key"), QObject::tr("Conflicts with")});
     table->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
     table->verticalHeader()->hide();
     std::vector<QKeySequenceEdit *> edits;
@@ -307,7 +307,7 @@ StartPage::StartPage(const QStringList &recent, QWidget *parent) : QDialog(paren
     }
     column->addLayout(row);
     if (!recent.isEmpty()) {
-        auto *late = new QLabel(tr("Of late"));
+        auto *late = new QLabel(tr("Recent"));
         late->setProperty("group", true);
         column->addWidget(late);
         for (const QString &path : recent) {
@@ -321,7 +321,7 @@ StartPage::StartPage(const QStringList &recent, QWidget *parent) : QDialog(paren
             column->addWidget(button, 0, Qt::AlignLeft);
         }
     }
-    auto *fresh = new QPushButton(tr("Begin with nothing"));
+    auto *fresh = new QPushButton(tr("New creature"));
     fresh->setObjectName(QStringLiteral("beginEmpty"));
     fresh->setProperty("main", true);
     connect(fresh, &QPushButton::clicked, this, &QDialog::accept);

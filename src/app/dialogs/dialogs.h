@@ -16,6 +16,14 @@ namespace bonemoss::app {
 std::optional<field::Density> askDensity(QWidget *parent, const QString &title, float startSpacing, float longestMm,
                                          const std::function<std::size_t(float)> &forecast);
 
+/// A kind of file that can be written.
+struct SaveKind {
+    QString title, ending; ///< the ending without its first dot
+};
+/// Asks where to write. The ending is there before it is asked whether a file may be replaced; one that is none of these kinds
+/// is told at once. Empty when it was left.
+QString askSavePath(QWidget *parent, const QString &title, const QString &suggestion, const std::vector<SaveKind> &kinds);
+
 /// All keys, changeable, with conflicts shown.
 void editKeys(QWidget *parent, KeyMap &keys);
 

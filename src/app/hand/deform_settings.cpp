@@ -71,15 +71,15 @@ void DeformSettings::addMove(QVBoxLayout *column)
         connect(b, &QCheckBox::toggled, this, [this, member](bool on) { change([&](DeformPlan &p) { p.*member = on; }); });
         column->addWidget(b);
     };
-    box("deformPlace", tr("Drags place the handle alone"), tr("What turns and is sized keeps the place of the handle"),
+    box("deformPlace", tr("Drags place the handle alone"), tr("Rotation and scale are about the handle"),
         &DeformPlan::placesHandle);
     box("deformTwin", tr("The same on the other side"),
         tr("Beyond the plane of symmetry its mirror image is done, as for a pair of ears"), &DeformPlan::isTwinned);
     box("deformSoft", tr("Softly along a line"), tr("Nothing moves at the round end of the line, all at its square end"),
         &DeformPlan::isSoft);
     const char *const kIds[] = {"X", "Y", "Z"};
-    const QString ways[] = {tr("To the left"), tr("To the crown"), tr("To the nose")};
-    const QString turns[] = {tr("About left and right"), tr("About the upright"), tr("About nose and tail")};
+    const QString ways[] = {tr("Move x (left)"), tr("Move y (crown)"), tr("Move z (nose)")};
+    const QString turns[] = {tr("About x (left to right)"), tr("About y (upright)"), tr("About z (nose to tail)")};
     const auto number = [&](const QString &id, const QString &name, ValueSlider::Range range, const auto &read,
                             const auto &write) {
         auto *s = new ValueSlider(name, range);
@@ -163,13 +163,13 @@ void DeformSettings::rebuild()
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(4);
     const DeformPlan plan = m_hand.deform();
-    auto *begin = new QPushButton(plan.isOn                              ? tr("Leave as it was")
+    auto *begin = new QPushButton(plan.isOn                              ? tr("Cancel")
                                   : m_session.bench() == Bench::Armature ? tr("Deform…")
                                                                          : tr("Move or deform…"));
     begin->setObjectName(QStringLiteral("deformBegin"));
     begin->setToolTip(m_session.bench() == Bench::Armature
                           ? tr("Bend, twist, taper or stretch along an axis; drag the axis by its ends in the view")
-                          : tr("Move, turn, size, bend, twist, taper or stretch it or a part of it, by a handle in the view"));
+                          : tr("Move, rotate, scale, bend, twist, taper or stretch it or a part of it, by a handle in the view"));
     connect(begin, &QPushButton::clicked, this, [this] {
         DeformPlan next = m_hand.deform();
         if (next.isOn)
@@ -189,7 +189,7 @@ void DeformSettings::rebuild()
     kind->setAccessibleName(tr("What happens to it"));
     kind->addItems({tr("Bend"), tr("Twist"), tr("Taper"), tr("Stretch or squash")});
     if (hasHandle)
-        kind->addItem(tr("Move, turn, size"));
+        kind->addItem(tr("Move, rotate, scale"));
     kind->setCurrentIndex(plan.moves ? kMoves : int(plan.kind));
     connect(kind, &QComboBox::activated, this, [this](int i) {
         DeformPlan next = m_hand.deform();

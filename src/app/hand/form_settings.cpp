@@ -198,7 +198,7 @@ void FormSettings::showCage(const creature::Cage &cage)
     m_column->addLayout(first);
     auto *second = new QHBoxLayout;
     button(second, QStringLiteral("cageBevel"), tr("Bevel"), tr("Cut the edges around them off"), [edit] { edit("bevel"); });
-    button(second, QStringLiteral("cageDelete"), tr("Delete"), tr("Take the chosen faces away"), [this, edit] {
+    button(second, QStringLiteral("cageDelete"), tr("Delete"), tr("Delete faces"), [this, edit] {
         edit("delete");
         m_hand.setCageChoice({}); // those numbers mean other faces afterwards
     });
@@ -254,7 +254,7 @@ void FormSettings::showCage(const creature::Cage &cage)
            [this, id] {
                run({{"do", "cage.piece"}, {"cage", id}});
            });
-    button(last, QStringLiteral("cageRemove"), tr("Remove"), tr("Take the cage away"), [this, id] {
+    button(last, QStringLiteral("cageRemove"), tr("Delete"), tr("Delete cage"), [this, id] {
         run({{"do", "cage.remove"}, {"cage", id}});
     });
     m_column->addLayout(last);
@@ -322,7 +322,7 @@ void FormSettings::showSeveral()
     triple(grid, line, tr("Move by"), QStringLiteral("moveBy"), {}, -1e5, 1e5, [this, ids](Vec3f v) {
         run({{"do", "forms.move"}, {"forms", ids}, {"move", jsonOf(v)}});
     });
-    triple(grid, line, tr("Turn °"), QStringLiteral("turnBy"), {}, -360, 360, [this, ids](Vec3f v) {
+    triple(grid, line, tr("Rotation °"), QStringLiteral("turnBy"), {}, -360, 360, [this, ids](Vec3f v) {
         run({{"do", "forms.move"}, {"forms", ids}, {"turn", jsonOf(v)}});
     });
     single(grid, line, tr("Scale by"), QStringLiteral("scaleBy"), 1, 0.01, 100, [this, ids](double v) {
@@ -333,7 +333,7 @@ void FormSettings::showSeveral()
         set({{"melt", v}});
     });
     auto *row = new QHBoxLayout;
-    button(row, QStringLiteral("groupChosen"), tr("Group"), tr("Hang them from one group (G)"), [this, ids] {
+    button(row, QStringLiteral("groupChosen"), tr("Group"), tr("Group them (Ctrl+G)"), [this, ids] {
         run({{"do", "form.group"}, {"forms", ids}});
     });
     button(row, QStringLiteral("mirrorChosen"), tr("Mirror"), tr("Each gets a twin across the middle plane"), [set] {
@@ -351,7 +351,7 @@ void FormSettings::showNumbers()
     triple(grid, line, tr("Place"), QStringLiteral("at"), m_world.move, -1e5, 1e5, [this](Vec3f v) {
         send({{"at", jsonOf(v)}});
     });
-    triple(grid, line, tr("Turn °"), QStringLiteral("turn"), toEulerDeg(m_world.turn), -360, 360, [this](Vec3f v) {
+    triple(grid, line, tr("Rotation °"), QStringLiteral("turn"), toEulerDeg(m_world.turn), -360, 360, [this](Vec3f v) {
         send({{"turn", jsonOf(v)}});
     });
     triple(grid, line, tr("Scale"), QStringLiteral("scale"), m_world.scale, 0.01, 100, [this](Vec3f v) {
@@ -471,8 +471,7 @@ void FormSettings::showCurve()
     };
     button(points, QStringLiteral("curveInsert"), tr("Insert"), tr("A new point after the one touched last"),
            [atPoint] { atPoint("insert"); });
-    button(points, QStringLiteral("curveRemove"), tr("Remove"), tr("Take away the point touched last"),
-           [atPoint] { atPoint("remove"); });
+    button(points, QStringLiteral("curveRemove"), tr("Delete"), tr("Delete the last point"), [atPoint] { atPoint("remove"); });
     column->addLayout(points);
 }
 
@@ -492,16 +491,19 @@ void FormSettings::showSwitches()
     connect(role, &QComboBox::activated, this, [this](int i) { send({{"role", nameOf(armature::FormRole(i))}}); });
     auto *colour = new QPushButton;
     colour->setObjectName(QStringLiteral("formColour"));
-    colour->setToolTip(tr("Colour to tell it apart; clay when cancelled"));
+    colour->setToolTip(tr("Colour to tell it apart"));
     colour->setAccessibleName(tr("Colour"));
     colour->setFixedSize(28, 24);
     const QColor now = m_form.colour ? QColor(QRgb(m_form.colour)) : QColor("#A99C86");
     colour->setStyleSheet(QStringLiteral("background: %1;").arg(now.name()));
     connect(colour, &QPushButton::clicked, this, [this, now] {
         const QColor picked = QColorDialog::getColor(now, this, tr("Colour of %1").arg(QString::fromStdString(m_form.name)));
-        send({{"colour", picked.isValid() ? picked.name().toStdString() : std::string()}});
+        if (picked.isValid())
+            send({{"colour", picked.name().toStdString()}});
     });
     row->addWidget(colour);
+    if (m_form.colour)
+        button(row, QStringLiteral("formClay"), tr("Clay"), tr("Back to the colour of clay"), [this] { send({{"colour", ""}}); });
     m_column->addLayout(row);
     if (m_form.link)
         button(m_column, QStringLiteral("partLink"), tr("Part from its linked forms"),

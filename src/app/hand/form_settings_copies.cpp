@@ -125,7 +125,7 @@ void FormSettings::showOneCopy(QVBoxLayout *column)
     row->addWidget(soft(tr("Copy")));
     auto *which = new QSpinBox;
     which->setObjectName(QStringLiteral("copyIndex"));
-    which->setAccessibleName(tr("Which copy"));
+    which->setAccessibleName(tr("Copy"));
     which->setRange(1, int(m_form.repeat.count));
     which->setValue(int(index) + 1);
     connect(which, &QSpinBox::valueChanged, this, [this](int n) {
@@ -145,7 +145,7 @@ void FormSettings::showOneCopy(QVBoxLayout *column)
     triple(grid, line, tr("Beside"), QStringLiteral("copyMove"), now.move, -1e4, 1e4, [change](Vec3f v) {
         change({{"move", jsonOf(v)}});
     });
-    triple(grid, line, tr("Turned °"), QStringLiteral("copyTurn"), toEulerDeg(now.turn), -360, 360, [change](Vec3f v) {
+    triple(grid, line, tr("Rotation °"), QStringLiteral("copyTurn"), toEulerDeg(now.turn), -360, 360, [change](Vec3f v) {
         change({{"turn", jsonOf(v)}});
     });
     single(grid, line, tr("Size"), QStringLiteral("copyScale"), double(now.scale), 0.01, 100, [change](double v) {
@@ -169,14 +169,14 @@ void FormSettings::showJoint()
     triple(grid, line, tr("Rest °"), QStringLiteral("jointRest"), m_form.joint.rest, -180, 180, [set](Vec3f v) {
         set({{"rest", jsonOf(v)}});
     });
-    triple(grid, line, tr("Least °"), QStringLiteral("jointLow"), m_form.joint.low, -180, 180, [set](Vec3f v) {
+    triple(grid, line, tr("Min °"), QStringLiteral("jointLow"), m_form.joint.low, -180, 180, [set](Vec3f v) {
         set({{"low", jsonOf(v)}});
     });
-    triple(grid, line, tr("Most °"), QStringLiteral("jointHigh"), m_form.joint.high, -180, 180, [set](Vec3f v) {
+    triple(grid, line, tr("Max °"), QStringLiteral("jointHigh"), m_form.joint.high, -180, 180, [set](Vec3f v) {
         set({{"high", jsonOf(v)}});
     });
-    button(column, QStringLiteral("jointHere"), tr("Rests as it stands"),
-           tr("Its present turn against its parent becomes the rest"), [set] {
+    button(column, QStringLiteral("jointHere"), tr("Set rest rotation"),
+           tr("The rotation it has now against its parent becomes its rest"), [set] {
                set({{"here", true}});
            });
 }

@@ -360,10 +360,10 @@ void GrowthSettings::addScale(QVBoxLayout *column)
         });
         column->addWidget(s);
     };
-    slider("turn", tr("Turn it by"), {-180, 180, false, tr("°"), 0}, 0);
+    slider("turn", tr("Rotate by"), {-180, 180, false, tr("°"), 0}, 0);
     slider("size", tr("Times as large"), {0.4, 2.5, true, QString(), 2}, 1);
     slider("lift", tr("Times as high"), {0, 3, false, QString(), 2}, 1);
-    auto *remove = new QPushButton(tr("Take it away"));
+    auto *remove = new QPushButton(tr("Delete"));
     remove->setObjectName(QStringLiteral("scale_remove"));
     connect(remove, &QPushButton::clicked, this, [send] { send("remove", 1); });
     column->addWidget(remove);
@@ -394,10 +394,10 @@ void GrowthSettings::addGuide(QVBoxLayout *column)
     connect(size, &ValueSlider::released, this, [send](double v) { send("size", v); });
     column->addWidget(size);
     auto *row = new QHBoxLayout;
-    auto *turn = new QPushButton(tr("Turn round"));
+    auto *turn = new QPushButton(tr("Reverse direction"));
     turn->setObjectName(QStringLiteral("guideTurn"));
     connect(turn, &QPushButton::clicked, this, [send] { send("turn", true); });
-    auto *remove = new QPushButton(tr("Remove"));
+    auto *remove = new QPushButton(tr("Delete"));
     remove->setObjectName(QStringLiteral("guideRemove"));
     connect(remove, &QPushButton::clicked, this, [this, send] {
         send(nullptr, {}, "guide.remove");

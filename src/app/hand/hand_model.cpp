@@ -132,7 +132,8 @@ std::vector<Tool> HandModel::toolsOf(Bench bench) const
 
 void HandModel::setTool(Tool tool)
 {
-    m_before = this->tool();
+    if (tool != this->tool()) // each bench has its own
+        (m_session.bench() == Bench::Detail ? m_beforeDetail : m_before) = this->tool();
     m_growing = {};
     m_harvests = false;
     (m_session.bench() == Bench::Detail ? m_detailTool : m_sculptTool) = tool;
@@ -141,7 +142,7 @@ void HandModel::setTool(Tool tool)
 
 void HandModel::toolBefore()
 {
-    setTool(m_before);
+    setTool(m_session.bench() == Bench::Detail ? m_beforeDetail : m_before);
 }
 
 void HandModel::setFormTile(FormTile tile)
@@ -404,8 +405,7 @@ constexpr ToolWords kToolWords[sculpt::kToolCount] = {
     {QT_TRANSLATE_NOOP("HandModel", "Mask"), QT_TRANSLATE_NOOP("HandModel", "Mask keeps what it covers as it is")},
     {QT_TRANSLATE_NOOP("HandModel", "Denser"), QT_TRANSLATE_NOOP("HandModel", "Denser gives the skin shorter edges")},
     {QT_TRANSLATE_NOOP("HandModel", "Sparser"), QT_TRANSLATE_NOOP("HandModel", "Sparser gives the skin longer edges")},
-    {QT_TRANSLATE_NOOP("HandModel", "Stamp"),
-     QT_TRANSLATE_NOOP("HandModel", "Stamp presses a height picture into the skin")},
+    {QT_TRANSLATE_NOOP("HandModel", "Stamp"), QT_TRANSLATE_NOOP("HandModel", "Stamp presses a height picture into the skin")},
 };
 
 } // namespace
@@ -442,7 +442,7 @@ QString formTileHint(FormTile tile)
 {
     switch (tile) {
     case FormTile::Choose:
-        return HandModel::tr("Click a form to choose it; drag its handles to move, turn and size it; Shift adds");
+        return HandModel::tr("Click a form to choose it; drag its handles to move, rotate and scale it; Shift adds");
     case FormTile::Cage: return HandModel::tr("Drag out a hard-edged cage, or draw a strip over what is there");
     case FormTile::Part: return HandModel::tr("Click where a ready part shall sit; drag sideways to size it");
     case FormTile::Tape: return HandModel::tr("Measures a length, a girth or an angle");

@@ -200,7 +200,8 @@ private:
 
     Session &m_session;
     std::array<sculpt::StrokeSettings, sculpt::kToolCount> m_settings;
-    sculpt::Tool m_sculptTool = sculpt::Tool::Raise, m_detailTool = sculpt::Tool::Stamp, m_before = sculpt::Tool::Smooth;
+    sculpt::Tool m_sculptTool = sculpt::Tool::Raise, m_detailTool = sculpt::Tool::Stamp, m_before = sculpt::Tool::Smooth,
+                 m_beforeDetail = sculpt::Tool::Stamp;
     FormTile m_formTile = FormTile::Choose;
     bool m_isMirrored = true, m_isSizeOnScreen = false, m_snaps = true, m_tintsTouch = false;
     DrawDepth m_drawDepth = DrawDepth::Surface;

@@ -101,6 +101,10 @@ HandPanel::HandPanel(Session &session, HandModel &hand, QWidget *parent) : QWidg
             refresh();
     });
     connect(&session, &Session::choiceChanged, this, &HandPanel::rebuildSettings);
+    connect(&session, &Session::lookChanged, this, [this] {
+        rebuildTiles();
+        rebuildSettings();
+    });
     rebuildTiles();
     rebuildSettings();
 }

@@ -93,6 +93,7 @@ StampChooser::StampChooser(Session &session, QWidget *parent) : QWidget(parent),
         emit chosen(m_chosen);
     });
     connect(&session, &Session::creatureChanged, this, &StampChooser::fill);
+    connect(&session, &Session::lookChanged, this, &StampChooser::fill);
     fill();
 }
 
@@ -177,7 +178,7 @@ void StampChooser::showMenu(QPoint at)
         if (command && m_session.run(*command))
             emit chosen(m_chosen = name);
     });
-    menu.addAction(tr("Throw away"), this, [this, name] {
+    menu.addAction(tr("Delete"), this, [this, name] {
         if (m_session.run({{"do", "stamp.remove"}, {"name", name.toStdString()}}) && m_chosen == name)
             emit chosen(m_chosen = text(image::builtInStamps().front()));
     });

@@ -129,7 +129,7 @@ void ToolSettings::addOwn()
     }
     if (m_tool == Tool::Plane) {
         choice(m_column, "planeSide", tr("Which skin goes to the plane"),
-               {tr("Tops and hollows"), tr("Only tops"), tr("Only hollows")}, &StrokeSettings::planeSide);
+               {tr("Ridges and hollows"), tr("Only ridges"), tr("Only hollows")}, &StrokeSettings::planeSide);
         choice(m_column, "planeFrom", tr("Where the plane lies"),
                {tr("Plane of the area under the ring"), tr("Plane of the stroke's start"), tr("Locked plane")},
                &StrokeSettings::planeFrom);
@@ -147,8 +147,7 @@ void ToolSettings::addOwn()
     }
     if (m_tool == Tool::Knead)
         choice(m_column, "knead", tr("What Knead does with what it holds"),
-               {tr("Drag with the pen"), tr("Turn as the pen goes round"), tr("Swell as the pen goes out"),
-                tr("Stretch along the pen's way")},
+               {tr("Drag with the pen"), tr("Rotate with the stroke"), tr("Grow with distance"), tr("Stretch along the stroke")},
                &StrokeSettings::knead);
     slider(m_column, "size", tr("Size"), {0.2, 100, true, tr("mm"), 1}, &StrokeSettings::size);
     if (!changesFaces(m_tool)) // those have no strength: they go all the way
@@ -159,7 +158,7 @@ void ToolSettings::addOwn()
     if (changesFaces(m_tool))
         slider(m_column, "edge", tr("Edges"), {0.02, 0.6, true, tr("of size"), 2}, &StrokeSettings::edge);
     if (m_tool == Tool::Stamp) {
-        slider(m_column, "randomTurn", tr("Random turn"), {0, 1, false, QStringLiteral("%"), 0, 100},
+        slider(m_column, "randomTurn", tr("Random rotation"), {0, 1, false, QStringLiteral("%"), 0, 100},
                &StrokeSettings::randomTurn);
         slider(m_column, "randomStrength", tr("Random strength"), {0, 1, false, QStringLiteral("%"), 0, 100},
                &StrokeSettings::randomStrength);
@@ -229,8 +228,8 @@ void ToolSettings::addStroke()
     if (!takesHold(m_tool)) // those take their own steps
         slider(column, "spacing", tr("Spacing"), {0.02, 4, true, tr("of size"), 2}, &StrokeSettings::spacing);
     if (!takesHold(m_tool)) {
-        slider(column, "scatter", tr("Spray beside the way"), {0, 3, false, tr("of size"), 2}, &StrokeSettings::scatter);
-        slider(column, "sizeScatter", tr("Sizes differ"), {0, 1, false, QStringLiteral("%"), 0, 100},
+        slider(column, "scatter", tr("Scatter"), {0, 3, false, tr("of size"), 2}, &StrokeSettings::scatter);
+        slider(column, "sizeScatter", tr("Size variation"), {0, 1, false, QStringLiteral("%"), 0, 100},
                &StrokeSettings::sizeScatter);
     }
     if (!takesHold(m_tool)) {
@@ -249,19 +248,18 @@ void ToolSettings::addStroke()
         choose("drawsCurves", tr("Along a curve of points"),
                tr("Click points on the skin; the stroke shows while they are dragged"), &HandModel::drawsCurves,
                &HandModel::setDrawsCurves);
-        choose("fadesEnds", tr("Its ends thin out"), tr("Of a stroke along a curve"), &HandModel::fadesEnds,
-               &HandModel::setFadesEnds);
-        auto *lay = new QPushButton(tr("Lay the stroke (Enter)"));
+        choose("fadesEnds", tr("Taper ends"), tr("Of a stroke along a curve"), &HandModel::fadesEnds, &HandModel::setFadesEnds);
+        auto *lay = new QPushButton(tr("Apply stroke (Enter)"));
         lay->setObjectName(QStringLiteral("layCurve"));
         connect(lay, &QPushButton::clicked, this, [this] { emit m_hand.curveAsked(true); });
         m_refresh.push_back([this, lay] { lay->setEnabled(m_hand.drawsCurves()); });
         column->addWidget(lay);
     }
     if (!takesHold(m_tool))
-        slider(column, "rope", tr("Rope to the pen"), {0, 3, false, tr("of size"), 2}, &StrokeSettings::rope);
+        slider(column, "rope", tr("Rope length"), {0, 3, false, tr("of size"), 2}, &StrokeSettings::rope);
     slider(column, "steadiness", tr("Steadiness"), {0, 0.95, false, QStringLiteral("%"), 0, 100}, &StrokeSettings::steadiness);
     if (!changesFaces(m_tool) && m_tool != Tool::Mask)
-        slider(column, "limit", tr("Farthest in a stroke, 0 for any"), {0, 20, false, tr("mm"), 1}, &StrokeSettings::limit);
+        slider(column, "limit", tr("Limit per stroke, 0 for none"), {0, 20, false, tr("mm"), 1}, &StrokeSettings::limit);
     if (m_tool != Tool::Denser && m_tool != Tool::Sparser) // their faces always hang together
         box(column, "connected", tr("Only connected skin"), &StrokeSettings::isConnected);
     if (!changesFaces(m_tool))
@@ -294,7 +292,7 @@ void ToolSettings::addStencil()
         column->addWidget(b);
     };
     box("stencilOn", tr("Hold a stencil before the view"),
-        tr("Strokes go through where it is bright; drag its grips to move, turn and size it"), &StencilPlan::isOn);
+        tr("Strokes go through where it is bright; drag its handles to move, rotate and scale it"), &StencilPlan::isOn);
     box("stencilInvert", tr("Through where it is dark"), tr("Dark parts let through instead of bright ones"),
         &StencilPlan::isInverted);
     {
@@ -334,10 +332,10 @@ void ToolSettings::addPen()
     const ValueSlider::Range power{0.2, 5, true, QString(), 2};
     if (!changesFaces(m_tool) && !takesHold(m_tool)) {
         box(column, "pressureToStrength", tr("Pressure sets strength"), &StrokeSettings::pressureToStrength);
-        slider(column, "strengthCurve", tr("Soft to firm, strength"), power, &StrokeSettings::strengthCurve);
+        slider(column, "strengthCurve", tr("Pressure curve, strength"), power, &StrokeSettings::strengthCurve);
     }
     box(column, "pressureToSize", tr("Pressure sets size"), &StrokeSettings::pressureToSize);
-    slider(column, "sizeCurve", tr("Soft to firm, size"), power, &StrokeSettings::sizeCurve);
+    slider(column, "sizeCurve", tr("Pressure curve, size"), power, &StrokeSettings::sizeCurve);
     if (!takesHold(m_tool) && !changesFaces(m_tool) && !settles(m_tool) && m_tool != Tool::Mask && m_tool != Tool::Swell
         && m_tool != Tool::Slab && m_tool != Tool::Gouge)
         slider(column, "tilt", tr("Lean with the pen's tilt"), {0, 1, false, QStringLiteral("%"), 0, 100}, &StrokeSettings::tilt);
@@ -423,7 +421,7 @@ void ToolSettings::addSaved()
     auto *names = new QComboBox;
     names->setObjectName(QStringLiteral("ownTools"));
     names->setAccessibleName(tr("Own tools"));
-    names->setPlaceholderText(tr("Take up…"));
+    names->setPlaceholderText(tr("Load…"));
     for (const QString &name : ownTools())
         names->addItem(name);
     names->setCurrentIndex(-1);

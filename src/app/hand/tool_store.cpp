@@ -1,16 +1,12 @@
 #include "app/hand/tool_store.h"
 
-#include "creature/stroke_command.h"
+#include "creature/tool_file.h"
 
 #include <QDir>
 #include <QFile>
-#include <QSaveFile>
 #include <QStandardPaths>
-#include <nlohmann/json.hpp>
 
 namespace bonemoss::app {
-
-using nlohmann::json;
 
 namespace {
 const char kEnding[] = ".bonemoss-tool.json";
@@ -44,30 +40,16 @@ QStringList ownTools()
 
 QString keepTool(const sculpt::StrokeSettings &settings, const QString &path)
 {
-    json tool = creature::strokeCommand(0, 0, settings, {});
-    for (const char *ofTheStroke : {"do", "piece", "layer", "samples", "mirror"})
-        tool.erase(ofTheStroke);
-    const json whole{{"format", "bonemoss-tool"}, {"version", 1}, {"settings", tool}};
-    QSaveFile file(path);
-    const std::string text = whole.dump(2) + "\n";
-    if (!file.open(QIODevice::WriteOnly) || file.write(text.data(), qint64(text.size())) != qint64(text.size()) || !file.commit())
-        return HandModel::tr("The tool was not saved to %1: %2").arg(path, file.errorString());
+    if (const Status written = creature::writeTool(QFile::encodeName(path).toStdString(), settings); !written)
+        return HandModel::tr("The tool was not saved: %1").arg(QString::fromStdString(written.error().text()));
     return {};
 }
 
 QString takeUpTool(HandModel &hand, const QString &path)
 {
-    QFile file(path);
-    if (!file.open(QIODevice::ReadOnly))
-        return HandModel::tr("%1 cannot be read: %2. The hand keeps its tool.").arg(path, file.errorString());
-    const QByteArray bytes = file.readAll();
-    const json whole = json::parse(bytes.begin(), bytes.end(), nullptr, false);
-    if (!whole.is_object() || whole.value("format", std::string()) != "bonemoss-tool" || !whole.contains("settings"))
-        return HandModel::tr("%1 is no tool of this program. The hand keeps its tool.").arg(path);
-    const auto settings = creature::strokeSettings(whole["settings"]);
+    const auto settings = creature::readTool(QFile::encodeName(path).toStdString());
     if (!settings)
-        return HandModel::tr("%1 does not fit: %2. The hand keeps its tool.")
-            .arg(path, QString::fromStdString(settings.error().text()));
+        return HandModel::tr("%1. The hand keeps its tool.").arg(QString::fromStdString(settings.error().text()));
     hand.setTool(settings->tool);
     hand.change([&](sculpt::StrokeSettings &s) { s = *settings; });
     return {};

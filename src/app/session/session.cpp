@@ -3,12 +3,9 @@
 #include "app/session/worker.h"
 #include "creature/command.h"
 #include "creature/reknit.h"
-#include "creature/recipe.h"
-#include "io/mesh_file.h"
-#include "mesh/measures.h"
 
 #include <QCoreApplication>
-#include <QFileInfo>
+#include <QFile>
 #include <QPointer>
 #include <QThreadPool>
 #include <nlohmann/json.hpp>
@@ -28,6 +25,11 @@ QString wordsFor(const Error &error)
     case ErrorCode::Malformed: return Session::tr("The file is not whole: %1. Nothing was taken from it.").arg(what);
     case ErrorCode::Damaged: return Session::tr("The file is damaged: %1. Try an older copy.").arg(what);
     case ErrorCode::TooLarge: return Session::tr("That would be too large: %1. Choose a coarser spacing.").arg(what);
+    case ErrorCode::Internal:
+        return Session::tr("Something went wrong inside: %1. The creature is as it was. Save under another name to be safe.")
+            .arg(what);
+    case ErrorCode::Conflict:
+        return Session::tr("Not saved: %1. Save under another name, or choose to replace what is there.").arg(what);
     case ErrorCode::Cancelled: return Session::tr("Stopped. The creature is as it was.");
     default: return Session::tr("Not done: %1. The creature is as it was.").arg(what);
     }
@@ -42,17 +44,19 @@ struct Session::Behind {
     std::vector<Note> notes;
 };
 
-Session::Session(const QString &rescueFolder, QObject *parent) : QObject(parent), m_rescueFolder(rescueFolder)
+Session::Session(const QString &rescueFolder, QObject *parent) : QObject(parent), m_rescue(rescueFolder)
 {
+    connect(&m_rescue, &RescueKeeper::failed, this, &Session::failed);
     connect(this, &Session::creatureChanged, this, [this] {
         if (m_behind && share() != m_behind->before)
             m_behind->stop.request_stop(); // it is about a state that is no more
     });
-    replaceAll(std::make_shared<Creature>(), {}, tr("New"), true);
+    replaceAll(Creature{}, tr("New"), true);
 }
 
 Session::~Session()
 {
+    finishSaving();
     if (m_behind)
         m_behind->stop.request_stop();
 }
@@ -71,26 +75,36 @@ void Session::publish(Creature next, const json &command)
     emit fileChanged();
 }
 
-/// A command goes to the rescue journal; a jump in the history (or an import, whose file may go away)
-/// is written as a whole state, of which only new blocks cost anything.
+/// A command goes to the rescue journal. What a command read from a file is written as a whole state, of which only new blocks
+/// cost anything, as the file may go away.
 void Session::keepSafe(const json *command)
 {
-    if (!m_rescue)
-        return;
     const creature::CommandSpec *spec = command ? creature::findCommand(command->value("do", std::string())) : nullptr;
-    const bool asState = !spec || spec->readsFile;
-    const Status done = asState ? m_rescue->snapshot(creature()) : m_rescue->note(*command);
-    if (!done) {
-        m_rescue.reset();
-        emit failed(
-            tr("The rescue file could not be written (%1). Save often: after a crash, work since the last save would be lost.")
-                .arg(QString::fromStdString(done.error().text())));
-    }
+    if (!command)
+        m_rescue.goTo(stepNumber(), share());
+    else if (!spec || spec->readsFile)
+        m_rescue.snapshot(share(), stepNumber());
+    else
+        m_rescue.note(*command);
 }
 
-bool Session::run(const json &command)
+void Session::finishHand()
 {
+    if (m_hand.isBusy && m_hand.isBusy())
+        m_hand.finish();
+}
+
+void Session::handIsFree()
+{
+    if (m_waiting && !m_longCommands)
+        takeFromBehind(std::exchange(m_waiting, nullptr));
+}
+
+bool Session::run(const json &command, const QString &folder)
+{
+    finishHand();
     creature::CommandContext context;
+    context.folder = QFile::encodeName(folder).toStdString();
     auto next = creature::apply(creature(), command, context);
     if (!next) {
         report(next.error());
@@ -119,16 +133,24 @@ Result<Creature> applied(const Creature &before, const json &command, std::vecto
 
 bool Session::runLong(const json &command, QWidget *window)
 {
-    const auto before = share();
+    finishHand();
+    ++m_longCommands;
     std::vector<Note> notes;
-    auto next = applied(*before, command, notes, window);
-    if (!next) {
-        report(next.error());
-        return false;
-    }
-    publish(std::move(*next), command);
-    tell(std::move(notes));
-    return true;
+    std::shared_ptr<const Creature> before;
+    std::optional<Result<Creature>> next;
+    do { // something else may have been done while it was worked out: then it is done again, after that
+        before = share();
+        next.emplace(applied(*before, command, notes, window));
+    } while (*next && share() != before);
+    --m_longCommands;
+    if (!*next)
+        report(next->error());
+    else
+        publish(std::move(**next), command);
+    if (*next)
+        tell(std::move(notes));
+    handIsFree();
+    return bool(*next);
 }
 
 void Session::runInBackground(const json &command)
@@ -154,6 +176,10 @@ void Session::runInBackground(const json &command)
 
 void Session::takeFromBehind(const std::shared_ptr<Behind> &behind)
 {
+    if (m_longCommands || (m_hand.isBusy && m_hand.isBusy())) {
+        m_waiting = behind;
+        return;
+    }
     m_behind.reset();
     if (*behind->result && share() == behind->before) {
         publish(std::move(**behind->result), behind->command);
@@ -185,8 +211,10 @@ void Session::tell(std::vector<Note> notes)
 bool Session::commitStroke(creature::LiveStroke &stroke, std::uint32_t pieceId, const json &command)
 {
     const creature::Piece *old = creature().piece(pieceId);
-    if (!old)
+    if (!old || old->skin.shown.topology.get() != stroke.begunOn()) {
+        emit failed(tr("The stroke was dropped: the skin under it is another one now."));
         return false;
+    }
     auto changed = std::make_shared<creature::Piece>(*old);
     if (const Status done = stroke.finish(changed->skin); !done) {
         report(done.error());
@@ -196,7 +224,14 @@ bool Session::commitStroke(creature::LiveStroke &stroke, std::uint32_t pieceId, 
     const auto tool = sculpt::toolNamed(command.value("tool", std::string()));
     if (old->liveSpacing > 0 && tool && *tool != sculpt::Tool::Mask && !changesFaces(*tool)) {
         creature::CommandContext context;
-        auto again = creature::reknitted(changed->skin, {old->liveSpacing, 0}, context, false);
+        const auto knit = [&](const Progress &progress) {
+            context.progress = progress;
+            return creature::reknitted(changed->skin, {old->liveSpacing, 0}, context, false);
+        };
+        ++m_longCommands; // what else is done has to wait: it would be about another skin
+        auto again = runOnWorker<Result<detail::Skin>>(nullptr, tr("Knitting again"), knit);
+        --m_longCommands;
+        context.progress = {};
         if (again) { // without it the stroke stays all the same
             changed->skin = std::move(*again);
             done["reknit"] = old->liveSpacing;
@@ -215,18 +250,22 @@ bool Session::commitStroke(creature::LiveStroke &stroke, std::uint32_t pieceId, 
 
 void Session::undo()
 {
+    finishHand();
     if (canUndo())
         goTo(m_history->at() - 1);
 }
 
 void Session::redo()
 {
+    finishHand();
     if (canRedo())
         goTo(m_history->at() + 1);
 }
 
 void Session::goTo(std::size_t step)
 {
+    finishHand();
+    step = std::min(step, m_history->steps().size() - 1); // ending a gesture may have taken away what could be redone
     m_history->goTo(step);
     keepSafe(nullptr);
     dropGone();
@@ -235,176 +274,10 @@ void Session::goTo(std::size_t step)
     emit fileChanged();
 }
 
-QString Session::title() const
-{
-    return m_path.isEmpty() ? tr("untitled") : QFileInfo(m_path).fileName();
-}
-
-bool Session::isChanged() const
-{
-    return m_history->share() != m_saved;
-}
-
-void Session::replaceAll(std::shared_ptr<const Creature> creature, const QString &path, const QString &title, bool saved)
-{
-    m_history = std::make_unique<creature::History>(creature, title.toStdString());
-    m_saved = saved ? creature : nullptr;
-    m_path = path;
-    m_forms.clear();
-    m_piece = m_layer = m_picture = m_cage = 0;
-    endWell();
-    if (!m_rescueFolder.isEmpty()) {
-        auto rescue = creature::Rescue::begin(m_rescueFolder.toStdString(), *creature, path.toStdString(), !saved);
-        if (rescue)
-            m_rescue = std::move(*rescue);
-        else
-            emit failed(tr("No rescue file could be made (%1). Save often.").arg(QString::fromStdString(rescue.error().text())));
-    }
-    emit creatureChanged();
-    emit choiceChanged();
-    emit fileChanged();
-}
-
-void Session::endWell()
-{
-    if (m_rescue)
-        m_rescue->end();
-    m_rescue.reset();
-}
-
-void Session::startNew()
-{
-    replaceAll(std::make_shared<Creature>(), {}, tr("New"), true);
-    setBench(Bench::Armature);
-}
-
-bool Session::open(const QString &path, QWidget *window)
-{
-    auto loaded =
-        runOnWorker<Result<creature::Loaded>>(window, tr("Opening %1").arg(QFileInfo(path).fileName()),
-                                              [&](const Progress &p) { return creature::loadStore(path.toStdString(), p); });
-    if (!loaded) {
-        report(loaded.error());
-        return false;
-    }
-    replaceAll(std::make_shared<Creature>(std::move(loaded->creature)), path, tr("Opened"), loaded->damage.empty());
-    setBench(creature().pieces.empty() ? Bench::Armature : Bench::Sculpt);
-    for (const std::string &d : loaded->damage)
-        emit failed(tr("While opening: %1.").arg(QString::fromStdString(d)));
-    return true;
-}
-
-bool Session::openRecipe(const QString &path, QWidget *window)
-{
-    const auto commands = creature::readRecipe(path.toStdString());
-    if (!commands) {
-        report(commands.error());
-        return false;
-    }
-    // Every command becomes a step: one can go back through the making of a sample, and write it out again.
-    using Steps = std::unique_ptr<creature::History>;
-    auto made = runOnWorker<Result<Steps>>(
-        window, tr("Replaying %1").arg(QFileInfo(path).fileName()), [&](const Progress &p) -> Result<Steps> {
-            auto history = std::make_unique<creature::History>(std::make_shared<Creature>(), tr("New").toStdString());
-            creature::CommandContext context{std::filesystem::path(path.toStdString()).parent_path(), p, {}};
-            const auto each = [&](const Creature &state, const json &command) { history->push(state, command); };
-            if (const auto last = creature::replay({}, *commands, context, each); !last)
-                return last.error();
-            return history;
-        });
-    if (!made) {
-        report(made.error());
-        return false;
-    }
-    replaceAll((*made)->share(), {}, {}, false);
-    m_history = std::move(*made);
-    emit creatureChanged();
-    setBench(creature().pieces.empty() ? Bench::Armature : Bench::Sculpt);
-    return true;
-}
-
-bool Session::save(const QString &path)
-{
-    // Our own file takes only what is new; any other path gets a new file put in place when whole.
-    Status done = Done{};
-    if (path == m_path && QFileInfo::exists(path)) {
-        auto store = creature::Store::open(path.toStdString());
-        if (store) {
-            if (const auto saved = (*store)->save(creature()); !saved)
-                done = saved.error();
-        } else {
-            done = store.error();
-        }
-    } else {
-        done = creature::saveAs(path.toStdString(), creature());
-    }
-    if (!done) {
-        report(done.error());
-        return false;
-    }
-    m_path = path;
-    m_saved = share();
-    if (m_rescue)
-        if (const Status told = m_rescue->setDocument(path.toStdString()); !told)
-            report(told.error());
-    emit fileChanged();
-    return true;
-}
-
-bool Session::recordRecipe(const QString &path)
-{
-    if (m_history->steps().front().command || !m_history->steps().front().state->pieces.empty()
-        || !m_history->steps().front().state->armature.forms.empty())
-        emit noted(tr("The recipe begins with the creature as it was opened, so replay it on that file."));
-    const Status done = creature::writeRecipe(path.toStdString(), m_history->commands());
-    if (!done)
-        report(done.error());
-    return bool(done);
-}
-
-bool Session::exportMesh(const QString &path, QStringList &warnings)
-{
-    mesh::PolyMesh all;
-    for (const auto &p : creature().pieces) {
-        if (p->isHidden)
-            continue;
-        const mesh::PolyMesh part = creature::meshOf(*p);
-        const mesh::Measures m = mesh::measure(part);
-        if (!m.closed)
-            warnings << tr("%1 is not closed: %2 open edges, %3 edges of more than two faces")
-                            .arg(QString::fromStdString(p->name))
-                            .arg(m.boundaryEdges)
-                            .arg(m.nonManifoldEdges);
-        mesh::append(all, part);
-    }
-    if (all.isEmpty()) {
-        report({ErrorCode::Empty, "export", "there is no skin to write; knit the forms first"});
-        return false;
-    }
-    const Status done = io::writeMesh(path.toStdString(), all);
-    if (!done)
-        report(done.error());
-    return bool(done);
-}
-
-bool Session::recover(const QString &file, const QString &documentPath, QWidget *window)
-{
-    auto loaded = runOnWorker<Result<creature::Loaded>>(
-        window, tr("Rescuing"), [&](const Progress &p) { return creature::Rescue::recover(file.toStdString(), p); });
-    if (!loaded) {
-        report(loaded.error());
-        return false;
-    }
-    replaceAll(std::make_shared<Creature>(std::move(loaded->creature)), documentPath, tr("Rescued"), false);
-    setBench(creature().pieces.empty() ? Bench::Armature : Bench::Sculpt);
-    for (const std::string &d : loaded->damage)
-        emit failed(tr("While rescuing: %1.").arg(QString::fromStdString(d)));
-    return true;
-}
-
 void Session::setBench(Bench bench)
 {
     m_bench = bench;
+    m_hasChosenHere = false;
     emit benchChanged();
 }
 
@@ -434,6 +307,7 @@ void Session::chooseForms(std::vector<std::uint32_t> ids)
 {
     m_forms = std::move(ids);
     m_cage = 0;
+    m_hasChosenHere = true;
     dropGone();
     emit choiceChanged();
 }
@@ -459,6 +333,7 @@ std::uint32_t Session::cage() const
 void Session::chooseCage(std::uint32_t id)
 {
     m_cage = id;
+    m_hasChosenHere = true;
     if (id)
         m_forms.clear();
     emit choiceChanged();
@@ -473,12 +348,14 @@ void Session::choosePicture(std::uint32_t id)
 void Session::choosePiece(std::uint32_t id)
 {
     m_piece = id;
+    m_hasChosenHere = true;
     emit choiceChanged();
 }
 
 void Session::chooseLayer(std::uint32_t id)
 {
     m_layer = id;
+    m_hasChosenHere = true;
     emit choiceChanged();
 }
 

@@ -1,8 +1,8 @@
 #pragma once
 
+#include "app/session/rescue_keeper.h"
 #include "base/note.h"
 #include "creature/history.h"
-#include "creature/rescue.h"
 #include "creature/stroke_command.h"
 
 #include <QObject>
@@ -10,6 +10,7 @@
 #include <QString>
 #include <nlohmann/json_fwd.hpp>
 
+#include <functional>
 #include <memory>
 
 namespace bonemoss::app {
@@ -31,11 +32,12 @@ public:
     const creature::History &history() const { return *m_history; }
 
     /// Applies a command on the window's thread. On failure nothing changed and failed() was sent.
-    bool run(const nlohmann::json &command);
+    /// folder: where relative paths in it start; empty for where the program was started.
+    bool run(const nlohmann::json &command, const QString &folder = {});
     /// Applies a command on a worker, with progress and cancel in a dialog when it takes long.
     bool runLong(const nlohmann::json &command, QWidget *window);
     /// Works a command out while the person goes on; its result counts only if nothing else has changed meanwhile, else it
-    /// is dropped. One at a time.
+    /// is dropped. It waits until the hand is free. One at a time.
     void runInBackground(const nlohmann::json &command);
     bool isWorkingBehind() const { return m_behind != nullptr; }
     /// What the last command said, with places where it named any.
@@ -44,6 +46,15 @@ public:
     std::shared_ptr<const creature::Creature> tryOut(const nlohmann::json &command, QWidget *window);
     /// Takes over a finished stroke; its result was already worked out while it was drawn.
     bool commitStroke(creature::LiveStroke &stroke, std::uint32_t piece, const nlohmann::json &command);
+
+    /// What the view tells of the hand: whether a stroke or a drag is under way, and how to end it as if the pen were lifted.
+    /// Before anything else changes the creature the gesture ends; results from behind wait until it has.
+    struct Hand {
+        std::function<bool()> isBusy;
+        std::function<void()> finish;
+    };
+    void watchHand(Hand hand) { m_hand = std::move(hand); }
+    void handIsFree(); ///< to be called when a gesture has ended
 
     bool canUndo() const { return m_history->canUndo(); }
     bool canRedo() const { return m_history->canRedo(); }
@@ -56,17 +67,28 @@ public:
     QString title() const; ///< file name, or "untitled"
     bool isChanged() const;
     void startNew();
-    bool open(const QString &path, QWidget *window);       ///< .bonemoss
-    bool openRecipe(const QString &path, QWidget *window); ///< replays into a new creature
-    bool save(const QString &path);
+    /// Who has the file open elsewhere, in words; empty when nobody has.
+    QString holderOf(const QString &path) const;
+    enum class OpenAs { Own, Copy }; ///< a copy has no file: it can be looked at, and saved under another name
+    bool open(const QString &path, QWidget *window, OpenAs as = OpenAs::Own); ///< .bonemoss
+    bool openRecipe(const QString &path, QWidget *window);                    ///< replays into a new creature
+    /// Writes on a thread of its own while one works on, and waits a moment for it: false when it failed within that. Later
+    /// failures come as failed(). replaces: also when the file was saved by somebody else since; else saveConflict() comes.
+    bool save(const QString &path, bool replaces = false);
+    bool finishSaving(); ///< waits; whether the last save worked
+    bool isSaving() const { return m_saving != nullptr; }
     bool recordRecipe(const QString &path);
-    bool exportMesh(const QString &path, QStringList &warnings);
-    bool recover(const QString &file, const QString &documentPath, QWidget *window);
-    QString rescueFolder() const { return m_rescueFolder; }
-    bool isKeptSafe() const { return m_rescue != nullptr; }
+    bool exportMesh(const QString &path, QStringList &warnings, QWidget *window = nullptr);
+    /// What could be rescued becomes the document. The file goes when that is all of it, and kept safe again.
+    bool recover(creature::Rescue::Found found, QWidget *window);
+    QString rescueFolder() const { return m_rescue.folder(); }
+    bool isKeptSafe() const { return m_rescue.isKeptSafe(); }
     void endWell(); ///< closes the session: its rescue file goes
+    void setHistoryBudget(std::size_t bytes);
 
     // What the person is busy with (not part of the creature)
+    /// Whether something was chosen since the bench was: what deletes takes nothing that was only chosen by itself, or elsewhere.
+    bool hasChosenHere() const { return m_hasChosenHere; }
     Bench bench() const { return m_bench; }
     void setBench(Bench bench);
     std::uint32_t form() const { return m_forms.empty() ? 0 : m_forms.back(); } ///< chosen last, 0 for none
@@ -91,22 +113,47 @@ signals:
     void fileChanged(); ///< path or saved state
     void failed(const QString &message);
     void noted(const QString &message);
+    void lookChanged(); ///< other colours: what shows the creature is to be drawn again
+    void saved(const QString &path);
+    void saveConflict(const QString &path); ///< not saved: the file holds what somebody else saved since
 
 private:
     struct Behind;
     void takeFromBehind(const std::shared_ptr<Behind> &behind);
     void publish(creature::Creature next, const nlohmann::json &command);
-    void replaceAll(std::shared_ptr<const creature::Creature> creature, const QString &path, const QString &title, bool saved);
+    /// Another document: its history, the file it came from and what is known of that.
+    struct Document {
+        std::unique_ptr<creature::History> history;
+        QString path;
+        creature::StateMark mark;
+        std::optional<FileLock> lock;
+        bool isSaved = false;
+    };
+    void replaceAll(Document document);
+    void replaceAll(creature::Creature creature, const QString &title, bool isSaved);
     void keepSafe(const nlohmann::json *command);
+    void finishHand();
+    std::size_t stepNumber() const { return m_history->dropped() + m_history->at(); }
+    struct Saving;
+    void takeSaved(const std::shared_ptr<Saving> &saving);
     void report(const Error &error);
     void tell(std::vector<Note> notes);
 
-    std::shared_ptr<Behind> m_behind; ///< background work on its way
+    std::shared_ptr<Behind> m_behind;  ///< background work on its way
+    std::shared_ptr<Behind> m_waiting; ///< and done, but the hand is not free
+    std::shared_ptr<Saving> m_saving;
+    bool m_lastSaveWorked = true;
+    int m_longCommands = 0; ///< being worked out
+    bool m_hasChosenHere = false;
+    Hand m_hand;
+    std::size_t m_historyBudget = SIZE_MAX;
     std::unique_ptr<creature::History> m_history;
     std::vector<Note> m_notes;
     std::shared_ptr<const creature::Creature> m_saved;
-    std::unique_ptr<creature::Rescue> m_rescue;
-    QString m_path, m_rescueFolder;
+    RescueKeeper m_rescue;
+    QString m_path;
+    creature::StateMark m_mark;     ///< of the newest state in that file that is known here
+    std::optional<FileLock> m_lock; ///< on that file
     Bench m_bench = Bench::Armature;
     std::vector<std::uint32_t> m_forms;
     void dropGone(); ///< forms that are no more are not chosen any more

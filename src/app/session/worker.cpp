@@ -5,6 +5,7 @@
 #include <QProgressDialog>
 #include <QTimer>
 
+#include <exception>
 #include <limits>
 #include <thread>
 
@@ -41,8 +42,13 @@ void runOnWorker(QWidget *window, const QString &what, const std::function<void(
             dialog.setLabelText(what + QStringLiteral("\n") + text);
         });
     };
+    std::exception_ptr thrown;
     std::thread worker([&] {
-        work(progress);
+        try {
+            work(progress);
+        } catch (...) {
+            thrown = std::current_exception();
+        }
         QMetaObject::invokeMethod(&loop, [&] {
             finished = true;
             loop.quit();
@@ -62,6 +68,8 @@ void runOnWorker(QWidget *window, const QString &what, const std::function<void(
             window->activateWindow();
     }
     worker.join();
+    if (thrown)
+        std::rethrow_exception(thrown);
 }
 
 } // namespace bonemoss::app

@@ -16,12 +16,13 @@ constexpr double kStillFrameMs = 3000; // and above this the still one a version
 constexpr std::size_t kLightTriangles = 70000;
 constexpr int kSettleMs = 180;
 constexpr int kShadowSide = 192;
+constexpr std::chrono::milliseconds kMoment{20}; // that a frame waits for what is worked out beside the window
 } // namespace
 
 CreatureView::CreatureView(Session &session, HandModel &hand, const KeyMap &keys, PictureShelf &shelf, QWidget *parent)
     : QOpenGLWidget(parent), m_session(session), m_hand(hand), m_keys(keys), m_strokes(session, hand), m_forms(session, hand),
-      m_references(session), m_trim(session), m_deform(session, hand), m_cages(session, hand), m_guides(session, hand, this),
-      m_curve(hand, m_strokes), m_stencil(session, hand), m_shelf(shelf), m_stage(std::make_shared<Stage>()),
+      m_references(session), m_trim(session), m_deform(session, hand, this), m_cages(session, hand),
+      m_guides(session, hand, this), m_curve(hand, m_strokes), m_stencil(session, hand), m_shelf(shelf), m_stage(newStage()),
       m_alive(std::make_shared<std::atomic<bool>>(true))
 {
     setObjectName(QStringLiteral("creatureView"));
@@ -48,11 +49,19 @@ CreatureView::CreatureView(Session &session, HandModel &hand, const KeyMap &keys
         updateHint();
         update();
     });
+    session.watchHand({[this] { return m_gesture != Gesture::None && m_gesture != Gesture::Adjust; }, [this] { releaseAt(); }});
     connect(&m_live, &LiveSkin::changed, this, [this] {
         update();
         emit balanceChanged();
     });
     connect(&shelf, &PictureShelf::arrived, this, qOverload<>(&QWidget::update));
+    QTimer::singleShot(2000, this, [this] {
+        if (isVisible() && !isValid())
+            emit m_session.failed(
+                tr("The graphics driver gives no OpenGL context, so nothing can be shown. Nothing is lost: save, "
+                   "update the driver, or start with LIBGL_ALWAYS_SOFTWARE=1."));
+    });
+    connect(&session, &Session::lookChanged, this, qOverload<>(&QWidget::update));
     connect(&m_references, &ReferenceControl::linedUp, this, &CreatureView::frameAll);
     connect(&m_references, &ReferenceControl::changed, this, [this] {
         updateHint();
@@ -99,6 +108,7 @@ CreatureView::CreatureView(Session &session, HandModel &hand, const KeyMap &keys
 CreatureView::~CreatureView()
 {
     *m_alive = false;
+    m_session.watchHand({});
     makeCurrent();
     m_stage->renderer.reset();
     m_plates.reset();
@@ -116,9 +126,19 @@ bool CreatureView::showsForms() const
 void CreatureView::initializeGL()
 {
     m_gl = std::make_unique<QOpenGLFunctions_3_3_Core>();
+    m_stage->renderer.reset(); // of a context that was lost
+    m_plates.reset();
+    for (Pane &p : m_panes)
+        p.keptStage.reset();
+    m_stage->shadowOf.reset();
     if (!m_gl->initializeOpenGLFunctions()) {
-        qWarning("OpenGL 3.3 is not available");
         m_gl.reset();
+        const QSurfaceFormat has = context()->format();
+        emit m_session.failed(
+            tr("The graphics driver offers OpenGL %1.%2, and 3.3 is needed to show anything. Nothing is lost: save, "
+               "update the driver, or start with LIBGL_ALWAYS_SOFTWARE=1.")
+                .arg(has.majorVersion())
+                .arg(has.minorVersion()));
         return;
     }
     m_stage->renderer = std::make_unique<Renderer>(*m_gl);
@@ -205,13 +225,17 @@ void CreatureView::drawPane(std::size_t index)
     m_gl->glViewport(x, y, w, h);
     m_gl->glScissor(x, y, w, h);
     if (pane.kept && !pane.keptStage) {
-        pane.keptStage = std::make_shared<Stage>();
+        pane.keptStage = newStage();
         pane.keptStage->renderer = std::make_unique<Renderer>(*m_gl);
     }
     const std::shared_ptr<Stage> &stage = pane.kept ? pane.keptStage : m_stage;
     const auto shown = pane.kept ? pane.kept : m_session.share();
     if (stage->shadowOf != shown && (pane.kept || !m_strokes.isActive()))
-        updateShadow(*stage, shown);
+        orderShadow(*stage, shown);
+    if (stage->newShadow) {
+        stage->renderer->setContactShadow(stage->newShadow->values, stage->newShadow->side, stage->newShadow->area);
+        stage->newShadow.reset();
+    }
     const Scene s = pane.kept ? keptScene(pane) : scene(index);
     stage->renderer->update(s);
     QElapsedTimer clock;
@@ -313,10 +337,12 @@ void CreatureView::orderLight(const std::shared_ptr<Stage> &stage, const std::sh
             const creature::Piece *p = creature->piece(id);
             if (!p)
                 return;
-            std::shared_ptr<const LightIndices> fine;
+            using Light = std::shared_ptr<const LightIndices>;
+            Light fine;
             if (p->skin.shown.topology->faceCount() > still) // twice as many triangles
-                fine = makeLightIndices(p->skin.shown, still);
-            const auto coarse = makeLightIndices(p->skin.shown, kLightTriangles, fine.get());
+                fine = workedOut<Light>(nullptr, [&] { return makeLightIndices(p->skin.shown, still); });
+            const auto coarse =
+                workedOut<Light>(nullptr, [&] { return makeLightIndices(p->skin.shown, kLightTriangles, fine.get()); });
             if (!*alive)
                 return;
             QMetaObject::invokeMethod(QCoreApplication::instance(), [this, alive, to, id, fine, coarse] {
@@ -328,7 +354,8 @@ void CreatureView::orderLight(const std::shared_ptr<Stage> &stage, const std::sh
                 if (stillThere->renderer) {
                     if (fine)
                         stillThere->renderer->setLight(id, Fineness::Still, *fine);
-                    stillThere->renderer->setLight(id, Fineness::Moving, *coarse);
+                    if (coarse)
+                        stillThere->renderer->setLight(id, Fineness::Moving, *coarse);
                 }
                 doneCurrent();
                 if (fine || m_leftOut)
@@ -338,19 +365,28 @@ void CreatureView::orderLight(const std::shared_ptr<Stage> &stage, const std::sh
     }
 }
 
-void CreatureView::updateShadow(Stage &stage, std::shared_ptr<const creature::Creature> creature)
+std::shared_ptr<Stage> CreatureView::newStage()
 {
-    stage.shadowOf = std::move(creature);
-    const creature::ShownShapes shapes = creature::shownShapes(*stage.shadowOf);
-    Box3f box;
-    for (const auto *s : shapes.surfaces)
-        box.add(s->box());
-    if (box.isEmpty())
-        return stage.renderer->setContactShadow({0}, 1, {{-100, 0, -100}, {100, 1, 100}});
-    const float half = std::max(box.size().x, box.size().z) * 0.62f;
-    const Vec3f c = box.centre();
-    const Box3f area{{c.x - half, box.lo.y, c.z - half}, {c.x + half, box.hi.y, c.z + half}};
-    stage.renderer->setContactShadow(portrait::contactShadow(shapes.surfaces, area, kShadowSide), kShadowSide, area);
+    return std::make_shared<Stage>([this] { update(); });
+}
+
+void CreatureView::orderShadow(Stage &stage, const std::shared_ptr<const creature::Creature> &creature)
+{
+    stage.shadowOf = creature;
+    stage.shadow.ask(
+        [creature](const std::stop_token &) -> ContactShadow {
+            const creature::ShownShapes shapes = creature::shownShapes(*creature);
+            Box3f box;
+            for (const auto *s : shapes.surfaces)
+                box.add(s->box());
+            if (box.isEmpty())
+                return {{0}, 1, {{-100, 0, -100}, {100, 1, 100}}};
+            const float half = std::max(box.size().x, box.size().z) * 0.62f;
+            const Vec3f c = box.centre();
+            const Box3f area{{c.x - half, box.lo.y, c.z - half}, {c.x + half, box.hi.y, c.z + half}};
+            return {portrait::contactShadow(shapes.surfaces, area, kShadowSide), kShadowSide, area};
+        },
+        kMoment);
 }
 
 // --- what is shown ------------------------------------------------------------------------------

@@ -132,7 +132,8 @@ private:
     void harvest();
     bool framesHarvest() const; ///< a rectangle is being drawn about what shall be a stamp
     void useStencil(const QString &command);
-    void pressBrush(QPointF at, float pressure, const mesh::Ray &ray);
+    Gesture gestureAt(QPointF at, float pressure);
+    Gesture pressBrush(QPointF at, float pressure);
     bool controlKey(int key);
     std::optional<Vec3f> restUnder(QPointF at) const; ///< on the chosen piece as it is without the stroke in hand
     float mousePressure(QPointF at);
@@ -144,6 +145,7 @@ private:
     void settle();
     void adjust(QPointF at);
     bool hold(int key, bool isDown);
+    static void holdBarrel(Qt::MouseButtons buttons, HeldKeys &held); ///< as the person set the buttons of the pen
     Box3f frameBox(const QString &viewKey) const;
     Pane &pane() { return m_panes[m_active]; }
     const Pane &pane() const { return m_panes[m_active]; }
@@ -159,7 +161,8 @@ private:
     void beginCanvas();
     void endCanvas();
     bool showsForms() const;
-    void updateShadow(Stage &stage, std::shared_ptr<const creature::Creature> creature);
+    std::shared_ptr<Stage> newStage();
+    void orderShadow(Stage &stage, const std::shared_ptr<const creature::Creature> &creature);
     void orderLight(const std::shared_ptr<Stage> &stage, const std::shared_ptr<const creature::Creature> &creature);
     void updateTouch();
     void updateRing(QPointF at);
@@ -215,6 +218,8 @@ private:
     Vec3f m_lean;                      ///< of the pen, in creature space; zero for a mouse
     Qt::KeyboardModifiers m_modifiers; ///< held at the event in hand
     float m_adjustStart = 0;
+    QElapsedTimer m_wheelClock;  ///< since the wheel was last turned
+    portrait::Camera m_wheelEnd; ///< where that led
     bool m_penDown = false, m_showSkin = false, m_showLive = true, m_showTimes = false, m_moving = false, m_drewLight = false,
          m_leftOut = false, m_hasChosenCamera = false, m_framed = false;
     double m_msPerTriangle = 1e-5, m_lastFrameMs = 0, m_strokeMs = 0; ///< as measured

@@ -69,13 +69,26 @@ void CreatureView::frameAll()
 
 void CreatureView::frameChosen()
 {
-    const armature::Form *f = m_session.creature().armature.find(m_session.form());
-    if (showsForms() && f) {
-        const std::uint32_t id = f->id;
-        const Box3f box = armature::makeDistance(m_session.creature().armature, {&id, 1})->bounds();
-        return setCamera(portrait::framing(pane().camera, box, projection().aspect()));
+    const creature::Creature &c = m_session.creature();
+    Box3f box;
+    if (!m_session.hasChosenHere()) {
+        // nothing was: all of it
+    } else if (showsForms()) {
+        std::vector<std::uint32_t> ids;
+        for (const std::uint32_t id : m_session.forms())
+            for (const std::uint32_t b : c.armature.branch(id))
+                if (hasShape(c.armature.find(b)->kind))
+                    ids.push_back(b);
+        if (!ids.empty())
+            box = armature::makeDistance(c.armature, ids)->bounds();
+        if (const creature::Cage *cage = c.cage(m_session.cage()))
+            box.add(mesh::boundsOf(creature::shownCage(*cage).positions));
+    } else if (const creature::Piece *p = c.piece(m_session.piece())) {
+        box = p->skin.shown.box();
     }
-    frameAll();
+    if (box.isEmpty())
+        return frameAll();
+    setCamera(portrait::framing(pane().camera, box, projection().aspect()));
 }
 
 void CreatureView::cameraBack()

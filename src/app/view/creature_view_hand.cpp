@@ -7,12 +7,17 @@
 #include <QLineEdit>
 #include <QMenu>
 #include <QMouseEvent>
+#include <QSettings>
 #include <QWheelEvent>
 #include <nlohmann/json.hpp>
 
 #include <cmath>
 
 namespace bonemoss::app {
+
+namespace {
+constexpr qint64 kOneTurnMs = 600; // turns of the wheel that follow each other sooner are one step of the camera
+}
 
 float CreatureView::mousePressure(QPointF at)
 {
@@ -30,53 +35,56 @@ float CreatureView::mousePressure(QPointF at)
 void CreatureView::pressAt(QPointF at, float pressure)
 {
     m_last = m_pressed = at;
-    const mesh::Ray ray = projection().rayAt(at);
-    if (pane().kept) {
-        m_gesture = Gesture::Orbit; // what is only looked at
-    } else if (m_trim.isOn()) {
-        m_trim.press(at);
-        m_gesture = Gesture::Trim;
-    } else if (m_deform.press(projection(), at, surfaceUnder(at))) {
-        m_gesture = Gesture::Deform;
-    } else if (m_hand.deform().isOn && !showsForms()) {
-        m_gesture = Gesture::Orbit; // no stroke on what is shown otherwise than it is
-    } else if (m_references.press(projection(), at, viewKey())) {
-        m_gesture = Gesture::Picture;
-    } else if (showsForms() && pressCage(at)) {
-        m_gesture = Gesture::Cage;
-    } else if (showsForms() && m_hand.formTile() == FormTile::Tape) {
-        m_tape.press(projection(), at, placeUnder(at));
-        m_gesture = Gesture::Tape;
-    } else if (showsForms()) {
-        m_gesture = m_forms.press(projection(), at, m_modifiers) ? Gesture::Form : Gesture::Orbit;
-    } else {
-        pressBrush(at, pressure, ray);
-    }
+    m_gesture = gestureAt(at, pressure); // only now: a command that a press needs first must not end it
     m_gestureStart = pane().camera;
     update();
 }
 
-/// A press with a brush, or with what takes its place.
-void CreatureView::pressBrush(QPointF at, float pressure, const mesh::Ray &ray)
+CreatureView::Gesture CreatureView::gestureAt(QPointF at, float pressure)
 {
-    m_gesture = Gesture::Orbit;
-    m_strokes.holdStencil(m_stencil.held(projection()));
-    if (m_hand.harvests()) {
-        m_gesture = Gesture::Harvest;
-    } else if (m_stencil.press(projection(), at)) {
-        m_gesture = Gesture::Stencil;
-    } else if (m_guides.isOn() && m_held.isNone()) {
-        if (m_guides.press(projection(), at, surfaceUnder(at)))
-            m_gesture = Gesture::Guide;
-    } else if (m_curve.isOn()) {
-        if (m_curve.press(projection(), at, restUnder(at), m_held))
-            m_gesture = Gesture::Curve;
-        updateHint();
-    } else if (m_strokes.begin(ray, pressure, m_held, m_modifiers & Qt::ShiftModifier, m_lean)) {
-        m_gesture = Gesture::Stroke;
-        m_strokeClock.start();
-        m_pen = {{at.x() / width(), at.y() / height(), double(pressure), 0}};
+    if (pane().kept)
+        return Gesture::Orbit; // what is only looked at
+    if (m_trim.isOn()) {
+        m_trim.press(at);
+        return Gesture::Trim;
     }
+    if (m_deform.press(projection(), at, surfaceUnder(at)))
+        return Gesture::Deform;
+    if (m_hand.deform().isOn && !showsForms())
+        return Gesture::Orbit; // no stroke on what is shown otherwise than it is
+    if (m_references.press(projection(), at, viewKey()))
+        return Gesture::Picture;
+    if (!showsForms())
+        return pressBrush(at, pressure);
+    if (pressCage(at))
+        return Gesture::Cage;
+    if (m_hand.formTile() == FormTile::Tape) {
+        m_tape.press(projection(), at, placeUnder(at));
+        return Gesture::Tape;
+    }
+    return m_forms.press(projection(), at, m_modifiers) ? Gesture::Form : Gesture::Orbit;
+}
+
+/// A press with a brush, or with what takes its place.
+CreatureView::Gesture CreatureView::pressBrush(QPointF at, float pressure)
+{
+    m_strokes.holdStencil(m_stencil.held(projection()));
+    if (m_hand.harvests())
+        return Gesture::Harvest;
+    if (m_stencil.press(projection(), at))
+        return Gesture::Stencil;
+    if (m_guides.isOn() && m_held.isNone())
+        return m_guides.press(projection(), at, surfaceUnder(at)) ? Gesture::Guide : Gesture::Orbit;
+    if (m_curve.isOn()) {
+        const bool isOnSkin = m_curve.press(projection(), at, restUnder(at), m_held);
+        updateHint();
+        return isOnSkin ? Gesture::Curve : Gesture::Orbit;
+    }
+    if (!m_strokes.begin(projection().rayAt(at), pressure, m_held, m_modifiers & Qt::ShiftModifier, m_lean))
+        return Gesture::Orbit;
+    m_strokeClock.start();
+    m_pen = {{at.x() / width(), at.y() / height(), double(pressure), 0}};
+    return Gesture::Stroke;
 }
 
 void CreatureView::moveAt(QPointF at, float pressure)
@@ -107,6 +115,7 @@ void CreatureView::moveAt(QPointF at, float pressure)
     case Gesture::None:
         m_deform.hover(projectionAt(at), at);
         m_stencil.hover(projectionAt(at), at);
+        m_trim.hover(at);
         if (showsForms()) {
             const bool cage = m_cages.hover(projectionAt(at), at), form = m_forms.hover(projectionAt(at), at);
             if (!cage && !form) {
@@ -205,6 +214,7 @@ void CreatureView::releaseAt()
     m_moving = true; // one light frame now, the full one when all is still
     m_settle.start();
     update();
+    m_session.handIsFree();
 }
 
 void CreatureView::mousePressEvent(QMouseEvent *e)
@@ -261,9 +271,15 @@ void CreatureView::tabletEvent(QTabletEvent *e)
                             - c.forward());
     }
     if (e->type() == QEvent::TabletPress && e->button() == Qt::LeftButton) {
-        m_penDown = true;
         activatePane(int(paneAt(e->position())));
+        if (const QString key = compassKeyAt(pane().camera, paneArea(activePane()), e->position()); !key.isEmpty())
+            return lookFrom(key);
+        m_penDown = true;
+        const HeldKeys byKeys = m_held;
+        m_held.dig = m_held.dig != (e->pointerType() == QPointingDevice::PointerType::Eraser);
+        holdBarrel(e->buttons(), m_held);
         pressAt(e->position(), pressure);
+        m_held = byKeys;
     } else if (e->type() == QEvent::TabletMove) {
         moveAt(e->position(), pressure);
     } else if (e->type() == QEvent::TabletRelease && m_penDown) {
@@ -276,9 +292,15 @@ void CreatureView::wheelEvent(QWheelEvent *e)
 {
     if (m_gesture == Gesture::None)
         activatePane(int(paneAt(e->position())));
-    m_gestureStart = pane().camera;
+    const portrait::Camera before = pane().camera;
+    const bool goesOn = m_wheelClock.isValid() && m_wheelClock.elapsed() < kOneTurnMs && m_wheelEnd == before;
     nearer(e->angleDelta().y() / 120.0, e->position());
-    rememberCamera();
+    if (!goesOn) { // what follows at once is the same turn of the wheel
+        m_gestureStart = before;
+        rememberCamera();
+    }
+    m_wheelClock.restart();
+    m_wheelEnd = pane().camera;
 }
 
 void CreatureView::adjust(QPointF at)
@@ -295,6 +317,20 @@ void CreatureView::adjust(QPointF at)
             s.falloff = sculpt::Falloff(((int(s.falloff) + step) % count + count) % count);
         }
     });
+}
+
+void CreatureView::holdBarrel(Qt::MouseButtons buttons, HeldKeys &held)
+{
+    const QSettings s;
+    for (const auto &[button, key, first] :
+         {std::tuple{Qt::RightButton, "pen/barrel1", "smooth"}, std::tuple{Qt::MiddleButton, "pen/barrel2", "mask"}}) {
+        if (!(buttons & button))
+            continue;
+        const QString what = s.value(QLatin1String(key), QLatin1String(first)).toString();
+        held.dig = held.dig != (what == QLatin1String("dig"));
+        held.smooth = held.smooth || what == QLatin1String("smooth");
+        held.mask = held.mask || what == QLatin1String("mask");
+    }
 }
 
 bool CreatureView::hold(int key, bool isDown)
@@ -338,6 +374,7 @@ void CreatureView::keyPressEvent(QKeyEvent *e)
     m_gesture = Gesture::None;
     updateHint();
     update();
+    m_session.handIsFree();
 }
 
 /// Enter and Backspace while a curve is being set up.

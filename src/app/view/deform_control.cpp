@@ -6,6 +6,7 @@
 
 #include <QLineF>
 #include <QPainter>
+#include <QWidget>
 
 namespace bonemoss::app {
 
@@ -13,6 +14,7 @@ using nlohmann::json;
 
 namespace {
 
+constexpr std::chrono::milliseconds kMoment{20}; // that a frame waits for the preview
 constexpr Vec3f kSides[6] = {{1, 0, 0}, {-1, 0, 0}, {0, 1, 0}, {0, -1, 0}, {0, 0, 1}, {0, 0, -1}};
 
 /// Of the plan, across its axis as far as can be.
@@ -111,25 +113,36 @@ DeformPlan startDeform(const Session &session)
     return plan;
 }
 
-DeformControl::DeformControl(Session &session, HandModel &hand) : m_session(session), m_hand(hand) {}
+DeformControl::DeformControl(Session &session, HandModel &hand, QWidget *window)
+    : m_session(session), m_hand(hand), m_next([this, window](State preview) {
+          m_preview = std::move(preview);
+          window->update();
+      })
+{}
 
 DeformControl::~DeformControl() = default;
 
 const creature::Creature *DeformControl::preview()
 {
     const json c = deformCommand(m_session, m_hand);
-    if (c.is_null()) {
+    const bool isOther = m_askedFrom != m_session.share();
+    if (c.is_null() || isOther) {
+        if (m_asked)
+            m_next.forget();
         m_preview.reset();
-        m_made.reset();
-        return nullptr;
+        m_asked.reset();
     }
-    if (m_made && *m_made == c && m_madeFrom == m_session.share())
+    m_askedFrom = m_session.share();
+    if (c.is_null() || (m_asked && *m_asked == c))
         return m_preview.get();
-    creature::CommandContext context;
-    auto next = creature::apply(m_session.creature(), c, context);
-    m_preview = next ? std::make_unique<creature::Creature>(std::move(*next)) : nullptr;
-    m_made = std::make_unique<json>(c);
-    m_madeFrom = m_session.share();
+    m_asked = std::make_unique<json>(c);
+    m_next.ask(
+        [from = m_askedFrom, c](const std::stop_token &stop) -> State {
+            creature::CommandContext context{{}, {stop, {}}, {}};
+            auto next = creature::apply(*from, c, context);
+            return next ? std::make_shared<const creature::Creature>(std::move(*next)) : nullptr;
+        },
+        kMoment);
     return m_preview.get();
 }
 

@@ -1,6 +1,7 @@
 #pragma once
 
 #include "app/hand/hand_model.h"
+#include "app/session/latest.h"
 #include "app/view/gizmo.h"
 #include "creature/creature.h"
 
@@ -17,10 +18,10 @@ namespace bonemoss::app {
 class DeformControl
 {
 public:
-    DeformControl(Session &session, HandModel &hand);
+    DeformControl(Session &session, HandModel &hand, QWidget *window);
     ~DeformControl();
 
-    /// The creature as it would be; null when nothing is being deformed.
+    /// The creature as it would be, or as it would have been a moment ago where that takes long; null when nothing is being deformed.
     const creature::Creature *preview();
     /// under: the place on the skin, to pick an island. False when it is not for it.
     bool press(const Projection &view, QPointF at, const std::optional<mesh::Hit> &under);
@@ -38,10 +39,11 @@ private:
     int m_end = -1; ///< of the axis, that is dragged
     Gizmo::Grip m_grip, m_lit;
     QPointF m_from;
-    DeformPlan m_start;                     ///< as a drag of the handle found it
-    std::unique_ptr<nlohmann::json> m_made; ///< what m_preview shows
-    std::shared_ptr<const creature::Creature> m_madeFrom;
-    std::unique_ptr<creature::Creature> m_preview;
+    DeformPlan m_start; ///< as a drag of the handle found it
+    using State = std::shared_ptr<const creature::Creature>;
+    std::unique_ptr<nlohmann::json> m_asked; ///< what the next preview shows, or the one that is there
+    State m_askedFrom, m_preview;
+    Latest<State> m_next;
 };
 
 /// The command that the hand's plan stands for; null while it would change nothing.

@@ -11,6 +11,8 @@ namespace bonemoss::app {
 
 namespace {
 
+constexpr std::chrono::milliseconds kMoment{20}; // that a frame waits for the flow
+
 /// Whether a place on a skin is seen: nothing of the skin lies before it.
 bool isSeen(const mesh::Surface &skin, const Projection &view, Vec3f at)
 {
@@ -20,6 +22,13 @@ bool isSeen(const mesh::Surface &skin, const Projection &view, Vec3f at)
 }
 
 } // namespace
+
+GuideControl::GuideControl(Session &session, HandModel &hand, QWidget *window)
+    : m_session(session), m_hand(hand), m_window(window), m_nextFlow([this](Flow flow) {
+          m_flow = std::move(flow);
+          m_window->update();
+      })
+{}
 
 bool GuideControl::press(const Projection &view, QPointF at, const std::optional<mesh::Hit> &under)
 {
@@ -86,10 +95,20 @@ int GuideControl::guideAt(const Projection &view, QPointF at) const
 void GuideControl::paintFlow(QPainter &painter, const Projection &view)
 {
     const creature::Piece &p = *piece();
-    if (m_flowOf != m_session.share()) {
+    if (m_flowOf != m_session.share() || m_flowPiece != p.id) {
+        if (m_flowPiece != p.id)
+            m_flow.reset();
         m_flowOf = m_session.share();
-        m_flow = std::make_unique<detail::Flow>(detail::groundOf(p.skin), creature::surroundingsOf(m_session.creature(), p));
+        m_flowPiece = p.id;
+        m_nextFlow.ask(
+            [of = m_flowOf, id = p.id](const std::stop_token &) {
+                const creature::Piece &piece = *of->piece(id);
+                return std::make_shared<const detail::Flow>(detail::groundOf(piece.skin), creature::surroundingsOf(*of, piece));
+            },
+            kMoment);
     }
+    if (!m_flow)
+        return;
     const float spacing = m_flow->spacing();
     for (std::size_t i = 0; i < m_flow->size(); i += 3) { // every third: long enough to be followed, and not crowded
         const Vec3f n = m_flow->normal(i), root = m_flow->point(i) + n * (0.2f * spacing); // over what has grown

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "app/session/latest.h"
 #include "app/hand/hand_model.h"
 #include "app/view/projection.h"
 #include "detail/flow.h"
@@ -17,7 +18,7 @@ class GuideControl
 {
 public:
     /// window: over which progress is shown.
-    GuideControl(Session &session, HandModel &hand, QWidget *window) : m_session(session), m_hand(hand), m_window(window) {}
+    GuideControl(Session &session, HandModel &hand, QWidget *window);
 
     bool isOn() const { return m_hand.growing().kind != nullptr && m_session.bench() == Bench::Detail; }
     /// under: the place on the skin. False when there is none: the press is not for it.
@@ -38,8 +39,11 @@ private:
     QWidget *m_window;
     std::vector<Vec3f> m_points;
     int m_pressedGuide = -1;
-    std::shared_ptr<const creature::Creature> m_flowOf;
-    std::unique_ptr<detail::Flow> m_flow;
+    using Flow = std::shared_ptr<const detail::Flow>;
+    std::shared_ptr<const creature::Creature> m_flowOf; ///< asked for
+    std::uint32_t m_flowPiece = 0;
+    Flow m_flow; ///< the last that came; null for none of this piece
+    Latest<Flow> m_nextFlow;
 };
 
 } // namespace bonemoss::app

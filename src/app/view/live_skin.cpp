@@ -1,5 +1,6 @@
 #include "app/view/live_skin.h"
 
+#include "app/session/latest.h"
 #include "field/knit.h"
 #include "mesh/measures.h"
 
@@ -74,7 +75,7 @@ void LiveSkin::start()
     m_isExact = !m_isMoving;
     const float spacing = m_isMoving ? m_spacing : m_exactSpacing;
     QThreadPool::globalInstance()->start([this, alive = m_alive, forms = m_wanted, spacing] {
-        Answer answer = make(forms, spacing, {});
+        Answer answer = workedOut<Answer>({}, [&] { return make(forms, spacing, {}); });
         // Asked on the window's thread, where this is destroyed: nobody is called after that.
         QMetaObject::invokeMethod(
             qApp,

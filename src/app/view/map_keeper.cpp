@@ -1,5 +1,7 @@
 #include "app/view/map_keeper.h"
 
+#include "app/session/latest.h"
+
 #include <QCoreApplication>
 #include <QThreadPool>
 
@@ -82,8 +84,10 @@ void MapKeeper::order(const std::shared_ptr<const creature::Creature> &c, std::u
         for (std::size_t k = 1; k < from.size(); ++k)
             settings.others.push_back(&from[k]->skin.shown);
         Known known;
-        known.values =
-            std::make_shared<const std::vector<float>>(detail::mapOf(from[0]->skin, mapOfLook(look), settings, {stop, {}}));
+        known.values = workedOut<MapValues>(nullptr, [&] {
+            return std::make_shared<const std::vector<float>>(
+                detail::mapOf(from[0]->skin, mapOfLook(look), settings, {stop, {}}));
+        });
         known.madeOf.assign(from.begin(), from.end());
         known.sight = sight;
         QMetaObject::invokeMethod(

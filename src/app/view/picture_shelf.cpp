@@ -1,5 +1,6 @@
 #include "app/view/picture_shelf.h"
 
+#include "app/session/latest.h"
 #include "image/picture_file.h"
 
 #include <QCoreApplication>
@@ -21,11 +22,12 @@ const QImage *PictureShelf::image(const std::shared_ptr<const creature::PictureF
         return known->second.image.isNull() ? nullptr : &known->second.image;
     m_entries[file.get()] = {file, {}, {}};
     QThreadPool::globalInstance()->start([this, alive = m_alive, file] {
-        QImage read(8, 8, QImage::Format_RGBA8888);
-        read.fill(Qt::gray);
-        if (const auto picture = image::decodePicture(file->bytes))
-            read =
-                QImage(picture->rgba.data(), picture->width, picture->height, picture->width * 4, QImage::Format_RGBA8888).copy();
+        QImage blank(8, 8, QImage::Format_RGBA8888);
+        blank.fill(Qt::gray);
+        const QImage read = workedOut<QImage>(blank, [&] {
+            const auto p = image::decodePicture(file->bytes);
+            return p ? QImage(p->rgba.data(), p->width, p->height, p->width * 4, QImage::Format_RGBA8888).copy() : blank;
+        });
         const QImage small = read.scaled(kThumb, kThumb, Qt::KeepAspectRatio, Qt::SmoothTransformation);
         QMetaObject::invokeMethod(QCoreApplication::instance(), [this, alive, file, read, small] {
             if (!*alive)

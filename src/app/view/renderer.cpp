@@ -88,7 +88,9 @@ void Renderer::update(const Scene &scene)
             const bool isStroked = scene.strokeSurface && p->id == scene.chosenPiece;
             std::vector<std::uint32_t> dirty;
             if (const auto late = scene.late.find(p->id); late != scene.late.end())
-                dirty = late->second;
+                for (const std::uint32_t b : late->second)
+                    if (b < p->skin.shown.topology->blockCount()) // the stroke may have been undone, onto a skin of fewer blocks
+                        dirty.push_back(b);
             if (isStroked) {
                 dirty.insert(dirty.end(), scene.strokeDirty.begin(), scene.strokeDirty.end());
                 gpu->update(*scene.strokeSurface, *scene.strokeMask, dirty);

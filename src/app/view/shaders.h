@@ -77,7 +77,11 @@ void main()
     base = hollow < 0.0 ? mix(vec3(0.42, 0.41, 0.38), vec3(0.045, 0.14, 0.18), min(1.0, -1.6 * hollow))
                         : mix(vec3(0.42, 0.41, 0.38), vec3(0.80, 0.56, 0.14), min(1.0, 1.6 * hollow));
 #endif
-    base = mix(base, base * vec3(0.34, 0.42, 0.45), vNormal.w);
+    if (vNormal.w > 0.01) { // what is masked lies under slanted lines in slate, broader where it is masked more
+        float across = abs(fract((gl_FragCoord.x + gl_FragCoord.y) / 7.0) - 0.5) * 2.0, width = 0.72 * vNormal.w;
+        float ink = 1.0 - smoothstep(width - 0.22, width + 0.22, across);
+        base = mix(base * (1.0 - 0.10 * vNormal.w), vec3(0.048, 0.127, 0.162), 0.88 * ink);
+    }
     float away = 1.0 - facing, edge = away * away * away * sqrt(away);
 #if TINTED
     float gloss = vFinish.x, metal = vFinish.y, wet = vFinish.z, through = 1.0 - vFinish.w;

@@ -5,9 +5,11 @@
 
 #include <QLineF>
 #include <QPainter>
+#include <QPainterPath>
 #include <nlohmann/json.hpp>
 
 #include <algorithm>
+#include <utility>
 
 namespace bonemoss::app {
 
@@ -15,23 +17,49 @@ using nlohmann::json;
 
 namespace {
 constexpr double kStep = 7, kShortest = 12; // points on the screen
-}
+constexpr double kFar = 20'000;             // beyond every view
+} // namespace
 
 void TrimControl::begin(const TrimPlan &plan)
 {
     m_plan = plan;
     m_isOn = true;
+    m_isChoosing = false;
     m_points.clear();
 }
 
 void TrimControl::press(QPointF at)
 {
-    m_points = {at};
+    if (m_isChoosing)
+        hover(at);
+    else
+        m_points = {at};
+}
+
+bool TrimControl::hover(QPointF at)
+{
+    return m_isChoosing && std::exchange(m_isFirstSide, firstSide().containsPoint(at, Qt::OddEvenFill)) != m_isFirstSide;
+}
+
+QPolygonF TrimControl::firstSide() const
+{
+    QPolygonF side;
+    for (const QPointF q : m_points)
+        side << q;
+    if (m_plan.isOutline || side.size() < 2)
+        return side;
+    const auto beyond = [&](QPointF from, QPointF to) {
+        return to + (to - from) / std::max(QLineF(from, to).length(), 1e-6) * kFar;
+    };
+    const QPointF first = beyond(side[1], side[0]), last = beyond(side[side.size() - 2], side.back());
+    const QPointF left = QPointF((last - first).y(), -(last - first).x()) / std::max(QLineF(first, last).length(), 1e-6) * kFar;
+    side.prepend(first);
+    return side << last << last + left << first + left;
 }
 
 void TrimControl::drag(QPointF at)
 {
-    if (m_points.empty())
+    if (m_points.empty() || m_isChoosing)
         return;
     if (m_plan.isRectangle) {
         const QPointF first = m_points.front();
@@ -73,14 +101,22 @@ float TrimControl::depthUnder(const Projection &view, const creature::Piece &pie
 
 json TrimControl::release(const Projection &view)
 {
-    const std::vector<QPointF> points = std::exchange(m_points, {});
     const creature::Piece *piece = m_session.creature().piece(m_session.piece());
-    m_isOn = false;
     double length = 0;
-    for (std::size_t i = 1; i < points.size(); ++i)
-        length += QLineF(points[i - 1], points[i]).length();
-    if (!piece || length < kShortest || points.size() < (m_plan.isOutline ? 3u : 2u))
+    for (std::size_t i = 1; i < m_points.size(); ++i)
+        length += QLineF(m_points[i - 1], m_points[i]).length();
+    if (!piece || length < kShortest || m_points.size() < (m_plan.isOutline ? 3u : 2u)) {
+        cancel();
         return nullptr;
+    }
+    if (asksSide() && !m_isChoosing) {
+        m_isChoosing = true;
+        return nullptr;
+    }
+    const std::vector<QPointF> points = std::exchange(m_points, {});
+    if (m_isChoosing && !m_isFirstSide)
+        m_plan.keep = "part";
+    m_isOn = m_isChoosing = false;
     std::vector<Vec3f> line;
     for (const QPointF p : points)
         line.push_back(view.onPlane(p, piece->skin.shown.box().centre()));
@@ -114,9 +150,13 @@ QString TrimControl::hint() const
     if (m_plan.isMask)
         return m_plan.isRectangle ? QObject::tr("Mask · Drag a rectangle over what is masked; Esc leaves it")
                                   : QObject::tr("Mask · Draw round what is masked; Esc leaves it");
-    const QString what = m_plan.keep == "both" ? QObject::tr("becomes a piece of its own") : QObject::tr("goes");
-    return m_plan.isOutline ? QObject::tr("Trim · Draw round what %1; Esc leaves it").arg(what)
-                            : QObject::tr("Trim · Draw a line; what lies to its left %1; Esc leaves it").arg(what);
+    if (m_isChoosing)
+        return QObject::tr("Trim · Click the side that is cut off; Esc cancels");
+    if (asksSide())
+        return m_plan.isOutline ? QObject::tr("Trim · Draw an outline; Esc cancels")
+                                : QObject::tr("Trim · Draw a line; Esc cancels");
+    return m_plan.isOutline ? QObject::tr("Split · Draw an outline round what becomes a piece of its own; Esc cancels")
+                            : QObject::tr("Split · Draw a line; both sides become pieces; Esc cancels");
 }
 
 /// The line, and a wash over the side that goes.
@@ -124,34 +164,34 @@ void TrimControl::paint(QPainter &p, const Projection &view) const
 {
     if (!m_isOn || m_points.size() < 2)
         return;
+    const QColor tone = m_plan.isMask ? theme().slate : theme().rust;
+    if (!asksSide() || m_isChoosing) {
+        QPainterPath side;
+        side.addPolygon(firstSide());
+        side.closeSubpath();
+        if (m_isChoosing && !m_isFirstSide) {
+            QPainterPath all;
+            all.addRect(view.area);
+            side = all.subtracted(side);
+        }
+        QColor wash = tone;
+        wash.setAlpha(60);
+        p.fillPath(side, QBrush(wash, Qt::BDiagPattern));
+    }
     QPolygonF line;
     for (const QPointF q : m_points)
         line << q;
-    QPolygonF side = line;
-    if (!m_plan.isOutline) {
-        const double far = view.area.width() + view.area.height();
-        const auto beyond = [&](QPointF from, QPointF to) {
-            const double n = std::max(QLineF(from, to).length(), 1e-6);
-            return to + (to - from) / n * far;
-        };
-        const QPointF first = beyond(line[1], line[0]), last = beyond(line[line.size() - 2], line.back());
-        const double n = std::max(QLineF(first, last).length(), 1e-6);
-        const QPointF left = QPointF((last - first).y(), -(last - first).x()) / n * far;
-        side.prepend(first);
-        side << last << last + left << first + left;
-        line.prepend(first), line << last;
+    if (!m_plan.isOutline) { // on to both ends of the view, as it cuts
+        const QPolygonF side = firstSide();
+        line.prepend(side.front());
+        line << side[side.size() - 3];
     }
-    const QColor tone = m_plan.isMask ? theme().slate : theme().rust;
-    QColor wash = tone;
-    wash.setAlpha(60);
-    p.setPen(Qt::NoPen);
-    p.setBrush(QBrush(wash, Qt::BDiagPattern));
-    p.drawPolygon(side);
+    const bool isClosed = m_plan.isRectangle || (m_plan.isOutline && m_isChoosing);
     p.setBrush(Qt::NoBrush);
     p.setPen(QPen(theme().field, 3.4));
-    p.drawPolyline(line);
+    isClosed ? p.drawPolygon(line) : p.drawPolyline(line);
     p.setPen(QPen(tone, 1.6));
-    m_plan.isRectangle ? p.drawPolygon(line) : p.drawPolyline(line);
+    isClosed ? p.drawPolygon(line) : p.drawPolyline(line);
 }
 
 } // namespace bonemoss::app

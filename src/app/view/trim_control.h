@@ -5,6 +5,8 @@
 
 #include <nlohmann/json_fwd.hpp>
 
+#include <QPolygonF>
+
 #include <vector>
 
 class QPainter;
@@ -13,7 +15,7 @@ namespace bonemoss::app {
 
 /// What a line or outline drawn in the view does: a cut, or a mask.
 struct TrimPlan {
-    bool isOutline = false;    ///< an outline drawn round what goes; else a line, whose left side goes
+    bool isOutline = false;    ///< an outline; else a line. A click says which side of it goes
     std::string keep = "rest"; ///< as the command piece.trim has it
     bool isFrontOnly = false;  ///< no deeper than the limb under it; of a mask only what is seen
     bool isMask = false;       ///< masks what is inside, and takes nothing away
@@ -28,20 +30,25 @@ public:
 
     void begin(const TrimPlan &plan);
     bool isOn() const { return m_isOn; }
-    void cancel() { m_isOn = false, m_points.clear(); }
+    void cancel() { m_isOn = m_isChoosing = false, m_points.clear(); }
     void press(QPointF at);
     void drag(QPointF at);
-    /// The command that the drawn line stands for; null when it is too short. The control is off afterwards.
+    bool hover(QPointF at); ///< true when another side is lit than before
+    /// The command that the drawn line stands for; null when it is too short, or when a click has yet to say which side goes.
+    /// The control is off afterwards, but for that.
     nlohmann::json release(const Projection &view);
     QString hint() const; ///< empty while it is off
     void paint(QPainter &painter, const Projection &view) const;
 
 private:
+    bool asksSide() const { return !m_plan.isMask && m_plan.keep == "rest"; }
+    QPolygonF firstSide() const; ///< the inside of an outline; what lies to the left of a line, as far as can be seen
     float depthUnder(const Projection &view, const creature::Piece &piece) const;
 
     Session &m_session;
     TrimPlan m_plan;
-    bool m_isOn = false;
+    bool m_isOn = false, m_isChoosing = false;
+    bool m_isFirstSide = true; ///< that is under the pointer
     std::vector<QPointF> m_points;
 };
 

@@ -14,22 +14,19 @@
 #include "app/view/creature_view.h"
 #include "app/window/pen_simulator.h"
 #include "app/window/recipe_player.h"
-#include "io/mesh_file.h"
 
 #include <QApplication>
-#include <QCloseEvent>
-#include <QDir>
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QListWidget>
 #include <QMenuBar>
-#include <QMessageBox>
-#include <QMimeData>
 #include <QPainter>
 #include <QPainterPath>
 #include <QPushButton>
+#include <QScreen>
+#include <QSpinBox>
 #include <QSettings>
 #include <QSplitter>
 #include <QStatusBar>
@@ -37,11 +34,11 @@
 #include <QVBoxLayout>
 #include <nlohmann/json.hpp>
 
+#include <unistd.h>
+
 namespace bonemoss::app {
 
 namespace {
-
-constexpr const char *kMeshFilter = "Meshes (*.obj *.stl *.ply *.glb *.gltf *.off)";
 
 /// A bench as a word; the one in use stands over a drawn line of moss.
 class BenchWord : public QPushButton
@@ -75,6 +72,8 @@ protected:
         p.drawPath(wave);
     }
 };
+
+constexpr int kTitleBar = 40; // points that a desktop's title bar takes, at most
 
 nlohmann::json withDensity(nlohmann::json command, field::Density density)
 {
@@ -110,6 +109,8 @@ MainWindow::MainWindow(const QString &rescueFolder) : m_session(rescueFolder), m
             [this](int done, int all) { showMessage(tr("Step %1 of %2").arg(done).arg(all), false); });
     connect(&m_session, &Session::failed, this, [this](const QString &t) { showMessage(t, true); });
     connect(&m_session, &Session::noted, this, [this](const QString &t) { showMessage(t, false); });
+    connect(&m_session, &Session::saved, this, &MainWindow::rememberRecent);
+    connect(&m_session, &Session::saveConflict, this, &MainWindow::askAboutConflict);
     connect(&m_session, &Session::benchChanged, this, &MainWindow::showBench);
     connect(&m_session, &Session::fileChanged, this, &MainWindow::showStatus);
     connect(&m_session, &Session::creatureChanged, this, &MainWindow::showStatus);
@@ -119,6 +120,7 @@ MainWindow::MainWindow(const QString &rescueFolder) : m_session(rescueFolder), m
     connect(m_view, &CreatureView::balanceChanged, this, &MainWindow::showStatus);
     connect(m_view, &CreatureView::cameraChanged, this, [this] { m_angles->setCurrent(m_view->viewName()); });
     connect(m_angles, &AnglesStrip::viewChosen, m_view, &CreatureView::lookFrom);
+    connect(m_angles, &AnglesStrip::viewTakenBack, m_view, &CreatureView::cameraBack);
     connect(m_layers, &LayersPanel::previewChanged, m_view, &CreatureView::setPreview);
     connect(m_pictures, &PicturesPanel::addAsked, this, &MainWindow::addPictures);
     connect(m_pictures, &PicturesPanel::lineUpAsked, this, &MainWindow::lineUp);
@@ -126,7 +128,15 @@ MainWindow::MainWindow(const QString &rescueFolder) : m_session(rescueFolder), m
     connect(m_handPanel, &HandPanel::reknitAsked, this, &MainWindow::reknit);
     connect(m_handPanel, &HandPanel::refineAsked, this, &MainWindow::refine);
     QSettings s;
+    const int quarter =
+        int(std::min<std::int64_t>(std::int64_t(::sysconf(_SC_PHYS_PAGES)) * ::sysconf(_SC_PAGESIZE) >> 22, 1 << 20));
+    m_session.setHistoryBudget(std::size_t(std::max(16, s.value(QStringLiteral("memory/undoMb"), quarter).toInt())) << 20);
     restoreGeometry(s.value(QStringLiteral("window/geometry")).toByteArray());
+    if (const QScreen *on = screen(); on && !isMaximized() && !isFullScreen()) { // with its title bar it fits
+        const QSize room = on->availableGeometry().size() - QSize(0, kTitleBar);
+        resize(size().boundedTo(room));
+    }
+    qApp->installEventFilter(this); // the wheel over fields
     m_across->restoreState(s.value(QStringLiteral("window/across")).toByteArray());
     m_left->restoreState(s.value(QStringLiteral("window/left")).toByteArray());
     m_down->restoreState(s.value(QStringLiteral("window/down")).toByteArray());
@@ -244,9 +254,10 @@ void MainWindow::showStatus()
     setWindowTitle(
         QStringLiteral("%1%2 – Bone Moss").arg(m_session.title(), m_session.isChanged() ? QStringLiteral(" *") : QString()));
     m_title->setText(m_session.title());
-    m_saved->setText(m_session.isChanged()        ? tr("changes not saved")
+    m_saved->setText(m_session.isSaving()         ? tr("saving…")
+                     : m_session.isChanged()      ? tr("changes not saved")
                      : m_session.path().isEmpty() ? QString()
-                                                  : tr("all changes kept"));
+                                                  : tr("all changes saved"));
     m_undo->setEnabled(m_session.canUndo());
     m_redo->setEnabled(m_session.canRedo());
     const auto &steps = m_session.history().steps();
@@ -264,102 +275,6 @@ void MainWindow::showStatus()
         line->invalidate();
         line->activate();
     }
-}
-
-bool MainWindow::maySwitch()
-{
-    if (!m_asks || !m_session.isChanged())
-        return true;
-    QMessageBox box(QMessageBox::NoIcon, tr("Not saved"), tr("%1 has changes that were not saved.").arg(m_session.title()),
-                    QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
-    box.setObjectName(QStringLiteral("unsavedBox"));
-    switch (box.exec()) {
-    case QMessageBox::Save: return save();
-    case QMessageBox::Discard: return true;
-    default: return false;
-    }
-}
-
-bool MainWindow::save()
-{
-    return m_session.path().isEmpty() ? saveAs() : m_session.save(m_session.path());
-}
-
-bool MainWindow::saveAs()
-{
-    QString path = QFileDialog::getSaveFileName(this, tr("Save creature"),
-                                                m_session.path().isEmpty() ? tr("creature.bonemoss") : m_session.path(),
-                                                tr("Creatures (*.bonemoss)"));
-    if (path.isEmpty())
-        return false;
-    if (!path.endsWith(QStringLiteral(".bonemoss")))
-        path += QStringLiteral(".bonemoss");
-    if (!m_session.save(path))
-        return false;
-    rememberRecent(path);
-    return true;
-}
-
-void MainWindow::rememberRecent(const QString &path)
-{
-    QSettings s;
-    QStringList recent = s.value(QStringLiteral("recent")).toStringList();
-    recent.removeAll(path);
-    recent.prepend(path);
-    s.setValue(QStringLiteral("recent"), recent.mid(0, 6));
-}
-
-bool MainWindow::openPath(const QString &path)
-{
-    if (path.endsWith(QStringLiteral(".recipe.json")))
-        return m_session.openRecipe(path, this);
-    if (path.endsWith(QStringLiteral(".bonemoss"))) {
-        if (!m_session.open(path, this))
-            return false;
-        rememberRecent(path);
-        return true;
-    }
-    // A mesh becomes a piece of the creature at hand; its repairs are told.
-    const bool done =
-        m_session.runLong({{"do", "piece.import"}, {"path", QFileInfo(path).absoluteFilePath().toStdString()}}, this);
-    if (done) {
-        m_session.choosePiece(m_session.creature().pieces.back()->id);
-        m_session.setBench(Bench::Sculpt);
-        m_view->frameAll();
-        reportNotes(tr("What was found"),
-                    tr("The mesh was taken in whole; nothing was reduced. This was put right or is worth knowing:"));
-    }
-    return done;
-}
-
-void MainWindow::open()
-{
-    const QString path =
-        QFileDialog::getOpenFileName(this, tr("Open"), {}, tr("Creatures and recipes (*.bonemoss *.recipe.json)"));
-    if (!path.isEmpty() && maySwitch())
-        openPath(path);
-}
-
-void MainWindow::importMesh()
-{
-    const QString path = QFileDialog::getOpenFileName(this, tr("Import mesh (mm)"), {}, tr(kMeshFilter));
-    if (!path.isEmpty())
-        openPath(path);
-}
-
-void MainWindow::exportMesh()
-{
-    const QString path = QFileDialog::getSaveFileName(this, tr("Export shown pieces (mm)"), {},
-                                                      tr("OBJ (*.obj);;STL (*.stl);;PLY (*.ply);;GLB (*.glb)"));
-    if (path.isEmpty())
-        return;
-    QStringList warnings;
-    if (!m_session.exportMesh(path, warnings))
-        return;
-    showMessage(tr("Written: %1").arg(path), false);
-    if (!warnings.isEmpty())
-        showList(this, tr("Written, with warnings"),
-                 tr("The file is there, but a printer may refuse it. Knitting closes such pieces:"), warnings);
 }
 
 void MainWindow::knit()
@@ -429,18 +344,55 @@ void MainWindow::showHistory()
     QDialog dialog(this);
     dialog.setObjectName(QStringLiteral("historyDialog"));
     dialog.setWindowTitle(tr("History"));
-    dialog.resize(320, 460);
+    dialog.resize(340, 480);
     auto *column = new QVBoxLayout(&dialog);
-    auto *words = new QLabel(tr("Click a step to go there. Nothing is lost until you work on from an earlier one."));
+    auto *words = new QLabel;
     words->setWordWrap(true);
     column->addWidget(words);
     auto *list = new QListWidget;
     list->setObjectName(QStringLiteral("historyList"));
-    for (const auto &step : m_session.history().steps())
-        list->addItem(QString::fromStdString(step.title));
-    list->setCurrentRow(int(m_session.history().at()));
-    connect(list, &QListWidget::currentRowChanged, this, [this](int row) { m_session.goTo(std::size_t(row)); });
+    list->setAccessibleName(tr("Steps"));
+    const auto fill = [this, words, list] {
+        const QSignalBlocker quiet(list);
+        const creature::History &history = m_session.history();
+        words->setText(tr("Click a step to go there. Nothing is lost until you work on from an earlier one.")
+                       + (history.dropped()
+                              ? QLatin1Char('\n')
+                                    + tr("It goes back %1 steps; the %2 before them were dropped to keep within the "
+                                         "memory below.")
+                                          .arg(history.steps().size() - 1)
+                                          .arg(history.dropped())
+                              : QString()));
+        list->clear();
+        for (const auto &step : history.steps())
+            list->addItem(QString::fromStdString(step.title));
+        list->setCurrentRow(int(history.at()));
+    };
+    fill();
+    connect(list, &QListWidget::currentRowChanged, this, [this](int row) {
+        if (row >= 0)
+            m_session.goTo(std::size_t(row));
+    });
     column->addWidget(list);
+    auto *line = new QHBoxLayout;
+    auto *budget = new QSpinBox;
+    budget->setObjectName(QStringLiteral("historyBudget"));
+    budget->setRange(16, 1 << 20);
+    budget->setSuffix(tr(" MB"));
+    budget->setValue(int(m_session.history().budget() >> 20));
+    budget->setToolTip(tr("Memory that undo may use. Past it the oldest steps are dropped; the creature itself is not counted."));
+    auto *name = new QLabel(tr("Memory for &undo"));
+    name->setBuddy(budget);
+    line->addWidget(name);
+    line->addWidget(budget);
+    line->addStretch();
+    line->addWidget(new QLabel(tr("%1 MB in use").arg(m_session.history().bytes() >> 20)));
+    column->addLayout(line);
+    connect(budget, &QSpinBox::editingFinished, this, [this, budget, fill] {
+        QSettings().setValue(QStringLiteral("memory/undoMb"), budget->value());
+        m_session.setHistoryBudget(std::size_t(budget->value()) << 20);
+        fill();
+    });
     dialog.exec();
 }
 
@@ -448,100 +400,8 @@ void MainWindow::setDark(bool dark)
 {
     applyTheme(*qApp, dark);
     QSettings().setValue(QStringLiteral("window/dark"), dark);
-    emit m_session.creatureChanged();
-    emit m_session.choiceChanged();
+    emit m_session.lookChanged();
     update();
-}
-
-void MainWindow::showStartPage()
-{
-    QStringList recent;
-    for (const QString &path : QSettings().value(QStringLiteral("recent")).toStringList())
-        if (QFileInfo::exists(path))
-            recent << path;
-    StartPage page(recent, this);
-    if (page.exec() != QDialog::Accepted || !maySwitch())
-        return;
-    const QString path = page.chosenSample().isEmpty() ? page.chosenFile() : page.chosenSample();
-    if (path.isEmpty())
-        m_session.startNew();
-    else
-        openPath(path);
-}
-
-void MainWindow::begin(const QString &file)
-{
-    if (offerRescue()) {
-        if (!file.isEmpty() && QFileInfo(file) != QFileInfo(m_session.path()))
-            showMessage(tr("The rescued work is open. %1 was not opened: save the work first, then open it.").arg(file), false);
-    } else if (!file.isEmpty()) {
-        openPath(file);
-    } else if (m_session.creature().pieces.empty() && m_session.creature().armature.forms.empty()) {
-        showStartPage();
-    }
-}
-
-bool MainWindow::offerRescue()
-{
-    for (const auto &found : creature::Rescue::find(m_session.rescueFolder().toStdString())) {
-        const QString file = QString::fromStdString(found.file.string()), of = QString::fromStdString(found.documentPath);
-        QMessageBox box(QMessageBox::NoIcon, tr("Rescued work"),
-                        tr("The last session on %1 did not end well. Its work was kept up to the last finished step. Open it?")
-                            .arg(of.isEmpty() ? tr("an unsaved creature") : of),
-                        QMessageBox::Yes | QMessageBox::No | QMessageBox::Discard, this);
-        box.setObjectName(QStringLiteral("rescueBox"));
-        box.button(QMessageBox::No)->setText(tr("Later"));
-        box.button(QMessageBox::Yes)->setText(tr("Open it"));
-        box.button(QMessageBox::Discard)->setText(tr("Throw it away"));
-        const int answer = box.exec();
-        if (answer == QMessageBox::No)
-            continue;
-        if (answer == QMessageBox::Yes && !m_session.recover(file, of, this))
-            continue;
-        if (answer == QMessageBox::Discard || m_session.isKeptSafe()) { // it has a rescue file of its own now
-            QFile::remove(file);
-            QFile::remove(file + QStringLiteral(".of"));
-        }
-        if (answer == QMessageBox::Yes)
-            return true;
-    }
-    return false;
-}
-
-void MainWindow::closeEvent(QCloseEvent *e)
-{
-    if (!maySwitch()) {
-        e->ignore();
-        return;
-    }
-    QSettings s;
-    s.setValue(QStringLiteral("window/geometry"), saveGeometry());
-    s.setValue(QStringLiteral("window/across"), m_across->saveState());
-    s.setValue(QStringLiteral("window/left"), m_left->saveState());
-    s.setValue(QStringLiteral("window/down"), m_down->saveState());
-    m_hand.store();
-    m_session.endWell();
-    e->accept();
-}
-
-void MainWindow::dragEnterEvent(QDragEnterEvent *e)
-{
-    if (e->mimeData()->hasUrls())
-        e->acceptProposedAction();
-}
-
-void MainWindow::dropEvent(QDropEvent *e)
-{
-    for (const QUrl &url : e->mimeData()->urls()) {
-        const QString path = url.toLocalFile();
-        if (isPicture(path)) {
-            addPicture(path);
-            continue;
-        }
-        const bool isMesh = io::formatFor(path.toStdString()) != nullptr;
-        if (isMesh || maySwitch())
-            openPath(path);
-    }
 }
 
 } // namespace bonemoss::app

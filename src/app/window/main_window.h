@@ -6,6 +6,8 @@
 
 #include <QMainWindow>
 
+#include <optional>
+
 class QActionGroup;
 class QLabel;
 class QListWidget;
@@ -79,6 +81,7 @@ private:
     void showLiveKnit();
     void buildPenMenu(QMenu *pen);
     void buildHelpMenu();
+    void find(); ///< by words
     void buildBenches(QWidget *line);
     void buildCentre();
     void buildStatus();
@@ -88,6 +91,9 @@ private:
     bool maySwitch(); ///< asks about unsaved changes; true when it is fine to go on
     bool save();
     bool saveAs();
+    void askAboutConflict(const QString &path);
+    std::optional<Session::OpenAs> askAboutHolder(const QString &path);
+    void writeRecipe();
     void open();
     void importMesh();
     void exportMesh();
@@ -129,6 +135,7 @@ private:
     QLabel *m_title = nullptr, *m_saved = nullptr, *m_hint = nullptr, *m_message = nullptr, *m_counts = nullptr;
     QTimer *m_fade = nullptr;
     bool m_asks = true, m_panelsHidden = false;
+    int m_rescueLooks = 0; ///< after the start
 };
 
 } // namespace bonemoss::app

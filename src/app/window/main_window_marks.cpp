@@ -43,7 +43,7 @@ void MainWindow::addMaskMakers(QMenu *masks)
     };
     TrimPlan plan;
     plan.isMask = plan.isOutline = true;
-    add(draw, tr("By an &outline, through and through"), "maskOutline", {}, area(plan));
+    add(draw, tr("By an &outline, all the way through"), "maskOutline", {}, area(plan));
     plan.isFrontOnly = true;
     add(draw, tr("By an outline, only what is &seen"), "maskOutlineSeen", QKeySequence(Qt::Key_Y), area(plan));
     plan.isRectangle = true;
@@ -118,7 +118,7 @@ void MainWindow::buildMaskMenu()
     addNames(masks, tr("&Add kept mask"), "maskAdd", noMask, keptOf, {{"do", "mask.recall"}, {"how", "add"}}, "name");
     addNames(masks, tr("&Subtract kept mask"), "maskSubtract", noMask, keptOf, {{"do", "mask.recall"}, {"how", "subtract"}},
              "name");
-    addNames(masks, tr("&Forget kept mask"), "maskForget", noMask, keptOf, {{"do", "mask.forget"}}, "name");
+    addNames(masks, tr("&Delete kept mask"), "maskForget", noMask, keptOf, {{"do", "mask.forget"}}, "name");
     masks->addSeparator();
     add(masks, tr("&Group of what is masked…"), "groupMake", {}, [this] {
         const creature::Piece *piece = m_session.creature().piece(m_session.piece());
@@ -132,14 +132,14 @@ void MainWindow::buildMaskMenu()
     });
     addNames(masks, tr("Mask of a g&roup"), "groupMask", noGroup, groupsOf, {{"do", "mask.group"}}, "name");
     addNames(masks, tr("Stamp &of a group"), "groupStamp", noGroup, groupsOf, {{"do", "stamp.harvest"}}, "group");
-    addNames(masks, tr("Remo&ve group"), "groupRemove", noGroup, groupsOf, {{"do", "group.remove"}}, "name");
+    addNames(masks, tr("&Delete group"), "groupRemove", noGroup, groupsOf, {{"do", "group.remove"}}, "name");
     masks->addSeparator();
-    add(masks, tr("&Hide what is masked"), "hideMasked", QKeySequence(Qt::Key_H),
+    add(masks, tr("&Hide what is masked"), "hideMasked", QKeySequence(Qt::Key_U),
         simple({{"do", "piece.hide"}, {"what", "masked"}}));
-    add(masks, tr("Hide &the rest"), "hideFree", QKeySequence(tr("Shift+H")), simple({{"do", "piece.hide"}, {"what", "free"}}));
+    add(masks, tr("Hide &the rest"), "hideFree", QKeySequence(tr("Shift+U")), simple({{"do", "piece.hide"}, {"what", "free"}}));
     addNames(masks, tr("Hide grou&p"), "hideGroup", noGroup, groupsOf, {{"do", "piece.hide"}, {"what", "group"}}, "group");
     add(masks, tr("S&wap hidden and shown"), "hideSwap", {}, simple({{"do", "piece.hide"}, {"what", "swap"}}));
-    add(masks, tr("Show a&ll of it"), "hideNothing", QKeySequence(tr("Ctrl+Shift+H")),
+    add(masks, tr("Show a&ll of it"), "hideNothing", QKeySequence(tr("Ctrl+Shift+U")),
         simple({{"do", "piece.hide"}, {"what", "nothing"}}));
 }
 

@@ -62,11 +62,7 @@ void MainWindow::buildFileMenu()
     add(file, tr("&Import mesh…"), "import", {}, [this] { importMesh(); });
     add(file, tr("Add &pictures…"), "addPictures", {}, [this] { addPictures(); });
     add(file, tr("&Export mesh…"), "export", {}, [this] { exportMesh(); });
-    add(file, tr("Write &recipe…"), "recipe", {}, [this] {
-        const QString path = QFileDialog::getSaveFileName(this, tr("Write recipe"), {}, tr("Recipes (*.recipe.json)"));
-        if (!path.isEmpty() && m_session.recordRecipe(path))
-            showMessage(tr("The steps up to now were written as a recipe."), false);
-    });
+    add(file, tr("Write &recipe…"), "recipe", {}, [this] { writeRecipe(); });
     add(file, tr("&Watch a recipe…"), "watch", {}, [this] {
         const QString path =
             QFileDialog::getOpenFileName(this, tr("Watch a recipe, step by step"), {}, tr("Recipes (*.recipe.json)"));
@@ -75,6 +71,8 @@ void MainWindow::buildFileMenu()
             m_player->start(path);
         }
     });
+    QAction *stop = add(file, tr("S&top the recipe"), "stopRecipe", QKeySequence(tr("Ctrl+.")), [this] { m_player->stop(); });
+    connect(file, &QMenu::aboutToShow, stop, [this, stop] { stop->setEnabled(m_player->isPlaying()); });
     file->addSeparator();
     add(file, tr("&Quit"), "quit", QKeySequence::Quit, [this] { close(); });
 }
@@ -86,23 +84,27 @@ void MainWindow::buildEditMenu()
     m_redo = add(edit, tr("&Redo"), "redo", QKeySequence::Redo, [this] { m_session.redo(); });
     add(edit, tr("&History…"), "history", QKeySequence(tr("Ctrl+H")), [this] { showHistory(); });
     edit->addSeparator();
-    add(edit, tr("Duplicate form, &linked"), "duplicateLinked", QKeySequence(tr("Ctrl+Shift+D")), [this] {
+    add(edit, tr("&Linked duplicate"), "duplicateLinked", QKeySequence(tr("Ctrl+Shift+D")), [this] {
         if (m_session.form())
             m_session.run({{"do", "form.duplicate"}, {"form", m_session.form()}, {"move", {10, 0, 0}}, {"linked", true}});
     });
-    add(edit, tr("Du&plicate form"), "duplicate", QKeySequence(tr("Ctrl+D")), [this] {
+    add(edit, tr("Du&plicate"), "duplicate", QKeySequence(tr("Ctrl+D")), [this] {
         if (m_session.form())
             m_session.run({{"do", "form.duplicate"}, {"form", m_session.form()}, {"move", {10, 0, 0}}});
     });
     add(edit, tr("&Delete"), "delete", QKeySequence::Delete, [this] {
+        if (!m_session.hasChosenHere())
+            return showMessage(tr("Nothing is chosen on this bench. Click what you want to delete first."), true);
         if (m_session.bench() == Bench::Armature && m_session.cage())
             m_session.run({{"do", "cage.remove"}, {"cage", m_session.cage()}});
         else if (m_session.bench() == Bench::Armature && m_session.form())
             m_session.run({{"do", "forms.remove"}, {"forms", m_session.forms()}});
+        else if (m_session.bench() == Bench::Detail && m_session.layer())
+            m_session.run({{"do", "layer.remove"}, {"piece", m_session.piece()}, {"layer", m_session.layer()}});
         else if (m_session.bench() != Bench::Armature && m_session.piece())
             m_session.run({{"do", "piece.remove"}, {"piece", m_session.piece()}});
     });
-    add(edit, tr("&Group forms"), "group", QKeySequence(Qt::Key_G), [this] {
+    add(edit, tr("&Group forms"), "group", QKeySequence(tr("Ctrl+G")), [this] {
         if (!m_session.form())
             return showMessage(tr("Choose the forms to group first."), true);
         if (m_session.run({{"do", "form.group"}, {"forms", m_session.forms()}}))
@@ -142,7 +144,7 @@ void MainWindow::buildPanesMenu(QMenu *view)
     });
     add(compare, tr("&Another creature in the view…"), "keepOther", {}, [this] { keepOtherCreature(); });
     QAction *back =
-        add(compare, tr("&Back to the creature in work"), "keepNone", {}, [this] { m_view->keepInPane(nullptr, {}); });
+        add(compare, tr("&Back to the current creature"), "keepNone", {}, [this] { m_view->keepInPane(nullptr, {}); });
     back->setEnabled(false);
     connect(m_view, &CreatureView::paneChanged, back, [this, back] { back->setEnabled(m_view->showsKept()); });
     add(view, tr("C&hoose this camera"), "chooseCamera", {}, [this] {
@@ -163,10 +165,10 @@ void MainWindow::buildViewMenu()
     view->addSeparator();
     add(view, tr("&Frame"), "frame", QKeySequence(Qt::Key_F), [this] { m_view->frameChosen(); });
     add(view, tr("Camera &back"), "cameraBack", QKeySequence(tr("Alt+Left")), [this] { m_view->cameraBack(); });
-    add(view, tr("Camera &on again"), "cameraForward", QKeySequence(tr("Alt+Right")), [this] { m_view->cameraForward(); });
+    add(view, tr("Camera &forward"), "cameraForward", QKeySequence(tr("Alt+Right")), [this] { m_view->cameraForward(); });
     add(view, tr("&Parallel view"), "parallel", QKeySequence(Qt::Key_P),
         [this] { m_view->setParallel(!m_view->camera().isParallel); });
-    add(view, tr("&Skin beside the forms"), "showSkin", QKeySequence(Qt::Key_K),
+    add(view, tr("&Skin beside the forms"), "showSkin", QKeySequence(tr("Shift+J")),
         [this] { m_view->setShowSkin(!m_view->showsSkin()); });
     QAction *live = add(view, tr("&Live skin over the forms"), "liveSkin", QKeySequence(Qt::Key_J), [] {});
     live->setCheckable(true);
@@ -188,7 +190,7 @@ void MainWindow::buildViewMenu()
         {Look::Covered, tr("Ambient &occlusion"), "lookCovered"},
         {Look::Thin, tr("&Thin parts"), "lookThin"},
         {Look::Through, tr("C&lear, overlaps tinted"), "lookThrough"},
-        {Look::Uneven, tr("&Unlike left and right"), "lookUneven"},
+        {Look::Uneven, tr("&Left-right differences"), "lookUneven"},
         {Look::Seen, tr("Seen by the chosen ca&mera"), "lookSeen"},
         {Look::Stretched, tr("St&retched cells"), "lookStretched"},
         {Look::Neglected, tr("&Neglected places"), "lookNeglected"},
@@ -212,7 +214,7 @@ void MainWindow::buildViewMenu()
         else
             m_anatomy->toggleSolo();
     });
-    add(view, tr("&Hide panels"), "panels", QKeySequence(Qt::Key_Tab), [this] {
+    add(view, tr("&Hide panels"), "panels", QKeySequence(Qt::Key_F9), [this] {
         m_panelsHidden = !m_panelsHidden;
         for (QWidget *w : {static_cast<QWidget *>(m_left), static_cast<QWidget *>(m_handPanel), static_cast<QWidget *>(m_angles)})
             w->setHidden(m_panelsHidden);
@@ -229,20 +231,22 @@ void MainWindow::buildViewMenu()
 void MainWindow::buildCreatureMenu()
 {
     QMenu *creature = menuBar()->addMenu(tr("&Creature"));
-    add(creature, tr("&Knit forms…"), "knit", QKeySequence(tr("Ctrl+K")), [this] { knit(); });
-    add(creature, tr("&Re-knit skin…"), "reknit", QKeySequence(tr("Ctrl+Shift+K")), [this] { reknit(); });
+    add(creature, tr("Knit &or re-knit…"), "knitHere", QKeySequence(Qt::Key_K),
+        [this] { m_session.bench() == Bench::Armature ? knit() : reknit(); });
+    add(creature, tr("&Knit forms…"), "knit", {}, [this] { knit(); });
+    add(creature, tr("&Re-knit skin…"), "reknit", {}, [this] { reknit(); });
     add(creature, tr("&Refine skin"), "refine", QKeySequence(tr("Ctrl+R")), [this] { refine(); });
     add(creature, tr("&Fuse shown pieces…"), "fuse", {}, [this] { fuse(); });
     creature->addSeparator();
     add(creature, tr("&Mirror strokes"), "mirror", QKeySequence(Qt::Key_M), [this] { m_hand.setMirrored(!m_hand.isMirrored()); });
     add(creature, tr("Layer off and on"), "layerToggle", QKeySequence(Qt::Key_L), [this] { m_layers->toggleChosen(); });
-    add(creature, tr("&Tool before"), "toolBefore", QKeySequence(Qt::Key_Q), [this] { m_hand.toolBefore(); });
+    add(creature, tr("&Previous tool"), "toolBefore", QKeySequence(Qt::Key_Q), [this] { m_hand.toolBefore(); });
     m_keys.addHeld(HeldKey::Smooth, "holdSmooth", tr("Held while stroking: smooth"), Qt::Key_S);
     m_keys.addHeld(HeldKey::Dig, "holdDig", tr("Held while stroking: dig"), Qt::Key_D);
     m_keys.addHeld(HeldKey::Mask, "holdMask", tr("Held while stroking: mask"), Qt::Key_A);
-    m_keys.addHeld(HeldKey::Size, "holdSize", tr("Held with a sideways move: size"), Qt::Key_W);
-    m_keys.addHeld(HeldKey::Strength, "holdStrength", tr("Held with a sideways move: strength"), Qt::Key_E);
-    m_keys.addHeld(HeldKey::Falloff, "holdFalloff", tr("Held with a sideways move: falloff"), Qt::Key_R);
+    m_keys.addHeld(HeldKey::Size, "holdSize", tr("Held with a sideways move: size"), Qt::Key_X);
+    m_keys.addHeld(HeldKey::Strength, "holdStrength", tr("Held with a sideways move: strength"), Qt::Key_C);
+    m_keys.addHeld(HeldKey::Falloff, "holdFalloff", tr("Held with a sideways move: falloff"), Qt::Key_V);
     showHeldKeys();
     for (int n = 1; n <= Tile::kKeys; ++n) {
         auto *action = new QAction(tr("Tile %1").arg(n), this);
@@ -290,7 +294,7 @@ void MainWindow::buildPenMenu(QMenu *pen)
     add(pen, tr("Keep the last stroke…"), "penKeep", {}, [this] {
         if (m_view->lastPen().empty())
             return showMessage(tr("There is no stroke to keep yet."), true);
-        const QString path = QFileDialog::getSaveFileName(this, tr("Keep pen stroke"), {}, tr("Pen strokes (*.pen.json)"));
+        const QString path = askSavePath(this, tr("Keep pen stroke"), {}, {{tr("Pen strokes"), QStringLiteral("pen.json")}});
         std::vector<PenSimulator::Mark> marks;
         for (const auto &m : m_view->lastPen())
             marks.push_back({m.x, m.y, m.pressure, m.timeMs});
@@ -302,6 +306,7 @@ void MainWindow::buildPenMenu(QMenu *pen)
 void MainWindow::buildHelpMenu()
 {
     QMenu *help = menuBar()->addMenu(tr("&Help"));
+    add(help, tr("&Find a command…"), "find", QKeySequence(tr("Ctrl+K")), [this] { find(); });
     add(help, tr("&Planning, in the manual"), "manualPlan", {}, [this] { showManual(this, QStringLiteral("plan")); });
     add(help, tr("&Surfaces, in the manual"), "manualSurface", {}, [this] { showManual(this, QStringLiteral("surface")); });
     add(help, tr("&Manual"), "manual", QKeySequence::HelpContents, [this] {

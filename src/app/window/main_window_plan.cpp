@@ -1,11 +1,15 @@
 // Pictures to work from: taken in, lined up, shown on the board; branches kept as parts.
+#include "app/dialogs/dialogs.h"
 #include "app/anatomy/picture_board.h"
 #include "app/anatomy/pictures_panel.h"
 #include "app/anatomy/plan_panel.h"
+#include "app/hand/value_slider.h"
 #include "app/view/creature_view.h"
 #include "app/window/main_window.h"
 #include "creature/part.h"
 
+#include <QAbstractSpinBox>
+#include <QComboBox>
 #include <QEvent>
 #include <QFileDialog>
 #include <QFileInfo>
@@ -58,14 +62,12 @@ void MainWindow::savePart()
     const auto part = creature::partFrom(m_session.creature(), m_session.form());
     if (!part)
         return showMessage(tr("Choose the form that the branch begins with first."), true);
-    QString path = QFileDialog::getSaveFileName(
-        this, tr("Save branch as part"),
-        ownPartsFolder() + QStringLiteral("/%1.part.json").arg(QString::fromStdString(part->title)), tr("Parts (*.part.json)"));
+    const QString path = askSavePath(this, tr("Save branch as part"),
+                                     ownPartsFolder() + QStringLiteral("/%1.part.json").arg(QString::fromStdString(part->title)),
+                                     {{tr("Parts"), QStringLiteral("part.json")}});
     if (path.isEmpty())
         return;
-    if (!path.endsWith(QStringLiteral(".part.json")))
-        path += QStringLiteral(".part.json");
-    const Status done = creature::writePart(path.toStdString(), *part);
+    const Status done = creature::writePart(QFile::encodeName(path).toStdString(), *part);
     done ? showMessage(tr("The branch is on the shelf: %1").arg(QFileInfo(path).fileName()), false)
          : showMessage(wordsFor(done.error()), true);
 }
@@ -87,6 +89,15 @@ bool MainWindow::eventFilter(QObject *watched, QEvent *e)
 {
     if (watched == m_view && e->type() == QEvent::Resize)
         placeBoardOver();
+    if (e->type() == QEvent::Wheel) { // over a field that has not the focus it scrolls the panel, and changes no value
+        const auto *w = qobject_cast<const QWidget *>(watched);
+        const bool isField = qobject_cast<const QAbstractSpinBox *>(w) || qobject_cast<const QComboBox *>(w)
+                             || qobject_cast<const ValueSlider *>(w);
+        if (isField && !w->hasFocus()) {
+            e->ignore();
+            return true;
+        }
+    }
     return QMainWindow::eventFilter(watched, e);
 }
 

@@ -2,6 +2,7 @@
 #include "app/dialogs/command_dialog.h"
 #include "app/dialogs/dialogs.h"
 #include "app/session/layer_clipboard.h"
+#include "app/session/worker.h"
 #include "app/view/creature_view.h"
 #include "app/window/main_window.h"
 #include "creature/store.h"
@@ -92,7 +93,10 @@ void MainWindow::keepOtherCreature()
         QFileDialog::getOpenFileName(this, tr("Another creature to compare with"), {}, tr("Creatures (*.bonemoss)"));
     if (path.isEmpty())
         return;
-    const auto other = creature::loadStore(path.toStdString());
+    const auto other =
+        runOnWorker<Result<creature::Loaded>>(this, tr("Opening %1").arg(QFileInfo(path).fileName()), [&](const Progress &p) {
+            return creature::loadStore(QFile::encodeName(path).toStdString(), p);
+        });
     if (!other)
         return showMessage(wordsFor(other.error()), true);
     m_view->keepInPane(std::make_shared<const creature::Creature>(std::move(other->creature)),
@@ -108,7 +112,10 @@ void MainWindow::takeLayer()
         QFileDialog::getOpenFileName(this, tr("Layer of another creature"), QString(), tr("Creatures (*.bonemoss)"));
     if (file.isEmpty())
         return;
-    const auto other = creature::loadStore(file.toStdString());
+    const auto other =
+        runOnWorker<Result<creature::Loaded>>(this, tr("Opening %1").arg(QFileInfo(file).fileName()), [&](const Progress &p) {
+            return creature::loadStore(QFile::encodeName(file).toStdString(), p);
+        });
     if (!other)
         return showMessage(wordsFor(other.error()), true);
     QStringList names;
@@ -178,12 +185,12 @@ void MainWindow::buildSurfaceMenu()
         m_view->beginTrim({isOutline, keep, isFrontOnly});
     };
     QMenu *cut = surface->addMenu(tr("&Trim in the view"));
-    add(cut, tr("By a &line"), "trimLine", QKeySequence(Qt::Key_X), [trim] { trim(false, "rest", false); });
-    add(cut, tr("By an &outline"), "trimOutline", QKeySequence(tr("Shift+X")), [trim] { trim(true, "rest", false); });
+    add(cut, tr("By a &line"), "trimLine", QKeySequence(Qt::Key_T), [trim] { trim(false, "rest", false); });
+    add(cut, tr("By an &outline"), "trimOutline", QKeySequence(tr("Shift+T")), [trim] { trim(true, "rest", false); });
     add(cut, tr("By an outline, &front limb only"), "trimFront", {}, [trim] { trim(true, "rest", true); });
     cut->addSeparator();
-    add(cut, tr("&Part by a line (both stay)"), "partLine", {}, [trim] { trim(false, "both", false); });
-    add(cut, tr("Part by an o&utline (both stay)"), "partOutline", {}, [trim] { trim(true, "both", false); });
+    add(cut, tr("&Split along a line"), "partLine", {}, [trim] { trim(false, "both", false); });
+    add(cut, tr("Split along an o&utline"), "partOutline", {}, [trim] { trim(true, "both", false); });
     QMenu *split = surface->addMenu(tr("&Split"));
     add(split, tr("What is &masked"), "splitMask", {}, [this] { onPiece({{"do", "piece.split"}, {"by", "mask"}}); });
     add(split, tr("&Groups"), "groupsApart", {}, [this] { onPiece({{"do", "piece.split"}, {"by", "groups"}}); });
@@ -264,7 +271,7 @@ void MainWindow::buildSurfaceMenu()
     add(levels, tr("&Rebuild lower levels…"), "levelsFind", {}, [this] {
         askOnPiece("piece.levels.find", {}, {QStringLiteral("count"), QStringLiteral("how")});
     });
-    QMenu *even = surface->addMenu(tr("&Resymmetrise"));
+    QMenu *even = surface->addMenu(tr("Make s&ymmetric"));
     add(even, tr("From the &left"), "evenLeft", {}, [this] { onPiece({{"do", "piece.symmetrise"}, {"from", "left"}}); });
     add(even, tr("From the &right"), "evenRight", {}, [this] { onPiece({{"do", "piece.symmetrise"}, {"from", "right"}}); });
     add(even, tr("&Mean of both"), "evenMean", {}, [this] { onPiece({{"do", "piece.symmetrise"}, {"from", "average"}}); });

@@ -1,5 +1,7 @@
 #include "app/window/pen_simulator.h"
 
+#include "base/files.h"
+
 #include <QCoreApplication>
 #include <QFile>
 #include <QInputDevice>
@@ -7,7 +9,6 @@
 #include <QJsonDocument>
 #include <QJsonObject>
 #include <QPointingDevice>
-#include <QSaveFile>
 #include <QTabletEvent>
 
 #include <algorithm>
@@ -56,14 +57,11 @@ bool PenSimulator::write(const QString &path, const Strokes &strokes)
             marks.append(QJsonArray{m.x, m.y, m.pressure, m.timeMs});
         all.append(marks);
     }
-    QSaveFile file(path);
-    if (!file.open(QIODevice::WriteOnly))
-        return false;
-    file.write(QJsonDocument(QJsonObject{{QStringLiteral("format"), QStringLiteral("bonemoss-pen")},
-                                         {QStringLiteral("version"), 1},
-                                         {QStringLiteral("strokes"), all}})
-                   .toJson(QJsonDocument::Compact));
-    return file.commit();
+    const QByteArray text = QJsonDocument(QJsonObject{{QStringLiteral("format"), QStringLiteral("bonemoss-pen")},
+                                                      {QStringLiteral("version"), 1},
+                                                      {QStringLiteral("strokes"), all}})
+                                .toJson(QJsonDocument::Compact);
+    return bool(writeFile(QFile::encodeName(path).toStdString(), text.toStdString()));
 }
 
 void PenSimulator::send(QEvent::Type type, const Mark &m)

@@ -2,6 +2,7 @@
 
 #include "creature/recipe.h"
 
+#include <QFileInfo>
 #include <nlohmann/json.hpp>
 
 namespace bonemoss::app {
@@ -21,6 +22,7 @@ bool RecipePlayer::start(const QString &path)
         return false;
     }
     m_commands = std::move(*commands);
+    m_folder = QFileInfo(path).absolutePath();
     m_next = 0;
     m_timer.start(0); // as quick as the window can show them
     return true;
@@ -36,7 +38,7 @@ void RecipePlayer::stop()
 
 void RecipePlayer::step()
 {
-    if (m_next < m_commands.size() && m_session.run(m_commands[m_next])) {
+    if (m_next < m_commands.size() && m_session.run(m_commands[m_next], m_folder)) {
         ++m_next;
         emit stepped(int(m_next), int(m_commands.size()));
         return;

@@ -2,6 +2,7 @@
 
 #include "app/session/session.h"
 
+#include <QString>
 #include <QTimer>
 
 namespace bonemoss::app {
@@ -30,6 +31,7 @@ private:
     Session &m_session;
     std::vector<nlohmann::json> m_commands;
     std::size_t m_next = 0;
+    QString m_folder; ///< of the recipe: files it names lie there
     QTimer m_timer;
 };
 

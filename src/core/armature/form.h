@@ -96,6 +96,7 @@ struct Form {
     float melt = 4;                          ///< over how many mm it flows into what it touches
     bool isMirrored = false;                 ///< has a twin across the middle plane
     bool isLocked = false, isHidden = false;
+    bool isKnitted = false; ///< a skin was knitted of it, which stands for it from then on
     Repeat repeat;
     Joint joint;
     std::uint32_t link = 0;   ///< forms of one link share their shape; 0 for none

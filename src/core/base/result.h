@@ -17,7 +17,9 @@ enum class ErrorCode {
     Empty,       ///< nothing to work on
     TooLarge,    ///< would need more memory than allowed
     Cancelled,
-    Damaged ///< a store whose checksums do not match
+    Internal, ///< a fault of the program, met on the way
+    Conflict, ///< somebody else changed it meanwhile
+    Damaged   ///< a store whose checksums do not match
 };
 
 /// What went wrong: a code, the subject (file, form, parameter) and a detail in plain words.
@@ -69,5 +71,8 @@ private:
 struct Done {
 };
 using Status = Result<Done>;
+
+/// The exception that is being handled, as an error. To be called in a catch block.
+Error errorInFlight(std::string subject);
 
 } // namespace bonemoss

@@ -1,5 +1,6 @@
 #include "creature/command.h"
 
+#include "creature/finite.h"
 #include "creature/params.h"
 
 #include <fmt/format.h>
@@ -19,6 +20,7 @@ json schemaOf(const ParamSpec &p)
     case ParamKind::Number: s["type"] = "number"; break;
     case ParamKind::Integer: s["type"] = "integer"; break;
     case ParamKind::Switch: s["type"] = "boolean"; break;
+    case ParamKind::Path:
     case ParamKind::Text: s["type"] = "string"; break;
     case ParamKind::Choice: s["enum"] = p.choices; break;
     case ParamKind::Point: s = numbers, s["minItems"] = s["maxItems"] = 3; break;
@@ -28,10 +30,12 @@ json schemaOf(const ParamSpec &p)
     case ParamKind::Reference: s = reference; break;
     case ParamKind::References: s = {{"type", "array"}, {"items", reference}}; break;
     }
-    if (std::isfinite(p.least))
-        s["minimum"] = p.least;
-    if (std::isfinite(p.most))
-        s["maximum"] = p.most;
+    if (p.kind == ParamKind::Number || p.kind == ParamKind::Integer) {
+        if (std::isfinite(p.least))
+            s["minimum"] = p.least;
+        if (std::isfinite(p.most))
+            s["maximum"] = p.most;
+    }
     if (!p.missing.empty())
         s["default"] = json::parse(p.missing);
     if (!p.unit.empty())
@@ -75,7 +79,21 @@ Result<Creature> apply(const Creature &before, const json &command, CommandConte
     const auto params = Params::check(*spec, command);
     if (!params)
         return params.error();
-    return spec->apply(before, *params, context);
+    const std::size_t notes = context.notes.size();
+    try { // the one place where an exception of a command ends: the creature stays as it was
+        auto after = spec->apply(before, *params, context);
+        if (!after)
+            return after;
+        if (const std::string what = whatIsNotFinite(before, *after); !what.empty()) {
+            context.notes.resize(notes, Note(""));
+            return Error{ErrorCode::BadValue, name,
+                         fmt::format("{} would no longer be a finite number; use less extreme values", what)};
+        }
+        return after;
+    } catch (...) {
+        context.notes.resize(notes, Note(""));
+        return errorInFlight(name);
+    }
 }
 
 std::string told(const Note &note)
@@ -86,16 +104,22 @@ std::string told(const Note &note)
 
 std::string titleOf(const json &command)
 {
-    const CommandSpec *spec = findCommand(command.value("do", std::string()));
+    const auto text = [&](const char *key) { // of anything that may stand in a file
+        const auto found = command.is_object() ? command.find(key) : command.end();
+        return found != command.end() && found->is_string() ? found->get<std::string>() : std::string();
+    };
+    const CommandSpec *spec = findCommand(text("do"));
     if (!spec)
         return "?";
     if (spec->name == "sculpt.stroke") {
-        std::string tool = command.value("tool", std::string("raise"));
+        std::string tool = text("tool");
+        if (tool.empty())
+            return spec->title;
         tool[0] = char(std::toupper(static_cast<unsigned char>(tool[0])));
         return tool;
     }
-    const auto about = command.find("name");
-    return about != command.end() && about->is_string() ? spec->title + ": " + about->get<std::string>() : spec->title;
+    const std::string about = text("name");
+    return about.empty() ? spec->title : spec->title + ": " + about;
 }
 
 json commandSchema()

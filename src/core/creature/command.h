@@ -21,7 +21,7 @@ struct CommandContext {
     std::vector<Note> notes; ///< filled: what was done or lost
 };
 
-enum class ParamKind { Number, Integer, Switch, Text, Choice, Point, Points, Numbers, Reference, References, Samples };
+enum class ParamKind { Number, Integer, Switch, Text, Path, Choice, Point, Points, Numbers, Reference, References, Samples };
 
 /// One parameter as the schema, the checks and the manual know it.
 struct ParamSpec {
@@ -30,7 +30,8 @@ struct ParamSpec {
     std::string unit; ///< "mm", "deg", "" for none
     std::string description;
     bool isRequired = false;
-    double least = -std::numeric_limits<double>::infinity(), most = std::numeric_limits<double>::infinity();
+    double least = -std::numeric_limits<double>::infinity(), most = std::numeric_limits<double>::infinity(); ///< of a point: of
+        ///< each coordinate's size
     std::string missing; ///< default, as JSON text; empty when there is none
     std::vector<std::string> choices;
 };
@@ -71,7 +72,7 @@ std::vector<CommandSpec> partCommands();
 std::vector<CommandSpec> cageCommands();
 
 /// Checks the parameters against the command's table and applies it. The old creature is never
-/// changed; on an error nothing has happened. command: {"do": NAME, parameters...}.
+/// changed; on an error nothing has happened. No exception leaves: full memory is TooLarge, anything else Internal. command: {"do": NAME, parameters...}.
 Result<Creature> apply(const Creature &before, const nlohmann::json &command, CommandContext &context);
 
 /// A note in one line, with its place.

@@ -238,7 +238,7 @@ Result<Creature> duplicateForm(const Creature &before, const Params &p, CommandC
         Form copy = *before.armature.find(old);
         copy.name = after.uniqueName(copy.name);
         copy.id = after.nextId++;
-        copy.isLocked = false;
+        copy.isLocked = copy.isKnitted = false;
         if (p.isOn("linked")) {
             Form *first = after.armature.find(old);
             if (!first->link)
@@ -273,7 +273,7 @@ std::vector<ParamSpec> formParams()
         plainParam(ParamKind::Reference, "parent", "", "form it hangs from; 0 for none"),
         plainParam(ParamKind::Point, "at", "mm", "its joint, in creature space"),
         plainParam(ParamKind::Point, "turn", "deg", "turn about x, then y, then z, in creature space"),
-        plainParam(ParamKind::Point, "scale", "", "stretch along its own axes"),
+        scaleParam("stretch along its own axes"),
         numberParam("radius", "mm", "of a ball", 0.01, 10000),
         plainParam(ParamKind::Point, "radii", "mm",
                    "of an ellipsoid; half sizes of a block or wedge; torus: ring, tube; disc: rim, half thickness"),
@@ -324,7 +324,7 @@ std::vector<CommandSpec> armatureCommands()
         {"form.add", "Add form", "Adds a solid to the armature.",
          withFront(required(choiceParam("kind", "what solid", kindNames())), formParams()), addForm},
         {"form.set", "Change form", "Changes what is given of a form and leaves the rest.", change, setForm},
-        {"form.remove", "Remove form", "Removes a form and all that hangs from it.", {form}, removeForm},
+        {"form.remove", "Delete form", "Deletes a form and all that hangs from it.", {form}, removeForm},
         {"form.duplicate",
          "Duplicate form",
          "Copies a form with all that hangs from it.",

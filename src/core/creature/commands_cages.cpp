@@ -298,7 +298,7 @@ std::vector<CommandSpec> cageCommands()
          "Makes the smooth shape of a cage a piece to sculpt on.",
          {cage, switchParam("keep", "the cage stays too", "false")},
          makePiece},
-        {"cage.remove", "Remove cage", "Removes a cage.", {cage}, removeCage},
+        {"cage.remove", "Delete cage", "Deletes a cage.", {cage}, removeCage},
     };
 }
 

@@ -474,7 +474,7 @@ std::vector<CommandSpec> growthCommands()
          {pieceParam(), required(guide), numberParam("size", "", "times the size of what grows", 0.2, 5),
           switchParam("turn", "the other way round"), regrown},
          changeGuide},
-        {"guide.remove", "Remove guides", "Throws one guide away, or all.", {pieceParam(), guide, regrown}, removeGuides},
+        {"guide.remove", "Delete guides", "Deletes one guide, or all.", {pieceParam(), guide, regrown}, removeGuides},
     };
     rows.insert(rows.end(), others.begin(), others.end());
     return rows;

@@ -3,6 +3,7 @@
 #include "creature/store.h"
 #include "detail/carry.h"
 #include "detail/growth.h"
+#include "detail/level_values.h"
 #include "detail/levels.h"
 #include "detail/repeats.h"
 #include "detail/skin_maps.h"
@@ -29,6 +30,19 @@ struct Taken {
         return std::find_if(skin().layers.begin(), skin().layers.end(), [&](const Layer &l) { return l.id == id; });
     }
 };
+
+/// Brings what a state shows in line; a state that is only kept to tell changes by shows nothing.
+void remix(Skin &state, const std::vector<std::uint32_t> &blocks)
+{
+    if (detail::hasSurface(state))
+        detail::mixBlocks(state, blocks);
+}
+
+/// Mean edge length of the body, which every state has.
+float bodyEdge(const Skin &state)
+{
+    return meanEdgeLength(mesh::makeSurface(state.shown.topology, state.body));
+}
 
 enum class Lock { Refuses, Allows };
 
@@ -160,12 +174,19 @@ Result<Creature> duplicateLayer(const Creature &before, const Params &p, Command
     if (!taken)
         return taken.error();
     Creature after = before;
-    Layer twin = taken->layer();
-    twin.id = after.nextId++, twin.isLocked = false, twin.handOver = 0;
-    twin.name = layerName(taken->skin(), p.has("name") ? p.text("name") : twin.name);
-    const auto blocks = detail::blocksWith(twin);
-    taken->skin().layers.insert(taken->place() + 1, std::move(twin));
-    detail::mixBlocks(taken->skin(), blocks);
+    const std::uint32_t id = after.nextId++;
+    const std::string name = layerName(taken->skin(), p.has("name") ? p.text("name") : taken->layer().name);
+    const Status done = detail::onAllLevels(taken->skin(), taken->id, [&](Skin &state) -> Status {
+        const auto at = std::find_if(state.layers.begin(), state.layers.end(), [&](const Layer &l) { return l.id == taken->id; });
+        Layer twin = *at;
+        twin.id = id, twin.isLocked = false, twin.handOver = 0, twin.name = name;
+        const auto blocks = detail::blocksWith(twin);
+        state.layers.insert(at + 1, std::move(twin));
+        remix(state, blocks);
+        return Done{};
+    });
+    if (!done)
+        return done.error();
     after.put(std::move(taken->piece));
     return after;
 }
@@ -201,36 +222,52 @@ Result<Creature> flipLayer(const Creature &before, const Params &p, CommandConte
     Skin &skin = taken->skin();
     sculpt::Symmetry plane = taken->piece->symmetry;
     plane.hasPlane = true, plane.around = 1;
-    Layer &layer = taken->layer();
-    std::vector<std::uint32_t> blocks = detail::blocksWith(layer);
-    auto copy = detail::copiedLayer(skin, layer, skin, plane.places().at(1), 4 * meanEdgeLength(skin.shown));
-    layer.offsets = std::move(copy.offsets), layer.mask = std::move(copy.mask), layer.growth = nullptr;
-    if (copy.missed > 0.005)
+    double missed = -1; // of the level in hand, which comes first
+    const Status done = detail::onAllLevels(skin, taken->id, [&](Skin &state) -> Status {
+        Layer &layer = *state.layer(taken->id);
+        std::vector<std::uint32_t> blocks = detail::blocksWith(layer);
+        auto copy = detail::copiedLayer(state, layer, state, plane.places().at(1), 4 * bodyEdge(state));
+        layer.offsets = std::move(copy.offsets), layer.mask = std::move(copy.mask), layer.growth = nullptr;
+        missed = missed < 0 ? copy.missed : missed;
+        for (const std::uint32_t b : detail::blocksWith(layer))
+            blocks.push_back(b);
+        std::sort(blocks.begin(), blocks.end());
+        blocks.erase(std::unique(blocks.begin(), blocks.end()), blocks.end());
+        remix(state, blocks);
+        return Done{};
+    });
+    if (!done)
+        return done.error();
+    if (missed > 0.005)
         context.notes.push_back(
-            fmt::format("{:.1f} % of the skin has no mirror image, and nothing of the layer now", copy.missed * 100));
-    for (const std::uint32_t b : detail::blocksWith(layer))
-        blocks.push_back(b);
-    std::sort(blocks.begin(), blocks.end());
-    blocks.erase(std::unique(blocks.begin(), blocks.end()), blocks.end());
-    detail::mixBlocks(skin, blocks);
+            fmt::format("{:.1f} % of the skin has no mirror image, and nothing of the layer now", missed * 100));
     return putBack(before, std::move(taken->piece));
 }
 
-/// Puts a copy of a layer on top of a piece.
-void lay(Creature &creature, const Skin &from, const Layer &layer, std::shared_ptr<Piece> to, CommandContext &context)
+/// Puts a copy of a layer on top of a piece, at all its levels. from: the finest level of where it lies.
+Status lay(Creature &creature, const Skin &from, std::uint32_t layerId, std::shared_ptr<Piece> to, CommandContext &context)
 {
-    auto copy = detail::copiedLayer(from, layer, to->skin, {}, 8 * meanEdgeLength(from.shown));
-    Layer made(to->skin.body.size());
-    made.id = creature.nextId++, made.strength = layer.strength, made.isOn = layer.isOn;
-    made.growth = layer.growth; // grows again by its rule when it is asked to
-    made.name = layerName(to->skin, layer.name);
-    made.offsets = std::move(copy.offsets), made.mask = std::move(copy.mask);
-    context.notes.push_back(
-        fmt::format("{:.0f} % of {} lies near enough to take the layer over", (1 - copy.missed) * 100, to->name));
-    const auto blocks = detail::blocksWith(made);
-    to->skin.layers.push_back(std::move(made));
-    detail::mixBlocks(to->skin, blocks);
+    const Layer &layer = *from.layer(layerId);
+    const std::uint32_t id = creature.nextId++;
+    const std::string name = layerName(to->skin, layer.name);
+    double missed = -1; // of the level in hand, which comes first
+    const Status done = detail::onAllLevels(to->skin, 0, [&](Skin &state) -> Status {
+        auto copy = detail::copiedLayer(from, layer, state, {}, 8 * meanEdgeLength(from.shown));
+        Layer made(state.body.size());
+        made.id = id, made.strength = layer.strength, made.isOn = layer.isOn, made.name = name;
+        made.growth = layer.growth; // grows again by its rule when it is asked to
+        made.offsets = std::move(copy.offsets), made.mask = std::move(copy.mask);
+        missed = missed < 0 ? copy.missed : missed;
+        const auto blocks = detail::blocksWith(made);
+        state.layers.push_back(std::move(made));
+        remix(state, blocks);
+        return Done{};
+    });
+    if (!done)
+        return done;
+    context.notes.push_back(fmt::format("{:.0f} % of {} lies near enough to take the layer over", (1 - missed) * 100, to->name));
     creature.put(std::move(to));
+    return Done{};
 }
 
 Result<Creature> copyLayer(const Creature &before, const Params &p, CommandContext &context)
@@ -244,8 +281,8 @@ Result<Creature> copyLayer(const Creature &before, const Params &p, CommandConte
     if (before.piece(*to)->isLocked)
         return Error{ErrorCode::BadValue, before.piece(*to)->name, "is locked; unlock it first"};
     Creature after = before;
-    lay(after, taken->skin(), taken->layer(), std::make_shared<Piece>(*before.piece(*to)), context);
-    return after;
+    const Status laid = lay(after, wholeSkin(*taken->piece), taken->id, std::make_shared<Piece>(*before.piece(*to)), context);
+    return laid ? Result<Creature>(std::move(after)) : laid.error();
 }
 
 Result<Creature> takeFromFile(const Creature &before, const Params &p, CommandContext &context)
@@ -260,8 +297,8 @@ Result<Creature> takeFromFile(const Creature &before, const Params &p, CommandCo
         for (const Layer &l : piece->skin.layers)
             if (l.name == p.text("layer") && (!p.has("from") || p.text("from") == piece->name)) {
                 Creature after = before;
-                lay(after, piece->skin, l, std::move(*to), context);
-                return after;
+                const Status laid = lay(after, wholeSkin(*piece), l.id, std::move(*to), context);
+                return laid ? Result<Creature>(std::move(after)) : laid.error();
             }
     return Error{ErrorCode::Unknown, p.text("path"),
                  fmt::format("has no layer \"{}\"{}", p.text("layer"), p.has("from") ? " on a piece of that name" : "")};
@@ -333,7 +370,7 @@ std::vector<CommandSpec> layerCommands()
     seed.kind = ParamKind::Integer;
     ParamSpec to = required(numberParam("to", "", "its place from below, from 0", 0, 10000));
     to.kind = ParamKind::Integer;
-    ParamSpec file = required(textParam("path", "the other creature's .bonemoss file"));
+    ParamSpec file = required(pathParam("path", "the other creature's .bonemoss file"));
     return {
         {"layer.add",
          "Add layer",
@@ -346,7 +383,7 @@ std::vector<CommandSpec> layerCommands()
          {pieceParam(), layer, textParam("name", "new name"), numberParam("strength", "", "-1 to 2", -1, 2),
           switchParam("on", "shown or not"), switchParam("locked", "no stroke or command changes it")},
          setLayer},
-        {"layer.remove", "Remove layer", "Throws a layer away.", {pieceParam(), layer}, removeLayer},
+        {"layer.remove", "Delete layer", "Deletes a layer.", {pieceParam(), layer}, removeLayer},
         {"layer.merge", "Merge down", "Adds a layer to the one below it, or to the body.", {pieceParam(), layer}, mergeLayer},
         {"layer.order", "Move layer", "Puts a layer at another place among the layers.", {pieceParam(), layer, to}, orderLayer},
         {"layer.solo",

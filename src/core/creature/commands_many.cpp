@@ -228,7 +228,7 @@ std::vector<CommandSpec> manyCommands()
           switchParam("mirror", "have a twin across the middle plane"), switchParam("hidden", "not shown and not knitted"),
           switchParam("locked", "cannot be changed")},
          setForms},
-        {"forms.remove", "Remove forms", "Removes several forms and all that hangs from them.", {forms}, removeForms},
+        {"forms.remove", "Delete forms", "Deletes several forms and all that hangs from them.", {forms}, removeForms},
         {"form.group",
          "Group forms",
          "Hangs several forms from a new group, which carries, hides and turns them as one.",

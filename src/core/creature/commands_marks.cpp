@@ -241,7 +241,7 @@ std::vector<CommandSpec> markCommands()
          {pieceParam(), choiceParam("of", "what", {"mask", "islands"}, "\"mask\""),
           textParam("name", "of the group", "\"Group\"")},
          makeGroup},
-        {"group.remove", "Remove group", "Takes a group away; its skin stays.", {pieceParam(), name}, removeGroup},
+        {"group.remove", "Delete group", "Deletes a group; its skin stays.", {pieceParam(), name}, removeGroup},
         {"piece.paint",
          "Paint piece",
          "Gives a skin, or a part of it, a colour and a finish.",

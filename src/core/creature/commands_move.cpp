@@ -51,7 +51,7 @@ std::vector<CommandSpec> moveCommands()
         pieceParam(),
         plainParam(ParamKind::Point, "by", "mm", "how far", "[0, 0, 0]"),
         plainParam(ParamKind::Point, "turn", "deg", "about x, then y, then z", "[0, 0, 0]"),
-        plainParam(ParamKind::Point, "scale", "", "times its size, along each axis; before it turns", "[1, 1, 1]"),
+        scaleParam("times its size, along each axis; before it turns", "[1, 1, 1]"),
         plainParam(ParamKind::Point, "about", "mm", "the place that turning and sizing keep; left out: the middle of what moves"),
         switchParam("mirror", "the same beyond the piece's plane of symmetry", "false")};
     for (ParamSpec &s : regionParams())

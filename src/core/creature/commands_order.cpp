@@ -214,7 +214,7 @@ Result<Creature> setTarget(const Creature &before, const Params &p, CommandConte
 /// Lowers or lifts everything until its lowest point touches y = 0. Forms that hang from others go along.
 Result<Creature> standOnFloor(const Creature &before, const Params &, CommandContext &context)
 {
-    const ShownShapes shapes = shownShapes(before);
+    const ShownShapes shapes = shownBodies(before);
     Box3f box;
     for (const mesh::Surface *s : shapes.surfaces)
         box.add(s->box());
@@ -242,12 +242,52 @@ Result<Creature> standOnFloor(const Creature &before, const Params &, CommandCon
     return after;
 }
 
+/// Visibility of forms, pieces, cages and pictures alike, in one step.
+Result<Creature> showItems(const Creature &before, const Params &p, CommandContext &)
+{
+    Creature after = before;
+    for (const auto &[list, isHidden] : {std::pair{"show", false}, std::pair{"hide", true}}) {
+        if (!p.has(list))
+            continue;
+        for (const nlohmann::json &r : p.value(list)) {
+            const auto is = [&](std::uint32_t id, const std::string &name) {
+                return r.is_string() ? name == r.get_ref<const std::string &>() : id == r.get<std::uint32_t>();
+            };
+            bool isThere = false;
+            for (Form &f : after.armature.forms)
+                if (is(f.id, f.name))
+                    f.isHidden = isHidden, isThere = true;
+            for (Reference &picture : after.references)
+                if (is(picture.id, picture.name))
+                    picture.isHidden = isHidden, isThere = true;
+            const auto each = [&](auto &items) {
+                for (auto &item : items)
+                    if (is(item->id, item->name)) {
+                        auto changed = std::make_shared<std::remove_cvref_t<decltype(*item)>>(*item);
+                        changed->isHidden = isHidden, isThere = true;
+                        item = std::move(changed);
+                    }
+            };
+            each(after.pieces), each(after.cages);
+            if (!isThere)
+                return Error{ErrorCode::Unknown, list, fmt::format("there is nothing called {}", r.dump())};
+        }
+    }
+    return after;
+}
+
 } // namespace
 
 std::vector<CommandSpec> orderCommands()
 {
     const ParamSpec form = required(plainParam(ParamKind::Reference, "form", "", "name or id"));
     return {
+        {"items.show",
+         "Show and hide",
+         "Shows and hides forms, pieces, cages and pictures in one step.",
+         {plainParam(ParamKind::References, "show", "", "what shall be seen"),
+          plainParam(ParamKind::References, "hide", "", "what shall not")},
+         showItems},
         {"form.repeat",
          "Repeat form",
          "Lets a form stand several times: round an axis, or along the path of another form.",

@@ -96,7 +96,7 @@ std::vector<CommandSpec> partCommands()
          "Insert part",
          "Sets a ready part down: one of the shelf, or a part file.",
          {textParam("part", "of the shelf: paw, hoof, beak, ear and more, named after their files in data/parts"),
-          textParam("path", "a .part.json file"),
+          pathParam("path", "a .part.json file"),
           required(plainParam(ParamKind::Point, "at", "mm", "where it is joined on, in creature space")),
           plainParam(ParamKind::Reference, "parent", "", "form it hangs from; 0 for none"),
           plainParam(ParamKind::Point, "normal", "", "the way out of the body there; parts that are made to follow it do"),

@@ -1,5 +1,6 @@
 // Commands about pictures to work from.
 #include "creature/params.h"
+#include "base/files.h"
 #include "creature/reference.h"
 #include "image/picture_file.h"
 #include "portrait/camera.h"
@@ -69,14 +70,14 @@ Result<Creature> addPicture(const Creature &before, const Params &p, CommandCont
         return bytes.error();
     const auto shown = image::decodePicture(*bytes);
     if (!shown)
-        return Error{shown.error().code, path.filename().string(), shown.error().detail};
+        return Error{shown.error().code, shownPath(path.filename()), shown.error().detail};
     auto file = std::make_shared<PictureFile>();
     file->bytes = std::move(*bytes);
     file->width = shown->width, file->height = shown->height;
     Creature after = before;
     Reference r;
     r.id = after.nextId++;
-    r.name = after.uniqueName(p.has("name") ? p.text("name") : path.stem().string());
+    r.name = after.uniqueName(p.has("name") ? p.text("name") : shownPath(path.stem()));
     r.file = std::move(file);
     r.heightMm = before.heightMm;
     r.up = before.heightMm / 2; // standing on the floor until told otherwise
@@ -172,12 +173,12 @@ std::vector<CommandSpec> pictureCommands()
 {
     const ParamSpec picture = required(plainParam(ParamKind::Reference, "picture", "", "name or id"));
     auto add = pictureParams(), set = pictureParams();
-    add.insert(add.begin(), required(textParam("path", "PNG, JPEG, TIFF or EXR file; kept inside the creature")));
+    add.insert(add.begin(), required(pathParam("path", "PNG, JPEG, TIFF or EXR file; kept inside the creature")));
     set.insert(set.begin(), picture);
     return {
         {"picture.add", "Add picture", "Takes a picture to work from into the creature.", add, addPicture, true},
         {"picture.set", "Change picture", "Changes what is given of a picture and leaves the rest.", set, setPicture},
-        {"picture.remove", "Remove picture", "Removes a picture.", {picture}, removePicture},
+        {"picture.remove", "Delete picture", "Deletes a picture.", {picture}, removePicture},
         {"picture.lineup",
          "Line up picture",
          "Scales and moves a picture so that its crown and ground are at the final height and the floor; from nose "

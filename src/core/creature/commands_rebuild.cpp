@@ -2,6 +2,7 @@
 // on the old skin is carried over to the new one.
 #include "creature/melting.h"
 #include "creature/params.h"
+#include "detail/levels.h"
 #include "detail/carry.h"
 #include "detail/local_density.h"
 #include "detail/symmetry.h"
@@ -93,7 +94,7 @@ Result<Creature> combinePieces(const Creature &before, const Params &p, CommandC
     std::vector<const detail::Skin *> skins{&all.front()->skin};
     for (std::size_t i = 1; i < all.size(); ++i) {
         context.progress.say(0.6f * float(i) / float(all.size()), all[i]->name);
-        auto combined = solid::combine(mesh, toPolyMesh(all[i]->skin.shown), kind);
+        auto combined = solid::combine(mesh, toPolyMesh(all[i]->skin.shown), kind, context.progress);
         if (!combined)
             return Error{combined.error().code, all[i]->name, combined.error().text()};
         if (context.progress.isCancelled())
@@ -218,14 +219,14 @@ Result<Creature> trimPiece(const Creature &before, const Params &p, CommandConte
         return knife.error();
     const mesh::PolyMesh mesh = toPolyMesh(old.shown);
     context.progress.say(0.1f, "cutting");
-    auto rest = solid::combine(mesh, *knife, solid::Combine::Cut);
+    auto rest = solid::combine(mesh, *knife, solid::Combine::Cut, context.progress);
     if (!rest)
         return rest.error().code == ErrorCode::Empty ? Error{ErrorCode::Empty, piece->name, "nothing would be left of it"}
                                                      : rest.error();
     const std::string keep = p.text("keep");
     std::optional<solid::Combined> other;
     if (keep != "rest") {
-        auto common = solid::combine(mesh, *knife, solid::Combine::Common);
+        auto common = solid::combine(mesh, *knife, solid::Combine::Common, context.progress);
         if (!common)
             return common.error().code == ErrorCode::Empty ? Error{ErrorCode::Empty, piece->name, "the line does not meet it"}
                                                            : common.error();
@@ -485,7 +486,18 @@ Result<Creature> symmetrisePiece(const Creature &before, const Params &p, Comman
     Creature after = before;
     if (piece->skin.links.empty())
         detail::compact(piece->skin);
-    const auto report = detail::symmetrise(piece->skin, how, how == detail::Symmetry::Layer ? after.nextId++ : 0);
+    const std::uint32_t id = how == detail::Symmetry::Layer ? after.nextId++ : 0;
+    std::optional<detail::SymmetryReport> first; // of the level in hand
+    const Status done = detail::onAllLevels(piece->skin, 0, [&](detail::Skin &state) -> Status {
+        if (context.progress.isCancelled())
+            return Error{ErrorCode::Cancelled, piece->name, "stopped on request"};
+        const auto said = detail::symmetrise(state, how, id);
+        first = first ? first : said;
+        return Done{};
+    });
+    if (!done)
+        return done.error();
+    const detail::SymmetryReport &report = *first;
     context.notes.push_back(
         fmt::format("the halves lay {:.2g} mm apart on average, {:.2g} mm at most", report.meanMm, report.largestMm));
     if (!report.byTopology)
@@ -584,7 +596,7 @@ std::vector<CommandSpec> rebuildCommands()
           numberParam("reach", "mm", "how far most points have to go (a hint for speed)", 0.001, 1000, "2")},
          projectPiece},
         {"piece.symmetrise",
-         "Resymmetrise",
+         "Make symmetric",
          "Makes both halves alike: from one of them, as their mean, or as the mean with the difference in a layer.",
          {pieceParam(), required(choiceParam("from", "which half rules", {"left", "right", "average", "layer"}))},
          symmetrisePiece},

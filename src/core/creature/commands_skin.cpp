@@ -1,4 +1,5 @@
 #include "creature/params.h"
+#include "base/files.h"
 #include "creature/reknit.h"
 
 #include "detail/carry.h"
@@ -67,7 +68,11 @@ Result<Creature> knitForms(const Creature &before, const Params &p, CommandConte
     if (knitted->report.crumbs > 0)
         context.notes.push_back(fmt::format("{} crumbs of tips thinner than the spacing were left out", knitted->report.crumbs));
     context.progress.say(0.8f, "blocks");
-    return withNewPiece(before, p.text("name"), detail::makeSkin(knitted->mesh, true));
+    Creature after = withNewPiece(before, p.text("name"), detail::makeSkin(knitted->mesh, true));
+    for (armature::Form &f : after.armature.forms)
+        if (only.empty() || std::find(only.begin(), only.end(), f.id) != only.end())
+            f.isKnitted = true;
+    return after;
 }
 
 Result<Creature> knitPieces(const Creature &before, const Params &p, CommandContext &context)
@@ -220,7 +225,10 @@ Result<Creature> importPiece(const Creature &before, const Params &p, CommandCon
     const float scale = p.number("scale");
     for (Vec3f &q : mesh->mesh.positions)
         q *= scale;
-    return withNewPiece(before, p.has("name") ? p.text("name") : path.stem().string(), detail::makeSkin(mesh->mesh, false));
+    const mesh::PolyMesh ordered = inSpatialOrder(mesh->mesh);
+    if (!fitsBlocks(ordered))
+        return Error{ErrorCode::TooLarge, shownPath(path), "at too many of its points meet thousands of faces each"};
+    return withNewPiece(before, p.has("name") ? p.text("name") : shownPath(path.stem()), detail::makeSkin(ordered, true));
 }
 
 Result<Creature> setPiece(const Creature &before, const Params &p, CommandContext &)
@@ -285,7 +293,7 @@ std::vector<CommandSpec> skinCommands()
         {"piece.import",
          "Import",
          "Reads a mesh file (OBJ, STL, PLY, glTF, OFF) as a piece, with repairs told.",
-         {required(textParam("path", "file; relative to the recipe")), textParam("name", "of the piece"),
+         {required(pathParam("path", "file; relative to the recipe")), textParam("name", "of the piece"),
           numberParam("scale", "", "from the file's units to mm", 1e-6, 1e6, "1")},
          importPiece,
          true},
@@ -296,7 +304,7 @@ std::vector<CommandSpec> skinCommands()
           switchParam("locked", "cannot be changed"),
           numberParam("live", "mm", "knitted again at this spacing at the end of each stroke; 0 for not", 0, 1000)},
          setPiece},
-        {"piece.remove", "Remove piece", "Removes a piece.", {pieceParam()}, removePiece},
+        {"piece.remove", "Delete piece", "Deletes a piece.", {pieceParam()}, removePiece},
     };
 }
 

@@ -1,5 +1,6 @@
 // Stamps of the creature's own: read from pictures, or harvested from skin.
 #include "creature/params.h"
+#include "base/files.h"
 #include "detail/harvest.h"
 #include "image/picture_file.h"
 
@@ -44,14 +45,15 @@ Result<Creature> addStamp(const Creature &before, const Params &p, CommandContex
         return bytes.error();
     auto picture = image::decodeHeights(*bytes, kMostSide);
     if (!picture)
-        return Error{picture.error().code, path.string(), picture.error().detail};
+        return Error{picture.error().code, shownPath(path), picture.error().detail};
     if (p.isOn("invert"))
         for (float &v : picture->values)
             v = 1 - v;
     picture->middle = p.number("middle");
     image::HeightPicture made = p.isOn("tile") ? tileable(*picture) : std::move(*picture);
     toSixteenBits(made);
-    return withStamp(before, p.has("name") ? p.text("name") : path.stem().string(), std::move(made), p.number("depth"), context);
+    return withStamp(before, p.has("name") ? p.text("name") : shownPath(path.stem()), std::move(made), p.number("depth"),
+                     context);
 }
 
 Result<Creature> harvestStamp(const Creature &before, const Params &p, CommandContext &context)
@@ -136,7 +138,7 @@ std::vector<CommandSpec> stampCommands()
         {"stamp.add",
          "Add stamp",
          "Takes a picture of 8, 16 or 32 bits as a stamp of the creature's own.",
-         {required(textParam("path", "PNG, JPEG, TIFF or EXR file")), textParam("name", "left out: that of the file"),
+         {required(pathParam("path", "PNG, JPEG, TIFF or EXR file")), textParam("name", "left out: that of the file"),
           numberParam("middle", "", "the value that leaves the skin as it is, 0 to 1", 0, 1, "0.5"),
           numberParam("depth", "mm", "from the middle to the extremes, as first set when it is taken up", 0.001, 1000, "1"),
           switchParam("invert", "dark is high", "false"), tile},
@@ -162,8 +164,8 @@ std::vector<CommandSpec> stampCommands()
           switchParam("invert", "low becomes high", "false"), tile},
          setStamp},
         {"stamp.remove",
-         "Remove stamp",
-         "Throws a stamp of the creature's own away.",
+         "Delete stamp",
+         "Deletes a stamp of the creature's own.",
          {required(textParam("name", "its name"))},
          removeStamp},
     };

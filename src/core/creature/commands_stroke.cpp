@@ -218,8 +218,9 @@ std::vector<ParamSpec> strokeParams()
 } // namespace
 
 LiveStroke::LiveStroke(const detail::Skin &skin, sculpt::StrokeSettings settings, std::uint32_t layer)
-    : m_surface(std::make_unique<mesh::Surface>(skin.shown)), m_mask(std::make_unique<mesh::BlockArray<std::uint8_t>>(skin.mask)),
-      m_layer(layer), m_settings(settings), m_stroke(*m_surface, *m_mask, std::move(settings), needsOf(skin, layer))
+    : m_begunOn(skin.shown.topology), m_surface(std::make_unique<mesh::Surface>(skin.shown)),
+      m_mask(std::make_unique<mesh::BlockArray<std::uint8_t>>(skin.mask)), m_layer(layer), m_settings(settings),
+      m_stroke(*m_surface, *m_mask, std::move(settings), needsOf(skin, layer))
 {
     if (changesFaces(m_settings.tool))
         m_skin = skin;

@@ -121,7 +121,21 @@ float unitLength(const Creature &creature)
     return 0;
 }
 
-ShownShapes shownShapes(const Creature &creature)
+std::vector<const armature::Form *> shownForms(const Creature &creature)
+{
+    const bool hasPiece = std::any_of(creature.pieces.begin(), creature.pieces.end(), [](const auto &p) { return !p->isHidden; });
+    std::vector<const armature::Form *> out;
+    for (const armature::Form &f : creature.armature.forms) {
+        const bool isInSkin = f.role == armature::FormRole::Add && f.isKnitted;
+        if (!f.isHidden && f.role != armature::FormRole::Cut && hasShape(f.kind) && !(hasPiece && isInSkin))
+            out.push_back(&f);
+    }
+    return out;
+}
+
+namespace {
+
+ShownShapes shapesWith(const Creature &creature, const std::vector<const armature::Form *> &shown)
 {
     ShownShapes out;
     for (const auto &p : creature.pieces)
@@ -131,13 +145,11 @@ ShownShapes shownShapes(const Creature &creature)
         if (!c->isHidden)
             out.made.push_back(mesh::makeSurface(shownCage(*c)));
     std::vector<std::pair<const armature::Form *, bool>> forms; // with which of them are twins
-    if (out.surfaces.empty())                                   // of skins: then the forms stand for them
-        for (const auto &f : creature.armature.forms)
-            if (!f.isHidden && f.role != armature::FormRole::Cut && hasShape(f.kind)) {
-                forms.push_back({&f, false});
-                if (f.isMirrored)
-                    forms.push_back({&f, true});
-            }
+    for (const armature::Form *f : shown) {
+        forms.push_back({f, false});
+        if (f->isMirrored)
+            forms.push_back({f, true});
+    }
     const std::size_t first = out.made.size();
     out.made.resize(first + forms.size());
     forEachBlock(forms.size(), 8, [&](BlockRange r) {
@@ -149,6 +161,19 @@ ShownShapes shownShapes(const Creature &creature)
     for (const mesh::Surface &s : out.made)
         out.surfaces.push_back(&s);
     return out;
+}
+
+} // namespace
+
+ShownShapes shownShapes(const Creature &creature)
+{
+    return shapesWith(creature, shownForms(creature));
+}
+
+ShownShapes shownBodies(const Creature &creature)
+{
+    const bool hasPiece = std::any_of(creature.pieces.begin(), creature.pieces.end(), [](const auto &p) { return !p->isHidden; });
+    return shapesWith(creature, hasPiece ? std::vector<const armature::Form *>{} : shownForms(creature));
 }
 
 } // namespace bonemoss::creature

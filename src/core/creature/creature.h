@@ -54,12 +54,17 @@ std::vector<armature::Proportion> proportionsOf(const Creature &creature);
 /// Length of that unit in mm; 0 when there is none.
 float unitLength(const Creature &creature);
 
-/// Surfaces a person sees: visible pieces, or the visible forms with their twins where there are none.
+/// Forms a person sees: those kept apart from the skin, those added since it was knitted, and all where there is no visible piece.
+std::vector<const armature::Form *> shownForms(const Creature &creature);
+
+/// Surfaces a person sees: visible pieces and cages, and shownForms with their twins.
 /// Pieces are borrowed from the creature, which must outlive this.
 struct ShownShapes {
     std::vector<mesh::Surface> made; ///< of forms
     std::vector<const mesh::Surface *> surfaces;
 };
 ShownShapes shownShapes(const Creature &creature);
+/// The same without forms where there is a visible piece.
+ShownShapes shownBodies(const Creature &creature);
 
 } // namespace bonemoss::creature

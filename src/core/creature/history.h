@@ -11,7 +11,7 @@
 namespace bonemoss::creature {
 
 /// States one after another, each with the command that made it. States share blocks, so that a step
-/// costs what it changed.
+/// costs what it changed. Past a budget of bytes, and past kMostSteps, the oldest go; the present one and the one before never do.
 class History
 {
 public:
@@ -19,6 +19,7 @@ public:
         std::string title;
         std::shared_ptr<const nlohmann::json> command; ///< null for the state it began with
         std::shared_ptr<const Creature> state;
+        std::size_t bytes = 0; ///< that it does not share with the step before
     };
 
     explicit History(std::shared_ptr<const Creature> start, std::string title);
@@ -30,17 +31,27 @@ public:
     bool canUndo() const { return m_at > 0; }
     bool canRedo() const { return m_at + 1 < m_steps.size(); }
 
-    /// Drops what could be redone and adds a step. Past kMostSteps the oldest goes.
+    /// Drops what could be redone and adds a step. O(blocks of the pieces that changed).
     void push(Creature state, const nlohmann::json &command);
     void goTo(std::size_t step);
+    /// Of the states, without what the present one holds anyway.
+    std::size_t bytes() const;
+    void setBudget(std::size_t bytes);
+    std::size_t budget() const { return m_budget; }
+    /// Steps that went, so that a step's number counted from the beginning is this and its place here.
+    std::size_t dropped() const { return m_dropped; }
     /// Commands from the oldest kept state to the present one.
     std::vector<nlohmann::json> commands() const;
 
     static constexpr std::size_t kMostSteps = 500;
 
 private:
+    void keepWithin();
     std::vector<Step> m_steps;
-    std::size_t m_at = 0;
+    std::size_t m_at = 0, m_dropped = 0, m_budget = SIZE_MAX;
 };
+
+/// Bytes of a creature that another does not share.
+std::size_t bytesNotIn(const Creature &before, const Creature &now);
 
 } // namespace bonemoss::creature

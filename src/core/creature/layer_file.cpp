@@ -20,9 +20,8 @@ Status saveLayer(const std::filesystem::path &path, const Piece &piece, const de
     Creature creature;
     creature.pieces.push_back(std::move(bare));
     creature.nextId = 3;
-    std::error_code ignored;
-    std::filesystem::remove(path, ignored);
-    return saveAs(path, creature);
+    const auto saved = saveAs(path, creature);
+    return saved ? Status(Done{}) : saved.error();
 }
 
 } // namespace bonemoss::creature

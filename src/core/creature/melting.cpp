@@ -65,7 +65,7 @@ Result<mesh::PolyMesh> withMeltedSeam(Pieces pieces, const field::DistanceSource
     mesh::PolyMesh exact = toPolyMesh(pieces.front()->skin.shown);
     for (std::size_t i = 1; i < pieces.size(); ++i) {
         const mesh::PolyMesh next = toPolyMesh(pieces[i]->skin.shown);
-        auto more = solid::combine(exact, next, kind);
+        auto more = solid::combine(exact, next, kind, progress);
         if (more)
             exact = std::move(more->mesh);
         else if (m.how == field::Blend::Join) // they only touch, as the sides of a cut do: all of that melts

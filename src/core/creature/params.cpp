@@ -1,5 +1,6 @@
 #include "creature/params.h"
 
+#include "base/files.h"
 #include "detail/levels.h"
 #include "detail/skin_maps.h"
 
@@ -18,10 +19,26 @@ Error bad(const std::string &subject, std::string why)
     return {ErrorCode::BadValue, subject, std::move(why)};
 }
 
+/// A number that is one as float too: what is kept of it.
+bool isNumber(const json &v)
+{
+    return v.is_number() && std::isfinite(v.get<float>());
+}
+
 bool isRow(const json &v, std::initializer_list<std::size_t> sizes)
 {
     return v.is_array() && std::find(sizes.begin(), sizes.end(), v.size()) != sizes.end()
-           && std::all_of(v.begin(), v.end(), [](const json &n) { return n.is_number() && std::isfinite(n.get<double>()); });
+           && std::all_of(v.begin(), v.end(), isNumber);
+}
+
+std::string pointComplaint(const ParamSpec &p, const json &v)
+{
+    if (!isRow(v, {3}))
+        return "must be three finite numbers";
+    for (const json &n : v)
+        if (const double x = std::abs(n.get<double>()); x < p.least || x > p.most)
+            return fmt::format("{:g} is outside {:g} to {:g}", x, p.least, p.most);
+    return {};
 }
 
 bool areRows(const json &v, std::initializer_list<std::size_t> sizes)
@@ -45,23 +62,24 @@ std::string complaint(const ParamSpec &p, const json &v)
         const double x = v.get<double>();
         if (!std::isfinite(x) || x < p.least || x > p.most)
             return fmt::format("{:g} is outside {:g} to {:g} {}", x, p.least, p.most, p.unit);
-        return {};
+        return isNumber(v) ? "" : fmt::format("{:g} is too large", x);
     }
     case ParamKind::Switch: return v.is_boolean() ? "" : "must be true or false";
-    case ParamKind::Text: return v.is_string() && v.get_ref<const std::string &>().size() < 4096 ? "" : "must be text";
+    case ParamKind::Path:
+    case ParamKind::Text: {
+        if (!v.is_string() || v.get_ref<const std::string &>().size() >= 4096)
+            return "must be text";
+        const std::string &text = v.get_ref<const std::string &>();
+        return p.kind == ParamKind::Path || shownPath(text) == text ? "" : "is not valid UTF-8 text";
+    }
     case ParamKind::Choice:
         if (v.is_string() && std::find(p.choices.begin(), p.choices.end(), v.get<std::string>()) != p.choices.end())
             return {};
         return fmt::format("must be one of: {}", fmt::join(p.choices, ", "));
-    case ParamKind::Point: return isRow(v, {3}) ? "" : "must be three numbers";
+    case ParamKind::Point: return pointComplaint(p, v);
     case ParamKind::Points:
         return areRows(v, {3, 4, 5, 6, 7}) ? "" : "must be a list of points, with radius where it counts: [x, y, z, r]";
-    case ParamKind::Numbers:
-        return v.is_array()
-                       && std::all_of(v.begin(), v.end(),
-                                      [](const json &n) { return n.is_number() && std::isfinite(n.get<double>()); })
-                   ? ""
-                   : "must be a list of numbers";
+    case ParamKind::Numbers: return v.is_array() && std::all_of(v.begin(), v.end(), isNumber) ? "" : "must be a list of numbers";
     case ParamKind::Reference: return isReference(v) ? "" : "must be a name or a number";
     case ParamKind::References:
         return v.is_array() && std::all_of(v.begin(), v.end(), isReference) ? "" : "must be a list of names or numbers";
@@ -283,6 +301,10 @@ ParamSpec textParam(std::string name, std::string text, std::string missing)
 {
     return plainParam(ParamKind::Text, std::move(name), "", std::move(text), std::move(missing));
 }
+ParamSpec pathParam(std::string name, std::string text)
+{
+    return plainParam(ParamKind::Path, std::move(name), "", std::move(text));
+}
 ParamSpec choiceParam(std::string name, std::string text, std::vector<std::string> choices, std::string missing)
 {
     ParamSpec p = plainParam(ParamKind::Choice, std::move(name), "", std::move(text), std::move(missing));
@@ -300,6 +322,12 @@ ParamSpec required(ParamSpec spec)
 {
     spec.isRequired = true;
     return spec;
+}
+ParamSpec scaleParam(std::string text, std::string missing)
+{
+    ParamSpec p = plainParam(ParamKind::Point, "scale", "", std::move(text), std::move(missing));
+    p.least = 1e-6, p.most = 1e6; // beyond these nothing can be told apart any more in 32 bits
+    return p;
 }
 ParamSpec pieceParam()
 {

@@ -59,9 +59,11 @@ Creature putBack(Creature creature, std::shared_ptr<const Piece> piece);
 ParamSpec numberParam(std::string name, std::string unit, std::string text, double least, double most, std::string missing = "");
 ParamSpec switchParam(std::string name, std::string text, std::string missing = "");
 ParamSpec textParam(std::string name, std::string text, std::string missing = "");
+ParamSpec pathParam(std::string name, std::string text); ///< of a file
 ParamSpec choiceParam(std::string name, std::string text, std::vector<std::string> choices, std::string missing = "");
 ParamSpec plainParam(ParamKind kind, std::string name, std::string unit, std::string text, std::string missing = "");
 ParamSpec required(ParamSpec spec);
 ParamSpec pieceParam();
+ParamSpec scaleParam(std::string text, std::string missing = ""); ///< three numbers
 
 } // namespace bonemoss::creature

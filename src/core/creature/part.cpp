@@ -1,10 +1,11 @@
 #include "creature/part.h"
 
+#include "base/files.h"
 #include "creature/detail/form_manifest.h"
+#include "creature/finite.h"
 
 #include <algorithm>
 #include <fmt/format.h>
-#include <fstream>
 #include <nlohmann/json.hpp>
 
 namespace bonemoss::creature {
@@ -26,37 +27,43 @@ Result<Part> readPart(const std::filesystem::path &path)
     std::error_code ec;
     const std::uintmax_t size = std::filesystem::file_size(path, ec);
     if (ec)
-        return Error{ErrorCode::Unreadable, path.string(), ec.message()};
+        return Error{ErrorCode::Unreadable, shownPath(path), ec.message()};
     if (size > kLargestFile)
-        return Error{ErrorCode::TooLarge, path.string(), "is too large for a part"};
-    std::ifstream in(path);
-    const json j = json::parse(in, nullptr, false);
+        return Error{ErrorCode::TooLarge, shownPath(path), "is too large for a part"};
+    const auto bytes = readFile(path);
+    if (!bytes)
+        return bytes.error();
+    const char *text = reinterpret_cast<const char *>(bytes->data());
+    const json j = json::parse(text, text + bytes->size(), nullptr, false);
     if (j.is_discarded() || !j.is_object() || j.value("format", json()) != kFormat)
-        return Error{ErrorCode::Malformed, path.string(), "is not a part file"};
+        return Error{ErrorCode::Malformed, shownPath(path), "is not a part file"};
     try { // wrong kinds and missing members come as exceptions from the JSON library; none leaves here
         if (j.at("version").get<int>() > kVersion)
-            return Error{ErrorCode::Unsupported, path.string(), "was written by a newer program"};
+            return Error{ErrorCode::Unsupported, shownPath(path), "was written by a newer program"};
         Part part;
         part.title = j.at("title");
         part.outward = {j.at("outward").at(0), j.at("outward").at(1), j.at("outward").at(2)};
         part.turnsToNormal = j.at("turnsToNormal");
         part.fitsRadius = j.at("fitsRadius");
         if (j.at("forms").size() > kMostForms)
-            return Error{ErrorCode::TooLarge, path.string(), fmt::format("holds more than {} forms", kMostForms)};
+            return Error{ErrorCode::TooLarge, shownPath(path), fmt::format("holds more than {} forms", kMostForms)};
         for (const json &f : j.at("forms")) {
             part.armature.forms.push_back(detail_store::readForm(f));
             const Form &form = part.armature.forms.back();
+            if (!isFinite(form))
+                return Error{ErrorCode::Malformed, shownPath(path),
+                             fmt::format("the form {} has a number that is too large", form.name)};
             const bool isKnown =
                 form.parent == 0 ? part.armature.forms.size() == 1 : part.armature.find(form.parent) && form.parent != form.id;
             if (!isKnown || form.id == 0)
-                return Error{ErrorCode::Malformed, path.string(), "its forms do not hang from one another"};
+                return Error{ErrorCode::Malformed, shownPath(path), "its forms do not hang from one another"};
         }
         if (part.armature.forms.empty() || !(length(part.outward) > 0.5f) || !(part.fitsRadius > 0))
-            return Error{ErrorCode::Malformed, path.string(), "holds no forms, or no size to fit"};
+            return Error{ErrorCode::Malformed, shownPath(path), "holds no forms, or no size to fit"};
         part.outward = normalized(part.outward);
         return part;
     } catch (const std::exception &e) {
-        return Error{ErrorCode::Malformed, path.string(), e.what()};
+        return Error{ErrorCode::Malformed, shownPath(path), e.what()};
     }
 }
 
@@ -72,21 +79,7 @@ Status writePart(const std::filesystem::path &path, const Part &part)
                     {"turnsToNormal", part.turnsToNormal},
                     {"fitsRadius", part.fitsRadius},
                     {"forms", forms}};
-    const std::filesystem::path half = path.string() + ".part";
-    std::error_code ec;
-    {
-        std::ofstream out(half);
-        out << j.dump(1) << '\n';
-        out.close();
-        if (!out) {
-            std::filesystem::remove(half, ec);
-            return Error{ErrorCode::Unwritable, path.string(), "could not be written"};
-        }
-    }
-    std::filesystem::rename(half, path, ec);
-    if (ec)
-        return Error{ErrorCode::Unwritable, path.string(), ec.message()};
-    return Done{};
+    return writeFile(path, j.dump(1) + '\n');
 }
 
 Result<Part> partFrom(const Creature &c, std::uint32_t root)
@@ -112,7 +105,7 @@ Result<Part> partFrom(const Creature &c, std::uint32_t root)
             copy.place = {{}, world.turn, world.scale};
         copy.id = now;
         copy.parent = old == root ? 0 : renamed(copy.parent);
-        copy.isLocked = false;
+        copy.isLocked = copy.isKnitted = false;
         copy.link = copy.link ? 1000000 + copy.link : 0; // among themselves only; told apart from ids
         if (copy.repeat.mode == armature::RepeatMode::Along && !renamed(copy.repeat.guide)) {
             copy.repeat = {};

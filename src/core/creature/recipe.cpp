@@ -1,6 +1,6 @@
 #include "creature/recipe.h"
 
-#include "io/mesh_file.h"
+#include "base/files.h"
 
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
@@ -19,20 +19,20 @@ std::string pathFrom(const std::filesystem::path &folder, const std::filesystem:
 {
     const std::filesystem::path near = file.lexically_normal().lexically_relative(folder);
     if (!file.is_absolute() || near.empty())
-        return file.string();
-    return near.string().starts_with("../../../") ? file.string() : near.string();
+        return shownPath(file);
+    return near.string().starts_with("../../../") ? shownPath(file) : near.string();
 }
 } // namespace
 
 static Result<std::vector<json>> readAfter(const std::filesystem::path &path, int deep)
 {
     constexpr int kDeepest = 8; // a recipe that comes after itself has no end
-    const auto bytes = io::readFile(path);
+    const auto bytes = readFile(path);
     if (!bytes)
         return bytes.error();
     const char *text = reinterpret_cast<const char *>(bytes->data());
     const json doc = json::parse(text, text + bytes->size(), nullptr, false, true);
-    const auto malformed = [&](std::string why) { return Error{ErrorCode::Malformed, path.string(), std::move(why)}; };
+    const auto malformed = [&](std::string why) { return Error{ErrorCode::Malformed, shownPath(path), std::move(why)}; };
     if (doc.is_discarded())
         return malformed("is not JSON");
     if (!doc.is_object() || doc.value("format", json()) != kFormat)
@@ -41,7 +41,7 @@ static Result<std::vector<json>> readAfter(const std::filesystem::path &path, in
     if (version == doc.end() || !version->is_number_integer())
         return malformed("does not say its version");
     if (version->get<int>() > kVersion)
-        return Error{ErrorCode::Unsupported, path.string(),
+        return Error{ErrorCode::Unsupported, shownPath(path),
                      fmt::format("was written for version {} of the format; this program knows {}", version->dump(), kVersion)};
     const auto commands = doc.find("commands");
     if (commands == doc.end() || !commands->is_array())
@@ -75,10 +75,10 @@ Status writeRecipe(const std::filesystem::path &path, const std::vector<json> &c
         json c = commands[i];
         if (const auto file = c.find("path"); file != c.end() && file->is_string() && !failed)
             *file = pathFrom(folder, file->get<std::string>());
-        text += c.dump() + (i + 1 < commands.size() ? ",\n" : "\n");
+        text += c.dump(-1, ' ', false, json::error_handler_t::replace) + (i + 1 < commands.size() ? ",\n" : "\n");
     }
     text += "]\n}\n";
-    return io::writeFile(path, text);
+    return writeFile(path, text);
 }
 
 Result<Creature> replay(const Creature &start, const std::vector<json> &commands, CommandContext &context,

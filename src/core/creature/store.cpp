@@ -1,19 +1,20 @@
 #include "creature/store.h"
 
+#include "base/files.h"
 #include "base/parallel.h"
+#include "creature/detail/database.h"
 #include "creature/detail/manifest.h"
 
 #include <cstring>
 #include <fmt/format.h>
 #include <mutex>
 #include <nlohmann/json.hpp>
-#include <sqlite3.h>
 #include <unordered_set>
 #include <zstd.h>
 
 namespace bonemoss::creature {
 
-using detail_store::Hash;
+using namespace detail_store;
 using nlohmann::json;
 
 namespace {
@@ -24,41 +25,11 @@ constexpr int kStatesKept = 10;
 constexpr int kZstdLevel = 1;
 constexpr std::size_t kLargestBlob = 8u << 20; // a block of 4,096 vertices is far below
 
-struct Statement {
-    sqlite3_stmt *s = nullptr;
-    Statement(sqlite3 *db, const char *sql) { sqlite3_prepare_v2(db, sql, -1, &s, nullptr); }
-    ~Statement() { sqlite3_finalize(s); }
-    Statement(const Statement &) = delete;
-    Statement &operator=(const Statement &) = delete;
-    int step() { return s ? sqlite3_step(s) : SQLITE_ERROR; }
-    std::string text(int column) const
-    {
-        const auto *t = reinterpret_cast<const char *>(sqlite3_column_text(s, column));
-        return t ? std::string(t, std::size_t(sqlite3_column_bytes(s, column))) : std::string();
-    }
-};
-
-bool run(sqlite3 *db, const char *sql)
-{
-    return sqlite3_exec(db, sql, nullptr, nullptr, nullptr) == SQLITE_OK;
-}
-
-Error failed(sqlite3 *db, ErrorCode code, const std::string &subject)
-{
-    return {code, subject, sqlite3_errmsg(db)};
-}
-
-int pragma(sqlite3 *db, const char *sql)
-{
-    Statement s(db, sql);
-    return s.step() == SQLITE_ROW ? sqlite3_column_int(s.s, 0) : -1;
-}
-
 Status checkKind(sqlite3 *db, const std::string &path)
 {
-    if (pragma(db, "PRAGMA application_id") != kApplicationId)
+    if (numberOf(db, "PRAGMA application_id") != kApplicationId)
         return Error{ErrorCode::Malformed, path, "is not a Bone Moss creature"};
-    const int version = pragma(db, "PRAGMA user_version");
+    const auto version = numberOf(db, "PRAGMA user_version");
     if (version > kVersion)
         return Error{ErrorCode::Unsupported, path,
                      fmt::format("was saved by a newer program (format {}; this one knows {})", version, kVersion)};
@@ -73,12 +44,12 @@ bool mark(sqlite3 *db)
 
 bool makeTables(sqlite3 *db)
 {
-    return run(db, fmt::format("PRAGMA application_id={};", kApplicationId).c_str()) && mark(db)
+    return run(db, "BEGIN IMMEDIATE") && run(db, fmt::format("PRAGMA application_id={};", kApplicationId).c_str()) && mark(db)
            && run(
                db,
                "CREATE TABLE blob(id INTEGER PRIMARY KEY, hash TEXT NOT NULL UNIQUE, raw INTEGER NOT NULL, data BLOB NOT NULL);"
                "CREATE TABLE state(id INTEGER PRIMARY KEY, saved TEXT NOT NULL, manifest BLOB NOT NULL, raw INTEGER NOT NULL);"
-               "CREATE TABLE journal(id INTEGER PRIMARY KEY, command TEXT NOT NULL);");
+               "CREATE TABLE journal(id INTEGER PRIMARY KEY, command TEXT NOT NULL); COMMIT;");
 }
 
 std::vector<std::byte> compress(std::span<const std::byte> bytes)
@@ -117,12 +88,12 @@ public:
         std::vector<std::byte> raw;
         if (remembered == Hash{}) {
             raw = bytes();
-            remembered = detail_store::hashOf(raw);
+            remembered = hashOf(raw);
         }
         const Hash name = remembered;
         if (!seen.insert(name).second || m_known.contains(name))
             return name;
-        const std::string hex = detail_store::toHex(name);
+        const std::string hex = toHex(name);
         sqlite3_reset(m_has.s);
         sqlite3_bind_text(m_has.s, 1, hex.c_str(), -1, SQLITE_STATIC);
         if (m_has.step() != SQLITE_ROW)
@@ -143,7 +114,7 @@ bool insertBlobs(sqlite3 *db, const std::vector<Pending> &blobs)
     Statement s(db, "INSERT OR IGNORE INTO blob(hash, raw, data) VALUES(?,?,?)");
     for (const Pending &p : blobs) {
         sqlite3_reset(s.s);
-        sqlite3_bind_text(s.s, 1, detail_store::toHex(p.name).c_str(), -1, SQLITE_TRANSIENT);
+        sqlite3_bind_text(s.s, 1, toHex(p.name).c_str(), -1, SQLITE_TRANSIENT);
         sqlite3_bind_int64(s.s, 2, sqlite3_int64(p.raw.size()));
         sqlite3_bind_blob(s.s, 3, p.packed.data(), int(p.packed.size()), SQLITE_STATIC);
         if (s.step() != SQLITE_DONE)
@@ -165,8 +136,8 @@ bool tidy(sqlite3 *db, const BlobNames &used)
 {
     if (!run(db, fmt::format("DELETE FROM state WHERE id <= (SELECT max(id) FROM state) - {}", kStatesKept).c_str()))
         return false;
-    const int all = pragma(db, "SELECT count(hash) FROM blob INDEXED BY sqlite_autoindex_blob_1");
-    if (std::size_t(std::max(all, 0)) < used.size() * 4 + 64)
+    const auto all = numberOf(db, "SELECT count(hash) FROM blob INDEXED BY sqlite_autoindex_blob_1");
+    if (std::size_t(std::max<std::int64_t>(all, 0)) < used.size() * 4 + 64)
         return true;
     if (!run(db, "DELETE FROM state WHERE id < (SELECT max(id) FROM state);"
                  "CREATE TEMP TABLE IF NOT EXISTS used(hash TEXT PRIMARY KEY); DELETE FROM used;"))
@@ -174,11 +145,31 @@ bool tidy(sqlite3 *db, const BlobNames &used)
     Statement s(db, "INSERT INTO used VALUES(?)");
     for (const Hash &h : used) {
         sqlite3_reset(s.s);
-        sqlite3_bind_text(s.s, 1, detail_store::toHex(h).c_str(), -1, SQLITE_TRANSIENT);
+        sqlite3_bind_text(s.s, 1, toHex(h).c_str(), -1, SQLITE_TRANSIENT);
         if (s.step() != SQLITE_DONE)
             return false;
     }
     return run(db, "DELETE FROM blob WHERE hash NOT IN (SELECT hash FROM used)");
+}
+
+/// Makes the file smaller when it is mostly room that nothing uses, which costs as much as writing the rest. The state is safe
+/// already: where there is no room for that (a full disk), the file stays as large as it is.
+void giveBackRoom(sqlite3 *db)
+{
+    constexpr std::int64_t kWorthIt = 16 << 20; // bytes
+    const auto pages = numberOf(db, "PRAGMA page_count"), unused = numberOf(db, "PRAGMA freelist_count");
+    if (unused * 2 > pages && unused * numberOf(db, "PRAGMA page_size") >= kWorthIt)
+        run(db, "VACUUM");
+}
+
+StateMark newestOf(sqlite3 *db)
+{
+    Statement s(db, "SELECT id, manifest FROM state ORDER BY id DESC LIMIT 1");
+    if (s.step() != SQLITE_ROW)
+        return {};
+    const auto *bytes = static_cast<const std::byte *>(sqlite3_column_blob(s.s, 1));
+    const Hash hash = hashOf({bytes, std::size_t(sqlite3_column_bytes(s.s, 1))});
+    return {sqlite3_column_int64(s.s, 0), hash[0]};
 }
 
 /// Blocks remember their hashes while any store writes them.
@@ -192,24 +183,16 @@ std::mutex &savingMutex()
 
 Result<std::unique_ptr<Store>> Store::open(const std::filesystem::path &path)
 {
-    sqlite3 *db = nullptr;
-    if (sqlite3_open_v2(path.c_str(), &db, SQLITE_OPEN_READWRITE | SQLITE_OPEN_CREATE, nullptr) != SQLITE_OK) {
-        const Error e = failed(db, ErrorCode::Unwritable, path.string());
-        sqlite3_close(db);
-        return e;
-    }
-    std::unique_ptr<Store> store(new Store(db)); // the constructor is private
-    sqlite3_busy_timeout(db, 5000);
-    const int tables = pragma(db, "SELECT count(*) FROM sqlite_master");
-    if (tables < 0)
-        return Error{ErrorCode::Malformed, path.string(), "is not a Bone Moss creature"};
-    if (tables == 0) {
-        if (!makeTables(db))
-            return failed(db, ErrorCode::Unwritable, path.string());
-    } else if (const Status kind = checkKind(db, path.string()); !kind) {
+    auto db = openToWrite(path);
+    if (!db)
+        return db.error();
+    if (numberOf(db->get(), "SELECT count(*) FROM sqlite_master") == 0) {
+        if (!makeTables(db->get()))
+            return databaseError(db->get(), ErrorCode::Unwritable, shownPath(path));
+    } else if (const Status kind = checkKind(db->get(), shownPath(path)); !kind) {
         return kind.error();
     }
-    return store;
+    return std::unique_ptr<Store>(new Store(db->release())); // the constructor is private
 }
 
 Store::~Store()
@@ -217,12 +200,24 @@ Store::~Store()
     sqlite3_close(m_db);
 }
 
-Result<Store::Saved> Store::save(const Creature &creature)
+Result<Store::Saved> Store::save(const Creature &creature, std::optional<StateMark> last)
 {
     const std::lock_guard lock(savingMutex());
+    const auto stop = [&](Error e) {
+        run(m_db, "ROLLBACK");
+        return e;
+    };
+    if (!run(m_db, "BEGIN IMMEDIATE")) // from here on nobody else takes blobs away or adds a state
+        return databaseError(m_db, ErrorCode::Unwritable, "saving");
+    if (last && newestOf(m_db) != *last)
+        return stop({ErrorCode::Conflict, "saving", "the file was saved by somebody else since it was opened here"});
     Collector collect(m_db, m_known);
-    const json manifest = detail_store::toManifest(creature, std::ref(collect));
-    const std::string text = manifest.dump();
+    std::string text;
+    try { // the JSON library reports text that is no UTF-8 by exception
+        text = toManifest(creature, std::ref(collect)).dump();
+    } catch (const json::exception &e) {
+        return stop({ErrorCode::BadValue, "saving", e.what()});
+    }
     std::vector<std::byte> packed;
     forEachBlock(collect.missing.size() + 1, 1, [&](BlockRange r) { // the manifest takes as long as several blocks
         if (r.begin == 0)
@@ -230,15 +225,13 @@ Result<Store::Saved> Store::save(const Creature &creature)
         else
             collect.missing[r.begin - 1].packed = compress(collect.missing[r.begin - 1].raw);
     });
-    const bool done = run(m_db, "BEGIN IMMEDIATE") && mark(m_db) && insertBlobs(m_db, collect.missing)
-                      && insertState(m_db, packed, text.size()) && run(m_db, "DELETE FROM journal") && tidy(m_db, collect.seen)
-                      && run(m_db, "COMMIT");
-    if (!done) {
-        const Error e = failed(m_db, ErrorCode::Unwritable, "saving");
-        run(m_db, "ROLLBACK");
-        return e;
-    }
+    const bool done = mark(m_db) && insertBlobs(m_db, collect.missing) && insertState(m_db, packed, text.size())
+                      && run(m_db, "DELETE FROM journal") && tidy(m_db, collect.seen);
     Saved saved;
+    saved.mark = newestOf(m_db);
+    if (!done || !run(m_db, "COMMIT"))
+        return stop(databaseError(m_db, ErrorCode::Unwritable, "saving"));
+    giveBackRoom(m_db);
     saved.blocksWritten = collect.missing.size();
     saved.blocksKept = collect.seen.size() - collect.missing.size();
     for (const Pending &p : collect.missing)
@@ -253,48 +246,48 @@ Status Store::journal(const json &command)
     const std::string text = command.dump();
     sqlite3_bind_text(s.s, 1, text.c_str(), int(text.size()), SQLITE_STATIC);
     if (s.step() != SQLITE_DONE)
-        return failed(m_db, ErrorCode::Unwritable, "journal");
+        return databaseError(m_db, ErrorCode::Unwritable, "journal");
     return Done{};
 }
 
-Result<std::vector<json>> Store::journalEntries()
+Store::Journal Store::journalEntries()
 {
-    std::vector<json> out;
+    Journal out;
     Statement s(m_db, "SELECT command FROM journal ORDER BY id");
     while (s.step() == SQLITE_ROW) {
         json command = json::parse(s.text(0), nullptr, false);
-        if (command.is_discarded())
-            return Error{ErrorCode::Damaged, "journal", "an entry cannot be read"};
-        out.push_back(std::move(command));
+        out.unreadable += !command.is_object();
+        out.entries.push_back(command.is_object() ? std::move(command) : json());
     }
     return out;
 }
 
 bool Store::hasWork() const
 {
-    const auto count = pragma(m_db, "SELECT (SELECT count(*) FROM journal) + (SELECT count(*) FROM state)");
-    return count < 0 || count > 1; // what cannot be read may be work
+    // The number of the newest state tells how many there were, however many were dropped since.
+    const auto steps = numberOf(m_db, "SELECT (SELECT count(*) FROM journal) + (SELECT ifnull(max(id), 0) FROM state)");
+    return steps < 0 || steps > 1; // what cannot be read may be work
 }
 
 Result<Loaded> loadStore(const std::filesystem::path &path, const Progress &progress)
 {
     std::error_code ec;
     if (!std::filesystem::is_regular_file(path, ec))
-        return Error{ErrorCode::Unreadable, path.string(),
+        return Error{ErrorCode::Unreadable, shownPath(path),
                      std::filesystem::exists(path, ec) ? "is not a file" : "there is no such file"};
-    sqlite3 *raw = nullptr;
-    const int opened = sqlite3_open_v2(path.c_str(), &raw, SQLITE_OPEN_READONLY, nullptr);
-    const std::unique_ptr<sqlite3, int (*)(sqlite3 *)> db(raw, sqlite3_close);
-    if (opened != SQLITE_OK)
-        return failed(raw, ErrorCode::Unreadable, path.string());
-    if (pragma(raw, "SELECT count(*) FROM sqlite_master") < 0)
-        return Error{ErrorCode::Malformed, path.string(), "is not a Bone Moss creature"};
-    if (const Status kind = checkKind(raw, path.string()); !kind)
+    const auto opened = ReadDatabase::open(path);
+    if (!opened)
+        return opened.error();
+    sqlite3 *raw = (*opened)->get();
+    if (const Status kind = checkKind(raw, shownPath(path)); !kind)
         return kind.error();
+    // All is read as it was at one moment, whatever somebody saves meanwhile.
+    if (!run(raw, "BEGIN"))
+        return databaseError(raw, ErrorCode::Unreadable, shownPath(path));
     Statement find(raw, "SELECT raw, data FROM blob WHERE hash=?");
     std::mutex reading; // of the file; blobs are unpacked and checked side by side
-    const detail_store::ReadBlob read = [&](Hash name) -> Result<std::vector<std::byte>> {
-        const std::string hex = detail_store::toHex(name);
+    const ReadBlob read = [&](Hash name) -> Result<std::vector<std::byte>> {
+        const std::string hex = toHex(name);
         if (progress.isCancelled())
             return Error{ErrorCode::Cancelled, "open", "stopped on request"};
         const Error damaged{ErrorCode::Damaged, "block " + hex.substr(0, 8), "its contents do not match its name"};
@@ -313,12 +306,13 @@ Result<Loaded> loadStore(const std::filesystem::path &path, const Progress &prog
         if (size > kLargestBlob)
             return damaged;
         auto bytes = expand(packed.data(), packed.size(), size);
-        if (!bytes || detail_store::hashOf(*bytes) != name)
+        if (!bytes || hashOf(*bytes) != name)
             return damaged;
         return std::move(*bytes);
     };
     Statement states(raw, "SELECT manifest, raw FROM state ORDER BY id DESC");
     Loaded loaded;
+    loaded.mark = newestOf(raw);
     while (states.step() == SQLITE_ROW) {
         const auto size = std::size_t(sqlite3_column_int64(states.s, 1));
         const auto text = size < (1u << 30)
@@ -328,7 +322,7 @@ Result<Loaded> loadStore(const std::filesystem::path &path, const Progress &prog
                                                  reinterpret_cast<const char *>(text->data()) + text->size(), nullptr, false)
                                    : json(json::value_t::discarded);
         if (!manifest.is_discarded()) {
-            auto creature = detail_store::fromManifest(manifest, read, loaded.damage);
+            auto creature = fromManifest(manifest, read, loaded.damage);
             if (progress.isCancelled())
                 return Error{ErrorCode::Cancelled, "open", "stopped on request"};
             if (creature) {
@@ -338,27 +332,30 @@ Result<Loaded> loadStore(const std::filesystem::path &path, const Progress &prog
         }
         loaded.damage.push_back("the newest saved state could not be read; an older one was opened");
     }
-    return Error{ErrorCode::Damaged, path.string(), "holds no state that can be read"};
+    return Error{ErrorCode::Damaged, shownPath(path), "holds no state that can be read"};
 }
 
-Status saveAs(const std::filesystem::path &path, const Creature &creature)
+Result<StateMark> saveAs(const std::filesystem::path &path, const Creature &creature)
 {
-    const std::filesystem::path part = path.string() + ".part";
-    std::error_code ec;
-    std::filesystem::remove(part, ec);
+    auto file = NewFile::beside(path);
+    if (!file)
+        return file.error();
+    StateMark mark;
     {
-        auto store = Store::open(part);
+        auto store = Store::open(file->path());
         if (!store)
-            return store.error();
-        if (const auto saved = (*store)->save(creature); !saved) {
-            std::filesystem::remove(part, ec);
-            return saved.error();
-        }
+            return Error{store.error().code, shownPath(path), store.error().detail};
+        const auto saved = (*store)->save(creature);
+        if (!saved)
+            return Error{saved.error().code, shownPath(path), saved.error().detail};
+        mark = saved->mark;
     }
-    std::filesystem::rename(part, path, ec);
-    if (ec)
-        return Error{ErrorCode::Unwritable, path.string(), ec.message()};
-    return Done{};
+    const auto old = settleBeforeReplacing(file->target()); // held until the new file is in place
+    if (!old)
+        return old.error();
+    if (const Status done = file->commit(); !done)
+        return done.error();
+    return mark;
 }
 
 } // namespace bonemoss::creature

@@ -25,6 +25,8 @@ public:
     const sculpt::Stroke &stroke() const { return m_stroke; }
     /// Everything on the skin as the stroke has it, of a tool that changes faces; else null.
     const detail::Skin *skin() const { return changesFaces(m_settings.tool) ? &m_skin : nullptr; }
+    /// Of the skin it was begun on: finish() needs the same.
+    const mesh::Topology *begunOn() const { return m_begunOn.get(); }
     /// Writes the result into the skin it was begun on. Fails as detail::takeSculpted.
     Status finish(detail::Skin &skin);
 
@@ -33,6 +35,7 @@ private:
     std::vector<std::uint32_t> evenOut(const sculpt::DabSet &dabs);
     sculpt::StrokeNeeds needsOf(const detail::Skin &skin, std::uint32_t layer);
 
+    std::shared_ptr<const mesh::Topology> m_begunOn;
     detail::Skin m_skin; ///< what the stroke has made of it, for tools that change faces
     Status m_folded = Done{};
     std::unique_ptr<mesh::Surface> m_surface;

@@ -7,6 +7,7 @@
 
 #include <algorithm>
 #include <map>
+#include <numeric>
 #include <set>
 
 namespace bonemoss::detail {
@@ -410,11 +411,29 @@ void forgetGrown(Skin &skin, std::uint32_t id)
         forget(skin.links[skin.level].coarse);
 }
 
-Status mergeDown(Skin &skin, std::uint32_t id)
+void eachState(Skin &skin, const std::function<void(Skin &)> &edit)
+{
+    edit(skin);
+    std::map<const Skin *, std::shared_ptr<const Skin>> done;
+    for (LevelLink &link : skin.links)
+        for (std::shared_ptr<const Skin> *kept : {&link.coarse, &link.fine}) {
+            auto &now = done[kept->get()];
+            if (!now) {
+                auto changed = std::make_shared<Skin>(**kept);
+                edit(*changed);
+                now = std::move(changed);
+            }
+            *kept = now;
+        }
+}
+
+Status onAllLevels(Skin &skin, std::uint32_t id, const std::function<Status(Skin &)> &edit)
 {
     const Skin before = skin;
-    if (const Status merged = mergeHere(skin, id); !merged)
-        return merged;
+    if (const Status done = edit(skin); !done) {
+        skin = before;
+        return done;
+    }
     // Where the state of a level no longer knows how a growth was, all of it will come to the next one: that must not have it too.
     std::set<const Skin *> emptied;
     const auto isForgotten = [&](const Skin *state) {
@@ -429,18 +448,40 @@ Status mergeDown(Skin &skin, std::uint32_t id)
     for (LevelLink &link : skin.links)
         for (std::shared_ptr<const Skin> *kept : {&link.coarse, &link.fine}) {
             auto &now = done[kept->get()];
-            if (!now) {
+            if (!now && isSame(before, **kept)) { // it is the level in hand, unchanged, and stays so
+                now = asItWas(skin);
+            } else if (!now) {
                 Skin changed = **kept;
                 takeHeaders(changed, before);
-                if (emptied.contains(kept->get()))
+                if (emptied.contains(kept->get()) && changed.layer(id))
                     empty(changed, id);
-                if (const Status merged = mergeHere(changed, id); !merged)
-                    return merged;
-                now = alone(std::move(changed));
+                if (const Status edited = edit(changed); !edited) {
+                    skin = before;
+                    return edited;
+                }
+                now = hasSurface(**kept) ? alone(std::move(changed)) : asItWas(std::move(changed));
             }
             *kept = now;
         }
     return Done{};
+}
+
+Status mergeDown(Skin &skin, std::uint32_t id)
+{
+    return onAllLevels(skin, id, [id](Skin &state) { return mergeHere(state, id); });
+}
+
+mesh::Surface surfaceOf(const Skin &skin)
+{
+    if (hasSurface(skin))
+        return skin.shown;
+    Skin whole = skin;
+    whole.shown = mesh::makeSurface(skin.shown.topology, skin.body);
+    whole.shown.hidden = skin.shown.hidden;
+    std::vector<std::uint32_t> all(skin.body.blockCount());
+    std::iota(all.begin(), all.end(), 0u);
+    mixBlocks(whole, all);
+    return whole.shown;
 }
 
 } // namespace bonemoss::detail

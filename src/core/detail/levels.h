@@ -34,6 +34,16 @@ Skin linked(std::vector<Skin> states);
 /// keeps no copy of the old growth, since a growth comes to another level as a whole.
 void forgetGrown(Skin &skin, std::uint32_t layer);
 
+/// Calls edit with the skin and with each kept state of its levels, as they are.
+void eachState(Skin &skin, const std::function<void(Skin &)> &edit);
+
+/// Does the same to every level. edit is called with the skin, and with each kept state after its layers were made as many and
+/// as named as those in hand; it may find no surface there (hasSurface, surfaceOf). A level that was not changed since it was
+/// left stays unchanged. layer: the one it is about, 0 for none. On an error all levels are as they were.
+Status onAllLevels(Skin &skin, std::uint32_t layer, const std::function<Status(Skin &)> &edit);
+/// What a state shows, though it keeps no surface. O(1) where it does.
+mesh::Surface surfaceOf(const Skin &skin);
+
 /// Adds a layer to the one below it or to the body, at all levels.
 Status mergeDown(Skin &skin, std::uint32_t layer);
 

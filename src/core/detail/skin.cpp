@@ -74,6 +74,31 @@ std::size_t Skin::memoryBytes() const
     return bytes;
 }
 
+void Skin::eachBlock(const std::function<void(const void *, std::size_t)> &visit) const
+{
+    const auto values = [&](const auto &array) {
+        for (std::size_t b = 0; b < array.blockCount(); ++b)
+            if (array.has(b))
+                visit(array.data(b), array.countIn(b) * sizeof(*array.data(b)));
+    };
+    values(body), values(mask), values(groupOf);
+    values(shown.positions), values(shown.normals), values(shown.hidden);
+    for (const KeptMask &m : masks)
+        values(m.values);
+    for (const auto &c : paint.channels)
+        values(c);
+    for (const Layer &l : layers)
+        values(l.offsets), values(l.mask);
+    for (const auto &bounds : shown.bounds)
+        visit(bounds.get(), sizeof *bounds);
+    for (std::size_t b = 0; shown.topology && b < shown.topology->blockCount(); ++b) {
+        const mesh::BlockFaces &f = shown.topology->block(b);
+        visit(&f, sizeof f + f.faces.size() * sizeof(mesh::LocalFace) + f.borrowed.size() * 4);
+    }
+    for (const LevelLink &link : links)
+        link.coarse->eachBlock(visit), link.fine->eachBlock(visit);
+}
+
 Skin makeSkin(const mesh::PolyMesh &given, bool isOrdered)
 {
     const mesh::PolyMesh ordered = isOrdered ? mesh::PolyMesh{} : inSpatialOrder(given);

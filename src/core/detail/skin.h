@@ -6,6 +6,7 @@
 #include "mesh/surface.h"
 #include "sculpt/stroke.h"
 
+#include <functional>
 #include <string>
 #include <vector>
 
@@ -84,6 +85,8 @@ struct Skin {
     /// A number that no group has yet.
     std::uint16_t freeGroup() const;
     std::size_t memoryBytes() const;
+    /// Calls visit with each block of memory that states may share, of all levels, and its size; one may come several times.
+    void eachBlock(const std::function<void(const void *, std::size_t)> &visit) const;
 };
 
 /// A skin without layers from a mesh; vertices are put in spatial order unless they already are.

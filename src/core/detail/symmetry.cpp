@@ -1,6 +1,8 @@
 #include "detail/symmetry.h"
 
 #include "base/parallel.h"
+#include "detail/level_values.h"
+#include "detail/levels.h"
 
 #include <algorithm>
 #include <cmath>
@@ -150,6 +152,9 @@ std::vector<NearestFace> mirrorPartners(const Skin &skin, bool &byTopology)
 SymmetryReport symmetrise(Skin &skin, Symmetry how, std::uint32_t layerId)
 {
     SymmetryReport report;
+    const bool isShown = hasSurface(skin);
+    if (!isShown)
+        skin.shown = surfaceOf(skin);
     const std::vector<NearestFace> partner = mirrorPartners(skin, report.byTopology);
     const std::size_t n = skin.body.size();
     const std::vector<Vec3f> body = skin.body.flatten(), shown = skin.shown.positions.flatten();
@@ -178,6 +183,20 @@ SymmetryReport symmetrise(Skin &skin, Symmetry how, std::uint32_t layerId)
         });
         return out;
     };
+    const auto blend = [&](BlockArray<std::uint8_t> &values) {
+        if (values.isBlank())
+            return;
+        const std::vector<std::uint8_t> was = values.flatten();
+        std::vector<std::uint8_t> now(n);
+        for (std::size_t v = 0; v < n; ++v) {
+            float there = 0;
+            for (std::size_t k = 0; k < partner[v].corners.size(); ++k)
+                there += float(was[partner[v].corners[k]]) * partner[v].weights[k];
+            now[v] = std::uint8_t(std::lround(std::lerp(float(was[v]), there, shareOf(v))));
+        }
+        values = BlockArray<std::uint8_t>(now);
+        dropBlank(values);
+    };
     const std::vector<Vec3f> even = symmetric(body);
     if (how == Symmetry::Layer) {
         Layer rest(n);
@@ -188,22 +207,27 @@ SymmetryReport symmetrise(Skin &skin, Symmetry how, std::uint32_t layerId)
             off[v] = body[v] - even[v];
         rest.offsets = BlockArray<Vec3f>(off);
         skin.layers.insert(skin.layers.begin(), std::move(rest));
-    } else {
-        for (Layer &l : skin.layers)
+    } else { // what lies on the skin as well as its shape
+        for (Layer &l : skin.layers) {
             if (!l.offsets.isBlank())
                 l.offsets = BlockArray<Vec3f>(symmetric(l.offsets.flatten()));
-        for (Layer &l : skin.layers)
-            if (!l.mask.isBlank()) {
-                const std::vector<std::uint8_t> was = l.mask.flatten();
-                std::vector<std::uint8_t> now(n);
-                for (std::size_t v = 0; v < n; ++v) {
-                    float there = 0;
-                    for (std::size_t k = 0; k < partner[v].corners.size(); ++k)
-                        there += float(was[partner[v].corners[k]]) * partner[v].weights[k];
-                    now[v] = std::uint8_t(std::lround(std::lerp(float(was[v]), there, shareOf(v))));
-                }
-                l.mask = BlockArray<std::uint8_t>(now);
-            }
+            blend(l.mask);
+        }
+        for (KeptMask &m : skin.masks)
+            blend(m.values);
+        for (auto &channel : skin.paint.channels)
+            blend(channel);
+        if (!skin.groupOf.isBlank()) { // a number cannot be mixed: it is that of the greater share
+            const std::vector<std::uint16_t> was = skin.groupOf.flatten();
+            std::vector<std::uint16_t> now = was;
+            for (std::size_t v = 0; v < n; ++v)
+                if (shareOf(v) > 0.5f)
+                    now[v] = was[partner[v].corners[std::size_t(
+                        std::max_element(partner[v].weights.begin(), partner[v].weights.end()) - partner[v].weights.begin())]];
+            skin.groupOf = BlockArray<std::uint16_t>(now);
+            dropBlank(skin.groupOf);
+        }
+        blend(skin.mask); // last: the shares hang on it
     }
     skin.body = BlockArray<Vec3f>(even);
     std::vector<std::uint32_t> all(skin.body.blockCount());

@@ -1,7 +1,8 @@
 #include "image/picture.h"
 
+#include "base/files.h"
+
 #include <algorithm>
-#include <cstdio>
 #include <cmath>
 #include <png.h>
 
@@ -57,16 +58,12 @@ Status writePng(const std::filesystem::path &path, const ColourPicture &picture)
     image.width = png_uint_32(picture.width);
     image.height = png_uint_32(picture.height);
     image.format = PNG_FORMAT_RGBA;
-    const std::filesystem::path part = path.string() + ".part";
-    std::error_code ec;
-    if (!png_image_write_to_file(&image, part.c_str(), 0, picture.rgba.data(), 0, nullptr)) {
-        std::filesystem::remove(part, ec);
-        return Error{ErrorCode::Unwritable, path.string(), image.message};
-    }
-    std::filesystem::rename(part, path, ec);
-    if (ec)
-        return Error{ErrorCode::Unwritable, path.string(), ec.message()};
-    return Done{};
+    auto file = NewFile::beside(path);
+    if (!file)
+        return file.error();
+    if (!png_image_write_to_file(&image, file->path().c_str(), 0, picture.rgba.data(), 0, nullptr))
+        return Error{ErrorCode::Unwritable, shownPath(path), image.message};
+    return file->commit();
 }
 
 } // namespace bonemoss::image

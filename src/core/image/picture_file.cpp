@@ -1,5 +1,6 @@
 #include "image/picture_file.h"
 
+#include "base/files.h"
 #include "image/detail/picture_module.h"
 
 #include <cmath>
@@ -7,7 +8,6 @@
 #include <cstring>
 #include <dlfcn.h>
 #include <fmt/format.h>
-#include <fstream>
 
 namespace bonemoss::image {
 
@@ -106,38 +106,24 @@ Status writeHeights(const std::filesystem::path &path, const HeightPicture &pict
         return noModule();
     std::vector<float> values = picture.values; // the module takes them for its own
     BonemossHeights raw{picture.width, picture.height, values.data(), 0, {}};
-    // A new file beside it first, so that a failure leaves what is there.
-    std::filesystem::path part = path;
-    part.replace_filename(path.stem().string() + ".part" + path.extension().string());
-    std::error_code ec;
-    if (!write(part.c_str(), bits, &raw)) {
-        std::filesystem::remove(part, ec);
-        return Error{ErrorCode::Unwritable, path.string(), raw.message};
-    }
-    std::filesystem::rename(part, path, ec);
-    if (ec)
-        return Error{ErrorCode::Unwritable, path.string(), ec.message()};
-    return Done{};
+    auto file = NewFile::beside(path);
+    if (!file)
+        return file.error();
+    if (!write(file->path().c_str(), bits, &raw))
+        return Error{ErrorCode::Unwritable, shownPath(path), raw.message};
+    return file->commit();
 }
 
 Result<std::vector<std::byte>> readPictureFile(const std::filesystem::path &path)
 {
     std::error_code ec;
-    if (!std::filesystem::is_regular_file(path, ec))
-        return Error{ErrorCode::Unreadable, path.string(),
-                     std::filesystem::exists(path, ec) ? "is not a file" : "there is no such file"};
-    const std::uintmax_t size = std::filesystem::file_size(path, ec);
-    if (ec)
-        return Error{ErrorCode::Unreadable, path.string(), ec.message()};
-    if (size == 0)
-        return Error{ErrorCode::Empty, path.string(), "is empty"};
-    if (size > kLargestFile)
-        return Error{ErrorCode::TooLarge, path.string(),
+    const std::uintmax_t size = std::filesystem::file_size(path, ec); // before anything is read
+    if (!ec && size > kLargestFile)
+        return Error{ErrorCode::TooLarge, shownPath(path),
                      fmt::format("has {} MB; pictures of up to 256 MB are taken", size >> 20)};
-    std::vector<std::byte> bytes(size);
-    std::ifstream in(path, std::ios::binary);
-    if (!in.read(reinterpret_cast<char *>(bytes.data()), std::streamsize(size)))
-        return Error{ErrorCode::Unreadable, path.string(), "could not be read to its end"};
+    auto bytes = readFile(path);
+    if (bytes && bytes->empty())
+        return Error{ErrorCode::Empty, shownPath(path), "is empty"};
     return bytes;
 }
 

@@ -2,10 +2,13 @@
 #include "io/mesh_file.h"
 
 #include <algorithm>
+#include <charconv>
 #include <cmath>
 #include <cstring>
 #include <fmt/format.h>
+#include <map>
 #include <nlohmann/json.hpp>
+#include <numeric>
 
 namespace bonemoss::io {
 
@@ -47,6 +50,25 @@ std::vector<std::byte> fromBase64(std::string_view text)
     return out;
 }
 
+/// The bytes of a name in which some are written as %20 and the like (RFC 3986, section 2.1); nothing where that is broken.
+std::optional<std::string> fromPercent(std::string_view uri)
+{
+    std::string out;
+    for (std::size_t k = 0; k < uri.size(); ++k) {
+        if (uri[k] != '%') {
+            out += uri[k];
+            continue;
+        }
+        unsigned value = 0;
+        if (k + 2 >= uri.size() || std::from_chars(uri.data() + k + 1, uri.data() + k + 3, value, 16).ptr != uri.data() + k + 3
+            || value == 0)
+            return std::nullopt;
+        out += char(value);
+        k += 2;
+    }
+    return out;
+}
+
 /// A count, an offset or a number of something. The library would take what fits no whole number for whatever comes of it.
 std::size_t whole(const json &j)
 {
@@ -66,6 +88,11 @@ struct Matrix {
     {
         return {m[0] * p.x + m[4] * p.y + m[8] * p.z + m[12], m[1] * p.x + m[5] * p.y + m[9] * p.z + m[13],
                 m[2] * p.x + m[6] * p.y + m[10] * p.z + m[14]};
+    }
+    bool isMirroring() const
+    {
+        const Vec3f x{m[0], m[1], m[2]}, y{m[4], m[5], m[6]}, z{m[8], m[9], m[10]};
+        return dot(cross(x, y), z) < 0;
     }
     friend Matrix operator*(const Matrix &a, const Matrix &b)
     {
@@ -88,102 +115,174 @@ public:
 
     Result<RawMesh> run()
     {
-        const json &scenes = m_doc.value("scenes", json::array());
-        const std::size_t scene = whole(m_doc, "scene", 0);
-        if (scene < scenes.size())
-            for (const json &n : scenes[scene].value("nodes", json::array()))
-                readNode(whole(n), {});
-        else
-            readRoots();
+        const json &nodes = list("nodes"), &scenes = list("scenes");
+        m_isPlaced.resize(nodes.size());
+        if (!m_doc.contains("nodes") && m_doc.contains("meshes")) { // a file of meshes alone
+            for (std::size_t m = 0; m < list("meshes").size(); ++m)
+                readMesh(m, {});
+        } else if (const std::size_t scene = whole(m_doc, "scene", 0); scene < scenes.size()) {
+            if (scenes[scene].contains("nodes"))
+                for (const json &n : scenes[scene]["nodes"])
+                    readTree(whole(n));
+        } else {
+            readRoots(nodes);
+        }
         if (!m_problem.empty())
             return malformed(m_problem);
+        if (m_without > 0)
+            m_raw.remarks.push_back({"points and lines without faces left out", m_without});
         return std::move(m_raw);
     }
 
 private:
-    /// Without a scene: every node that hangs below no other.
-    void readRoots()
+    const json &list(const char *name) const
     {
-        const json nodes = m_doc.value("nodes", json::array());
+        static const json empty = json::array();
+        return m_doc.contains(name) ? m_doc[name] : empty;
+    }
+
+    /// Without a scene: every node that hangs below no other.
+    void readRoots(const json &nodes)
+    {
         std::vector<bool> isChild(nodes.size());
         for (const json &node : nodes)
-            for (const json &c : node.value("children", json::array()))
-                isChild.at(whole(c)) = true;
+            if (node.contains("children"))
+                for (const json &c : node["children"])
+                    isChild.at(whole(c)) = true;
         for (std::size_t i = 0; i < nodes.size(); ++i)
             if (!isChild[i])
-                readNode(i, {});
-        if (std::find(m_isPlaced.begin(), m_isPlaced.end(), false) != m_isPlaced.end() || m_isPlaced.size() < nodes.size())
+                readTree(i);
+        if (std::find(m_isPlaced.begin(), m_isPlaced.end(), false) != m_isPlaced.end())
             m_problem = "nodes hang below each other in a circle";
     }
 
-    void readNode(std::size_t index, const Matrix &parent)
+    /// A node and all below it; with a list of what is still to be done, since chains may be as long as a file is large.
+    void readTree(std::size_t root)
     {
-        const json &node = m_doc.at("nodes").at(index);
-        m_isPlaced.resize(m_doc.at("nodes").size());
-        if (m_isPlaced[index]) { // the standard allows one parent only; with two, copies could double at each step down
-            m_problem = "a node hangs below two others, or below itself";
-            return;
+        std::vector<std::pair<std::size_t, Matrix>> open{{root, {}}};
+        while (!open.empty() && m_problem.empty()) {
+            const auto [index, parent] = open.back();
+            open.pop_back();
+            const json &node = m_doc.at("nodes").at(index);
+            if (m_isPlaced[index]) { // the standard allows one parent only; with two, copies could double at each step down
+                m_problem = "a node hangs below two others, or below itself";
+                return;
+            }
+            m_isPlaced[index] = true;
+            const Matrix placed = parent * localOf(node);
+            if (node.contains("mesh"))
+                readMesh(whole(node["mesh"]), placed);
+            if (node.contains("children")) {
+                const json &children = node["children"];
+                for (std::size_t k = children.size(); k-- > 0;) // the first child comes next
+                    open.push_back({whole(children[k]), placed});
+            }
         }
-        m_isPlaced[index] = true;
+    }
+
+    static Matrix localOf(const json &node)
+    {
         Matrix local;
         if (node.contains("matrix")) {
             for (std::size_t i = 0; i < 16; ++i)
                 local.m[i] = node["matrix"].at(i).get<float>();
-        } else {
-            const auto v = [&](const char *key, std::size_t i, float missing) {
-                return node.contains(key) ? node[key].at(i).get<float>() : missing;
-            };
-            const Quat q{v("rotation", 0, 0), v("rotation", 1, 0), v("rotation", 2, 0), v("rotation", 3, 1)};
-            const Vec3f axes[3] = {rotate(q, {v("scale", 0, 1), 0, 0}), rotate(q, {0, v("scale", 1, 1), 0}),
-                                   rotate(q, {0, 0, v("scale", 2, 1)})};
-            for (int c = 0; c < 3; ++c)
-                for (int i = 0; i < 3; ++i)
-                    local.m[c * 4 + i] = at(axes[c], i);
-            for (std::size_t i = 0; i < 3; ++i)
-                local.m[12 + i] = v("translation", i, 0);
+            return local;
         }
-        const Matrix placed = parent * local;
-        if (node.contains("mesh"))
-            for (const json &p : m_doc.at("meshes").at(whole(node["mesh"])).at("primitives"))
-                readPrimitive(p, placed);
-        for (const json &c : node.value("children", json::array()))
-            readNode(whole(c), placed);
+        const auto v = [&](const char *key, std::size_t i, float missing) {
+            return node.contains(key) ? node[key].at(i).get<float>() : missing;
+        };
+        const Quat q{v("rotation", 0, 0), v("rotation", 1, 0), v("rotation", 2, 0), v("rotation", 3, 1)};
+        const Vec3f axes[3] = {rotate(q, {v("scale", 0, 1), 0, 0}), rotate(q, {0, v("scale", 1, 1), 0}),
+                               rotate(q, {0, 0, v("scale", 2, 1)})};
+        for (int c = 0; c < 3; ++c)
+            for (int i = 0; i < 3; ++i)
+                local.m[c * 4 + i] = at(axes[c], i);
+        for (std::size_t i = 0; i < 3; ++i)
+            local.m[12 + i] = v("translation", i, 0);
+        return local;
+    }
+
+    void readMesh(std::size_t mesh, const Matrix &place)
+    {
+        for (auto &[accessor, placed] : m_placed)
+            placed.clear();
+        for (const json &p : m_doc.at("meshes").at(mesh).at("primitives"))
+            readPrimitive(p, place);
+    }
+
+    /// Points of an accessor as the file has them. Many primitives may share one: it is read once.
+    const std::vector<Vec3f> &points(std::size_t accessor)
+    {
+        const auto [entry, isNew] = m_points.try_emplace(accessor);
+        if (isNew)
+            eachElement(accessor, 3, [&](const std::byte *b, int type) {
+                if (type != 5126) {
+                    m_problem = "positions are not 32-bit floats";
+                    return;
+                }
+                Vec3f v;
+                std::memcpy(&v, b, 12);
+                entry->second.push_back(v);
+            });
+        return entry->second;
     }
 
     void readPrimitive(const json &p, const Matrix &place)
     {
-        if (whole(p, "mode", 4) != 4 || !p.contains("attributes") || !p["attributes"].contains("POSITION"))
+        constexpr std::size_t kTriangles = 4, kStrip = 5, kFan = 6;
+        const std::size_t mode = whole(p, "mode", kTriangles);
+        if (!p.contains("attributes") || !p["attributes"].contains("POSITION"))
             return;
-        const auto first = std::uint32_t(m_raw.positions.size());
-        std::size_t count = 0;
-        eachElement(whole(p["attributes"]["POSITION"]), 3, [&](const std::byte *b, int type) {
-            if (type != 5126) {
-                m_problem = "positions are not 32-bit floats";
-                return;
-            }
-            Vec3f v;
-            std::memcpy(&v, b, 12);
-            m_raw.positions.push_back(place.apply(v) * kMmPerMetre);
-            ++count;
-        });
-        const auto corner = [&](std::uint32_t c) {
-            m_raw.corners.push_back(c < count ? first + c : kNone);
-            if (m_raw.corners.size() % 3 == 0)
-                m_raw.faceEnds.push_back(std::uint32_t(m_raw.corners.size()));
-        };
-        if (!p.contains("indices")) {
-            for (std::uint32_t c = 0; c + 2 < count; c += 3)
-                corner(c), corner(c + 1), corner(c + 2);
+        if (mode < kTriangles || mode > kFan) { // points and lines
+            ++m_without;
             return;
         }
+        const std::size_t accessor = whole(p["attributes"]["POSITION"]);
+        const std::vector<Vec3f> &from = points(accessor);
         std::vector<std::uint32_t> all;
-        eachElement(whole(p["indices"]), 1, [&](const std::byte *b, int type) {
-            std::uint32_t v = 0;
-            std::memcpy(&v, b, type == 5125 ? 4 : type == 5123 ? 2 : 1);
-            all.push_back(v);
-        });
-        for (std::size_t c = 0; c + 2 < all.size(); c += 3)
-            corner(all[c]), corner(all[c + 1]), corner(all[c + 2]);
+        if (p.contains("indices")) {
+            eachElement(whole(p["indices"]), 1, [&](const std::byte *b, int type) {
+                std::uint32_t v = 0;
+                std::memcpy(&v, b, type == 5125 ? 4 : type == 5123 ? 2 : 1);
+                all.push_back(v);
+            });
+        } else {
+            all.resize(from.size());
+            std::iota(all.begin(), all.end(), 0u);
+        }
+        if (m_raw.corners.size() + 3 * all.size() > kMostCorners) {
+            m_problem = "its parts repeat to more than a thousand million corners";
+            return;
+        }
+        // One accessor may serve thousands of primitives, each of a few faces: only the points of those come in, once for all
+        // primitives of the mesh.
+        Placed &placed = m_placed[accessor];
+        placed.at.resize(from.size(), kNone);
+        const auto corner = [&](std::uint32_t c) {
+            if (c >= from.size())
+                return m_raw.corners.push_back(kNone);
+            if (placed.at[c] == kNone) {
+                placed.at[c] = std::uint32_t(m_raw.positions.size());
+                placed.used.push_back(c);
+                m_raw.positions.push_back(place.apply(from[c]) * kMmPerMetre);
+            }
+            m_raw.corners.push_back(placed.at[c]);
+        };
+        const bool isTurned = place.isMirroring(); // what was outside would be inside
+        const auto triangle = [&](std::uint32_t a, std::uint32_t b, std::uint32_t c) {
+            corner(a), corner(isTurned ? c : b), corner(isTurned ? b : c);
+            m_raw.faceEnds.push_back(std::uint32_t(m_raw.corners.size()));
+        };
+        // glTF 2.0, section 3.7.2.1: which vertices make the triangles of strips and fans.
+        if (mode == kTriangles)
+            for (std::size_t i = 0; i + 2 < all.size(); i += 3)
+                triangle(all[i], all[i + 1], all[i + 2]);
+        else if (mode == kStrip)
+            for (std::size_t i = 0; i + 2 < all.size(); ++i)
+                triangle(all[i], all[i + 1 + i % 2], all[i + 2 - i % 2]);
+        else
+            for (std::size_t i = 1; i + 1 < all.size(); ++i)
+                triangle(all[i], all[i + 1], all[0]);
     }
 
     template <typename Visit> void eachElement(std::size_t accessor, std::size_t components, const Visit &visit)
@@ -197,11 +296,11 @@ private:
         const auto &buffer = m_buffers.at(whole(view.at("buffer")));
         const int type = int(std::min<std::size_t>(whole(a.at("componentType")), 65535));
         const std::size_t size = (type == 5126 || type == 5125 ? 4u : type == 5123 || type == 5122 ? 2u : 1u) * components;
-        const std::size_t stride = whole(view, "byteStride", size);
+        const std::size_t stride = std::max<std::size_t>(whole(view, "byteStride", size), 1);
         const std::size_t begin = whole(view, "byteOffset", 0) + whole(a, "byteOffset", 0);
         const std::size_t count = whole(a.at("count"));
         if (count == 0 || begin > buffer.size() || size > buffer.size() - begin
-            || (count - 1) > (buffer.size() - begin - size) / std::max<std::size_t>(stride, 1)) {
+            || (count - 1) > (buffer.size() - begin - size) / stride) {
             m_problem = "an accessor reaches past the end of its buffer";
             return;
         }
@@ -209,10 +308,24 @@ private:
             visit(buffer.data() + begin + i * stride, type);
     }
 
+    static constexpr std::size_t kMostCorners = 1'000'000'000;
     json m_doc;
     std::vector<std::vector<std::byte>> m_buffers;
     RawMesh m_raw;
-    std::vector<bool> m_isPlaced; ///< nodes
+    std::vector<bool> m_isPlaced;                       ///< nodes
+    std::map<std::size_t, std::vector<Vec3f>> m_points; ///< by accessor
+    /// Where the mesh in hand has the points of an accessor. Costs what it uses of them, not all there are.
+    struct Placed {
+        std::vector<std::uint32_t> at, used;
+        void clear()
+        {
+            for (const std::uint32_t v : used)
+                at[v] = kNone;
+            used.clear();
+        }
+    };
+    std::map<std::size_t, Placed> m_placed; ///< by accessor
+    std::size_t m_without = 0;              ///< primitives that have no faces
     std::string m_problem;
 };
 
@@ -227,9 +340,13 @@ Result<std::vector<std::vector<std::byte>>> loadBuffers(const json &doc, std::sp
         } else if (uri.starts_with("data:")) {
             buffers.push_back(fromBase64(std::string_view(uri).substr(std::min(uri.find(',') + 1, uri.size()))));
         } else {
-            if (uri.find("..") != std::string::npos || uri.starts_with('/'))
+            const auto name = fromPercent(uri);
+            if (!name)
+                return malformed("the name of a buffer's file is not coded as it should be");
+            const std::filesystem::path inside = std::filesystem::path(*name).lexically_normal();
+            if (inside.is_absolute() || inside.empty() || *inside.begin() == "..")
                 return malformed("a buffer lies outside the file's folder");
-            auto bytes = readFile(path.parent_path() / uri);
+            auto bytes = readFile(path.parent_path() / inside);
             if (!bytes)
                 return bytes.error();
             buffers.push_back(std::move(*bytes));
@@ -269,52 +386,72 @@ Result<RawMesh> readGltf(std::span<const std::byte> file, const std::filesystem:
     }
 }
 
-std::string writeGlb(const mesh::PolyMesh &mesh)
+std::string writeGlb(MeshParts parts)
 {
-    const auto triangles = mesh::triangulate(mesh);
-    const Box3f box = mesh::boundsOf(mesh.positions);
-    const std::size_t points = mesh.positions.size() * 12, indices = triangles.size() * 12;
-    const auto metres = [](Vec3f p) { return p * (1 / kMmPerMetre); };
-    const Vec3f lo = metres(box.lo), hi = metres(box.hi);
-    const json doc = {
-        {"asset", {{"version", "2.0"}, {"generator", "Bone Moss"}}},
-        {"scene", 0},
-        {"scenes", {{{"nodes", {0}}}}},
-        {"nodes", {{{"mesh", 0}, {"name", "skin"}}}},
-        {"meshes", {{{"primitives", {{{"attributes", {{"POSITION", 0}}}, {"indices", 1}, {"material", 0}}}}}}},
-        {"materials",
-         {{{"name", "clay"},
-           {"pbrMetallicRoughness",
-            {{"baseColorFactor", {0.62, 0.57, 0.49, 1.0}}, {"metallicFactor", 0.0}, {"roughnessFactor", 0.8}}}}}},
-        {"accessors",
-         {{{"bufferView", 0},
-           {"componentType", 5126},
-           {"count", mesh.positions.size()},
-           {"type", "VEC3"},
-           {"min", {lo.x, lo.y, lo.z}},
-           {"max", {hi.x, hi.y, hi.z}}},
-          {{"bufferView", 1}, {"componentType", 5125}, {"count", triangles.size() * 3}, {"type", "SCALAR"}}}},
-        {"bufferViews",
-         {{{"buffer", 0}, {"byteOffset", 0}, {"byteLength", points}, {"target", 34962}},
-          {{"buffer", 0}, {"byteOffset", points}, {"byteLength", indices}, {"target", 34963}}}},
-        {"buffers", {{{"byteLength", points + indices}}}},
+    json nodes = json::array(), meshes = json::array(), materials = json::array(), accessors = json::array(),
+         views = json::array();
+    json roots = json::array();
+    std::string binary;
+    const auto addView = [&](const void *bytes, std::size_t size, int target) {
+        views.push_back({{"buffer", 0}, {"byteOffset", binary.size()}, {"byteLength", size}, {"target", target}});
+        binary.append(static_cast<const char *>(bytes), size); // of whole 4-byte values: the next begins aligned
+        return views.size() - 1;
     };
-    std::string text = doc.dump();
+    for (const MeshPart &part : parts) {
+        const auto triangles = mesh::triangulate(*part.mesh);
+        if (triangles.empty())
+            continue;
+        std::vector<Vec3f> points = part.mesh->positions;
+        for (Vec3f &p : points)
+            p *= 1 / kMmPerMetre;
+        const Box3f box = mesh::boundsOf(points);
+        const Vec3f colour = part.colour.value_or(Vec3f{0.62f, 0.57f, 0.49f});
+        const std::size_t at = accessors.size(), number = meshes.size();
+        accessors.push_back({{"bufferView", addView(points.data(), points.size() * 12, 34962)},
+                             {"componentType", 5126},
+                             {"count", points.size()},
+                             {"type", "VEC3"},
+                             {"min", {box.lo.x, box.lo.y, box.lo.z}},
+                             {"max", {box.hi.x, box.hi.y, box.hi.z}}});
+        accessors.push_back({{"bufferView", addView(triangles.data(), triangles.size() * 12, 34963)},
+                             {"componentType", 5125},
+                             {"count", triangles.size() * 3},
+                             {"type", "SCALAR"}});
+        materials.push_back({{"name", part.colour ? part.name : "clay"},
+                             {"pbrMetallicRoughness",
+                              {{"baseColorFactor", {colour.x, colour.y, colour.z, 1.0}},
+                               {"metallicFactor", 0.0},
+                               {"roughnessFactor", part.colour ? 0.3 : 0.8}}}});
+        meshes.push_back({{"name", part.name},
+                          {"primitives", {{{"attributes", {{"POSITION", at}}}, {"indices", at + 1}, {"material", number}}}}});
+        nodes.push_back({{"mesh", number}, {"name", part.name}});
+        roots.push_back(number);
+    }
+    json doc = {{"asset", {{"version", "2.0"}, {"generator", "Bone Moss"}}}};
+    if (!nodes.empty()) // the standard wants no empty lists
+        doc.update({{"scene", 0},
+                    {"scenes", {{{"nodes", roots}}}},
+                    {"nodes", nodes},
+                    {"meshes", meshes},
+                    {"materials", materials},
+                    {"accessors", accessors},
+                    {"bufferViews", views},
+                    {"buffers", {{{"byteLength", binary.size()}}}}});
+    std::string text = doc.dump(-1, ' ', false, json::error_handler_t::replace);
     text.resize((text.size() + 3) / 4 * 4, ' ');
     std::string out;
+    out.reserve(28 + text.size() + binary.size());
     const auto put = [&](std::size_t v) {
         const auto w = std::uint32_t(v);
         out.append(reinterpret_cast<const char *>(&w), 4);
     };
-    put(kGlbMagic), put(2), put(12 + 8 + text.size() + 8 + points + indices);
+    put(kGlbMagic), put(2), put(12 + 8 + text.size() + (binary.empty() ? 0 : 8 + binary.size()));
     put(text.size()), put(kJsonChunk);
     out += text;
-    put(points + indices), put(kBinChunk);
-    for (const Vec3f p : mesh.positions) {
-        const Vec3f m = metres(p);
-        out.append(reinterpret_cast<const char *>(&m), 12);
+    if (!binary.empty()) {
+        put(binary.size()), put(kBinChunk);
+        out += binary;
     }
-    out.append(reinterpret_cast<const char *>(triangles.data()), indices);
     return out;
 }
 

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/files.h"
 #include "base/progress.h"
 #include "base/result.h"
 #include "mesh/poly_mesh.h"
@@ -32,15 +33,24 @@ struct RawMesh {
     std::vector<std::uint32_t> corners;
     std::vector<std::uint32_t> faceEnds; ///< end of each face in corners
     bool mergeEqualPoints = false;       ///< the format has no shared vertices
+    std::vector<Repair> remarks;         ///< what was odd about the file, and how it was taken
     bool zUp = false;                    ///< turn +Z up into +Y up
 };
+
+/// One of the meshes of a file. Borrows it.
+struct MeshPart {
+    std::string name;
+    const mesh::PolyMesh *mesh = nullptr;
+    std::optional<Vec3f> colour = {}; ///< linear light; clay when there is none
+};
+using MeshParts = std::span<const MeshPart>;
 
 /// A file format as one row: add one here to read or write another.
 struct MeshFormat {
     const char *extension; ///< with dot, lower case
     const char *name;
     std::function<Result<RawMesh>(std::span<const std::byte>, const std::filesystem::path &)> read;
-    std::function<std::string(const mesh::PolyMesh &)> write; ///< the file's bytes
+    std::function<std::string(MeshParts)> write; ///< the file's bytes
 };
 const std::vector<MeshFormat> &meshFormats();
 /// The row for a path's extension, or null.
@@ -51,13 +61,11 @@ const MeshFormat *formatFor(const std::filesystem::path &path);
 /// (truncated, wrong counts, index out of range, not finite), Unsupported, Empty.
 Result<ImportedMesh> readMesh(const std::filesystem::path &path, const Progress &progress = {});
 
-/// Writes beside the target and renames, so that no half-written file is ever seen.
+/// Puts a new file in place when it is whole (base/files.h).
 /// mm; STL is written +Z up, all others +Y up. Errors: Unsupported, Unwritable.
+/// OBJ and GLB keep parts and their names apart; in STL and PLY they are one mesh.
+Status writeMesh(const std::filesystem::path &path, MeshParts parts);
 Status writeMesh(const std::filesystem::path &path, const mesh::PolyMesh &mesh);
-
-/// Whole file. Errors: Unreadable (with the system's words), for folders too.
-Result<std::vector<std::byte>> readFile(const std::filesystem::path &path);
-Status writeFile(const std::filesystem::path &path, std::string_view bytes);
 
 Result<RawMesh> readObj(std::span<const std::byte> file);
 /// The same in stretches of whole lines of about that many bytes, side by side; the size changes nothing but the time.
@@ -66,10 +74,12 @@ Result<RawMesh> readStl(std::span<const std::byte> file);
 Result<RawMesh> readPly(std::span<const std::byte> file);
 Result<RawMesh> readOff(std::span<const std::byte> file);
 Result<RawMesh> readGltf(std::span<const std::byte> file, const std::filesystem::path &path);
-std::string writeObj(const mesh::PolyMesh &mesh);
-std::string writeStl(const mesh::PolyMesh &mesh);
-std::string writePly(const mesh::PolyMesh &mesh);
-std::string writeGlb(const mesh::PolyMesh &mesh);
+std::string writeObj(MeshParts parts);
+std::string writeStl(MeshParts parts);
+std::string writePly(MeshParts parts);
+std::string writeGlb(MeshParts parts);
+/// All parts as one mesh.
+mesh::PolyMesh joined(MeshParts parts);
 
 /// Turns raw faces into a clean mesh; see readMesh.
 Result<ImportedMesh> repair(RawMesh raw);

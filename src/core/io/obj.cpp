@@ -142,17 +142,25 @@ Result<RawMesh> readObjInChunks(std::span<const std::byte> file, std::size_t chu
     return raw;
 }
 
-std::string writeObj(const mesh::PolyMesh &mesh)
+std::string writeObj(MeshParts parts)
 {
     fmt::memory_buffer out;
     fmt::format_to(std::back_inserter(out), "# Bone Moss, millimetres, +Y up\n");
-    for (const Vec3f p : mesh.positions)
-        fmt::format_to(std::back_inserter(out), "v {:.7g} {:.7g} {:.7g}\n", p.x, p.y, p.z);
-    for (const mesh::Face &f : mesh.faces) {
-        out.push_back('f');
-        for (int c = 0; c < f.size(); ++c)
-            fmt::format_to(std::back_inserter(out), " {}", f.v[std::size_t(c)] + 1);
-        out.push_back('\n');
+    std::size_t first = 1;
+    for (const MeshPart &part : parts) {
+        std::string name = part.name; // what ends a line or a name would begin something else
+        std::replace_if(
+            name.begin(), name.end(), [](unsigned char c) { return c <= ' ' || c == 0x7f; }, '_');
+        fmt::format_to(std::back_inserter(out), "o {}\n", name);
+        for (const Vec3f p : part.mesh->positions)
+            fmt::format_to(std::back_inserter(out), "v {:.7g} {:.7g} {:.7g}\n", p.x, p.y, p.z);
+        for (const mesh::Face &f : part.mesh->faces) {
+            out.push_back('f');
+            for (int c = 0; c < f.size(); ++c)
+                fmt::format_to(std::back_inserter(out), " {}", f.v[std::size_t(c)] + first);
+            out.push_back('\n');
+        }
+        first += part.mesh->positions.size();
     }
     return fmt::to_string(out);
 }

@@ -53,6 +53,7 @@ Error malformed(std::string why)
 Result<Header> readHeader(std::span<const std::byte> file)
 {
     Header h;
+    bool knowsFormat = false;
     TextScan in(file);
     if (in.word() != "ply")
         return malformed("it does not begin with ply");
@@ -62,7 +63,12 @@ Result<Header> readHeader(std::span<const std::byte> file)
         in.skipBlanks();
         if (w == "format") {
             const std::string_view f = in.word();
+            if (f != "ascii" && f != "binary_little_endian" && f != "binary_big_endian")
+                return Error{ErrorCode::Unsupported, "",
+                             fmt::format("its format is \"{}\"; ascii, binary_little_endian and binary_big_endian are read",
+                                         f.substr(0, 40))};
             h.format = f == "ascii" ? Header::Text : f == "binary_little_endian" ? Header::Little : Header::Big;
+            knowsFormat = true;
         } else if (w == "element") {
             Element e;
             e.name = in.word();
@@ -88,6 +94,8 @@ Result<Header> readHeader(std::span<const std::byte> file)
                 return malformed("a property has no known type");
             h.elements.back().properties.push_back(std::move(p));
         } else if (w == "end_header") {
+            if (!knowsFormat)
+                return malformed("the header does not say its format");
             in.skipLine();
             h.bytes = std::size_t(in.position() - reinterpret_cast<const char *>(file.data()));
             return h;
@@ -308,8 +316,9 @@ Result<RawMesh> readPly(std::span<const std::byte> file)
     return raw;
 }
 
-std::string writePly(const mesh::PolyMesh &mesh)
+std::string writePly(MeshParts parts)
 {
+    const mesh::PolyMesh mesh = joined(parts);
     std::string out =
         fmt::format("ply\nformat binary_little_endian 1.0\ncomment Bone Moss, millimetres, +Y up\nelement vertex {}\n"
                     "property float x\nproperty float y\nproperty float z\nelement face {}\n"

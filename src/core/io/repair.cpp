@@ -203,6 +203,7 @@ Result<ImportedMesh> repair(RawMesh raw)
     if (const auto wrong = check(raw))
         return Error{ErrorCode::Malformed, "", *wrong};
     ImportedMesh out;
+    out.repairs = std::move(raw.remarks);
     const auto note = [&](const char *what, std::size_t n, std::optional<Vec3f> first = {}) {
         if (n > 0)
             out.repairs.push_back({what, n, first});

@@ -1,7 +1,9 @@
 #include "io/mesh_file.h"
 #include "io/text_scan.h"
 
+#include <algorithm>
 #include <cstring>
+#include <fmt/format.h>
 
 namespace bonemoss::io {
 
@@ -9,15 +11,30 @@ namespace {
 
 constexpr std::size_t kHeader = 84, kRecord = 50; // 80 + count; normal, 3 corners, 2 spare
 
+/// Facets of three corners, or of more: the loop tells where one ends.
 Result<RawMesh> readText(std::span<const std::byte> file)
 {
     RawMesh raw;
     raw.mergeEqualPoints = raw.zUp = true;
     TextScan in(file);
+    std::size_t begin = 0; // of the facet's corners
+    const auto endFacet = [&] {
+        if (raw.corners.size() > begin)
+            raw.faceEnds.push_back(std::uint32_t(raw.corners.size()));
+        begin = raw.corners.size();
+    };
+    bool isOpen = false;
     while (!in.atEnd()) {
         in.skipSpace();
-        if (in.word() != "vertex")
+        const std::string_view word = in.word();
+        if (word == "facet" || word == "outer")
+            endFacet(), isOpen = true;
+        else if (word == "endloop" || word == "endfacet")
+            endFacet(), isOpen = false;
+        if (word != "vertex")
             continue;
+        if (!isOpen && raw.corners.size() - begin == 3) // without loops: three by three
+            endFacet();
         Vec3f p;
         for (float *x : {&p.x, &p.y, &p.z}) {
             in.skipBlanks();
@@ -26,45 +43,70 @@ Result<RawMesh> readText(std::span<const std::byte> file)
         }
         raw.corners.push_back(std::uint32_t(raw.positions.size()));
         raw.positions.push_back(p);
-        if (raw.positions.size() % 3 == 0)
-            raw.faceEnds.push_back(std::uint32_t(raw.corners.size()));
     }
-    if (raw.positions.empty() || raw.positions.size() % 3 != 0)
+    const bool isCut = (isOpen && raw.corners.size() > begin) || raw.corners.size() - begin > 3;
+    if (raw.positions.empty() || isCut)
         return Error{ErrorCode::Malformed, "", "it ends in the middle of a triangle or holds none"};
+    endFacet();
+    for (std::size_t f = 0; f < raw.faceEnds.size(); ++f)
+        if (raw.faceEnds[f] - (f ? raw.faceEnds[f - 1] : 0) < 3)
+            return Error{ErrorCode::Malformed, "", "a facet has fewer than three corners"};
     return raw;
+}
+
+/// Whether a file that begins with "solid" is text: many programs begin their binary files with that word too. Text has the
+/// word "facet" or "endsolid" soon, and no zero bytes.
+bool isText(std::span<const std::byte> file)
+{
+    constexpr std::size_t kLook = 1024;
+    if (file.size() < 5 || std::memcmp(file.data(), "solid", 5) != 0)
+        return false;
+    const std::string_view start(reinterpret_cast<const char *>(file.data()), std::min(file.size(), kLook));
+    return start.find('\0') == std::string_view::npos
+           && (start.find("facet") != std::string_view::npos || start.find("endsolid") != std::string_view::npos
+               || start.find("vertex") != std::string_view::npos);
 }
 
 } // namespace
 
 Result<RawMesh> readStl(std::span<const std::byte> file)
 {
-    std::uint32_t count = 0; // little-endian, as is every machine we build for
-    if (file.size() >= kHeader)
-        std::memcpy(&count, file.data() + 80, sizeof count);
-    const bool fits = file.size() >= kHeader && (file.size() - kHeader) / kRecord >= count;
-    const bool exact = file.size() >= kHeader && file.size() == kHeader + std::size_t(count) * kRecord;
-    if (!exact && file.size() >= 5 && std::memcmp(file.data(), "solid", 5) == 0)
+    if (isText(file))
         return readText(file);
     if (file.size() < kHeader)
         return Error{ErrorCode::Malformed, "", "shorter than the 84-byte header of an STL file"};
-    if (!fits)
-        return Error{ErrorCode::Malformed, "", "fewer triangles than the header says"};
+    std::uint32_t promised = 0; // little-endian, as is every machine we build for
+    std::memcpy(&promised, file.data() + 80, sizeof promised);
+    const std::size_t there = std::min<std::size_t>((file.size() - kHeader) / kRecord, 0x55555554);
     RawMesh raw;
     raw.mergeEqualPoints = raw.zUp = true;
-    raw.positions.resize(std::size_t(count) * 3);
+    // A counter that says more than there is, or nothing, is wrong; what is there is read. Bytes after what it says are none of it.
+    const std::size_t count = promised == 0 || promised > there ? there : promised;
+    if (count != promised)
+        raw.remarks.push_back(
+            {fmt::format("the file says that it has {} triangles; it was read with as many as are there", promised), count});
+    else if (file.size() > kHeader + count * kRecord)
+        raw.remarks.push_back({"bytes after the last triangle were left out", file.size() - kHeader - count * kRecord});
+    // Nothing but zeros behind a counter of millions is no mesh.
+    const auto bytes = file.subspan(kHeader, count * kRecord);
+    if (count == 0
+        || (count < promised && std::all_of(bytes.begin(), bytes.end(), [](std::byte b) { return b == std::byte(0); })))
+        return Error{ErrorCode::Malformed, "", "fewer triangles than the header says"};
+    raw.positions.resize(count * 3);
     raw.corners.resize(raw.positions.size());
     raw.faceEnds.resize(count);
-    for (std::uint32_t t = 0; t < count; ++t) {
-        std::memcpy(&raw.positions[std::size_t(t) * 3], file.data() + kHeader + std::size_t(t) * kRecord + 12, 36);
-        for (std::uint32_t c = 0; c < 3; ++c)
-            raw.corners[std::size_t(t) * 3 + c] = t * 3 + c;
-        raw.faceEnds[t] = t * 3 + 3;
+    for (std::size_t t = 0; t < count; ++t) {
+        std::memcpy(&raw.positions[t * 3], file.data() + kHeader + t * kRecord + 12, 36);
+        for (std::size_t c = 0; c < 3; ++c)
+            raw.corners[t * 3 + c] = std::uint32_t(t * 3 + c);
+        raw.faceEnds[t] = std::uint32_t(t * 3 + 3);
     }
     return raw;
 }
 
-std::string writeStl(const mesh::PolyMesh &mesh)
+std::string writeStl(MeshParts parts)
 {
+    const mesh::PolyMesh mesh = joined(parts);
     const auto triangles = mesh::triangulate(mesh);
     std::string out(kHeader + triangles.size() * kRecord, '\0');
     std::memcpy(out.data(), "Bone Moss, millimetres, +Z up", 29);

@@ -297,8 +297,10 @@ std::vector<NearestFace> nearestFacesWithin(const Surface &s, std::span<const Ve
     std::vector<NearestFace> out(points.size());
     for (std::size_t i = 0; i < points.size(); ++i) {
         float most = reach;
-        if (i > 0 && out[i - 1].distance < reach) // what is near the last point is not much farther from this one
-            most = std::min(most, 1.001f * (out[i - 1].distance + length(points[i] - points[i - 1])));
+        // The place found for the point before is not much farther from this one. Far away that is a far closer bound than
+        // the way between the two points: one across the distance hardly lengthens it.
+        if (i > 0 && out[i - 1].distance < reach)
+            most = std::min(most, 1.00001f * length(points[i] - pointOf(s, out[i - 1])) + 1e-6f);
         out[i] = lookAlone(s, points[i], most);
     }
     return out;

@@ -1,5 +1,7 @@
 #include "mesh/poly_mesh.h"
 
+#include "mesh/topology.h"
+
 #include <algorithm>
 #include <numeric>
 
@@ -68,6 +70,72 @@ PolyMesh mirrored(PolyMesh mesh)
     return mesh;
 }
 
+/// Points at which very many faces meet borrow as many vertices; only so many of them go together in a block. Those that are too
+/// many for one go to the beginning of the next.
+static void spreadFans(const PolyMesh &mesh, std::vector<std::pair<std::uint64_t, std::uint32_t>> &keys)
+{
+    constexpr std::uint32_t kFan = 256;   // faces at a point
+    constexpr std::size_t kRoom = 52'000; // vertices that the fans of a block may borrow, of the 61,439 that it can
+    std::vector<std::uint32_t> uses(keys.size(), 0);
+    std::uint32_t most = 0;
+    for (const Face &f : mesh.faces)
+        for (const std::uint32_t v : f.v)
+            if (v != kNone)
+                most = std::max(most, ++uses[v]);
+    if (most <= kFan)
+        return;
+    std::vector<std::pair<std::uint64_t, std::uint32_t>> order, later;
+    order.reserve(keys.size());
+    std::size_t room = kRoom, nextLater = 0;
+    const auto place = [&](const auto &key, bool isForced) {
+        const std::size_t needs = uses[key.second] > kFan ? 2 * std::size_t(uses[key.second]) : 0;
+        if (needs > room && !isForced)
+            return false;
+        room -= std::min(room, needs);
+        order.push_back(key);
+        if (order.size() % kBlockSize == 0)
+            room = kRoom;
+        return true;
+    };
+    for (const auto &key : keys) {
+        while (nextLater < later.size() && place(later[nextLater], false))
+            ++nextLater;
+        if (!place(key, false))
+            later.push_back(key);
+    }
+    while (nextLater < later.size())
+        place(later[nextLater++], true);
+    keys = std::move(order);
+}
+
+bool fitsBlocks(const PolyMesh &mesh)
+{
+    const std::size_t blocks = blockCountFor(mesh.positions.size());
+    std::vector<std::vector<std::uint32_t>> borrowed(blocks);
+    std::vector<std::size_t> bound(blocks, 0); // of each block: corners elsewhere of faces that touch it
+    const auto eachAcross = [&](const auto &visit) {
+        for (const Face &f : mesh.faces)
+            for (int c = 0; c < f.size(); ++c)
+                for (int d = 0; d < f.size(); ++d)
+                    if (f.v[std::size_t(c)] / kBlockSize != f.v[std::size_t(d)] / kBlockSize)
+                        visit(f.v[std::size_t(c)] / kBlockSize, f.v[std::size_t(d)]);
+    };
+    static constexpr std::size_t kMost = kLocalNone - kBlockSize; // local corners have 16 bits
+    eachAcross([&](std::size_t block, std::uint32_t) { ++bound[block]; });
+    if (std::none_of(bound.begin(), bound.end(), [](std::size_t n) { return n > kMost; }))
+        return true;
+    eachAcross([&](std::size_t block, std::uint32_t v) {
+        if (bound[block] > kMost)
+            borrowed[block].push_back(v);
+    });
+    for (auto &list : borrowed) {
+        std::sort(list.begin(), list.end());
+        if (std::size_t(std::unique(list.begin(), list.end()) - list.begin()) > kMost)
+            return false;
+    }
+    return true;
+}
+
 PolyMesh inSpatialOrder(const PolyMesh &mesh)
 {
     const std::size_t n = mesh.positions.size();
@@ -80,6 +148,7 @@ PolyMesh inSpatialOrder(const PolyMesh &mesh)
         keys[i] = {hilbertCode(std::uint32_t(g.x), std::uint32_t(g.y), std::uint32_t(g.z), 16), std::uint32_t(i)};
     }
     std::sort(keys.begin(), keys.end());
+    spreadFans(mesh, keys);
     PolyMesh out;
     out.positions.resize(n);
     std::vector<std::uint32_t> place(n);

@@ -32,6 +32,9 @@ PolyMesh mirrored(PolyMesh mesh);
 /// Reorders vertices along a Hilbert curve and faces after them, so that blocks become
 /// compact spots. O(n log n).
 PolyMesh inSpatialOrder(const PolyMesh &mesh);
+/// Whether a mesh in that order can be cut into blocks: none may touch more than 65,534 vertices. False only where thousands of
+/// faces meet at thousands of points.
+bool fitsBlocks(const PolyMesh &mesh);
 
 /// All as triangles; a quad is split along its shorter diagonal.
 std::vector<std::array<std::uint32_t, 3>> triangulate(const PolyMesh &mesh);

@@ -2,6 +2,7 @@
 
 #include "solid/detail/cgal_mesh.h"
 #include "solid/detail/combine_near.h"
+#include "solid/detail/stoppable.h"
 #include "solid/holes.h"
 
 #include <CGAL/Polygon_mesh_processing/corefinement.h>
@@ -34,23 +35,27 @@ Result<detail::SurfaceMesh> solidOf(const mesh::PolyMesh &given, const char *whi
     return m;
 }
 
-Result<Combined> combined(const mesh::PolyMesh &first, const mesh::PolyMesh &second, Combine how)
+Result<Combined> combined(const mesh::PolyMesh &first, const mesh::PolyMesh &second, Combine how, const Progress &progress)
 {
     Combined out;
-    if (auto quick = detail::combinedNearSeam(first, second, how)) {
+    if (auto quick = detail::combinedNearSeam(first, second, how, progress)) {
         out.mesh = std::move(*quick);
         return out;
     }
+    const detail::StoppableVisitor<detail::SurfaceMesh> visitor(progress);
+    visitor.check();
     auto a = solidOf(first, "first piece", out);
     if (!a)
         return a.error();
+    visitor.check();
     auto b = solidOf(second, "second piece", out);
     if (!b)
         return b.error();
+    visitor.check();
     detail::SurfaceMesh result;
     bool isDone = false;
     try {
-        const auto strict = CGAL::parameters::throw_on_self_intersection(true);
+        const auto strict = CGAL::parameters::throw_on_self_intersection(true).visitor(visitor);
         isDone = how == Combine::Join  ? pmp::corefine_and_compute_union(*a, *b, result, strict)
                  : how == Combine::Cut ? pmp::corefine_and_compute_difference(*a, *b, result, strict)
                                        : pmp::corefine_and_compute_intersection(*a, *b, result, strict);
@@ -69,10 +74,12 @@ Result<Combined> combined(const mesh::PolyMesh &first, const mesh::PolyMesh &sec
 
 } // namespace
 
-Result<Combined> combine(const mesh::PolyMesh &first, const mesh::PolyMesh &second, Combine how)
+Result<Combined> combine(const mesh::PolyMesh &first, const mesh::PolyMesh &second, Combine how, const Progress &progress)
 {
     try {
-        return combined(first, second, how);
+        return combined(first, second, how, progress);
+    } catch (const detail::Stopped &) {
+        return Error{ErrorCode::Cancelled, "pieces", "stopped on request"};
     } catch (const CGAL::Failure_exception &) { // what it takes for granted of a mesh is not so
         return Error{ErrorCode::BadValue, "pieces", "one of them touches itself at a point or an edge; re-knit it first"};
     }

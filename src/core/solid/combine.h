@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/progress.h"
 #include "base/result.h"
 #include "mesh/poly_mesh.h"
 
@@ -16,8 +17,8 @@ struct Combined {
 };
 
 /// Exact union, difference (first minus second) or intersection of two solids, with a sharp seam. Open meshes are
-/// closed first, and said. BadValue where one crosses itself at the seam or bounds no volume; Empty when nothing is left.
+/// closed first, and said. Can be cancelled through progress. BadValue where one crosses itself at the seam or bounds no volume; Empty when nothing is left.
 /// O((n + k) log n) for k crossing faces; of single shells only what is near the seam is worked on, beside O(n) to find it. S. Loriot et al., "Polygon Mesh Processing", CGAL 5.5 manual: corefinement.
-Result<Combined> combine(const mesh::PolyMesh &first, const mesh::PolyMesh &second, Combine how);
+Result<Combined> combine(const mesh::PolyMesh &first, const mesh::PolyMesh &second, Combine how, const Progress &progress = {});
 
 } // namespace bonemoss::solid

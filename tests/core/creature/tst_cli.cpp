@@ -1,5 +1,6 @@
 // The command line as a person would use it: exit codes, messages, and that nothing half-written stays.
 #include "io/mesh_file.h"
+#include "mesh/measures.h"
 #include "support/shapes.h"
 
 #include <QtTest>
@@ -193,7 +194,7 @@ private slots:
         QCOMPARE(r.code, 0);
         const QJsonObject doc = QJsonDocument::fromJson(r.out).object();
         QVERIFY(std::abs(doc["faces"].toInt() / 20000.0 - 1) < 0.03);
-        for (const char *key : {"read", "field", "contour", "project", "write"})
+        for (const char *key : {"read", "field", "contour", "measure", "write"})
             QVERIFY2(doc["seconds"].toObject().contains(QLatin1String(key)), key);
         QVERIFY(doc["meanDistanceMm"].toDouble() < 0.01);
         QVERIFY(doc.contains("forecastFaces") && doc.contains("maxDistanceMm"));
@@ -217,6 +218,88 @@ private slots:
         QCOMPARE(head.left(4), QByteArray("\x89PNG"));
         QCOMPARE(int(static_cast<unsigned char>(head[19])), 160); // width, IHDR of the PNG specification
         QCOMPARE(int(static_cast<unsigned char>(head[23])), 100);
+    }
+    // Files are named by bytes; a name that is no text is read and shown as well as can be, and never ends the program.
+    void namesThatAreNoText()
+    {
+        const auto shell = [&](const QString &script) {
+            QProcess p;
+            p.setWorkingDirectory(m_dir.path());
+            p.start("sh", {"-c", QStringLiteral("cli=%1; ").arg(BONEMOSS_BIN_DIR "/bonemoss-cli") + script});
+            p.waitForFinished(120000);
+            return Ran{p.exitStatus() == QProcess::NormalExit ? p.exitCode() : -1, p.readAllStandardOutput(),
+                       p.readAllStandardError()};
+        };
+        const Ran info = shell("n=$(printf 'h\\366rn.ply'); cp ball.ply \"$n\"; $cli info \"$n\" --json");
+        QVERIFY2(info.code == 0 && !QJsonDocument::fromJson(info.out).isNull(), info.err);
+        const Ran light = shell(
+            "n=$(printf 'h\\366rn.ply'); $cli simplify \"$n\" --faces 500 --out \"$n.bonemoss\" && $cli info \"$n.bonemoss\"");
+        QVERIFY2(light.code == 0 && light.out.contains("closed"), light.err);
+        const Ran gone = shell("$cli info \"$(printf 'no\\366.ply')\"");
+        QCOMPARE(gone.code, 3);
+        QVERIFY(gone.err.contains("no"));
+    }
+    // Out of memory is a message.
+    void fullMemoryIsSaid()
+    {
+        QByteArray commands = R"({"do":"form.add","kind":"ball","radius":20},{"do":"knit.forms","spacing":0.3})";
+        for (int k = 0; k < 5; ++k)
+            commands += R"(,{"do":"piece.refine"})";
+        put("much.recipe.json", R"({"format":"bonemoss-recipe","version":1,"commands":[)" + commands + "]}");
+        QProcess p;
+        p.start("sh", {"-c", QStringLiteral("ulimit -v 1500000; exec %1 replay %2 --out %3")
+                                 .arg(BONEMOSS_BIN_DIR "/bonemoss-cli", at("much.recipe.json"), at("much.bonemoss"))});
+        QVERIFY(p.waitForFinished(300000));
+        const QByteArray said = p.readAllStandardError();
+        QVERIFY2(p.exitStatus() == QProcess::NormalExit && p.exitCode() == 4, said);
+        QVERIFY2(said.contains("the memory is full"), said);
+        QVERIFY(!QFile::exists(at("much.bonemoss")));
+    }
+    // What is seen is what is written: eyes too, in parts of their own where the format has parts.
+    void eyesComeAlong()
+    {
+        put("eye.recipe.json", R"({"format":"bonemoss-recipe","version":1,"commands":[{"do":"form.add","kind":"ball","radius":20},
+            {"do":"form.add","kind":"ball","name":"eye","radius":3,"at":[8,4,17],"role":"apart","mirror":true},
+            {"do":"knit.forms","spacing":1.5}]})");
+        QCOMPARE(run({"replay", at("eye.recipe.json"), "--out", at("eye.bonemoss")}).code, 0);
+        for (const char *out : {"eye.obj", "eye.glb", "eye.ply"})
+            QCOMPARE(run({"convert", at("eye.bonemoss"), at(out)}).code, 0);
+        QFile obj(at("eye.obj")), glb(at("eye.glb"));
+        QVERIFY(obj.open(QIODevice::ReadOnly) && glb.open(QIODevice::ReadOnly));
+        const QByteArray text = obj.readAll(), binary = glb.readAll();
+        QVERIFY(text.contains("\no skin\n") && text.contains("\no eye\n"));
+        QVERIFY(binary.contains("\"name\":\"eye\""));
+        const auto islands = [&](const char *file) {
+            const auto read = io::readMesh(at(file).toStdString());
+            return read ? mesh::measure(read->mesh).components : 0;
+        };
+        for (const char *file : {"eye.obj", "eye.glb", "eye.ply"})
+            QCOMPARE(islands(file), std::size_t(3)); // the skin and two eyes
+        const Ran knit = run({"knit", at("eye.bonemoss"), "--spacing", "2", "--out", at("again.ply")});
+        QCOMPARE(knit.code, 0);
+        QCOMPARE(islands("again.ply"), std::size_t(1)); // what is kept out of the knit stays out
+    }
+    // From one creature to another everything comes along, at all levels.
+    void creaturesConvertWhole()
+    {
+        put("lay.recipe.json", R"({"format":"bonemoss-recipe","version":1,"commands":[{"do":"form.add","kind":"ball","radius":20},
+            {"do":"knit.forms","spacing":1.5},{"do":"piece.refine"},{"do":"layer.add","name":"bumps"},
+            {"do":"sculpt.stroke","tool":"raise","layer":"bumps","size":6,"strength":1,"samples":[[20,0,0],[18,8,0]]},
+            {"do":"piece.level","to":"coarsest"}]})");
+        QCOMPARE(run({"replay", at("lay.recipe.json"), "--out", at("lay.bonemoss")}).code, 0);
+        const auto faces = [&](const Ran &r) {
+            return QJsonDocument::fromJson(r.out).object()["pieces"].toArray()[0].toObject()["faces"].toInt();
+        };
+        QCOMPARE(run({"convert", at("lay.bonemoss"), at("copy.bonemoss")}).code, 0);
+        QCOMPARE(faces(run({"info", at("copy.bonemoss"), "--json"})), faces(run({"info", at("lay.bonemoss"), "--json"})));
+        // The finest level with its layer is what is simplified, whichever is in hand.
+        const Ran light = run({"simplify", at("lay.bonemoss"), "--faces", "9000", "--out", at("light2.ply"), "--json"});
+        QVERIFY2(light.code == 0, light.err);
+        const auto read = io::readMesh(at("light2.ply").toStdString());
+        float most = 0;
+        for (const Vec3f p : read->mesh.positions)
+            most = std::max(most, length(p));
+        QVERIFY2(most > 20.2f, qPrintable(QString::number(most))); // the bump is there
     }
     void schemaIsJson() { QVERIFY(QJsonDocument::fromJson(run({"schema"}).out).object()["oneOf"].toArray().size() > 40); }
     void wrongWords_data()

@@ -159,6 +159,7 @@ private:
         case ParamKind::Integer: return number(p);
         case ParamKind::Switch: return one() < 0.5f;
         case ParamKind::Choice: return any(p.choices);
+        case ParamKind::Path:
         case ParamKind::Text: return text(p.name);
         case ParamKind::Point: return point();
         case ParamKind::Reference: return reference(p.name);

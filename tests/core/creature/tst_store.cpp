@@ -179,7 +179,8 @@ private slots:
     void aFileOfTheFirstFormatOpens()
     {
         const std::string path = at("first.bonemoss");
-        QVERIFY(QFile::copy(QStringLiteral(BONEMOSS_SOURCE_DIR "/tests/data/first-format.bonemoss"), QString::fromStdString(path)));
+        QVERIFY(
+            QFile::copy(QStringLiteral(BONEMOSS_SOURCE_DIR "/tests/data/first-format.bonemoss"), QString::fromStdString(path)));
         QVERIFY(QFile::setPermissions(QString::fromStdString(path), QFile::ReadOwner | QFile::WriteOwner));
         const auto first = creature::loadStore(path);
         QVERIFY(first && first->damage.empty());
@@ -274,9 +275,9 @@ private slots:
         auto store = creature::Store::open(at("i.bonemoss"));
         QVERIFY(store);
         QVERIFY(bool((*store)->journal({{"do", "x"}})));
-        QCOMPARE((*store)->journalEntries()->size(), std::size_t(1));
+        QCOMPARE((*store)->journalEntries().entries.size(), std::size_t(1));
         QVERIFY(bool((*store)->save(sample())));
-        QCOMPARE((*store)->journalEntries()->size(), std::size_t(0));
+        QCOMPARE((*store)->journalEntries().entries.size(), std::size_t(0));
     }
     void unwritablePlace()
     {

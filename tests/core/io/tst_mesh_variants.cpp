@@ -2,6 +2,7 @@
 // (appendix B1), PLY (G. Turk 1994), STL (3D Systems 1989), OFF (Geomview's manual), glTF 2.0 (Khronos Group).
 #include "io/mesh_file.h"
 #include "mesh/measures.h"
+#include "mesh/surface.h"
 
 #include <QtTest>
 
@@ -80,6 +81,29 @@ QByteArray textStl(const char *line, const char *solid)
     return f + "endsolid " + solid + line;
 }
 
+/// The tetrahedron as one strip, or as fans about two of its corners, in a node that mirrors; parts from several accessors.
+QByteArray gltfOf(int mode, const std::vector<std::vector<int>> &rows, bool isMirrored)
+{
+    QByteArray bytes, primitives, accessors;
+    for (const auto &p : kPoints)
+        bytes += packed(std::endian::little, p[0] / 1000 * (isMirrored ? -1 : 1), p[1] / 1000, p[2] / 1000);
+    for (std::size_t k = 0; k < rows.size(); ++k) {
+        accessors += QByteArray(", {\"bufferView\": 1, \"componentType\": 5125, \"type\": \"SCALAR\", \"byteOffset\": ")
+                     + QByteArray::number(bytes.size() - 48) + ", \"count\": " + QByteArray::number(int(rows[k].size())) + "}";
+        primitives += QByteArray(k ? ", " : "") + "{\"attributes\": {\"POSITION\": 0}, \"mode\": " + QByteArray::number(mode)
+                      + ", \"indices\": " + QByteArray::number(int(k) + 1) + "}";
+        for (const int v : rows[k])
+            bytes += packed(std::endian::little, std::uint32_t(v));
+    }
+    return QByteArray(R"({"asset": {"version": "2.0"}, "nodes": [{"mesh": 0, "scale": [)") + (isMirrored ? "-1" : "1")
+           + R"(,1,1]}], "meshes": [{"primitives": [)" + primitives + R"(]}],
+        "accessors": [{"bufferView": 0, "componentType": 5126, "count": 4, "type": "VEC3"})"
+           + accessors + R"(],
+        "bufferViews": [{"buffer": 0, "byteLength": 48}, {"buffer": 0, "byteOffset": 48, "byteLength": )"
+           + QByteArray::number(bytes.size() - 48) + R"(}], "buffers": [{"byteLength": )" + QByteArray::number(bytes.size())
+           + R"(, "uri": "data:;base64,)" + bytes.toBase64() + R"("}]})";
+}
+
 /// Metres; a child of a turned and sized parent holds the mesh, whose positions lie apart in a wider row.
 QByteArray gltf(bool isMatrix)
 {
@@ -148,6 +172,22 @@ private slots:
                    "OFF 4 4 0\n0 0 0\n10 0 0\n0 10 0\n0 0 10\n3 0 2 1 255 0 0\n3 0 1 3 0.5 0.5 0.5 1\n3 0 3 2\n3 1 2 3 4\n");
         QTest::newRow("glTF: turned and sized by its parent") << ".gltf" << gltf(false);
         QTest::newRow("glTF: the same as a matrix") << ".gltf" << gltf(true);
+        // Sections 3.7.2.1 and 3.7.4 of the standard: a strip turns every other triangle; mirroring turns all of them. In a mirrored
+        // node the file's own corners go round the other way.
+        QTest::newRow("glTF: a strip") << ".gltf" << gltfOf(5, {{0, 2, 1, 3, 0, 2}}, false);
+        QTest::newRow("glTF: fans") << ".gltf" << gltfOf(6, {{0, 2, 1, 3, 2}, {1, 2, 3}}, false);
+        QTest::newRow("glTF: a mirrored node") << ".gltf" << gltfOf(4, {{0, 1, 2, 0, 3, 1}, {0, 2, 3, 1, 3, 2}}, true);
+        QByteArray wrong = binaryStl("by hand"), none = wrong, more = wrong;
+        wrong.replace(80, 4, packed(std::endian::little, std::uint32_t(4000)));
+        none.replace(80, 4, packed(std::endian::little, std::uint32_t(0)));
+        QTest::newRow("STL: a counter that promises too much") << ".stl" << wrong;
+        QTest::newRow("STL: a counter of nothing") << ".stl" << none;
+        QTest::newRow("STL: binary, begins as text, bytes after it")
+            << ".stl" << binaryStl("solid by hand") + QByteArray("made on a Monday\0", 17);
+        QTest::newRow("numbers too small for what keeps them")
+            << ".obj"
+            << QByteArray("v 0 1e-46 -1e-400\nv 10 0.000000000000000000000000000000000000000000000000001 0\nv 0 10 0\nv 0 0 10\n"
+                          "f 1 3 2\nf 1 2 4\nf 1 4 3\nf 2 3 4\n");
         QTest::newRow("the ending in capitals")
             << ".OFF" << QByteArray("OFF\n4 4 6\n0 0 0\n10 0 0\n0 10 0\n0 0 10\n3 0 2 1\n3 0 1 3\n3 0 3 2\n3 1 2 3\n");
     }
@@ -172,6 +212,145 @@ private slots:
             QVERIFY(std::any_of(read->mesh.positions.begin(), read->mesh.positions.end(), [&](Vec3f q) {
                 return length(q - Vec3f{p[0], p[1], p[2]}) < 1e-4f;
             }));
+    }
+    // What is read although it is odd says so.
+    void oddFilesAreToldOf()
+    {
+        QTemporaryDir dir;
+        const auto read = [&](const char *name, const QByteArray &bytes) {
+            QFile f(dir.filePath(name));
+            if (!f.open(QIODevice::WriteOnly) || f.write(bytes) != bytes.size())
+                qFatal("no room for test data");
+            f.close();
+            return io::readMesh(f.fileName().toStdString());
+        };
+        QByteArray wrong = binaryStl("by hand");
+        wrong.replace(80, 4, packed(std::endian::little, std::uint32_t(4000)));
+        const auto counted = read("a.stl", wrong);
+        QVERIFY(counted && counted->repairs.size() >= 2);
+        QVERIFY2(counted->repairs[0].what.find("4000") != std::string::npos, counted->repairs[0].what.c_str());
+        const auto huge = read("huge.obj", "v 1e39 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n");
+        QVERIFY(!huge && huge.error().text().find("not a finite number") != std::string::npos);
+        const auto later = read("later.ply", "ply\nformat ascii_utf16 2.0\nelement vertex 0\nend_header\n");
+        QCOMPARE(later.error().code, ErrorCode::Unsupported);
+        QVERIFY(!read("none.ply",
+                      "ply\nelement vertex 1\nproperty float x\nproperty float y\nproperty float z\nend_header\n0 0 0\n"));
+        // Facets of four corners, which some programs write.
+        const auto square = read("q.stl", "solid q\nfacet normal 0 0 1\nouter loop\nvertex 0 0 0\nvertex 1 0 0\nvertex 1 1 0\n"
+                                          "vertex 0 1 0\nendloop\nendfacet\nendsolid q\n");
+        QVERIFY(square && square->mesh.faces.size() == 1 && square->mesh.faces[0].size() == 4);
+        QVERIFY(!read("cut.stl", "solid q\nfacet normal 0 0 1\nouter loop\nvertex 0 0 0\nvertex 1 0 0\nvertex 1 1 0\n"));
+    }
+    // Names of buffers in the way of addresses (RFC 3986), which hide no way out of the folder.
+    void buffersNamedByPercent()
+    {
+        QTemporaryDir dir;
+        QByteArray bytes, doc = gltf(false);
+        const qsizetype at = doc.indexOf("data:"), end = doc.indexOf('"', at);
+        bytes = QByteArray::fromBase64(doc.mid(doc.indexOf(',', at) + 1, end));
+        const auto read = [&](const QByteArray &uri) {
+            QByteArray text = doc;
+            text.replace(at, end - at, uri);
+            QFile f(dir.filePath("a.gltf"));
+            if (!f.open(QIODevice::WriteOnly) || f.write(text) != text.size())
+                qFatal("no room for test data");
+            f.close();
+            return io::readMesh(f.fileName().toStdString());
+        };
+        QFile f(dir.filePath("the horn.bin"));
+        QVERIFY(f.open(QIODevice::WriteOnly) && f.write(bytes) == bytes.size());
+        f.close();
+        QVERIFY(bool(read("the%20horn.bin")));
+        QVERIFY(bool(read("sub/%2E%2E/the%20horn.bin")));
+        for (const char *bad :
+             {"%2E%2E/the%20horn.bin", "../the%20horn.bin", "%2Fetc%2Fhostname", "the%2", "the%zzhorn.bin", "%00"})
+            QCOMPARE(read(bad).error().code, ErrorCode::Malformed);
+    }
+    // As deep, and as often shared, as a file is large.
+    void longChainsAndSharedAccessors()
+    {
+        QTemporaryDir dir;
+        const auto read = [&](const QByteArray &text) {
+            QFile f(dir.filePath("deep.gltf"));
+            if (!f.open(QIODevice::WriteOnly) || f.write(text) != text.size())
+                qFatal("no room for test data");
+            f.close();
+            return io::readMesh(f.fileName().toStdString());
+        };
+        QByteArray deep = gltfOf(4, {{0, 2, 1, 0, 1, 3, 0, 3, 2, 1, 2, 3}}, false), nodes;
+        constexpr int kDeep = 100'000;
+        for (int n = 0; n + 1 < kDeep; ++n)
+            nodes += "{\"children\": [" + QByteArray::number(n + 1) + "]}, ";
+        deep.replace("\"nodes\": [", "\"nodes\": [" + nodes);
+        const auto chain = read(deep);
+        QVERIFY2(chain, chain ? "" : chain.error().text().c_str());
+        QCOMPARE(chain->mesh.faces.size(), std::size_t(4));
+        QByteArray cycle = gltfOf(4, {{0, 2, 1}}, false);
+        cycle.replace("\"nodes\": [{", "\"scene\": 0, \"scenes\": [{\"nodes\": [0]}], \"nodes\": [{\"children\": [0], ");
+        QVERIFY(!read(cycle));
+        // Four thousand parts of one triangle each that all name the same 100,000 points.
+        QByteArray points, indices, primitives, accessors;
+        constexpr int kParts = 4000, kShared = 100'000;
+        for (int n = 0; n < kShared; ++n)
+            points += packed(std::endian::little, float(n % 317) * 0.001f, float(n / 317) * 0.001f, float(n % 7) * 0.001f);
+        for (int n = 0; n < kParts; ++n) {
+            indices += packed(std::endian::little, std::uint32_t(n * 20), std::uint32_t(n * 20 + 1), std::uint32_t(n * 20 + 320));
+            primitives +=
+                QByteArray(n ? ", " : "") + "{\"attributes\": {\"POSITION\": 0}, \"indices\": " + QByteArray::number(n + 1) + "}";
+            accessors += ", {\"bufferView\": 1, \"byteOffset\": " + QByteArray::number(12 * n)
+                         + ", \"componentType\": 5125, \"count\": 3, \"type\": \"SCALAR\"}";
+        }
+        const QByteArray all = points + indices;
+        const auto shared =
+            read(R"({"asset": {"version": "2.0"}, "nodes": [{"mesh": 0}], "meshes": [{"primitives": [)" + primitives
+                 + R"(]}], "accessors": [{"bufferView": 0, "componentType": 5126, "type": "VEC3", "count": )"
+                 + QByteArray::number(kShared) + "}" + accessors + R"(], "bufferViews": [{"buffer": 0, "byteLength": )"
+                 + QByteArray::number(points.size()) + R"(}, {"buffer": 0, "byteOffset": )" + QByteArray::number(points.size())
+                 + R"(, "byteLength": )" + QByteArray::number(indices.size()) + R"(}], "buffers": [{"byteLength": )"
+                 + QByteArray::number(all.size()) + R"(, "uri": "data:;base64,)" + all.toBase64() + R"("}]})");
+        QVERIFY2(shared, shared ? "" : shared.error().text().c_str());
+        QCOMPARE(shared->mesh.faces.size(), std::size_t(kParts));
+        QVERIFY(shared->mesh.positions.size() <= std::size_t(3 * kParts));
+    }
+    // Seventy thousand faces about a point, twice: the shape stays, and it becomes a skin. (Slivers of 50 nm: rays meet them to 0.01 mm.)
+    void fansOfAnySize()
+    {
+        constexpr int kRim = 70'000;
+        QByteArray text = "v 0 0 10\nv 0 0 -10\n", faces;
+        for (int n = 0; n < kRim; ++n) {
+            const double a = 2 * 3.14159265358979 * n / kRim;
+            text +=
+                "v " + QByteArray::number(20 * std::cos(a), 'g', 9) + " " + QByteArray::number(20 * std::sin(a), 'g', 9) + " 0\n";
+            const QByteArray here = QByteArray::number(n + 3), next = QByteArray::number((n + 1) % kRim + 3);
+            faces += "f 1 " + here + " " + next + "\nf 2 " + next + " " + here + "\n";
+        }
+        QTemporaryDir dir;
+        QFile f(dir.filePath("fan.obj"));
+        QVERIFY(f.open(QIODevice::WriteOnly) && f.write(text + faces) > 0);
+        f.close();
+        const auto read = io::readMesh(f.fileName().toStdString());
+        QVERIFY(read);
+        QCOMPARE(read->mesh.faces.size(), std::size_t(2 * kRim));
+        const mesh::PolyMesh ordered = inSpatialOrder(read->mesh);
+        QVERIFY(fitsBlocks(ordered));
+        const mesh::Surface surface = mesh::makeSurface(ordered);
+        const auto back = mesh::measure(toPolyMesh(surface));
+        const double cones = 2 * 3.14159265358979 * 400 * 10 / 3; // two cones on one base
+        QVERIFY(std::abs(back.volumeMm3 / cones - 1) < 1e-4);
+        const auto top = mesh::castRay(surface, {{0.5f, 0.3f, 50}, {0, 0, -1}});
+        QVERIFY(bool(top));
+        QVERIFY2(std::abs(top->point.z - (10 - std::hypot(0.5f, 0.3f) / 2)) < 0.01f, qPrintable(QString::number(top->point.z)));
+        // Where thousands of such points share their rims there is no order that helps: told, not broken.
+        mesh::PolyMesh crowded;
+        for (int n = 0; n < 70'000; ++n)
+            crowded.positions.push_back({float(n % 300), float(n / 300), 0});
+        for (int n = 0; n < 4000; ++n)
+            crowded.positions.push_back({float(n % 60), float(n / 60), 5});
+        for (std::uint32_t p = 0; p < 4000; ++p)
+            for (std::uint32_t k = 0; k < 300; ++k) // far-flung rims, about each point others
+                crowded.faces.push_back(
+                    {{70'000 + p, (p * 7919 + k * 467) % 70'000, (p * 104'729 + k * 1031 + 1) % 70'000, kNone}});
+        QVERIFY(!fitsBlocks(inSpatialOrder(crowded)));
     }
     // However the file is parted for reading, and told where it goes wrong.
     void joinedLinesStayTogether()

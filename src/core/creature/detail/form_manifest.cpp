@@ -81,6 +81,7 @@ json writeForm(const armature::Form &f)
         {"mirror", f.isMirrored},
         {"locked", f.isLocked},
         {"hidden", f.isHidden},
+        {"knitted", f.isKnitted},
         {"link", f.link},
         {"colour", f.colour},
         {"repeat", writeRepeat(f.repeat)},
@@ -102,6 +103,7 @@ armature::Form readForm(const json &j)
             f.path.push_back({vec(p), p.at(3), p.at(4), p.at(5), p.at(6)});
         else
             f.path.push_back({vec(p), p.at(3).get<float>()});
+    f.isKnitted = j.value("knitted", false);
     f.link = j.value("link", 0u), f.colour = j.value("colour", 0u);
     if (const auto repeat = j.find("repeat"); repeat != j.end() && !repeat->is_null())
         f.repeat = readRepeat(*repeat);

@@ -3,6 +3,7 @@
 #include "creature/detail/form_manifest.h"
 #include "creature/detail/growth_manifest.h"
 #include "creature/detail/piece_manifest.h"
+#include "creature/finite.h"
 
 #include <algorithm>
 #include <charconv>
@@ -68,6 +69,28 @@ Result<Reference> readReference(const json &j, const ReadBlob &read)
         if (!j.at(key).is_null())
             *mark = PicturePoint{j.at(key).at(0), j.at(key).at(1)};
     return r;
+}
+
+/// A form that cannot be read, as one with a number that is none, is left out and named; what hung from it stands on its own.
+/// hasSkin: the older files do not say of which forms their skins were knitted; of all of them, then.
+void readFormOr(const json &j, bool hasSkin, armature::Armature &armature, std::vector<std::string> &damage)
+{
+    std::string why = "it has a number that is none";
+    try {
+        armature::Form form = readForm(j);
+        form.isKnitted = j.value("knitted", hasSkin);
+        if (isFinite(form)) {
+            if (form.parent && !armature.find(form.parent) && !damage.empty())
+                form.parent = 0;
+            armature.forms.push_back(std::move(form));
+            return;
+        }
+    } catch (const std::exception &e) {
+        why = e.what();
+    }
+    const auto name = j.is_object() ? j.find("name") : j.end();
+    damage.push_back(fmt::format("form {} could not be read ({}) and is left out",
+                                 name != j.end() && name->is_string() ? name->get<std::string>() : "?", why));
 }
 
 } // namespace
@@ -154,7 +177,7 @@ Result<Creature> fromManifest(const json &m, const ReadBlob &read, std::vector<s
             for (const json &t : m.at("targets"))
                 c.armature.targets.push_back({t.at("form"), t.at("ratio"), t.at("tolerance")});
         for (const json &f : m.at("forms"))
-            c.armature.forms.push_back(readForm(f));
+            readFormOr(f, !m.at("pieces").empty(), c.armature, damage);
         for (const json &p : m.at("pieces")) {
             auto piece = readPiece(p, read, damage);
             if (piece)

@@ -1,6 +1,7 @@
 #include "solid/detail/combine_near.h"
 
 #include "solid/detail/near_seam.h"
+#include "solid/detail/stoppable.h"
 
 #include <CGAL/Polygon_mesh_processing/corefinement.h>
 
@@ -168,7 +169,7 @@ private:
 
 } // namespace
 
-std::optional<PolyMesh> combinedNearSeam(const PolyMesh &first, const PolyMesh &second, Combine how)
+std::optional<PolyMesh> combinedNearSeam(const PolyMesh &first, const PolyMesh &second, Combine how, const Progress &progress)
 {
     const Whole wholeFirst(first), wholeSecond(second);
     const auto seams = nearSeam(wholeFirst, wholeSecond);
@@ -180,7 +181,9 @@ std::optional<PolyMesh> combinedNearSeam(const PolyMesh &first, const PolyMesh &
         || b.mesh.number_of_vertices() != nearSecond.near.positions.size())
         return {}; // skin touches itself at a point there, which was doubled
     try {
-        pmp::corefine(a.mesh, b.mesh, CGAL::parameters::edge_is_constrained_map(a.isSeam).throw_on_self_intersection(true),
+        pmp::corefine(a.mesh, b.mesh,
+                      CGAL::parameters::edge_is_constrained_map(a.isSeam).throw_on_self_intersection(true).visitor(
+                          StoppableVisitor<SurfaceMesh>(progress)),
                       CGAL::parameters::edge_is_constrained_map(b.isSeam));
     } catch (const pmp::Corefinement::Self_intersection_exception &) {
         return {};

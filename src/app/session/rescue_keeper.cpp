@@ -1,0 +1,144 @@
+#include "app/session/rescue_keeper.h"
+
+#include <QMetaObject>
+#include <nlohmann/json.hpp>
+
+#include <chrono>
+#include <utility>
+
+namespace bonemoss::app {
+
+using creature::Rescue;
+
+namespace {
+constexpr std::chrono::milliseconds kMoment{50}; // longer than this the window does not wait
+}
+
+RescueKeeper::RescueKeeper(const QString &folder, QObject *parent)
+    : QObject(parent), m_folder(folder), m_thread([this](const std::stop_token &stop) { work(stop); })
+{}
+
+RescueKeeper::~RescueKeeper()
+{
+    finish();
+    m_thread.request_stop();
+    m_thread.join();
+}
+
+void RescueKeeper::work(const std::stop_token &stop)
+{
+    for (;;) {
+        Job job;
+        {
+            std::unique_lock lock(m_mutex);
+            m_isBusy = false;
+            m_idle.notify_all();
+            if (!m_wake.wait(lock, stop, [this] { return !m_jobs.empty(); }))
+                return;
+            job = std::move(m_jobs.front());
+            m_jobs.pop_front();
+            m_isBusy = true;
+        }
+        Status done = Done{};
+        try {
+            done = job();
+        } catch (...) {
+            done = errorInFlight("rescue");
+        }
+        if (done)
+            continue;
+        m_rescue.reset(); // what it holds stays, to be offered at the next start
+        {
+            const std::lock_guard lock(m_mutex);
+            m_isThere = false;
+        }
+        QMetaObject::invokeMethod(
+            this,
+            [this, why = QString::fromStdString(done.error().text())] {
+                emit failed(tr("The rescue file could not be written (%1). Save often: after a crash, work since the last save "
+                               "would be lost.")
+                                .arg(why));
+            },
+            Qt::QueuedConnection);
+    }
+}
+
+void RescueKeeper::ask(Job job)
+{
+    std::unique_lock lock(m_mutex);
+    m_jobs.push_back(std::move(job));
+    m_wake.notify_all();
+    m_idle.wait_for(lock, kMoment, [this] { return m_jobs.empty() && !m_isBusy; });
+}
+
+void RescueKeeper::finish()
+{
+    std::unique_lock lock(m_mutex);
+    m_idle.wait(lock, [this] { return m_jobs.empty() && !m_isBusy; });
+}
+
+bool RescueKeeper::isKeptSafe() const
+{
+    const std::lock_guard lock(m_mutex);
+    return m_isThere;
+}
+
+void RescueKeeper::begin(State state, std::size_t step, const Rescue::Document &document, bool isWork)
+{
+    if (m_folder.isEmpty())
+        return;
+    m_base = step;
+    m_noted = m_at = 0;
+    {
+        const std::lock_guard lock(m_mutex);
+        m_isThere = true;
+    }
+    ask([this, state = std::move(state), document, isWork]() -> Status {
+        auto rescue = Rescue::begin(m_folder.toStdString(), *state, document, isWork);
+        if (!rescue)
+            return rescue.error();
+        m_rescue = std::move(*rescue);
+        return Done{};
+    });
+}
+
+void RescueKeeper::note(const nlohmann::json &command)
+{
+    m_noted = ++m_at;
+    ask([this, command] { return m_rescue ? m_rescue->note(command) : Done{}; });
+}
+
+void RescueKeeper::goTo(std::size_t step, const State &state)
+{
+    if (step < m_base || step - m_base > m_noted)
+        return snapshot(state, step);
+    m_at = step - m_base;
+    ask([this, at = m_at] { return m_rescue ? m_rescue->noteStep(at) : Done{}; });
+}
+
+void RescueKeeper::snapshot(const State &state, std::size_t step)
+{
+    m_base = step;
+    m_noted = m_at = 0;
+    ask([this, state] { return m_rescue ? m_rescue->snapshot(*state) : Done{}; });
+}
+
+void RescueKeeper::setDocument(const Rescue::Document &document)
+{
+    ask([this, document] { return m_rescue ? m_rescue->setDocument(document) : Done{}; });
+}
+
+void RescueKeeper::end()
+{
+    ask([this]() -> Status {
+        if (m_rescue)
+            m_rescue->end();
+        m_rescue.reset();
+        return Done{};
+    });
+    finish();
+    const std::lock_guard lock(m_mutex);
+    m_isThere = false;
+}
+
+} // namespace bonemoss::app

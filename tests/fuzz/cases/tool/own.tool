@@ -1,0 +1,1 @@
+{"format": "bonemoss-tool", "version": 1, "settings": {"tool": "raise", "size": 3}}
