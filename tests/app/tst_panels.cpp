@@ -1,5 +1,6 @@
 // The parts of the window around a stroke: keys, tree, layers, angles, themes, rescue, lighter drawing.
 #include "app/hand/value_slider.h"
+#include "app/view/compass.h"
 #include "app/anatomy/anatomy_panel.h"
 #include "app/angles/angles_strip.h"
 #include "app/theme/theme.h"
@@ -8,6 +9,9 @@
 #include "support/window_bench.h"
 #include "app/window/recipe_player.h"
 
+#include <QSettings>
+#include <QPointingDevice>
+#include <QTabletEvent>
 #include <QWheelEvent>
 #include <QListWidget>
 #include <QLineEdit>
@@ -254,21 +258,18 @@ private slots:
                        {"strength", 1},
                        {"reverse", true},
                        {"samples", {{20, 0, 0}, {20, 6, 0}, {20, -6, 0}, {20, 8, 0}}}});
-        QTest::qWait(400);
         // What was there and is gone shows in the colour for attention.
-        const QColor lichen = theme().lichen;
-        const QImage now = angles->grab().toImage();
-        int marked = 0, before = 0;
-        for (int py = 0; py < now.height(); ++py)
-            for (int px = 0; px < now.width(); ++px) {
-                const auto near = [&](const QColor &c) {
-                    return std::abs(c.red() - lichen.red()) < 25 && std::abs(c.green() - lichen.green()) < 25
-                           && std::abs(c.blue() - lichen.blue()) < 25;
-                };
-                marked += near(now.pixelColor(px, py));
-                before += near(plain.pixelColor(px, py));
-            }
-        QVERIFY2(marked > before + 4, qPrintable(QString("%1 %2").arg(marked).arg(before)));
+        const auto marked = [lichen = theme().lichen](const QImage &picture) {
+            int n = 0;
+            for (int py = 0; py < picture.height(); ++py)
+                for (int px = 0; px < picture.width(); ++px) {
+                    const QColor c = picture.pixelColor(px, py);
+                    n += std::abs(c.red() - lichen.red()) < 25 && std::abs(c.green() - lichen.green()) < 25
+                         && std::abs(c.blue() - lichen.blue()) < 25;
+                }
+            return n;
+        };
+        QTRY_VERIFY_WITH_TIMEOUT(marked(angles->grab().toImage()) > marked(plain) + 4, 30000);
     }
     void panelsHideAndThemesChange()
     {
@@ -420,6 +421,51 @@ private slots:
         QCOMPARE(window().hand().tool(), sculpt::Tool::Raise);
         key(Qt::Key_Q);
         QCOMPARE(window().hand().tool(), sculpt::Tool::Crease);
+    }
+    void theEraserEndDigsAndBarrelButtonsHold()
+    {
+        knitBall();
+        click("toolTile_raise");
+        const auto depth = [&] { return mesh::castRay(skin().shown, view().projection().rayAt(middle()))->distance; };
+        const auto stroke = [&](QPointingDevice::PointerType end, Qt::MouseButtons held) {
+            const QPointingDevice pen(QStringLiteral("test pen"), 4711, QInputDevice::DeviceType::Stylus, end,
+                                      QInputDevice::Capability::Position | QInputDevice::Capability::Pressure, 1, 3);
+            const auto send = [&](QEvent::Type type, QPointF at, Qt::MouseButton button, Qt::MouseButtons buttons) {
+                QTabletEvent e(type, &pen, at, view().mapToGlobal(at), 1, 0, 0, 0, 0, 0, Qt::NoModifier, button, buttons);
+                QApplication::sendEvent(&view(), &e);
+            };
+            const QPointF a = middle() - QPointF(10, 0), b = middle() + QPointF(10, 0);
+            send(QEvent::TabletPress, a, Qt::LeftButton, Qt::LeftButton | held);
+            send(QEvent::TabletMove, middle(), Qt::NoButton, Qt::LeftButton | held);
+            send(QEvent::TabletMove, b, Qt::NoButton, Qt::LeftButton | held);
+            send(QEvent::TabletRelease, b, Qt::LeftButton, Qt::NoButton);
+        };
+        const float flat = depth();
+        stroke(QPointingDevice::PointerType::Pen, {});
+        QVERIFY(depth() < flat);
+        session().undo();
+        stroke(QPointingDevice::PointerType::Eraser, {});
+        QVERIFY(depth() > flat);
+        session().undo();
+        stroke(QPointingDevice::PointerType::Pen, Qt::MiddleButton); // masks, as it comes
+        QVERIFY(skin().hasMask() && depth() == flat);
+        session().undo();
+        QSettings().setValue("pen/barrel2", "dig");
+        stroke(QPointingDevice::PointerType::Pen, Qt::MiddleButton);
+        QVERIFY(!skin().hasMask() && depth() > flat);
+        // A press on the compass flies there, with the pen as with the mouse.
+        const QString before = view().viewKey();
+        const QRectF area = view().paneArea(0);
+        for (double y = area.top(); y < area.top() + 120 && view().viewKey() == before; y += 4)
+            for (double x = area.right() - 120; x < area.right() && view().viewKey() == before; x += 4)
+                if (!compassKeyAt(view().camera(), area, {x, y}).isEmpty()) {
+                    const QPointingDevice pen(QStringLiteral("test pen"), 4712, QInputDevice::DeviceType::Stylus,
+                                              QPointingDevice::PointerType::Pen, QInputDevice::Capability::Position, 1, 1);
+                    QTabletEvent e(QEvent::TabletPress, &pen, {x, y}, view().mapToGlobal(QPointF(x, y)), 1, 0, 0, 0, 0, 0,
+                                   Qt::NoModifier, Qt::LeftButton, Qt::LeftButton);
+                    QApplication::sendEvent(&view(), &e);
+                }
+        QVERIFY(view().viewKey() != before);
     }
     void masksFromTheMenu()
     {

@@ -71,7 +71,7 @@ private slots:
         session().redo();
 
         const QString path = file("small.stl");
-        answerNextDialog("QFileDialog", [&](QDialog *d) {
+        answerNextDialog("saveDialog", [&](QDialog *d) {
             d->findChild<QLineEdit *>("fileNameEdit")->setText(path);
             QMetaObject::invokeMethod(d, "accept");
         });

@@ -146,7 +146,7 @@ void AnatomyPanel::takeChoice()
 
 void AnatomyPanel::showChoice()
 {
-    const bool forms = m_session.bench() == Bench::Armature;
+    const bool forms = rowOf(m_session.bench()).showsForms;
     const std::vector<std::uint32_t> wanted = forms ? m_session.forms() : std::vector<std::uint32_t>{m_session.piece()};
     m_isFilling = true;
     m_tree->clearSelection();
@@ -246,7 +246,7 @@ void AnatomyPanel::menuAt(QPoint at)
 void AnatomyPanel::toggleSolo()
 {
     const creature::Creature &c = m_session.creature();
-    const bool isForms = m_session.bench() == Bench::Armature;
+    const bool isForms = rowOf(m_session.bench()).showsForms;
     std::vector<std::uint32_t> chosen, shown, hidden; // of the kind that is looked at
     const auto see = [&](std::uint32_t id, bool isHidden) { (isHidden ? hidden : shown).push_back(id); };
     if (isForms) {

@@ -163,11 +163,11 @@ void DeformSettings::rebuild()
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(4);
     const DeformPlan plan = m_hand.deform();
-    auto *begin = new QPushButton(plan.isOn                              ? tr("Cancel")
-                                  : m_session.bench() == Bench::Armature ? tr("Deform…")
-                                                                         : tr("Move or deform…"));
+    auto *begin = new QPushButton(plan.isOn                             ? tr("Cancel")
+                                  : rowOf(m_session.bench()).showsForms ? tr("Deform…")
+                                                                        : tr("Move or deform…"));
     begin->setObjectName(QStringLiteral("deformBegin"));
-    begin->setToolTip(m_session.bench() == Bench::Armature
+    begin->setToolTip(rowOf(m_session.bench()).showsForms
                           ? tr("Bend, twist, taper or stretch along an axis; drag the axis by its ends in the view")
                           : tr("Move, rotate, scale, bend, twist, taper or stretch it or a part of it, by a handle in the view"));
     connect(begin, &QPushButton::clicked, this, [this] {
@@ -183,7 +183,7 @@ void DeformSettings::rebuild()
         column->addWidget(begin);
         return;
     }
-    const bool hasHandle = m_session.bench() != Bench::Armature;
+    const bool hasHandle = !rowOf(m_session.bench()).showsForms;
     auto *kind = new QComboBox;
     kind->setObjectName(QStringLiteral("deformKind"));
     kind->setAccessibleName(tr("What happens to it"));

@@ -348,7 +348,7 @@ void FormSettings::showNumbers()
 {
     auto *grid = addGrid(m_column);
     int line = 0;
-    triple(grid, line, tr("Place"), QStringLiteral("at"), m_world.move, -1e5, 1e5, [this](Vec3f v) {
+    triple(grid, line, tr("Position"), QStringLiteral("at"), m_world.move, -1e5, 1e5, [this](Vec3f v) {
         send({{"at", jsonOf(v)}});
     });
     triple(grid, line, tr("Rotation °"), QStringLiteral("turn"), toEulerDeg(m_world.turn), -360, 360, [this](Vec3f v) {

@@ -72,12 +72,16 @@ template <typename Set>
 void FormSettings::triple(QGridLayout *grid, int &line, const QString &name, const QString &id, Vec3f v, double least,
                           double most, Set set)
 {
-    static const char *const ends[3] = {QT_TR_NOOP("left"), QT_TR_NOOP("crown"), QT_TR_NOOP("nose")};
+    static const char *const ends[3] = {QT_TR_NOOP("x (left)"), QT_TR_NOOP("y (crown)"), QT_TR_NOOP("z (nose)")};
+    if (line == 0) { // the columns' heads
+        for (int axis = 0; axis < 3; ++axis)
+            grid->addWidget(soft(QStringLiteral("xyz").mid(axis, 1)), 0, 1 + axis, Qt::AlignHCenter);
+        ++line;
+    }
     grid->addWidget(soft(name), line, 0);
     for (int axis = 0; axis < 3; ++axis)
         grid->addWidget(number(double(at(v, axis)), least, most, id + QString::number(axis),
-                               tr("%1, towards %2").arg(name, tr(ends[axis])),
-                               [set, v, axis](double x) { set(withPart(v, axis, x)); }),
+                               tr("%1 %2").arg(name, tr(ends[axis])), [set, v, axis](double x) { set(withPart(v, axis, x)); }),
                         line, 1 + axis);
     ++line;
 }

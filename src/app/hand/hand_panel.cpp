@@ -43,7 +43,7 @@ QLabel *groupWord(const QString &text)
 void HandPanel::setHeldWords(const QString &words)
 {
     m_heldWords = words;
-    m_keys->setText(m_session.bench() == Bench::Armature ? QString() : m_heldWords);
+    m_keys->setText(rowOf(m_session.bench()).holdsTools ? m_heldWords : QString());
 }
 
 HandPanel::HandPanel(Session &session, HandModel &hand, QWidget *parent) : QWidget(parent), m_session(session), m_hand(hand)
@@ -115,7 +115,7 @@ QWidget *HandPanel::addTiles(const QString &group, const std::vector<std::pair<i
     auto *grid = new QGridLayout(box);
     grid->setContentsMargins(0, 0, 0, 2);
     grid->setSpacing(4);
-    const int columns = m_session.bench() == Bench::Armature ? 3 : 4;
+    const int columns = rowOf(m_session.bench()).tileColumns;
     grid->addWidget(groupWord(group), 0, 0, 1, columns);
     int n = 0;
     for (const auto &[number, tile] : tiles) {
@@ -192,7 +192,7 @@ void HandPanel::rebuildTiles()
             }
         }
         m_tilesLayout->addWidget(m_tiles);
-        m_keys->setText(bench == Bench::Armature ? QString() : m_heldWords);
+        m_keys->setText(rowOf(bench).holdsTools ? m_heldWords : QString());
         m_builtFor = bench;
         m_isBuilt = true;
     }
@@ -218,7 +218,7 @@ void HandPanel::rebuildSettings()
     m_toolSettings = nullptr;
     m_growthSettings = nullptr;
     delete m_settings;
-    m_knit->setVisible(m_session.bench() == Bench::Armature);
+    m_knit->setVisible(rowOf(m_session.bench()).showsForms);
     m_knit->setEnabled(!m_session.creature().armature.forms.empty());
     if (m_session.bench() == Bench::Armature) {
         m_settings = new FormSettings(m_session, m_hand, m_openSections);

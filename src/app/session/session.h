@@ -1,5 +1,6 @@
 #pragma once
 
+#include "app/benches/bench.h"
 #include "app/session/rescue_keeper.h"
 #include "base/note.h"
 #include "creature/history.h"
@@ -14,8 +15,6 @@
 #include <memory>
 
 namespace bonemoss::app {
-
-enum class Bench { Armature, Sculpt, Detail };
 
 /// The only place that holds the current creature and its history. Widgets read values from here and
 /// send commands; they keep no state of the creature of their own.

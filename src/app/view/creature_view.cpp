@@ -120,7 +120,7 @@ CreatureView::~CreatureView()
 
 bool CreatureView::showsForms() const
 {
-    return m_session.bench() == Bench::Armature;
+    return rowOf(m_session.bench()).showsForms;
 }
 
 void CreatureView::initializeGL()
@@ -488,7 +488,7 @@ void CreatureView::updateHint()
     } else if (showsForms() && m_hand.formTile() == FormTile::Tape) {
         hint = m_tape.hint();
     } else if (showsForms()) {
-        hint = tr("Armature · %1").arg(formTileHint(m_hand.formTile()));
+        hint = tr("%1 · %2").arg(benchTitle(rowOf(m_session.bench())), formTileHint(m_hand.formTile()));
     } else if (m_hand.harvests()) {
         hint =
             tr("Detail · a click takes the relief under the ring as a stamp, a drag what the rectangle frames; Escape leaves it");
@@ -496,7 +496,7 @@ void CreatureView::updateHint()
         hint = m_guides.hint();
     } else {
         const sculpt::StrokeSettings s = m_strokes.settingsFor(m_held);
-        const QString bench = m_session.bench() == Bench::Detail ? tr("Detail") : tr("Sculpt");
+        const QString bench = benchTitle(rowOf(m_session.bench()));
         hint = bench + QStringLiteral(" · ")
                + (m_curve.isOn() ? toolTitle(s.tool) + QStringLiteral(": ") + m_curve.hint() : toolHint(s.tool));
         if (s.isReversed && s.tool != sculpt::Tool::Tendril)

@@ -65,7 +65,7 @@ json deformCommand(const Session &session, const HandModel &hand)
               {"to", jsonOf(plan.to)},
               {"amount", plan.amount},
               {"side", jsonOf(sideOf(plan))}};
-    if (session.bench() == Bench::Armature) {
+    if (rowOf(session.bench()).showsForms) {
         if (session.forms().empty())
             return nullptr;
         c["do"] = "forms.deform", c["forms"] = session.forms();
@@ -84,7 +84,7 @@ DeformPlan startDeform(const Session &session)
     plan.isOn = true;
     const creature::Creature &c = session.creature();
     Box3f box;
-    if (session.bench() == Bench::Armature) {
+    if (rowOf(session.bench()).showsForms) {
         std::vector<std::uint32_t> ids;
         for (const std::uint32_t id : session.forms())
             for (const std::uint32_t b : c.armature.branch(id))
@@ -103,8 +103,8 @@ DeformPlan startDeform(const Session &session)
     const Vec3f half = s.z >= s.x && s.z >= s.y ? Vec3f{0, 0, s.z / 2} : s.y >= s.x ? Vec3f{0, s.y / 2, 0} : Vec3f{s.x / 2, 0, 0};
     plan.from = m - half, plan.to = m + half;
     plan.pivot = m;
-    plan.moves = session.bench() != Bench::Armature; // forms have a handle of their own
-    if (const armature::Form *f = c.armature.find(session.form()); f && session.bench() == Bench::Armature) {
+    plan.moves = !rowOf(session.bench()).showsForms; // forms have a handle of their own
+    if (const armature::Form *f = c.armature.find(session.form()); f && rowOf(session.bench()).showsForms) {
         const Vec3f joint = c.armature.worldPlace(*f).move; // the end that is held is the one at the joint
         if (length(joint - plan.to) < length(joint - plan.from))
             std::swap(plan.from, plan.to);

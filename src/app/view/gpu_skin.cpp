@@ -158,6 +158,18 @@ void GpuSkin::drawPoints(std::size_t most)
     m_points.release();
 }
 
+void GpuSkin::allocate(QOpenGLBuffer &buffer, std::size_t bytes, const void *data)
+{
+    buffer.bind();
+    m_gl.glBufferData(GLenum(buffer.type()), GLsizeiptr(bytes), data, GLenum(buffer.usagePattern()));
+}
+
+void GpuSkin::write(QOpenGLBuffer &buffer, std::size_t at, const void *data, std::size_t bytes)
+{
+    buffer.bind();
+    m_gl.glBufferSubData(GLenum(buffer.type()), GLintptr(at), GLsizeiptr(bytes), data);
+}
+
 GpuSkin::~GpuSkin() = default;
 
 namespace {
@@ -188,6 +200,7 @@ void GpuSkin::sendTopology(const mesh::Surface &surface)
     const mesh::Topology &t = *m_topology;
     const bool isWhole = surface.hidden.isBlank();
     m_hidden = surface.hidden;
+    m_edgesOf.reset(); // those of hidden faces are not drawn
     m_full.resize(t.blockCount());
     std::vector<std::uint32_t> indices;
     indices.reserve(t.faceCount() * 6);
@@ -201,8 +214,8 @@ void GpuSkin::sendTopology(const mesh::Surface &surface)
     m_indexRoom = withRoom(m_indexEnd);
     m_array.bind();
     m_indices.bind();
-    m_indices.allocate(int(m_indexRoom * 4));
-    m_indices.write(0, indices.data(), int(indices.size() * 4));
+    allocate(m_indices, m_indexRoom * 4);
+    write(m_indices, 0, indices.data(), indices.size() * 4);
     m_array.release();
     for (Light &l : m_lights)
         l.isThere = false;
@@ -211,7 +224,7 @@ void GpuSkin::sendTopology(const mesh::Surface &surface)
     m_vertexCount = t.vertexCount();
     m_vertexRoom = withRoom(m_vertexCount);
     m_vertices.bind();
-    m_vertices.allocate(int(m_vertexRoom * sizeof(Vertex)));
+    allocate(m_vertices, m_vertexRoom * sizeof(Vertex));
     m_allTints.clear();
     m_tints = nullptr;
     m_sentPositions.assign(t.blockCount(), {});
@@ -245,7 +258,7 @@ bool GpuSkin::sendChangedFaces(const mesh::Surface &surface, const mesh::Topolog
         const std::vector<std::uint32_t> nothing(r.room, 0);
         if (indices.size() > r.room) {
             if (r.room > 0)
-                m_indices.write(int(r.first * 4), nothing.data(), int(nothing.size() * 4));
+                write(m_indices, std::size_t(r.first) * 4, nothing.data(), nothing.size() * 4);
             r.first = std::uint32_t(m_indexEnd);
             r.room = std::uint32_t(indices.size() * 5 / 4);
             m_indexEnd += r.room;
@@ -253,7 +266,7 @@ bool GpuSkin::sendChangedFaces(const mesh::Surface &surface, const mesh::Topolog
         m_fullTriangles = m_fullTriangles + indices.size() / 3 - r.count / 3;
         r.count = std::uint32_t(indices.size());
         indices.resize(r.room, 0); // faces without area
-        m_indices.write(int(r.first * 4), indices.data(), int(indices.size() * 4));
+        write(m_indices, std::size_t(r.first) * 4, indices.data(), indices.size() * 4);
     }
     m_array.release();
     for (Light &l : m_lights)
@@ -278,8 +291,8 @@ void GpuSkin::sendBlocks(const mesh::Surface &surface, const mesh::BlockArray<st
         forEachBlock(n, 1,
                      [&](BlockRange r) { packBlock(surface, mask, blocks[first + r.begin], m_cavityScale, m_packed[r.begin]); });
         for (std::size_t k = 0; k < n; ++k)
-            m_vertices.write(int(blocks[first + k] * mesh::kBlockSize * sizeof(Vertex)), m_packed[k].data(),
-                             int(m_packed[k].size() * sizeof(Vertex)));
+            write(m_vertices, blocks[first + k] * mesh::kBlockSize * sizeof(Vertex), m_packed[k].data(),
+                  m_packed[k].size() * sizeof(Vertex));
     }
 }
 
@@ -321,14 +334,24 @@ void GpuSkin::drawEdges()
     if (m_edgesOf != m_topology) {
         std::vector<std::uint32_t> ends;
         ends.reserve(m_topology->faceCount() * 4);
+        const bool isWhole = m_hidden.isBlank();
+        const auto isHiddenAt = [&](std::uint32_t v) { return m_hidden[v] != 0; };
+        const auto isOpen = [&](std::uint32_t v) {
+            const auto &open = m_topology->block(v / mesh::kBlockSize).openVertices();
+            return std::binary_search(open.begin(), open.end(), std::uint16_t(v % mesh::kBlockSize));
+        };
         for (std::size_t b = 0; b < m_topology->blockCount(); ++b)
             for (std::size_t i = 0; i < m_topology->block(b).drawnFaces; ++i) {
                 const mesh::Face f = m_topology->faceOf(b, i);
-                for (std::size_t c = 0, n = std::size_t(f.size()); c < n; ++c)
-                    if (const std::uint32_t a = f.v[c], d = f.v[(c + 1) % n]; a < d) // met from its other face as (d, a)
+                const std::size_t n = std::size_t(f.size());
+                if (!isWhole && std::any_of(f.v.begin(), f.v.begin() + std::ptrdiff_t(n), isHiddenAt))
+                    continue;
+                // Met from its other face as (d, a), where that is there and shown.
+                for (std::size_t c = 0; c < n; ++c)
+                    if (const std::uint32_t a = f.v[c], d = f.v[(c + 1) % n]; a < d || !isWhole || (isOpen(a) && isOpen(d)))
                         ends.insert(ends.end(), {a, d});
             }
-        m_edges.allocate(ends.data(), int(ends.size() * 4));
+        allocate(m_edges, ends.size() * 4, ends.data());
         m_edgeIndices = ends.size();
         m_edgesOf = m_topology;
     }
@@ -353,7 +376,7 @@ void GpuSkin::setLight(Fineness fineness, const LightIndices &made)
     l.isThere = true;
     l.array.bind();
     l.indices.bind();
-    l.indices.allocate(indices.data(), int(indices.size() * 4));
+    allocate(l.indices, indices.size() * 4, indices.data());
     l.array.release();
 }
 

@@ -101,6 +101,10 @@ private:
     void sendBlocks(const mesh::Surface &surface, const mesh::BlockArray<std::uint8_t> &mask,
                     const std::vector<std::size_t> &blocks);
 
+    // The buffer class counts bytes in 32 bits; a large skin has more.
+    void allocate(QOpenGLBuffer &buffer, std::size_t bytes, const void *data = nullptr);
+    void write(QOpenGLBuffer &buffer, std::size_t at, const void *data, std::size_t bytes);
+
     QOpenGLFunctions_3_3_Core &m_gl;
     /// One of the lighter versions.
     struct Light {

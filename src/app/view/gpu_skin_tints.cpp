@@ -58,7 +58,7 @@ GpuSkin::Tints &GpuSkin::tintsOf(Look look, bool &isNew)
         t.buffer.create();
     t.buffer.bind();
     if (isNew)
-        t.buffer.allocate(int(bytes));
+        allocate(t.buffer, bytes);
     isNew = isNew || t.madeOf.size() != mesh::blockCountFor(m_vertexCount);
     if (isNew)
         t.madeOf.assign(mesh::blockCountFor(m_vertexCount), {});
@@ -68,7 +68,7 @@ GpuSkin::Tints &GpuSkin::tintsOf(Look look, bool &isNew)
 
 void GpuSkin::sendTints(Tints &to, std::size_t b, const std::vector<std::array<std::uint8_t, 8>> &tints)
 {
-    to.buffer.write(int(b * mesh::kBlockSize * kTintBytes), tints.data(), int(tints.size() * kTintBytes));
+    write(to.buffer, b * mesh::kBlockSize * kTintBytes, tints.data(), tints.size() * kTintBytes);
 }
 
 void GpuSkin::usePaint(const detail::Paint &paint)

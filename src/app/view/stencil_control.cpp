@@ -26,7 +26,7 @@ QPointF turned(QPointF v, double angle)
 
 bool StencilControl::isOn() const
 {
-    return m_hand.stencil().isOn && m_session.bench() != Bench::Armature && picture() != nullptr;
+    return m_hand.stencil().isOn && !rowOf(m_session.bench()).showsForms && picture() != nullptr;
 }
 
 std::shared_ptr<const image::HeightPicture> StencilControl::picture() const

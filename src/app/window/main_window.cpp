@@ -201,13 +201,11 @@ void MainWindow::buildBenches(QWidget *line)
     }
     row->addWidget(m_title);
     row->addStretch();
-    const std::pair<Bench, QString> words[] = {
-        {Bench::Armature, tr("Armature")}, {Bench::Sculpt, tr("Sculpt")}, {Bench::Detail, tr("Detail")}};
-    for (const auto &[bench, word] : words) {
-        auto *button = new BenchWord(word);
-        button->setObjectName(QStringLiteral("bench%1").arg(int(bench)));
-        button->setAccessibleName(tr("%1 bench").arg(word));
-        connect(button, &QPushButton::clicked, this, [this, b = bench] { m_session.setBench(b); });
+    for (const BenchRow &bench : app::benches()) {
+        auto *button = new BenchWord(benchTitle(bench));
+        button->setObjectName(QStringLiteral("bench%1").arg(int(bench.bench)));
+        button->setAccessibleName(tr("%1 bench").arg(benchTitle(bench)));
+        connect(button, &QPushButton::clicked, this, [this, b = bench.bench] { m_session.setBench(b); });
         m_benches.push_back(button);
         row->addWidget(button);
     }
@@ -244,8 +242,8 @@ void MainWindow::showMessage(const QString &text, bool isTrouble)
 void MainWindow::showBench()
 {
     m_benches[std::size_t(m_session.bench())]->setChecked(true);
-    m_layers->setVisible(m_session.bench() != Bench::Armature);
-    m_plan->setVisible(m_session.bench() == Bench::Armature);
+    m_layers->setVisible(rowOf(m_session.bench()).hasLayers);
+    m_plan->setVisible(rowOf(m_session.bench()).hasPlan);
     showStatus();
 }
 

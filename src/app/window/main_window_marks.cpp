@@ -36,7 +36,7 @@ void MainWindow::addMaskMakers(QMenu *masks)
         return [this, plan] {
             if (!pieceInHand())
                 return;
-            if (m_session.bench() == Bench::Armature)
+            if (rowOf(m_session.bench()).showsForms)
                 m_session.setBench(Bench::Sculpt);
             m_view->beginTrim(plan);
         };

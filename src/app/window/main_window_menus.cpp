@@ -15,6 +15,7 @@
 #include <QFileDialog>
 #include <QActionGroup>
 #include <QMenuBar>
+#include <QSettings>
 #include <QSplitter>
 #include <nlohmann/json.hpp>
 
@@ -84,25 +85,20 @@ void MainWindow::buildEditMenu()
     m_redo = add(edit, tr("&Redo"), "redo", QKeySequence::Redo, [this] { m_session.redo(); });
     add(edit, tr("&History…"), "history", QKeySequence(tr("Ctrl+H")), [this] { showHistory(); });
     edit->addSeparator();
-    add(edit, tr("&Linked duplicate"), "duplicateLinked", QKeySequence(tr("Ctrl+Shift+D")), [this] {
-        if (m_session.form())
-            m_session.run({{"do", "form.duplicate"}, {"form", m_session.form()}, {"move", {10, 0, 0}}, {"linked", true}});
-    });
-    add(edit, tr("Du&plicate"), "duplicate", QKeySequence(tr("Ctrl+D")), [this] {
-        if (m_session.form())
-            m_session.run({{"do", "form.duplicate"}, {"form", m_session.form()}, {"move", {10, 0, 0}}});
-    });
+    const auto duplicate = [this](bool isLinked) {
+        if (const nlohmann::json command = rowOf(m_session.bench()).duplication(m_session, isLinked); !command.is_null())
+            m_session.run(command);
+        else
+            showMessage(tr("Nothing is chosen that can be duplicated like that on this bench."), true);
+    };
+    add(edit, tr("&Linked duplicate"), "duplicateLinked", QKeySequence(tr("Ctrl+Shift+D")), [duplicate] { duplicate(true); });
+    add(edit, tr("Du&plicate"), "duplicate", QKeySequence(tr("Ctrl+D")), [duplicate] { duplicate(false); });
     add(edit, tr("&Delete"), "delete", QKeySequence::Delete, [this] {
-        if (!m_session.hasChosenHere())
+        const nlohmann::json command =
+            m_session.hasChosenHere() ? rowOf(m_session.bench()).deletion(m_session) : nlohmann::json();
+        if (command.is_null())
             return showMessage(tr("Nothing is chosen on this bench. Click what you want to delete first."), true);
-        if (m_session.bench() == Bench::Armature && m_session.cage())
-            m_session.run({{"do", "cage.remove"}, {"cage", m_session.cage()}});
-        else if (m_session.bench() == Bench::Armature && m_session.form())
-            m_session.run({{"do", "forms.remove"}, {"forms", m_session.forms()}});
-        else if (m_session.bench() == Bench::Detail && m_session.layer())
-            m_session.run({{"do", "layer.remove"}, {"piece", m_session.piece()}, {"layer", m_session.layer()}});
-        else if (m_session.bench() != Bench::Armature && m_session.piece())
-            m_session.run({{"do", "piece.remove"}, {"piece", m_session.piece()}});
+        m_session.run(command);
     });
     add(edit, tr("&Group forms"), "group", QKeySequence(tr("Ctrl+G")), [this] {
         if (!m_session.form())
@@ -232,7 +228,7 @@ void MainWindow::buildCreatureMenu()
 {
     QMenu *creature = menuBar()->addMenu(tr("&Creature"));
     add(creature, tr("Knit &or re-knit…"), "knitHere", QKeySequence(Qt::Key_K),
-        [this] { m_session.bench() == Bench::Armature ? knit() : reknit(); });
+        [this] { rowOf(m_session.bench()).showsForms ? knit() : reknit(); });
     add(creature, tr("&Knit forms…"), "knit", {}, [this] { knit(); });
     add(creature, tr("&Re-knit skin…"), "reknit", {}, [this] { reknit(); });
     add(creature, tr("&Refine skin"), "refine", QKeySequence(tr("Ctrl+R")), [this] { refine(); });
@@ -254,16 +250,17 @@ void MainWindow::buildCreatureMenu()
         connect(action, &QAction::triggered, this, [this, n] { m_hand.pickTile(n); });
         addAction(action);
     }
-    for (int n = 1; n <= 3; ++n) {
-        auto *action = new QAction(tr("Bench %1").arg(n), this);
+    for (int n = 1; const BenchRow &bench : app::benches()) {
+        auto *action = new QAction(tr("%1 bench").arg(benchTitle(bench)), this);
         m_keys.add(action, QStringLiteral("benchKey%1").arg(n), QKeySequence(QStringLiteral("Ctrl+%1").arg(n)));
-        connect(action, &QAction::triggered, this, [this, n] { m_session.setBench(Bench(n - 1)); });
+        connect(action, &QAction::triggered, this, [this, b = bench.bench] { m_session.setBench(b); });
         addAction(action);
+        ++n;
     }
     creature->addSeparator();
     add(creature, tr("Save branch as &part…"), "savePart", {}, [this] { savePart(); });
     add(creature, tr("&Stand on the floor"), "stand", {}, [this] { m_session.run({{"do", "creature.stand"}}); });
-    buildPenMenu(creature->addMenu(tr("Pen simulator")));
+    buildPenMenu(creature->addMenu(tr("Pen")));
 }
 
 void MainWindow::buildPenMenu(QMenu *pen)
@@ -281,6 +278,22 @@ void MainWindow::buildPenMenu(QMenu *pen)
     pressure(tr("Mouse presses fully"), "penFull", MousePressure::Full, 1);
     pressure(tr("Mouse presses by its speed"), "penSpeed", MousePressure::Speed, 1);
     pressure(tr("Mouse presses at half"), "penHalf", MousePressure::Slider, 0.5f);
+    pen->addSeparator();
+    for (const auto &[number, title, first] :
+         {std::tuple{1, tr("&First barrel button"), "smooth"}, std::tuple{2, tr("&Second barrel button"), "mask"}}) {
+        QMenu *button = pen->addMenu(title);
+        auto *one = new QActionGroup(this);
+        const QString key = QStringLiteral("pen/barrel%1").arg(number);
+        const QString now = QSettings().value(key, QLatin1String(first)).toString();
+        for (const auto &[what, words] : {std::pair{"smooth", tr("&Smooth")}, std::pair{"dig", tr("&Dig")},
+                                          std::pair{"mask", tr("&Mask")}, std::pair{"none", tr("&Nothing")}}) {
+            QAction *action = add(button, words, QStringLiteral("barrel%1_%2").arg(number).arg(what).toUtf8().constData(), {},
+                                  [key, what = QLatin1String(what)] { QSettings().setValue(key, what); });
+            action->setCheckable(true);
+            action->setChecked(now == QLatin1String(what));
+            one->addAction(action);
+        }
+    }
     pen->addSeparator();
     add(pen, tr("Play strokes…"), "penPlay", {}, [this] {
         const QString path = QFileDialog::getOpenFileName(this, tr("Play pen strokes"), {}, tr("Pen strokes (*.pen.json)"));
@@ -309,10 +322,8 @@ void MainWindow::buildHelpMenu()
     add(help, tr("&Find a command…"), "find", QKeySequence(tr("Ctrl+K")), [this] { find(); });
     add(help, tr("&Planning, in the manual"), "manualPlan", {}, [this] { showManual(this, QStringLiteral("plan")); });
     add(help, tr("&Surfaces, in the manual"), "manualSurface", {}, [this] { showManual(this, QStringLiteral("surface")); });
-    add(help, tr("&Manual"), "manual", QKeySequence::HelpContents, [this] {
-        static const char *const pages[] = {"armature", "sculpt", "detail"};
-        showManual(this, QLatin1String(pages[int(m_session.bench())]));
-    });
+    add(help, tr("&Manual"), "manual", QKeySequence::HelpContents,
+        [this] { showManual(this, QLatin1String(rowOf(m_session.bench()).manual)); });
     add(help, tr("&About Bone Moss"), "about", {}, [this] { showAbout(this); });
 }
 

@@ -30,7 +30,8 @@ void gatherActions(const QList<QAction *> &actions, const QString &where, std::v
             continue;
         if (QMenu *menu = a->menu()) {
             emit menu->aboutToShow(); // some are filled only then
-            gatherActions(menu->actions(), where.isEmpty() ? bare(a->text()) : where + QStringLiteral(" › ") + bare(a->text()), to);
+            gatherActions(menu->actions(), where.isEmpty() ? bare(a->text()) : where + QStringLiteral(" › ") + bare(a->text()),
+                          to);
         } else if (a->objectName() != QStringLiteral("find")) {
             to.push_back({bare(a->text()), where, a->toolTip() == bare(a->text()) ? QString() : a->toolTip(), a->shortcut(),
                           a->isEnabled(), [a] { a->trigger(); }});
@@ -49,21 +50,24 @@ void MainWindow::find()
 {
     std::vector<Findable> all;
     gatherActions(menuBar()->actions(), {}, all);
-    for (std::size_t b = 0; b < m_benches.size(); ++b)
-        all.push_back({tr("%1 bench").arg(m_benches[b]->text()), tr("Benches"), {}, m_keys.keyOf(QStringLiteral("benchKey%1").arg(b + 1)),
-                       true, [this, b] { m_session.setBench(Bench(b)); }});
+    for (const BenchRow &bench : app::benches()) {
+        const QKeySequence key = m_keys.keyOf(QStringLiteral("benchKey%1").arg(int(bench.bench) + 1));
+        all.push_back({tr("%1 bench").arg(benchTitle(bench)), tr("Benches"), {}, key, true, [this, b = bench.bench] {
+                           m_session.setBench(b);
+                       }});
+        if (bench.holdsTools)
+            for (const sculpt::Tool tool : m_hand.toolsOf(bench.bench))
+                all.push_back({toolTitle(tool), benchTitle(bench), toolHint(tool), {}, true, [this, tool, b = bench.bench] {
+                                   m_session.setBench(b);
+                                   m_hand.setTool(tool);
+                               }});
+    }
     for (int t = 0; t < kFormTileCount; ++t)
         all.push_back({formTileTitle(FormTile(t)), tr("Armature"), formTileHint(FormTile(t)),
                        t < Tile::kKeys ? QKeySequence(Tile::keyOf(t + 1)) : QKeySequence(), true, [this, t] {
                            m_session.setBench(Bench::Armature);
                            m_hand.setFormTile(FormTile(t));
                        }});
-    for (const auto &[bench, name] : {std::pair{Bench::Sculpt, tr("Sculpt")}, std::pair{Bench::Detail, tr("Detail")}})
-        for (const sculpt::Tool tool : m_hand.toolsOf(bench))
-            all.push_back({toolTitle(tool), name, toolHint(tool), {}, true, [this, tool, b = bench] {
-                               m_session.setBench(b);
-                               m_hand.setTool(tool);
-                           }});
     for (const detail::GrowthKind &kind : detail::growthKinds())
         all.push_back({text(kind.title), tr("Detail"), text(kind.text), {}, true, [this, &kind] {
                            m_session.setBench(Bench::Detail);
@@ -72,12 +76,13 @@ void MainWindow::find()
                            m_hand.setGrowing(next);
                        }});
     for (QWidget *w : m_handPanel->findChildren<QWidget *>()) {
-        const bool isSetting = qobject_cast<ValueSlider *>(w) || qobject_cast<QAbstractSpinBox *>(w) || qobject_cast<QComboBox *>(w)
-                               || qobject_cast<QCheckBox *>(w);
+        const bool isSetting = qobject_cast<ValueSlider *>(w) || qobject_cast<QAbstractSpinBox *>(w)
+                               || qobject_cast<QComboBox *>(w) || qobject_cast<QCheckBox *>(w);
         const auto *box = qobject_cast<QCheckBox *>(w);
         const QString title = box ? bare(box->text()) : w->accessibleName();
         if (isSetting && w->isVisible() && !title.isEmpty())
-            all.push_back({title, tr("Hand: settings"), w->toolTip(), {}, w->isEnabled(), [w] { w->setFocus(Qt::ShortcutFocusReason); }});
+            all.push_back(
+                {title, tr("Hand: settings"), w->toolTip(), {}, w->isEnabled(), [w] { w->setFocus(Qt::ShortcutFocusReason); }});
     }
     findByWords(this, all);
 }

@@ -180,7 +180,7 @@ void MainWindow::buildSurfaceMenu()
     const auto trim = [this](bool isOutline, const char *keep, bool isFrontOnly) {
         if (!pieceInHand())
             return;
-        if (m_session.bench() == Bench::Armature)
+        if (rowOf(m_session.bench()).showsForms)
             m_session.setBench(Bench::Sculpt);
         m_view->beginTrim({isOutline, keep, isFrontOnly});
     };
