@@ -253,6 +253,17 @@ private slots:
         QTRY_VERIFY_WITH_TIMEOUT(words.contains("late.bonemoss"), 60000);
         QTRY_COMPARE(session().creature().armature.forms.size(), std::size_t(1));
     }
+    // A form added since the knit is seen beside the skin, as it is written.
+    void formsSinceTheKnitAreSeen()
+    {
+        knitBall();
+        view().lookFrom("left");
+        const QImage before = stillPicture();
+        QVERIFY(session().run({{"do", "form.add"}, {"kind", "ball"}, {"name", "late"}, {"at", {0, 30, 0}}, {"radius", 6}}));
+        QVERIFY(stillPicture() != before);
+        QVERIFY(session().run({{"do", "items.show"}, {"hide", {"late"}}}));
+        QVERIFY(stillPicture() == before);
+    }
     void closingWithChangesAsks()
     {
         knitBall();

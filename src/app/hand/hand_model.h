@@ -95,6 +95,9 @@ struct CageChoice {
     bool isEmpty() const { return faces.empty() && points.empty() && edges.empty(); }
 };
 
+/// mm that the radius of a tool may have in the hand: its slider and its key go as far.
+inline constexpr float kLeastToolSize = 0.2f, kMostToolSize = 100;
+
 /// How the mouse presses when there is no pen.
 enum class MousePressure { Full, Slider, Speed };
 

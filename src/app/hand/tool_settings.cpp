@@ -149,7 +149,8 @@ void ToolSettings::addOwn()
         choice(m_column, "knead", tr("What Knead does with what it holds"),
                {tr("Drag with the pen"), tr("Rotate with the stroke"), tr("Grow with distance"), tr("Stretch along the stroke")},
                &StrokeSettings::knead);
-    slider(m_column, "size", tr("Size"), {0.2, 100, true, tr("mm"), 1}, &StrokeSettings::size);
+    slider(m_column, "size", tr("Size"), {double(kLeastToolSize), double(kMostToolSize), true, tr("mm"), 1},
+           &StrokeSettings::size);
     if (!changesFaces(m_tool)) // those have no strength: they go all the way
         slider(m_column, "strength", tr("Strength"), {0, 1, false, QStringLiteral("%"), 0, 100}, &StrokeSettings::strength);
     if (m_tool == Tool::Stamp || m_tool == Tool::Slab)

@@ -308,7 +308,7 @@ void CreatureView::adjust(QPointF at)
     const double by = at.x() - m_last.x();
     m_hand.change([&](sculpt::StrokeSettings &s) {
         if (m_adjustKey == HeldKey::Size)
-            s.size = std::clamp(s.size * std::pow(1.008f, float(by)), 0.05f, 500.0f);
+            s.size = std::clamp(s.size * std::pow(1.008f, float(by)), kLeastToolSize, kMostToolSize);
         else if (m_adjustKey == HeldKey::Strength)
             s.strength = std::clamp(s.strength + float(by) * 0.004f, 0.0f, 1.0f);
         else if (m_adjustKey == HeldKey::Falloff) {

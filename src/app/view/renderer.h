@@ -11,6 +11,7 @@
 #include <QOpenGLTexture>
 #include <QVector3D>
 
+#include <algorithm>
 #include <array>
 #include <functional>
 #include <map>
@@ -107,9 +108,14 @@ private:
     void drawTouch(const Scene &scene);
     template <typename Use> void eachForm(const Scene &scene, const Use &use)
     {
-        for (auto &[id, m] : m_forms)
-            if (!m.form.isHidden && (scene.showForms || (m.form.role == armature::FormRole::Apart && scene.showPieces)))
+        const auto &pieces = scene.creature->pieces;
+        const bool hasSkin = std::any_of(pieces.begin(), pieces.end(), [](const auto &p) { return !p->isHidden; });
+        for (auto &[id, m] : m_forms) { // beside a skin: what is kept apart from it, and what came since it was knitted
+            const bool isBeside = m.form.role == armature::FormRole::Apart
+                                  || (hasSkin && m.form.role == armature::FormRole::Add && !m.form.isKnitted);
+            if (!m.form.isHidden && (scene.showForms || (isBeside && scene.showPieces)))
                 use(id, m);
+        }
     }
     template <typename Use> void eachPiece(const Scene &scene, const Use &use)
     {

@@ -50,10 +50,10 @@ const std::vector<CommandSpec> &commands()
 {
     static const std::vector<CommandSpec> all = [] {
         std::vector<CommandSpec> rows;
-        for (auto part : {armatureCommands(), orderCommands(), skinCommands(), rebuildCommands(), levelCommands(), markCommands(),
-                          maskCommands(), strokeCommands(), sculptCommands(), pictureCommands(), manyCommands(), shapeCommands(),
-                          partCommands(), cageCommands(), layerCommands(), growthCommands(), stampCommands(), moveCommands(),
-                          stencilCommands()})
+        for (auto part : {armatureCommands(), orderCommands(),  skinCommands(),  rebuildCommands(), matchCommands(),
+                          levelCommands(),    markCommands(),   maskCommands(),  strokeCommands(),  sculptCommands(),
+                          pictureCommands(),  manyCommands(),   shapeCommands(), partCommands(),    cageCommands(),
+                          layerCommands(),    growthCommands(), stampCommands(), moveCommands(),    stencilCommands()})
             rows.insert(rows.end(), part.begin(), part.end());
         return rows;
     }();

@@ -55,6 +55,7 @@ std::vector<CommandSpec> armatureCommands();
 std::vector<CommandSpec> orderCommands();
 std::vector<CommandSpec> skinCommands();
 std::vector<CommandSpec> rebuildCommands();
+std::vector<CommandSpec> matchCommands();
 std::vector<CommandSpec> levelCommands();
 std::vector<CommandSpec> markCommands();
 std::vector<CommandSpec> maskCommands();

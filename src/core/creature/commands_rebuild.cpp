@@ -2,11 +2,9 @@
 // on the old skin is carried over to the new one.
 #include "creature/melting.h"
 #include "creature/params.h"
-#include "detail/levels.h"
+#include "creature/reknit.h"
 #include "detail/carry.h"
 #include "detail/local_density.h"
-#include "detail/symmetry.h"
-#include "mesh/nearest_faces.h"
 #include "mesh/parts.h"
 #include "solid/combine.h"
 #include "solid/density.h"
@@ -19,10 +17,7 @@
 
 namespace bonemoss::creature {
 
-namespace {
-
-/// A skin on a new mesh with what lay on `source` there. isPart: it is cut from it, and the rest was meant to go.
-detail::Skin skinOn(const mesh::PolyMesh &mesh, const detail::Skin &source, CommandContext &context, bool isPart = false)
+detail::Skin skinOn(const mesh::PolyMesh &mesh, const detail::Skin &source, CommandContext &context, bool isPart)
 {
     const mesh::PolyMesh ordered = inSpatialOrder(mesh);
     if (source.isBare())
@@ -32,6 +27,8 @@ detail::Skin skinOn(const mesh::PolyMesh &mesh, const detail::Skin &source, Comm
         context.notes.push_back(loss.text());
     return std::move(carried.skin);
 }
+
+namespace {
 
 using Pieces = std::vector<std::shared_ptr<const Piece>>;
 
@@ -446,66 +443,6 @@ Result<Creature> repairPiece(const Creature &before, const Params &p, CommandCon
     return putBack(before, piece);
 }
 
-/// The faces of one piece on the shape of another, with what lies on it.
-Result<Creature> projectPiece(const Creature &before, const Params &p, CommandContext &context)
-{
-    const auto taken = takeWhole(before, p, context);
-    if (!taken)
-        return taken.error();
-    const auto onto = findPiece(before, p, "onto");
-    if (!onto)
-        return onto.error();
-    const std::shared_ptr<Piece> piece = *taken;
-    if (*onto == piece->id)
-        return Error{ErrorCode::BadValue, "onto", "must be another piece"};
-    const detail::Skin fine = wholeSkin(*before.piece(*onto));
-    mesh::PolyMesh mesh = toPolyMesh(piece->skin.shown);
-    const auto nearest = nearestFaces(fine.shown, mesh.positions, p.number("reach"));
-    double sum = 0, largest = 0;
-    for (std::size_t v = 0; v < mesh.positions.size(); ++v) {
-        mesh.positions[v] = mesh::pointOf(fine.shown, nearest[v]);
-        sum += double(nearest[v].distance), largest = std::max(largest, double(nearest[v].distance));
-    }
-    context.notes.push_back(fmt::format("points went {:.2g} mm on average, {:.2g} mm at most",
-                                        sum / double(std::max<std::size_t>(1, mesh.positions.size())), largest));
-    piece->skin = skinOn(mesh, fine, context);
-    return putBack(before, piece);
-}
-
-Result<Creature> symmetrisePiece(const Creature &before, const Params &p, CommandContext &context)
-{
-    const auto taken = takePiece(before, p);
-    if (!taken)
-        return taken.error();
-    const std::shared_ptr<Piece> piece = *taken;
-    const std::string from = p.text("from");
-    const auto how = from == "left"      ? detail::Symmetry::FromLeft
-                     : from == "right"   ? detail::Symmetry::FromRight
-                     : from == "average" ? detail::Symmetry::Average
-                                         : detail::Symmetry::Layer;
-    Creature after = before;
-    if (piece->skin.links.empty())
-        detail::compact(piece->skin);
-    const std::uint32_t id = how == detail::Symmetry::Layer ? after.nextId++ : 0;
-    std::optional<detail::SymmetryReport> first; // of the level in hand
-    const Status done = detail::onAllLevels(piece->skin, 0, [&](detail::Skin &state) -> Status {
-        if (context.progress.isCancelled())
-            return Error{ErrorCode::Cancelled, piece->name, "stopped on request"};
-        const auto said = detail::symmetrise(state, how, id);
-        first = first ? first : said;
-        return Done{};
-    });
-    if (!done)
-        return done.error();
-    const detail::SymmetryReport &report = *first;
-    context.notes.push_back(
-        fmt::format("the halves lay {:.2g} mm apart on average, {:.2g} mm at most", report.meanMm, report.largestMm));
-    if (!report.byTopology)
-        context.notes.push_back("its faces are not mirrored themselves; the halves match as closely as they can");
-    after.put(piece);
-    return after;
-}
-
 } // namespace
 
 std::vector<CommandSpec> rebuildCommands()
@@ -589,17 +526,6 @@ std::vector<CommandSpec> rebuildCommands()
          "Mends doubled faces, edges of more than two faces, inside-out shells and holes, each told; nothing is reduced.",
          {pieceParam(), switchParam("smooth", "holes go on with the curvature around", "true")},
          repairPiece},
-        {"piece.project",
-         "Project",
-         "Lays the faces of a piece on the shape of another, whose layers and mask it takes over.",
-         {pieceParam(), required(plainParam(ParamKind::Reference, "onto", "", "whose shape it takes")),
-          numberParam("reach", "mm", "how far most points have to go (a hint for speed)", 0.001, 1000, "2")},
-         projectPiece},
-        {"piece.symmetrise",
-         "Make symmetric",
-         "Makes both halves alike: from one of them, as their mean, or as the mean with the difference in a layer.",
-         {pieceParam(), required(choiceParam("from", "which half rules", {"left", "right", "average", "layer"}))},
-         symmetrisePiece},
     };
 }
 

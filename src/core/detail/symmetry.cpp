@@ -131,6 +131,43 @@ Vec3f blended(const std::vector<Vec3f> &from, const NearestFace &at)
     return from[at.corners[0]] * at.weights[0] + from[at.corners[1]] * at.weights[1] + from[at.corners[2]] * at.weights[2];
 }
 
+/// Each value as its own and its twin's, in shares.
+template <typename Share>
+void mixWithTwins(BlockArray<std::uint8_t> &values, const std::vector<NearestFace> &partner, const Share &shareOf)
+{
+    if (values.isBlank())
+        return;
+    const std::vector<std::uint8_t> was = values.flatten();
+    std::vector<std::uint8_t> now(was.size());
+    for (std::size_t v = 0; v < now.size(); ++v) {
+        float there = 0;
+        for (std::size_t k = 0; k < partner[v].corners.size(); ++k)
+            there += float(was[partner[v].corners[k]]) * partner[v].weights[k];
+        now[v] = std::uint8_t(std::lround(std::lerp(float(was[v]), there, shareOf(v))));
+    }
+    values = BlockArray<std::uint8_t>(now);
+    dropBlank(values);
+}
+
+/// Masks, groups and paint. The mask in hand comes last: the shares hang on it.
+template <typename Share> void mixMarksWithTwins(Skin &skin, const std::vector<NearestFace> &partner, const Share &shareOf)
+{
+    for (KeptMask &m : skin.masks)
+        mixWithTwins(m.values, partner, shareOf);
+    for (auto &channel : skin.paint.channels)
+        mixWithTwins(channel, partner, shareOf);
+    if (!skin.groupOf.isBlank()) { // a number cannot be mixed: it is that of the greater share
+        const std::vector<std::uint16_t> was = skin.groupOf.flatten();
+        std::vector<std::uint16_t> now = was;
+        for (std::size_t v = 0; v < now.size(); ++v)
+            if (const auto &w = partner[v].weights; shareOf(v) > 0.5f)
+                now[v] = was[partner[v].corners[std::size_t(std::max_element(w.begin(), w.end()) - w.begin())]];
+        skin.groupOf = BlockArray<std::uint16_t>(now);
+        dropBlank(skin.groupOf);
+    }
+    mixWithTwins(skin.mask, partner, shareOf);
+}
+
 } // namespace
 
 std::vector<NearestFace> mirrorPartners(const Skin &skin, bool &byTopology)
@@ -152,8 +189,7 @@ std::vector<NearestFace> mirrorPartners(const Skin &skin, bool &byTopology)
 SymmetryReport symmetrise(Skin &skin, Symmetry how, std::uint32_t layerId)
 {
     SymmetryReport report;
-    const bool isShown = hasSurface(skin);
-    if (!isShown)
+    if (!hasSurface(skin))
         skin.shown = surfaceOf(skin);
     const std::vector<NearestFace> partner = mirrorPartners(skin, report.byTopology);
     const std::size_t n = skin.body.size();
@@ -183,20 +219,6 @@ SymmetryReport symmetrise(Skin &skin, Symmetry how, std::uint32_t layerId)
         });
         return out;
     };
-    const auto blend = [&](BlockArray<std::uint8_t> &values) {
-        if (values.isBlank())
-            return;
-        const std::vector<std::uint8_t> was = values.flatten();
-        std::vector<std::uint8_t> now(n);
-        for (std::size_t v = 0; v < n; ++v) {
-            float there = 0;
-            for (std::size_t k = 0; k < partner[v].corners.size(); ++k)
-                there += float(was[partner[v].corners[k]]) * partner[v].weights[k];
-            now[v] = std::uint8_t(std::lround(std::lerp(float(was[v]), there, shareOf(v))));
-        }
-        values = BlockArray<std::uint8_t>(now);
-        dropBlank(values);
-    };
     const std::vector<Vec3f> even = symmetric(body);
     if (how == Symmetry::Layer) {
         Layer rest(n);
@@ -211,23 +233,9 @@ SymmetryReport symmetrise(Skin &skin, Symmetry how, std::uint32_t layerId)
         for (Layer &l : skin.layers) {
             if (!l.offsets.isBlank())
                 l.offsets = BlockArray<Vec3f>(symmetric(l.offsets.flatten()));
-            blend(l.mask);
+            mixWithTwins(l.mask, partner, shareOf);
         }
-        for (KeptMask &m : skin.masks)
-            blend(m.values);
-        for (auto &channel : skin.paint.channels)
-            blend(channel);
-        if (!skin.groupOf.isBlank()) { // a number cannot be mixed: it is that of the greater share
-            const std::vector<std::uint16_t> was = skin.groupOf.flatten();
-            std::vector<std::uint16_t> now = was;
-            for (std::size_t v = 0; v < n; ++v)
-                if (shareOf(v) > 0.5f)
-                    now[v] = was[partner[v].corners[std::size_t(
-                        std::max_element(partner[v].weights.begin(), partner[v].weights.end()) - partner[v].weights.begin())]];
-            skin.groupOf = BlockArray<std::uint16_t>(now);
-            dropBlank(skin.groupOf);
-        }
-        blend(skin.mask); // last: the shares hang on it
+        mixMarksWithTwins(skin, partner, shareOf);
     }
     skin.body = BlockArray<Vec3f>(even);
     std::vector<std::uint32_t> all(skin.body.blockCount());

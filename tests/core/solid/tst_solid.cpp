@@ -16,6 +16,7 @@
 #include <QProcess>
 #include <QTemporaryDir>
 #include <QtTest>
+#include <thread>
 
 #include <cmath>
 #include <meshoptimizer.h>
@@ -223,6 +224,27 @@ private slots:
         for (mesh::Face &f : turned.faces)
             std::reverse(f.v.begin(), f.v.begin() + f.size());
         QVERIFY(!solid::detail::nearSeam(Whole(turned), Whole(pea)));
+    }
+    // Stopped at once, and in the midst of it, near the seam and in whole.
+    void joinsCanBeStopped()
+    {
+        std::stop_source at;
+        at.request_stop();
+        const PolyMesh a = test::sphere(20, 400, 600), b = moved(a, {9, 3, 1});
+        QCOMPARE(solid::combine(a, b, Combine::Join, {at.get_token(), {}}).error().code, ErrorCode::Cancelled);
+        PolyMesh two = b; // of two shells: not near the seam alone
+        append(two, test::sphere(3, 30, 40, {90, 0, 0}));
+        for (const PolyMesh &other : {b, two}) {
+            std::stop_source later;
+            std::thread stopper([&] {
+                std::this_thread::sleep_for(std::chrono::milliseconds(5));
+                later.request_stop();
+            });
+            const auto stopped = solid::combine(a, other, Combine::Cut, {later.get_token(), {}});
+            stopper.join();
+            QVERIFY(!stopped);
+            QCOMPARE(stopped.error().code, ErrorCode::Cancelled);
+        }
     }
     // Two balls that share one point, cut about it: as each of them by itself.
     void skinThatTouchesItselfAtAPoint()
