@@ -64,7 +64,11 @@ protected:
     {
         if (e->type() == QEvent::KeyPress) {
             const int key = static_cast<QKeyEvent *>(e)->key();
-            const int by = key == Qt::Key_Down ? 1 : key == Qt::Key_Up ? -1 : key == Qt::Key_PageDown ? 10 : key == Qt::Key_PageUp ? -10 : 0;
+            const int by = key == Qt::Key_Down       ? 1
+                           : key == Qt::Key_Up       ? -1
+                           : key == Qt::Key_PageDown ? 10
+                           : key == Qt::Key_PageUp   ? -10
+                                                     : 0;
             if (by) {
                 m_list->setCurrentRow(std::clamp(m_list->currentRow() + by, 0, std::max(0, m_list->count() - 1)));
                 return true;
@@ -118,7 +122,8 @@ std::vector<const Findable *> found(const std::vector<Findable> &all, const QStr
     const QStringList words = whole.split(QLatin1Char(' '), Qt::SkipEmptyParts);
     std::vector<std::pair<int, const Findable *>> ranked;
     for (const Findable &f : all) {
-        const QString title = plain(f.title), rest = title + QLatin1Char(' ') + plain(f.where) + QLatin1Char(' ') + plain(f.words);
+        const QString title = plain(f.title),
+                      rest = title + QLatin1Char(' ') + plain(f.where) + QLatin1Char(' ') + plain(f.words);
         if (!std::all_of(words.begin(), words.end(), [&](const QString &w) { return rest.contains(w); }))
             continue;
         const bool isInTitle = std::all_of(words.begin(), words.end(), [&](const QString &w) { return title.contains(w); });

@@ -304,7 +304,10 @@ private slots:
             most = std::max(most, length(p));
         QVERIFY2(most > 20.2f, qPrintable(QString::number(most))); // the bump is there
     }
-    void schemaIsJson() { QVERIFY(QJsonDocument::fromJson(run({"schema"}).out).object()["oneOf"].toArray().size() > 40); }
+    void schemaIsJson()
+    {
+        QVERIFY(QJsonDocument::fromJson(run({"schema"}).out).object()["oneOf"].toArray().size() > 40);
+    }
     void wrongWords_data()
     {
         QTest::addColumn<QStringList>("words");
@@ -352,7 +355,10 @@ private slots:
         }
         QVERIFY(!QFile::exists(at("never.ply")));
     }
-    void folderAsInput() { QCOMPARE(run({"info", m_dir.path() + "/."}).code, 3); }
+    void folderAsInput()
+    {
+        QCOMPARE(run({"info", m_dir.path() + "/."}).code, 3);
+    }
     void failedOperation()
     {
         const Ran r = run({"knit", at("ball.ply"), "--out", at("never2.ply"), "--spacing", "500"});
