@@ -49,7 +49,6 @@ QString text(std::string_view words)
 void MainWindow::find()
 {
     std::vector<Findable> all;
-    gatherActions(menuBar()->actions(), {}, all);
     for (const BenchRow &bench : app::benches()) {
         const QKeySequence key = m_keys.keyOf(QStringLiteral("benchKey%1").arg(int(bench.bench) + 1));
         all.push_back({tr("%1 bench").arg(benchTitle(bench)), tr("Benches"), {}, key, true, [this, b = bench.bench] {
@@ -84,6 +83,7 @@ void MainWindow::find()
             all.push_back(
                 {title, tr("Hand: settings"), w->toolTip(), {}, w->isEnabled(), [w] { w->setFocus(Qt::ShortcutFocusReason); }});
     }
+    gatherActions(menuBar()->actions(), {}, all); // after tools of the same name
     findByWords(this, all);
 }
 
