@@ -210,11 +210,15 @@ void Session::tell(std::vector<Note> notes)
 
 bool Session::commitStroke(creature::LiveStroke &stroke, std::uint32_t pieceId, const json &command)
 {
-    const creature::Piece *old = creature().piece(pieceId);
-    if (!old || old->skin.shown.topology.get() != stroke.begunOn()) {
+    const auto before = share();
+    const creature::Piece *old = before->piece(pieceId);
+    const auto drop = [this] {
         emit failed(tr("The stroke was dropped: the skin under it is another one now."));
+        handIsFree();
         return false;
-    }
+    };
+    if (!old || old->skin.shown.topology.get() != stroke.begunOn())
+        return drop();
     auto changed = std::make_shared<creature::Piece>(*old);
     if (const Status done = stroke.finish(changed->skin); !done) {
         report(done.error());
@@ -242,9 +246,12 @@ bool Session::commitStroke(creature::LiveStroke &stroke, std::uint32_t pieceId, 
                            .arg(QString::fromStdString(again.error().text())));
         }
     }
+    if (creature().piece(pieceId) != old) // something else was published while it was knitted: that is not to be lost
+        return drop();
     Creature next = creature();
     next.put(std::move(changed));
     publish(std::move(next), done);
+    handIsFree(); // results may have come while it was knitted
     return true;
 }
 

@@ -49,7 +49,11 @@ CreatureView::CreatureView(Session &session, HandModel &hand, const KeyMap &keys
         updateHint();
         update();
     });
-    session.watchHand({[this] { return m_gesture != Gesture::None && m_gesture != Gesture::Adjust; }, [this] { releaseAt(); }});
+    session.watchHand({[this] { // what only moves the camera, or sets the hand, changes nothing of the creature
+                           return m_gesture != Gesture::None && m_gesture != Gesture::Adjust && m_gesture != Gesture::Orbit
+                                  && m_gesture != Gesture::Slide;
+                       },
+                       [this] { releaseAt(); }});
     connect(&m_live, &LiveSkin::changed, this, [this] {
         update();
         emit balanceChanged();

@@ -50,16 +50,61 @@ void History::keepWithin()
     m_dropped += gone;
 }
 
+namespace {
+
+template <typename T> std::size_t notIn(const mesh::BlockArray<T> &before, const mesh::BlockArray<T> &now)
+{
+    std::size_t sum = 0;
+    for (std::size_t b = 0; b < now.blockCount(); ++b)
+        if (now.has(b) && (b >= before.blockCount() || !now.sharesWith(before, b)))
+            sum += now.countIn(b) * sizeof(T);
+    return sum;
+}
+
+/// Block by block, by identity: a few comparisons for each, so that a stroke on a large skin is counted in no time.
+std::size_t notIn(const detail::Skin &before, const detail::Skin &now)
+{
+    const bool hasOwnShape =
+        !now.shown.positions.isBlank() && !now.body.isBlank() && !now.shown.positions.sharesWith(now.body, 0);
+    std::size_t sum = notIn(before.body, now.body) + notIn(before.mask, now.mask) + notIn(before.groupOf, now.groupOf)
+                      + notIn(before.shown.normals, now.shown.normals) + notIn(before.shown.hidden, now.shown.hidden)
+                      + (hasOwnShape ? notIn(before.shown.positions, now.shown.positions) : 0);
+    for (std::size_t c = 0; c < now.paint.channels.size(); ++c)
+        sum += notIn(before.paint.channels[c], now.paint.channels[c]);
+    for (const detail::KeptMask &m : now.masks) {
+        const detail::KeptMask *old = before.keptMask(m.name);
+        sum += notIn(old ? old->values : mesh::BlockArray<std::uint8_t>(), m.values);
+    }
+    for (const detail::Layer &l : now.layers) {
+        const detail::Layer *old = before.layer(l.id);
+        sum += notIn(old ? old->offsets : mesh::BlockArray<Vec3f>(), l.offsets)
+               + notIn(old ? old->mask : mesh::BlockArray<std::uint8_t>(), l.mask);
+    }
+    const mesh::Topology *t = now.shown.topology.get(), *was = before.shown.topology.get();
+    for (std::size_t b = 0; t && t != was && b < t->blockCount(); ++b)
+        if (const mesh::BlockFaces &f = t->block(b); !was || b >= was->blockCount() || &was->block(b) != &f)
+            sum += sizeof f + f.faces.size() * sizeof(mesh::LocalFace) + f.borrowed.size() * 4;
+    const detail::Skin none{};
+    for (std::size_t k = 0; k < now.links.size(); ++k)
+        for (const auto state : {&detail::LevelLink::coarse, &detail::LevelLink::fine}) {
+            const detail::Skin *here = (now.links[k].*state).get();
+            const detail::Skin *old = k < before.links.size() ? (before.links[k].*state).get() : &none;
+            sum += here == old ? 0 : notIn(*old, *here);
+        }
+    return sum;
+}
+
+} // namespace
+
 std::size_t bytesNotIn(const Creature &before, const Creature &now)
 {
-    std::unordered_set<const void *> known;
-    for (const auto &p : before.pieces)
-        if (const Piece *other = now.piece(p->id); other && other != p.get())
-            p->skin.eachBlock([&](const void *block, std::size_t) { known.insert(block); });
     std::size_t sum = sizeof(Creature) + now.armature.forms.size() * sizeof(armature::Form);
+    std::unordered_set<const void *> counted; // of new pieces: what several levels share
     for (const auto &p : now.pieces)
-        if (before.piece(p->id) != p.get())
-            p->skin.eachBlock([&](const void *block, std::size_t bytes) { sum += known.insert(block).second ? bytes : 0; });
+        if (const Piece *old = before.piece(p->id); !old)
+            p->skin.eachBlock([&](const void *block, std::size_t bytes) { sum += counted.insert(block).second ? bytes : 0; });
+        else if (old != p.get())
+            sum += notIn(old->skin, p->skin);
     for (const Reference &r : now.references)
         if (const Reference *other = before.reference(r.id); !other || other->file != r.file)
             sum += r.file->bytes.size();
