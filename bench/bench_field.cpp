@@ -2,8 +2,8 @@
 
 #include "armature/form.h"
 #include "base/random.h"
-#include "creature/stroke_command.h"
-#include "detail/carry.h"
+#include "command/stroke_command.h"
+#include "skin/carry.h"
 #include "field/knit.h"
 #include "io/mesh_file.h"
 #include "mesh/measures.h"
@@ -155,20 +155,20 @@ Figure knitTableFigure()
 }
 
 /// A modelled creature as a skin of about that many vertices, with mask, colour and layers of gentle waves.
-detail::Skin layeredSkin(std::size_t vertices, int layers)
+skin::Skin layeredSkin(std::size_t vertices, int layers)
 {
     const auto knitted = field::knitMesh(largeMesh(), {0, vertices});
     if (!knitted)
         throw std::runtime_error(knitted.error().text());
-    detail::Skin s = detail::makeSkin(knitted->mesh, true);
+    skin::Skin s = skin::makeSkin(knitted->mesh, true);
     std::vector<std::uint8_t> mask;
     for (const Vec3f p : s.body.flatten())
         mask.push_back(std::uint8_t(127 + 120 * std::sin(p.y * 0.2f)));
     s.mask = mesh::BlockArray<std::uint8_t>(mask);
-    for (std::size_t c = 0; c < detail::kColourChannels; ++c)
+    for (std::size_t c = 0; c < skin::kColourChannels; ++c)
         s.paint.channels[c] = s.mask;
     for (int k = 0; k < layers; ++k) {
-        detail::Layer l(s.body.size());
+        skin::Layer l(s.body.size());
         l.id = std::uint32_t(k + 1), l.name = fmt::format("layer {}", k);
         std::vector<Vec3f> offsets;
         for (std::size_t v = 0; v < s.body.size(); ++v)
@@ -179,22 +179,22 @@ detail::Skin layeredSkin(std::size_t vertices, int layers)
     std::vector<std::uint32_t> all(s.body.blockCount());
     for (std::uint32_t b = 0; b < all.size(); ++b)
         all[b] = b;
-    detail::mixBlocks(s, all);
+    skin::mixBlocks(s, all);
     return s;
 }
 
 /// A skin knitted again, everything carried, as a stroke does it or (measured) a command.
-detail::Carried again(const detail::Skin &s, float spacing, bool isMeasured, double &kept)
+skin::Carried again(const skin::Skin &s, float spacing, bool isMeasured, double &kept)
 {
     const mesh::PolyMesh shown = toPolyMesh(s.shown);
     const auto knitted = field::knitAgain(shown, spacing);
     kept = 1 - double(std::count(knitted->kept.begin(), knitted->kept.end(), kNone)) / double(knitted->kept.size());
-    return detail::carryOver(s, knitted->mesh, std::max(spacing, meanEdgeLength(s.shown)), {},
-                             {false, isMeasured, knitted->near, knitted->kept, &shown});
+    return skin::carryOver(s, knitted->mesh, std::max(spacing, meanEdgeLength(s.shown)), {},
+                           {false, isMeasured, knitted->near, knitted->kept, &shown});
 }
 
 /// Median seconds of that.
-double knitAgainSeconds(const detail::Skin &s, float spacing, int runs, bool isMeasured, double &kept)
+double knitAgainSeconds(const skin::Skin &s, float spacing, int runs, bool isMeasured, double &kept)
 {
     std::vector<double> times;
     for (int run = 0; run < runs; ++run)
@@ -203,12 +203,12 @@ double knitAgainSeconds(const detail::Skin &s, float spacing, int runs, bool isM
 }
 
 /// A stroke across the front of a skin, as broad as a tenth of it.
-void strokeOver(detail::Skin &s)
+void strokeOver(skin::Skin &s)
 {
     const Box3f box = s.shown.box();
     sculpt::StrokeSettings settings;
     settings.size = box.diagonal() * 0.1f;
-    creature::LiveStroke live(s, settings, 0);
+    document::LiveStroke live(s, settings, 0);
     const Vec3f size = box.size();
     for (int i = 0; i < 40; ++i) {
         const float t = float(i) / 40;
@@ -220,7 +220,7 @@ void strokeOver(detail::Skin &s)
 
 Figure knitLiveFigure()
 {
-    detail::Skin s = layeredSkin(100'000, 0);
+    skin::Skin s = layeredSkin(100'000, 0);
     const float spacing = field::spacingOf(s.shown);
     double kept = 0;
     const double first = knitAgainSeconds(s, spacing, 15, false, kept) * 1e3;
@@ -243,7 +243,7 @@ Figure knitLiveFigure()
 
 Figure knitCarryFigure()
 {
-    const detail::Skin s = layeredSkin(1'000'000, 12);
+    const skin::Skin s = layeredSkin(1'000'000, 12);
     const float spacing = meanEdgeLength(s.shown);
     double kept = 0;
     const double ours = knitAgainSeconds(s, spacing, 5, true, kept), theirs = volumeSeconds(toPolyMesh(s.shown), spacing);

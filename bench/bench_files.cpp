@@ -2,8 +2,8 @@
 #include "bench/figure.h"
 
 #include "base/parallel.h"
-#include "creature/store.h"
-#include "creature/stroke_command.h"
+#include "store/store.h"
+#include "command/stroke_command.h"
 #include "io/mesh_file.h"
 
 #include <assimp/Importer.hpp>
@@ -50,13 +50,13 @@ Figure importFigure(const std::string &ending)
             t.b / t.a,          5,   true, fmt::format("{} triangles, repair and all", m.faces.size())};
 }
 
-creature::Creature creatureOf(std::uint32_t n)
+document::Creature creatureOf(std::uint32_t n)
 {
-    creature::Creature c;
-    auto piece = std::make_shared<creature::Piece>();
+    document::Creature c;
+    auto piece = std::make_shared<document::Piece>();
     piece->id = c.nextId++;
     piece->name = "skin";
-    piece->skin = detail::makeSkin(waves(n, 100), true);
+    piece->skin = skin::makeSkin(waves(n, 100), true);
     c.pieces.push_back(piece);
     return c;
 }
@@ -94,14 +94,14 @@ Figure open(const std::string &creature)
     const std::filesystem::path path = creature.empty() ? scratch("open.bonemoss") : std::filesystem::path(creature);
     if (creature.empty()) {
         std::filesystem::remove(path);
-        if (!creature::saveAs(path, creatureOf(2236)))
+        if (!store::saveAs(path, creatureOf(2236)))
             throw std::runtime_error("cannot write to the temporary folder");
     }
     std::size_t bytes = 0;
     const Pair t = medians(
         3,
         [&] {
-            if (!creature::loadStore(path))
+            if (!store::loadStore(path))
                 throw std::runtime_error("cannot read back what was saved");
         },
         [&] { bytes = readAll(path); });
@@ -135,12 +135,12 @@ float radiusAbout(const mesh::Surface &skin, Vec3f above)
 
 Figure saveStep(const std::string &creature)
 {
-    creature::Creature c = creature.empty() ? creatureOf(2236) : creatureGiven(creature); // 5 million vertices
+    document::Creature c = creature.empty() ? creatureOf(2236) : creatureGiven(creature); // 5 million vertices
     const Box3f box = c.pieces[0]->skin.shown.box();
     const float length = creature.empty() ? 100 : 0.5f * box.size().z;
     const auto path = scratch("step.bonemoss");
     std::filesystem::remove(path);
-    auto store = creature::Store::open(path);
+    auto store = store::Store::open(path);
     if (!store)
         throw std::runtime_error(store.error().text());
     const double first = seconds([&] { (void)(*store)->save(c); });
@@ -151,8 +151,8 @@ Figure saveStep(const std::string &creature)
         const Vec3f from = box.centre() + Vec3f{0.003f * length, box.size().y, (0.08f * float(i) - 0.25f) * length};
         s.size = 0.7f * radiusAbout(c.pieces[0]->skin.shown, from); // with its short way 1 % of the skin
         s.isMirrored = false;
-        auto changed = std::make_shared<creature::Piece>(*c.pieces[0]);
-        creature::LiveStroke live(changed->skin, s, 0);
+        auto changed = std::make_shared<document::Piece>(*c.pieces[0]);
+        document::LiveStroke live(changed->skin, s, 0);
         live.add({from, {0, -1, 0}, 1, 0});
         live.add({from + Vec3f{0, 0, 0.02f * length}, {0, -1, 0}, 1, 8});
         if (!live.finish(changed->skin))

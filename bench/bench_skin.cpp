@@ -4,9 +4,9 @@
 #include "base/large_pages.h"
 #include "base/parallel.h"
 #include "base/random.h"
-#include "creature/stroke_command.h"
-#include "detail/growth.h"
-#include "detail/scatter.h"
+#include "command/stroke_command.h"
+#include "growth/growth.h"
+#include "growth/scatter.h"
 #include "sculpt/dab.h"
 
 #include <embree3/rtcore.h>
@@ -135,10 +135,10 @@ Figure dabLimit()
 Figure strokeLatency()
 {
     const mesh::PolyMesh sheet = waves(1414, 100); // 2 million faces
-    detail::Skin skin = detail::makeSkin(sheet, true);
+    skin::Skin skin = skin::makeSkin(sheet, true);
     sculpt::StrokeSettings s = raise(float(std::sqrt(0.02 * 100 * 100 / 3.14159265))); // 2 % of the area
     s.isMirrored = true;
-    creature::LiveStroke live(skin, s, 0);
+    document::LiveStroke live(skin, s, 0);
     std::vector<double> times;
     for (int i = 0; i < 160; ++i) {
         const float t = float(i) / 160;
@@ -162,13 +162,13 @@ Figure strokeLatency()
 }
 
 /// A sheet with ten layers over all of it.
-detail::Skin tenLayers()
+skin::Skin tenLayers()
 {
     const mesh::PolyMesh sheet = waves(2000, 100);
-    detail::Skin skin = detail::makeSkin(sheet, true);
+    skin::Skin skin = skin::makeSkin(sheet, true);
     const std::size_t n = sheet.positions.size();
     for (std::uint32_t l = 1; l <= 10; ++l) {
-        detail::Layer layer(n);
+        skin::Layer layer(n);
         layer.id = l;
         layer.offsets = mesh::BlockArray<Vec3f>(std::vector<Vec3f>(n, Vec3f{0, 0.001f * float(l), 0}));
         skin.layers.push_back(layer);
@@ -178,12 +178,12 @@ detail::Skin tenLayers()
 
 /// Bytes that must move when those blocks are mixed: body and layers with their masks, what is shown, its normals, and the
 /// faces that these are made from.
-double bytesToMix(const detail::Skin &skin, const std::vector<std::uint32_t> &blocks)
+double bytesToMix(const skin::Skin &skin, const std::vector<std::uint32_t> &blocks)
 {
     double bytes = 0;
     for (const std::uint32_t b : blocks) {
         std::size_t each = 12 + 12 + 8;
-        for (const detail::Layer &l : skin.layers)
+        for (const skin::Layer &l : skin.layers)
             if (l.offsets.has(b))
                 each += 12 + l.mask.has(b);
         const mesh::BlockFaces &faces = skin.shown.topology->block(b);
@@ -193,12 +193,12 @@ double bytesToMix(const detail::Skin &skin, const std::vector<std::uint32_t> &bl
 }
 
 /// Lays layers over those blocks until ten lie over each.
-void fillToTen(detail::Skin &skin, const std::vector<std::uint32_t> &blocks)
+void fillToTen(skin::Skin &skin, const std::vector<std::uint32_t> &blocks)
 {
-    std::vector<detail::Layer> more(10, detail::Layer(skin.body.size()));
+    std::vector<skin::Layer> more(10, skin::Layer(skin.body.size()));
     for (const std::uint32_t b : blocks)
         for (auto n = std::size_t(
-                 std::count_if(skin.layers.begin(), skin.layers.end(), [&](const detail::Layer &l) { return l.offsets.has(b); }));
+                 std::count_if(skin.layers.begin(), skin.layers.end(), [&](const skin::Layer &l) { return l.offsets.has(b); }));
              n < more.size(); ++n)
             std::fill_n(more[n].offsets.edit(b), skin.body.countIn(b), Vec3f{0, 0.001f * float(n + 1), 0});
     for (std::size_t n = 0; n < more.size(); ++n) {
@@ -209,19 +209,19 @@ void fillToTen(detail::Skin &skin, const std::vector<std::uint32_t> &blocks)
 
 Figure layerMix(const std::string &creature)
 {
-    detail::Skin skin = creature.empty() ? tenLayers() : creatureGiven(creature).pieces[0]->skin;
+    skin::Skin skin = creature.empty() ? tenLayers() : creatureGiven(creature).pieces[0]->skin;
     if (skin.layers.empty())
         throw std::runtime_error("layer.mix: the creature has no layers");
     const std::size_t own = skin.layers.size();
     const std::uint32_t id = std::max_element(skin.layers.begin(), skin.layers.end(), [](const auto &a, const auto &b) {
-                                 return detail::blocksWith(a).size() < detail::blocksWith(b).size();
+                                 return skin::blocksWith(a).size() < skin::blocksWith(b).size();
                              })->id;
-    const auto blocks = detail::blocksWith(*skin.layer(id));
+    const auto blocks = skin::blocksWith(*skin.layer(id));
     std::size_t n = 0;
     double lying = 0; // layers over a vertex
     for (const std::uint32_t b : blocks) {
         n += skin.body.countIn(b);
-        for (const detail::Layer &l : skin.layers)
+        for (const skin::Layer &l : skin.layers)
             lying += l.offsets.has(b) ? double(skin.body.countIn(b)) : 0;
     }
     lying /= double(n);
@@ -237,7 +237,7 @@ Figure layerMix(const std::string &creature)
     float strength = 0.2f;
     const auto mix = [&] {
         skin.layer(id)->strength = strength += 0.02f;
-        detail::mixBlocks(skin, blocks);
+        skin::mixBlocks(skin, blocks);
     };
     mix();
     std::string alone;
@@ -248,13 +248,13 @@ Figure layerMix(const std::string &creature)
         fillToTen(skin, blocks);
         mix();
     }
-    detail::Skin held = skin;
+    skin::Skin held = skin;
     const Pair inCopy = medians(
         5,
         [&] {
-            detail::Skin shown = skin;
+            skin::Skin shown = skin;
             shown.layer(id)->strength = strength += 0.02f;
-            detail::mixBlocks(shown, blocks);
+            skin::mixBlocks(shown, blocks);
             held = std::move(shown);
         },
         [] {});
@@ -291,11 +291,11 @@ Figure memoryFigure(double bytesPerVertex, std::string note)
 Figure memoryOf(const std::string &creature)
 {
     const double before = inUse();
-    const creature::Creature c = creatureGiven(creature);
+    const document::Creature c = creatureGiven(creature);
     std::size_t n = 0;
     for (const auto &piece : c.pieces)
         n += piece->skin.body.size();
-    const detail::Skin &skin = c.pieces[0]->skin;
+    const skin::Skin &skin = c.pieces[0]->skin;
     return memoryFigure(
         (inUse() - before) / double(n),
         fmt::format("{} vertices, as the heap grew by opening it with all levels; its largest skin alone, with {} "
@@ -308,15 +308,15 @@ Figure memory()
     const mesh::PolyMesh sheet = waves(2000, 100);
     const std::size_t n = sheet.positions.size();
     const double before = inUse();
-    detail::Skin skin = detail::makeSkin(sheet, true);
+    skin::Skin skin = skin::makeSkin(sheet, true);
     for (std::uint32_t l = 1; l <= 3; ++l) {
-        detail::Layer layer(n);
+        skin::Layer layer(n);
         layer.id = l;
         for (std::size_t b = 0; b < layer.offsets.blockCount(); ++b)
             std::fill_n(layer.offsets.edit(b), layer.offsets.countIn(b), Vec3f{0, 0.001f * float(l), 0});
         skin.layers.push_back(std::move(layer));
     }
-    detail::mixBlocks(skin, detail::blocksWith(skin.layers[0]));
+    skin::mixBlocks(skin, skin::blocksWith(skin.layers[0]));
     return memoryFigure((inUse() - before) / double(n),
                         fmt::format("{} vertices, 3 full layers, as the heap grew by making them; {:.0f} by the skin's own count",
                                     n, double(skin.memoryBytes()) / double(n)));
@@ -333,21 +333,21 @@ struct Places {
 Figure growScales(const std::string &creature)
 {
     constexpr float kSide = 300; // mm; scales of about a millimetre
-    detail::Skin bare = creature.empty() ? detail::makeSkin(waves(2000, kSide), true) : creatureGiven(creature).pieces[0]->skin;
-    detail::Growth rule = growthOf(*detail::growthNamed("scales"));
+    skin::Skin bare = creature.empty() ? skin::makeSkin(waves(2000, kSide), true) : creatureGiven(creature).pieces[0]->skin;
+    growth::Growth rule = growthOf(*growth::growthNamed("scales"));
     rule.isMirrored = false;
-    rule.values[0] = creature.empty() ? 0.81f : std::sqrt(detail::groundOf(bare).area / 1.35e5f); // about 100,000
+    rule.values[0] = creature.empty() ? 0.81f : std::sqrt(growth::groundOf(bare).area / 1.35e5f); // about 100,000
     rule.values[1] = 0.2f;
-    const auto sites = detail::sitesOf(bare, rule, mesh::BlockArray<std::uint8_t>(bare.body.size()), {});
+    const auto sites = growth::sitesOf(bare, rule, mesh::BlockArray<std::uint8_t>(bare.body.size()), {});
     Places places;
-    for (const detail::Site &s : sites)
+    for (const growth::Site &s : sites)
         places.at.push_back(s.at);
     const std::vector<Vec3f> points = bare.body.flatten();
     std::vector<float> border(points.size());
     const auto ours = [&] {
-        detail::Skin skin = bare;
+        skin::Skin skin = bare;
         skin.layers.emplace_back(skin.body.size()).id = 1000;
-        if (!detail::grow(skin, 1000, rule, {}))
+        if (!growth::grow(skin, 1000, rule, {}))
             throw std::runtime_error("grow.scales: not grown");
     };
     const auto tree = [&] { // with the building of it, as ours finds its sites first
@@ -395,8 +395,8 @@ Figure pick()
 {
     const ThreadLimit one(1);
     const mesh::PolyMesh sheet = waves(2000, 100); // 4 million faces
-    detail::Skin skin = detail::makeSkin(sheet, true);
-    creature::LiveStroke live(skin, raise(12), 0); // part of it moves before it is asked
+    skin::Skin skin = skin::makeSkin(sheet, true);
+    document::LiveStroke live(skin, raise(12), 0); // part of it moves before it is asked
     for (int i = 0; i < 20; ++i)
         live.add({{float(i) - 10, 60, 3}, {0, -1, 0}, 1, float(i) * 8});
     const mesh::Surface &moved = live.surface();

@@ -1,18 +1,18 @@
 #pragma once
 
-#include "creature/store.h"
+#include "store/store.h"
 
 #include <string>
 
 namespace bonemoss::bench {
 
 /// The creature of a file, with its largest piece first. Throws std::runtime_error when it cannot be read or has no skin.
-inline creature::Creature creatureGiven(const std::string &file)
+inline document::Creature creatureGiven(const std::string &file)
 {
-    auto loaded = creature::loadStore(file);
+    auto loaded = store::loadStore(file);
     if (!loaded)
         throw std::runtime_error(loaded.error().text());
-    creature::Creature c = std::move(loaded->creature);
+    document::Creature c = std::move(loaded->creature);
     const auto size = [](const auto &piece) { return piece->skin.body.size(); };
     std::sort(c.pieces.begin(), c.pieces.end(), [&](const auto &a, const auto &b) { return size(a) > size(b); });
     if (c.pieces.empty() || size(c.pieces[0]) == 0)

@@ -2,8 +2,8 @@
 #include "app/view/renderer.h"
 #include "base/parallel.h"
 #include "bench/figure.h"
-#include "creature/history.h"
-#include "creature/stroke_command.h"
+#include "command/history.h"
+#include "command/stroke_command.h"
 
 #include <QApplication>
 #include <QOpenGLBuffer>
@@ -21,13 +21,13 @@ using bench::Pair;
 
 namespace {
 
-std::shared_ptr<creature::Creature> sheet(std::uint32_t n)
+std::shared_ptr<document::Creature> sheet(std::uint32_t n)
 {
-    auto c = std::make_shared<creature::Creature>();
-    auto piece = std::make_shared<creature::Piece>();
+    auto c = std::make_shared<document::Creature>();
+    auto piece = std::make_shared<document::Piece>();
     piece->id = c->nextId++;
     piece->name = "sheet";
-    piece->skin = detail::makeSkin(bench::waves(n, 100), true);
+    piece->skin = skin::makeSkin(bench::waves(n, 100), true);
     c->pieces.push_back(std::move(piece));
     return c;
 }
@@ -152,14 +152,14 @@ private:
     /// Back to the state before a stroke on 1 % of 5 million vertices, with what changed sent to the card.
     void measureUndo()
     {
-        std::shared_ptr<const creature::Creature> before = sheet(2236);
-        creature::History history(before, "begun");
-        creature::Creature after = *before;
-        auto piece = std::make_shared<creature::Piece>(*before->pieces[0]);
+        std::shared_ptr<const document::Creature> before = sheet(2236);
+        command::History history(before, "begun");
+        document::Creature after = *before;
+        auto piece = std::make_shared<document::Piece>(*before->pieces[0]);
         sculpt::StrokeSettings s;
         s.size = float(std::sqrt(0.01 * 100 * 100 / 3.14159265)) * 0.7f;
         s.isMirrored = false;
-        creature::LiveStroke live(piece->skin, s, 0);
+        document::LiveStroke live(piece->skin, s, 0);
         live.add({{-1, 60, 3}, {0, -1, 0}, 1, 0});
         live.add({{1, 60, 3}, {0, -1, 0}, 1, 8});
         const std::vector<std::uint32_t> touched = live.stroke().touched();
@@ -172,7 +172,7 @@ private:
         scene.creature = &history.now();
         renderer.update(scene);
         // Of each touched block what a state holds: body, shown place and normal.
-        const detail::Skin &skin = before->pieces[0]->skin;
+        const skin::Skin &skin = before->pieces[0]->skin;
         constexpr std::size_t kBytes = sizeof(Vec3f) * 2 + sizeof(mesh::PackedNormal);
         std::vector<std::vector<char>> from(touched.size()), to(touched.size());
         for (std::size_t k = 0; k < touched.size(); ++k)

@@ -1,10 +1,10 @@
 #include "cli/commands.h"
 #include "base/files.h"
 
-#include "creature/part.h"
-#include "creature/recipe.h"
-#include "creature/shown_scene.h"
-#include "creature/store.h"
+#include "store/part.h"
+#include "command/recipe.h"
+#include "export/shown_scene.h"
+#include "store/store.h"
 #include "io/mesh_file.h"
 #include "mesh/measures.h"
 #include "mesh/nearest_faces.h"
@@ -18,6 +18,12 @@ namespace bonemoss::cli {
 
 using nlohmann::json;
 
+int fail(const Error &e, int code)
+{
+    fmt::print(stderr, "bonemoss-cli: {}\n", e.text());
+    return code;
+}
+
 namespace {
 
 constexpr std::size_t kDistanceSamples = 200'000;
@@ -28,18 +34,12 @@ double now()
     return std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count();
 }
 
-int fail(const Error &e, int code)
-{
-    fmt::print(stderr, "bonemoss-cli: {}\n", e.text());
-    return code;
-}
-
 bool isCreature(const std::filesystem::path &p)
 {
     return p.extension() == ".bonemoss";
 }
 
-using Part = creature::ShownPart;
+using Part = exporting::ShownPart;
 
 enum class Read { All, Skins }; ///< what of a creature: all that is seen, or its visible pieces alone
 
@@ -48,16 +48,16 @@ Result<std::vector<Part>> readParts(const std::filesystem::path &file, Read what
 {
     std::vector<Part> parts;
     if (isCreature(file)) {
-        const auto loaded = creature::loadStore(file);
+        const auto loaded = store::loadStore(file);
         if (!loaded)
             return loaded.error();
         for (const std::string &d : loaded->damage)
             fmt::print(stderr, "bonemoss-cli: {}: {}\n", shownPath(file), d);
         if (what == Read::All)
-            return creature::shownScene(loaded->creature);
+            return exporting::shownScene(loaded->creature);
         for (const auto &p : loaded->creature.pieces)
             if (!p->isHidden)
-                parts.push_back({p->name, creature::meshOf(*p)});
+                parts.push_back({p->name, document::meshOf(*p)});
         return parts;
     }
     auto read = io::readMesh(file);
@@ -72,18 +72,18 @@ Result<std::vector<Part>> readParts(const std::filesystem::path &file, Read what
 /// A ready part as the skin it would knit into, with what is kept apart from that, for its picture.
 Result<std::vector<Part>> knittedPart(const std::filesystem::path &file)
 {
-    auto part = creature::readPart(file);
+    auto part = store::readPart(file);
     if (!part)
         return part.error();
     const auto source = armature::makeDistance(part->armature);
     auto skin = field::previewSource(*source, source->bounds().diagonal() / 220);
     if (!skin)
         return skin.error();
-    creature::Creature apart;
+    document::Creature apart;
     apart.armature = std::move(part->armature);
     for (armature::Form &f : apart.armature.forms)
         f.isHidden = f.isHidden || f.role != armature::FormRole::Apart;
-    std::vector<Part> parts = creature::shownScene(apart);
+    std::vector<Part> parts = exporting::shownScene(apart);
     parts.insert(parts.begin(), {part->title, std::move(*skin)});
     return parts;
 }
@@ -121,20 +121,20 @@ int writeOut(const std::filesystem::path &out, const std::vector<Part> &parts)
 {
     Status done = Done{};
     if (isCreature(out)) {
-        creature::Creature c;
+        document::Creature c;
         for (const Part &part : parts) {
-            auto piece = std::make_shared<creature::Piece>();
+            auto piece = std::make_shared<document::Piece>();
             piece->id = c.nextId++, piece->name = c.uniqueName(part.name);
             const mesh::PolyMesh ordered = inSpatialOrder(part.mesh);
             if (!fitsBlocks(ordered))
                 return fail({ErrorCode::TooLarge, part.name, "at too many of its points meet thousands of faces each"}, kFailed);
-            piece->skin = detail::makeSkin(ordered, true);
+            piece->skin = skin::makeSkin(ordered, true);
             c.pieces.push_back(std::move(piece));
         }
-        if (const auto saved = creature::saveAs(out, c); !saved)
+        if (const auto saved = store::saveAs(out, c); !saved)
             done = saved.error();
     } else {
-        done = io::writeMesh(out, creature::meshParts(parts));
+        done = io::writeMesh(out, exporting::meshParts(parts));
     }
     return done ? kDone : fail(done.error(), done.error().code == ErrorCode::Unsupported ? kUsage : kFailed);
 }
@@ -236,20 +236,20 @@ int replay(const std::filesystem::path &recipe, const std::filesystem::path &out
     for (const auto &e : exports)
         if (const int wrong = checkOut(e))
             return wrong;
-    const auto commands = creature::readRecipe(recipe);
+    const auto commands = command::readRecipe(recipe);
     if (!commands)
         return fail(commands.error(), kUnreadable);
-    creature::CommandContext context;
+    command::CommandContext context;
     context.folder = recipe.parent_path();
-    const auto made = creature::replay({}, *commands, context);
+    const auto made = command::replay({}, *commands, context);
     if (!made)
         return fail(made.error(), kFailed);
     for (const Note &note : context.notes)
-        fmt::print(stderr, "bonemoss-cli: {}\n", creature::told(note));
-    if (const auto saved = creature::saveAs(out, *made); !saved)
+        fmt::print(stderr, "bonemoss-cli: {}\n", command::told(note));
+    if (const auto saved = store::saveAs(out, *made); !saved)
         return fail(saved.error(), kFailed);
     for (const auto &path : exports)
-        if (const int failed = writeOut(path, creature::shownScene(*made)))
+        if (const int failed = writeOut(path, exporting::shownScene(*made)))
             return failed;
     fmt::print("{} commands, {} pieces, {} faces\n", commands->size(), made->pieces.size(), made->faceCount());
     return kDone;
@@ -260,12 +260,12 @@ int convert(const std::filesystem::path &in, const std::filesystem::path &out)
     if (const int wrong = checkOut(out))
         return wrong;
     if (isCreature(in) && isCreature(out)) { // as it is, with all layers, in the newest format
-        const auto loaded = creature::loadStore(in);
+        const auto loaded = store::loadStore(in);
         if (!loaded)
             return fail(loaded.error(), kUnreadable);
         for (const std::string &d : loaded->damage)
             fmt::print(stderr, "bonemoss-cli: {}: {}\n", shownPath(in), d);
-        const auto saved = creature::saveAs(out, loaded->creature);
+        const auto saved = store::saveAs(out, loaded->creature);
         return saved ? kDone : fail(saved.error(), kFailed);
     }
     const auto parts = readParts(in, Read::All);
@@ -299,7 +299,7 @@ int render(const RenderOptions &o)
         meshes.push_back(p.colour ? portrait::ClayMesh{&p.mesh, *p.colour, p.isGlossy} : portrait::ClayMesh{&p.mesh});
     }
     if (shown.empty() && !o.on.empty()) { // a form that is in the skin
-        const auto loaded = isCreature(o.in) ? creature::loadStore(o.in) : Error{};
+        const auto loaded = isCreature(o.in) ? store::loadStore(o.in) : Error{};
         const armature::Armature forms = loaded ? loaded->creature.armature : armature::Armature{};
         const auto form = std::find_if(forms.forms.begin(), forms.forms.end(), [&](const auto &f) { return f.name == o.on; });
         if (form == forms.forms.end())
@@ -319,7 +319,7 @@ int render(const RenderOptions &o)
 
 int schema()
 {
-    fmt::print("{}\n", creature::commandSchema().dump(2));
+    fmt::print("{}\n", command::commandSchema().dump(2));
     return kDone;
 }
 

@@ -1,6 +1,6 @@
 #pragma once
 
-#include "creature/creature.h"
+#include "document/creature.h"
 #include "field/knit.h"
 
 #include <nlohmann/json_fwd.hpp>
@@ -41,5 +41,8 @@ int writeStamp(const std::string &name, const std::filesystem::path &of, const s
 /// Reads pieces, runs one command of the recipe format on them (which one is filled in) and writes the result.
 int rework(const std::vector<std::filesystem::path> &inputs, const std::filesystem::path &out, nlohmann::json command,
            bool asJson);
+
+/// Tells an error on the console; gives the code back.
+int fail(const Error &e, int code);
 
 } // namespace bonemoss::cli

@@ -2,9 +2,9 @@
 #include "cli/commands.h"
 #include "base/files.h"
 
-#include "creature/command.h"
-#include "creature/store.h"
-#include "detail/levels.h"
+#include "command/command.h"
+#include "store/store.h"
+#include "skin/levels.h"
 #include "io/mesh_file.h"
 #include "mesh/measures.h"
 
@@ -17,20 +17,14 @@ using nlohmann::json;
 
 namespace {
 
-int fail(const Error &e, int code)
-{
-    fmt::print(stderr, "bonemoss-cli: {}\n", e.text());
-    return code;
-}
-
 /// Runs one command and tells its notes.
-Status run(creature::Creature &c, const json &command)
+Status run(document::Creature &c, const json &command)
 {
-    creature::CommandContext context;
+    command::CommandContext context;
     context.folder = std::filesystem::current_path();
-    auto next = creature::apply(c, command, context);
+    auto next = command::apply(c, command, context);
     for (const Note &note : context.notes)
-        fmt::print(stderr, "bonemoss-cli: {}\n", creature::told(note));
+        fmt::print(stderr, "bonemoss-cli: {}\n", command::told(note));
     if (!next)
         return next.error();
     c = std::move(*next);
@@ -38,11 +32,11 @@ Status run(creature::Creature &c, const json &command)
 }
 
 /// The pieces of creatures and mesh files, in that order; ids of the pieces in `ids`.
-Status readPieces(const std::vector<std::filesystem::path> &inputs, creature::Creature &c, json &ids)
+Status readPieces(const std::vector<std::filesystem::path> &inputs, document::Creature &c, json &ids)
 {
     for (const auto &in : inputs) {
         if (in.extension() == ".bonemoss") {
-            auto loaded = creature::loadStore(in);
+            auto loaded = store::loadStore(in);
             if (!loaded)
                 return loaded.error();
             for (const std::string &d : loaded->damage)
@@ -52,12 +46,12 @@ Status readPieces(const std::vector<std::filesystem::path> &inputs, creature::Cr
             // Ids of one file follow those of the one before: what points to a layer, at whichever level, goes on pointing to it.
             const std::uint32_t by = c.nextId;
             for (const auto &p : loaded->creature.pieces) {
-                auto piece = std::make_shared<creature::Piece>(*p);
+                auto piece = std::make_shared<document::Piece>(*p);
                 piece->id += by;
                 piece->name = c.uniqueName(p->name);
                 piece->isLocked = false;
-                detail::eachState(piece->skin, [&](detail::Skin &state) {
-                    for (detail::Layer &l : state.layers)
+                skin::eachState(piece->skin, [&](skin::Skin &state) {
+                    for (skin::Layer &l : state.layers)
                         l.id += by, l.handOver += l.handOver ? by : 0;
                 });
                 ids.push_back(piece->id);
@@ -74,15 +68,15 @@ Status readPieces(const std::vector<std::filesystem::path> &inputs, creature::Cr
     return Done{};
 }
 
-Status write(const creature::Creature &c, const std::filesystem::path &out)
+Status write(const document::Creature &c, const std::filesystem::path &out)
 {
     if (out.extension() == ".bonemoss") {
-        const auto saved = creature::saveAs(out, c);
+        const auto saved = store::saveAs(out, c);
         return saved ? Status(Done{}) : saved.error();
     }
     mesh::PolyMesh all;
     for (const auto &p : c.pieces)
-        mesh::append(all, creature::meshOf(*p));
+        mesh::append(all, document::meshOf(*p));
     return io::writeMesh(out, all);
 }
 
@@ -93,7 +87,7 @@ int rework(const std::vector<std::filesystem::path> &inputs, const std::filesyst
     const io::MeshFormat *format = io::formatFor(out);
     if (out.extension() != ".bonemoss" && !(format && format->write))
         return fail({ErrorCode::Unsupported, shownPath(out), "write to .obj, .stl, .ply, .glb or .bonemoss"}, kUsage);
-    creature::Creature c;
+    document::Creature c;
     json ids = json::array();
     if (const Status read = readPieces(inputs, c, ids); !read)
         return fail(read.error(), kUnreadable);
@@ -112,7 +106,7 @@ int rework(const std::vector<std::filesystem::path> &inputs, const std::filesyst
     if (asJson) {
         json pieces = json::array();
         for (const auto &p : c.pieces) {
-            const mesh::Measures m = measure(creature::meshOf(*p));
+            const mesh::Measures m = measure(document::meshOf(*p));
             pieces.push_back({{"name", p->name},
                               {"vertices", m.vertices},
                               {"faces", m.faces},

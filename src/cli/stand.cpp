@@ -5,8 +5,8 @@
 #include "cli/commands.h"
 
 #include "image/picture_file.h"
-#include "creature/part.h"
-#include "creature/store.h"
+#include "store/part.h"
+#include "store/store.h"
 #include "io/mesh_file.h"
 #include "mesh/measures.h"
 #include "mesh/section.h"
@@ -26,12 +26,12 @@ constexpr float kCellsAcross = 250; // of the skin that forms are weighed by whe
 
 /// What is weighed: the visible pieces, or the skin that the forms would knit into. Sets the length within
 /// which points touch the floor.
-Result<mesh::PolyMesh> bodyOf(const creature::Creature &c, float &tolerance)
+Result<mesh::PolyMesh> bodyOf(const document::Creature &c, float &tolerance)
 {
     mesh::PolyMesh all;
     for (const auto &p : c.pieces)
         if (!p->isHidden) {
-            append(all, creature::meshOf(*p));
+            append(all, document::meshOf(*p));
             tolerance = std::max(tolerance, meanEdgeLength(p->skin.shown));
         }
     if (!all.isEmpty())
@@ -52,7 +52,7 @@ Result<mesh::PolyMesh> wholeOf(const std::filesystem::path &file)
             return read.error();
         return std::move(read->mesh);
     }
-    const auto loaded = creature::loadStore(file);
+    const auto loaded = store::loadStore(file);
     if (!loaded)
         return loaded.error();
     float tolerance = 0;
@@ -85,14 +85,14 @@ int girth(const std::filesystem::path &file, const std::vector<float> &numbers, 
 int writeStamp(const std::string &name, const std::filesystem::path &of, const std::filesystem::path &out, int bits)
 {
     const auto say = [](const Error &e, int code) { return fmt::print(stderr, "bonemoss-cli: {}\n", e.text()), code; };
-    creature::Creature c;
+    document::Creature c;
     if (!of.empty()) {
-        auto loaded = creature::loadStore(of);
+        auto loaded = store::loadStore(of);
         if (!loaded)
             return say(loaded.error(), kUnreadable);
         c = std::move(loaded->creature);
     }
-    const auto picture = creature::stampNamed(c, name);
+    const auto picture = document::stampNamed(c, name);
     if (!picture)
         return say({ErrorCode::Unknown, "stamp", fmt::format("there is no stamp \"{}\"", name)}, kUsage);
     if (const Status written = image::writeHeights(out, *picture, bits); !written)
@@ -105,14 +105,14 @@ int savePart(const std::filesystem::path &file, const std::string &form, const s
              const std::string &title, const std::string &outward, float fits)
 {
     const auto say = [](const Error &e, int code) { return fmt::print(stderr, "bonemoss-cli: {}\n", e.text()), code; };
-    const auto loaded = creature::loadStore(file);
+    const auto loaded = store::loadStore(file);
     if (!loaded)
         return say(loaded.error(), kUnreadable);
     const auto &forms = loaded->creature.armature.forms;
     const auto found = std::find_if(forms.begin(), forms.end(), [&](const auto &f) { return f.name == form; });
     if (found == forms.end())
         return say({ErrorCode::Unknown, form, "there is no such form"}, kUsage);
-    auto part = creature::partFrom(loaded->creature, found->id);
+    auto part = store::partFrom(loaded->creature, found->id);
     if (!part)
         return say(part.error(), kFailed);
     if (!title.empty())
@@ -128,17 +128,17 @@ int savePart(const std::filesystem::path &file, const std::string &form, const s
             return say({ErrorCode::BadValue, "--outward", "must be x,y,z or upright"}, kUsage);
         part->outward = normalized(v);
     }
-    const Status done = creature::writePart(out, *part);
+    const Status done = store::writePart(out, *part);
     return done ? kDone : say(done.error(), kFailed);
 }
 
 int stand(const std::filesystem::path &file, bool asJson)
 {
-    const auto loaded = creature::loadStore(file);
+    const auto loaded = store::loadStore(file);
     const auto say = [](const Error &e, int code) { return fmt::print(stderr, "bonemoss-cli: {}\n", e.text()), code; };
     if (!loaded)
         return say(loaded.error(), kUnreadable);
-    const creature::Creature &c = loaded->creature;
+    const document::Creature &c = loaded->creature;
     float tolerance = 0;
     const auto body = bodyOf(c, tolerance);
     if (!body)

@@ -2,8 +2,8 @@
 #include "app/theme/theme.h"
 #include "app/view/creature_view.h"
 #include "app/window/main_window.h"
-#include "creature/command.h"
-#include "detail/growth.h"
+#include "command/command.h"
+#include "growth/growth.h"
 #include "portrait/clay_picture.h"
 
 #include <QAbstractButton>
@@ -44,14 +44,14 @@ portrait::Camera from(const portrait::Camera &c, Vec3f direction, Vec3f target, 
 void sheetOfGrowths(const QString &path)
 {
     constexpr int kWide = 340, kHigh = 280, kColumns = 4;
-    const auto kinds = detail::growthKinds();
+    const auto kinds = growth::growthKinds();
     const int rows = (int(kinds.size()) + kColumns - 1) / kColumns;
     QImage sheet(kColumns * kWide, rows * kHigh, QImage::Format_RGB32);
     sheet.fill(QColor("#C2BFB1"));
     QPainter p(&sheet);
     p.setFont(QFont(QStringLiteral("Cabin"), 11));
-    creature::CommandContext context;
-    creature::Creature bare;
+    command::CommandContext context;
+    document::Creature bare;
     for (const nlohmann::json &c : std::vector<nlohmann::json>{
              {{"do", "form.add"}, {"kind", "limb"}, {"name", "upper"}, {"path", {{0, 46, -14, 13}, {0, 30, 14, 11}}}},
              {{"do", "form.add"},
@@ -60,10 +60,10 @@ void sheetOfGrowths(const QString &path)
               {"path", {{0, 30, 14, 11}, {0, 8, -4, 8}}},
               {"parent", "upper"}},
              {{"do", "knit.forms"}, {"faces", 500000}, {"name", "Limb"}}})
-        bare = *creature::apply(bare, c, context);
+        bare = *command::apply(bare, c, context);
     for (int k = 0; k < int(kinds.size()); ++k) {
         const auto &kind = kinds[std::size_t(k)];
-        const auto grown = creature::apply(bare, {{"do", "grow." + std::string(kind.name)}}, context);
+        const auto grown = command::apply(bare, {{"do", "grow." + std::string(kind.name)}}, context);
         const mesh::PolyMesh mesh = toPolyMesh(grown->pieces[0]->skin.shown);
         portrait::Camera camera;
         camera.turn = portrait::turnLooking({1, 0.12f, 0.25f}, {0, 1, 0});

@@ -1,9 +1,10 @@
 // The Detail bench in the real window: growths laid, changed, guided and gone over by hand, and the layers they lie in.
+#include "support/run.h"
 #include "app/hand/value_slider.h"
 #include "app/session/layer_clipboard.h"
 #include "app/view/creature_view.h"
 #include "app/window/main_window.h"
-#include "creature/growing.h"
+#include "command/growing.h"
 #include "support/window_bench.h"
 
 #include <QtTest>
@@ -30,7 +31,7 @@ class TestDetail : public QObject, private test::WindowBench
 {
     Q_OBJECT
 
-    const detail::Layer &top() { return skin().layers.back(); }
+    const skin::Layer &top() { return skin().layers.back(); }
     void grow(const char *kind)
     {
         click((std::string("growthTile_") + kind).c_str());
@@ -57,7 +58,7 @@ private slots:
     void everyGrowthByItsTile_data()
     {
         QTest::addColumn<QString>("kind");
-        for (const detail::GrowthKind &k : detail::growthKinds())
+        for (const growth::GrowthKind &k : growth::growthKinds())
             QTest::newRow(k.name.data()) << QString::fromUtf8(k.name.data(), qsizetype(k.name.size()));
     }
     void everyGrowthByItsTile()
@@ -89,7 +90,7 @@ private slots:
         QTRY_VERIFY(session().history().at() > at);
         QCOMPARE(top().id, id);
         QCOMPARE(skin().layers.size(), std::size_t(1));
-        QVERIFY(top().growth->value("size") > growthOf(*detail::growthNamed("pebbles")).value("size"));
+        QVERIFY(top().growth->value("size") > growthOf(*growth::growthNamed("pebbles")).value("size"));
         QVERIFY(!isSameOffsets(top().offsets, before));
         click("growthSeed");
         QTRY_COMPARE(top().growth->seed, 2u);
@@ -247,7 +248,7 @@ private slots:
         QTRY_VERIFY_WITH_TIMEOUT(again->isVisible(), 5000);
         again->click();
         QTRY_VERIFY_WITH_TIMEOUT(!again->isVisible(), 5000);
-        QVERIFY(creature::staleGrowths(*session().creature().piece(session().piece())).empty());
+        QVERIFY(document::staleGrowths(*session().creature().piece(session().piece())).empty());
     }
 
     void growsAgainBehindTheWork()
@@ -258,7 +259,7 @@ private slots:
         const auto at = session().history().at();
         QVERIFY(session().run({{"do", "sculpt.stroke"}, {"tool", "raise"}, {"size", 8}, {"samples", {{20, 0, 0}, {19, 5, 0}}}}));
         QTRY_COMPARE_WITH_TIMEOUT(session().history().at(), at + 2, 8000); // the stroke, and the growth
-        QVERIFY(creature::staleGrowths(*session().creature().piece(session().piece())).empty());
+        QVERIFY(document::staleGrowths(*session().creature().piece(session().piece())).empty());
         // Undone, it stays undone.
         session().undo();
         QTest::qWait(900);
@@ -438,5 +439,5 @@ private slots:
     }
 };
 
-QTEST_MAIN(TestDetail)
+BONEMOSS_TEST(TestDetail)
 #include "tst_detail.moc"

@@ -1,4 +1,5 @@
 // What is thrown while an event is handled ends that event only (common practice, no source).
+#include "support/run.h"
 #include "app/session/guarded.h"
 #include "app/session/worker.h"
 
@@ -117,8 +118,9 @@ private slots:
 int main(int argc, char **argv)
 {
     app::Guarded guarded(argc, argv);
-    TestGuarded test;
-    return QTest::qExec(&test, argc, argv);
+    return bonemoss::test::runTests(argc, argv);
 }
+
+BONEMOSS_TEST(TestGuarded)
 
 #include "tst_guarded.moc"

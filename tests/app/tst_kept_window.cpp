@@ -1,7 +1,8 @@
 // Nothing is lost by what happens at the same time: undo and background work during a stroke, files that others have open or have
 // saved since, work that a killed program is still holding, and names without an ending.
+#include "support/run.h"
 #include "base/files.h"
-#include "creature/store.h"
+#include "store/store.h"
 #include "support/window_bench.h"
 
 #include <QFileDialog>
@@ -116,7 +117,7 @@ private slots:
         const QString folder = session().rescueFolder();
         const QStringList files = QDir(folder).entryList({"rescue-*.bonemoss"});
         QCOMPARE(files.size(), 1);
-        const auto back = creature::Rescue::recover((folder + "/" + files[0]).toStdString());
+        const auto back = command::Rescue::recover((folder + "/" + files[0]).toStdString());
         QVERIFY(back && back->damage.empty());
         QVERIFY(back->creature.pieces[0]->skin.shown.positions.flatten() == last);
     }
@@ -125,15 +126,15 @@ private slots:
         knitBall();
         QVERIFY(session().save(file("two.bonemoss")) && session().finishSaving());
         QVERIFY(!session().isChanged());
-        creature::Creature theirs;
+        document::Creature theirs;
         theirs.heightMm = 77;
-        QVERIFY(bool((*creature::Store::open(path("two.bonemoss")))->save(theirs)));
+        QVERIFY(bool((*store::Store::open(path("two.bonemoss")))->save(theirs)));
         press(), release();
         test::answerNextDialog("conflictBox",
                                [](QDialog *d) { qobject_cast<QMessageBox *>(d)->button(QMessageBox::Cancel)->click(); });
         key(Qt::Key_S, Qt::ControlModifier);
         session().finishSaving();
-        QCOMPARE(creature::loadStore(path("two.bonemoss"))->creature.heightMm, 77.0f);
+        QCOMPARE(store::loadStore(path("two.bonemoss"))->creature.heightMm, 77.0f);
         QVERIFY(session().isChanged());
         test::answerNextDialog("conflictBox", [](QDialog *d) {
             for (QAbstractButton *b : qobject_cast<QMessageBox *>(d)->buttons())
@@ -143,14 +144,14 @@ private slots:
         key(Qt::Key_S, Qt::ControlModifier);
         session().finishSaving();
         QVERIFY(!session().isChanged());
-        QVERIFY(creature::loadStore(path("two.bonemoss"))->creature.pieces.size() == 1);
+        QVERIFY(store::loadStore(path("two.bonemoss"))->creature.pieces.size() == 1);
         press(), release();
         key(Qt::Key_S, Qt::ControlModifier); // ours is the newest now: nothing to ask
         QVERIFY(session().finishSaving() && !session().isChanged());
     }
     void aFileThatIsOpenElsewhere()
     {
-        QVERIFY(bool(creature::saveAs(path("held.bonemoss"), {})));
+        QVERIFY(bool(store::saveAs(path("held.bonemoss"), {})));
         auto lock = FileLock::take(path(".held.bonemoss.lock"), "the other desk");
         QVERIFY(std::holds_alternative<FileLock>(lock));
         window().setAsksBeforeClosing(true);
@@ -239,9 +240,9 @@ private slots:
     void workIsOfferedWhenItsHolderIsGone()
     {
         const std::string folder = session().rescueFolder().toStdString();
-        auto rescue = creature::Rescue::begin(folder, {}, {"late.bonemoss", {}});
+        auto rescue = command::Rescue::begin(folder, {}, {"late.bonemoss", {}});
         QVERIFY(rescue && (*rescue)->note({{"do", "form.add"}, {"kind", "ball"}, {"name", "late"}}));
-        QVERIFY(bool(creature::saveAs(path("now.bonemoss"), {})));
+        QVERIFY(bool(store::saveAs(path("now.bonemoss"), {})));
         window().begin(file("now.bonemoss"));
         QCOMPARE(session().path(), file("now.bonemoss"));
         QTimer::singleShot(400, this, [&] { rescue->reset(); });
@@ -274,9 +275,9 @@ private slots:
         QVERIFY(window().isVisible());
         QVERIFY(session().save(file("closed.bonemoss")));
         QVERIFY(window().close()); // saved, or on its way: nothing to ask, and it is whole when the window is gone
-        QVERIFY(bool(creature::loadStore(path("closed.bonemoss"))));
+        QVERIFY(bool(store::loadStore(path("closed.bonemoss"))));
     }
 };
 
-QTEST_MAIN(TestKeptWindow)
+BONEMOSS_TEST(TestKeptWindow)
 #include "tst_kept_window.moc"

@@ -1,11 +1,12 @@
 // The parts of the window around a stroke: keys, tree, layers, angles, themes, rescue, lighter drawing.
+#include "support/run.h"
 #include "app/hand/value_slider.h"
 #include "app/view/compass.h"
 #include "app/anatomy/anatomy_panel.h"
 #include "app/angles/angles_strip.h"
 #include "app/theme/theme.h"
-#include "creature/command.h"
-#include "creature/rescue.h"
+#include "command/command.h"
+#include "command/rescue.h"
 #include "support/window_bench.h"
 #include "app/window/recipe_player.h"
 
@@ -481,11 +482,11 @@ private slots:
     {
         // A session of a process that is gone: its file is what a kill leaves behind.
         const QString folder = session().rescueFolder();
-        creature::Creature c;
-        creature::CommandContext context;
-        c = *creature::apply(c, {{"do", "form.add"}, {"kind", "ball"}, {"name", "kept"}}, context);
+        document::Creature c;
+        command::CommandContext context;
+        c = *command::apply(c, {{"do", "form.add"}, {"kind", "ball"}, {"name", "kept"}}, context);
         {
-            auto rescue = creature::Rescue::begin(folder.toStdString(), {}, {"herd.bonemoss", {}});
+            auto rescue = command::Rescue::begin(folder.toStdString(), {}, {"herd.bonemoss", {}});
             QVERIFY(rescue);
             QVERIFY(bool((*rescue)->snapshot(c)));
         }
@@ -504,7 +505,7 @@ private slots:
             qobject_cast<QMessageBox *>(d)->button(QMessageBox::Yes)->click();
         });
         const QString other = file("flock.bonemoss"); // the program was started on another file
-        QVERIFY(bool(creature::saveAs(other.toStdString(), {})));
+        QVERIFY(bool(store::saveAs(other.toStdString(), {})));
         window().begin(other);
         QVERIFY(words.contains("herd.bonemoss"));
         QVERIFY(find<QLabel>("message")->text().contains(other));
@@ -540,5 +541,5 @@ private slots:
     }
 };
 
-QTEST_MAIN(TestPanels)
+BONEMOSS_TEST(TestPanels)
 #include "tst_panels.moc"

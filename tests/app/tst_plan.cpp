@@ -1,4 +1,5 @@
 // The Armature bench by hand: pictures lined up, forms drawn, snapped, chosen together, bent, measured; parts.
+#include "support/run.h"
 #include "app/anatomy/picture_board.h"
 #include "app/hand/value_slider.h"
 #include "mesh/measures.h"
@@ -59,7 +60,7 @@ class TestPlan : public QObject, private test::WindowBench
         return file(name);
     }
     /// Presses on a place of a picture in the view.
-    void pressOn(const creature::Reference &r, creature::PicturePoint p)
+    void pressOn(const document::Reference &r, document::PicturePoint p)
     {
         QTest::mouseClick(&view(), Qt::LeftButton, {}, onScreen(placeOf(r, p)));
         QTest::qWait(20);
@@ -121,7 +122,7 @@ private slots:
         QVERIFY(std::abs(now().heightMm / height - 0.5f) < 0.03f);
         click("pictureLocked");
         QTest::qWait(20);
-        const creature::Reference kept = now();
+        const document::Reference kept = now();
         const QPoint at = onScreen(placeOf(kept, {0.5f, 0.5f}));
         drag(&view(), at, at + QPoint(40, 0));
         QVERIFY(now().across == kept.across && now().heightMm == kept.heightMm);
@@ -406,7 +407,7 @@ private slots:
         click("formTile14");
         drag(&view(), onScreen({0, 60, 0}), onScreen({0, 70, 0}));
         QCOMPARE(session().creature().cages.size(), std::size_t(1));
-        const auto cage = [&]() -> const creature::Cage & { return *session().creature().cages.front(); };
+        const auto cage = [&]() -> const document::Cage & { return *session().creature().cages.front(); };
         QVERIFY(std::abs(cage().mesh.positions[7].y - cage().mesh.positions[0].y - 20) < 1);
         find<QSpinBox>("cageSmooth")->setValue(0);
         QTest::qWait(20);
@@ -452,7 +453,7 @@ private slots:
                                {"smooth", 0}}));
         session().chooseCage(session().creature().cages.front()->id);
         QTest::qWait(30);
-        const auto cage = [&]() -> const creature::Cage & { return *session().creature().cages.front(); };
+        const auto cage = [&]() -> const document::Cage & { return *session().creature().cages.front(); };
         const auto choice = [&]() -> const CageChoice & { return window().hand().cageChoice(); };
         QVERIFY(!find<QPushButton>("cageRing")->isEnabled());
         const Vec3f corner = cage().mesh.positions[2];
@@ -524,5 +525,5 @@ private slots:
     }
 };
 
-QTEST_MAIN(TestPlan)
+BONEMOSS_TEST(TestPlan)
 #include "tst_plan.moc"

@@ -1,8 +1,9 @@
 // The program replays a session in its window and is killed at random moments; what is rescued is the state
 // after the last finished command.
+#include "support/run.h"
 #include "base/random.h"
-#include "creature/recipe.h"
-#include "creature/rescue.h"
+#include "command/recipe.h"
+#include "command/rescue.h"
 
 #include <QCoreApplication>
 #include <QProcess>
@@ -12,7 +13,7 @@
 #include <csignal>
 
 using namespace bonemoss;
-using creature::Creature;
+using document::Creature;
 using nlohmann::json;
 
 namespace {
@@ -36,8 +37,8 @@ json commandNumber(int n)
 
 Creature after(const Creature &c, int n)
 {
-    creature::CommandContext context;
-    auto next = creature::apply(c, commandNumber(n), context);
+    command::CommandContext context;
+    auto next = command::apply(c, commandNumber(n), context);
     if (!next)
         qFatal("%s", next.error().text().c_str());
     return *next;
@@ -69,7 +70,7 @@ private slots:
         for (int n = 0; n < kSteps; ++n)
             commands.push_back(commandNumber(n));
         const QString recipe = home.filePath("session.recipe.json");
-        QVERIFY(creature::writeRecipe(recipe.toStdString(), commands));
+        QVERIFY(command::writeRecipe(recipe.toStdString(), commands));
         for (int k = first; k < first + 5; ++k) {
             QTemporaryDir dir;
             QProcess child;
@@ -93,9 +94,9 @@ private slots:
             child.waitForFinished();
             said += child.readAllStandardOutput();
             last = int(said.count('\n')) - 1;
-            const auto found = creature::Rescue::find(dir.filePath("bonemoss/bonemoss/rescue").toStdString()).found;
+            const auto found = command::Rescue::find(dir.filePath("bonemoss/bonemoss/rescue").toStdString()).found;
             QCOMPARE(found.size(), std::size_t(1));
-            const auto back = creature::Rescue::recover(found[0].file);
+            const auto back = command::Rescue::recover(found[0].file);
             QVERIFY(back);
             QVERIFY(back->damage.empty());
             // Everything that was said to be done is there; one more may be, kept just before the kill.
@@ -121,30 +122,30 @@ private slots:
             QTemporaryDir dir;
             const Creature ball = after({}, 0);
             {
-                auto rescue = creature::Rescue::begin(dir.path().toStdString(), ball, {}, isWork);
+                auto rescue = command::Rescue::begin(dir.path().toStdString(), ball, {}, isWork);
                 QVERIFY(rescue);
                 QVERIFY(bool((*rescue)->setDocument({"herd.bonemoss", {}})));
             }
-            const auto found = creature::Rescue::find(dir.path().toStdString()).found;
+            const auto found = command::Rescue::find(dir.path().toStdString()).found;
             QCOMPARE(found.size(), std::size_t(isWork));
             QCOMPARE(QDir(dir.path()).entryList({"rescue-*.bonemoss"}).size(), qsizetype(isWork));
             if (isWork)
                 QCOMPARE(found[0].document.path, std::string("herd.bonemoss"));
             if (isWork)
-                QVERIFY(creature::Rescue::recover(found[0].file)->creature.armature == ball.armature);
+                QVERIFY(command::Rescue::recover(found[0].file)->creature.armature == ball.armature);
         }
     }
     void endingWellLeavesNothing()
     {
         QTemporaryDir dir;
-        auto rescue = creature::Rescue::begin(dir.path().toStdString(), {}, {});
+        auto rescue = command::Rescue::begin(dir.path().toStdString(), {}, {});
         QVERIFY(rescue);
-        QVERIFY(creature::Rescue::find(dir.path().toStdString()).found.empty()); // it is held: not a find
+        QVERIFY(command::Rescue::find(dir.path().toStdString()).found.empty()); // it is held: not a find
         (*rescue)->end();
         rescue->reset();
         QVERIFY(QDir(dir.path()).isEmpty());
     }
 };
 
-QTEST_GUILESS_MAIN(TestRescue)
+BONEMOSS_TEST(TestRescue)
 #include "tst_rescue.moc"

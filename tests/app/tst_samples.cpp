@@ -1,5 +1,6 @@
 // The samples that ship replay and are what they say. Proportions from the art direction of the Hollowback.
-#include "creature/recipe.h"
+#include "support/run.h"
+#include "command/recipe.h"
 #include "mesh/measures.h"
 
 #include <QTemporaryDir>
@@ -27,14 +28,14 @@ private slots:
         QFETCH(int, leastFaces);
         QFETCH(int, layers);
         const auto commands =
-            creature::readRecipe((QStringLiteral(BONEMOSS_SOURCE_DIR "/data/samples/") + file + ".recipe.json").toStdString());
+            command::readRecipe((QStringLiteral(BONEMOSS_SOURCE_DIR "/data/samples/") + file + ".recipe.json").toStdString());
         QVERIFY(commands);
-        creature::CommandContext context;
+        command::CommandContext context;
         context.folder = BONEMOSS_SOURCE_DIR "/data/samples"; // where its pictures lie
-        const auto c = creature::replay({}, *commands, context);
+        const auto c = command::replay({}, *commands, context);
         QVERIFY2(bool(c), c ? "" : c.error().text().c_str());
         QCOMPARE(c->pieces.size(), std::size_t(1));
-        const detail::Skin &skin = c->pieces[0]->skin;
+        const skin::Skin &skin = c->pieces[0]->skin;
         QVERIFY(int(skin.shown.topology->faceCount()) >= leastFaces);
         QVERIFY(int(skin.layers.size()) >= layers);
         const mesh::Measures m = mesh::measure(toPolyMesh(skin.shown));
@@ -47,8 +48,8 @@ private slots:
     void fineOneComesAfterTheOther()
     {
         const std::string folder = BONEMOSS_SOURCE_DIR "/data/samples/";
-        const auto plain = creature::readRecipe(folder + "hollowback.recipe.json"),
-                   fine = creature::readRecipe(folder + "hollowback-fine.recipe.json");
+        const auto plain = command::readRecipe(folder + "hollowback.recipe.json"),
+                   fine = command::readRecipe(folder + "hollowback-fine.recipe.json");
         QVERIFY(plain && fine);
         QCOMPARE(fine->size(), plain->size() + 2);
         QVERIFY(std::equal(plain->begin(), plain->end(), fine->begin()));
@@ -61,12 +62,12 @@ private slots:
         write("self.json", "\"self.json\"");
         write("away.json", "\"../away.json\"");
         for (const char *name : {"self.json", "away.json"}) {
-            const auto refused = creature::readRecipe(dir.filePath(QLatin1String(name)).toStdString());
+            const auto refused = command::readRecipe(dir.filePath(QLatin1String(name)).toStdString());
             QVERIFY(!refused);
             QCOMPARE(refused.error().code, ErrorCode::Malformed);
         }
     }
 };
 
-QTEST_APPLESS_MAIN(TestSamples)
+BONEMOSS_TEST(TestSamples)
 #include "tst_samples.moc"

@@ -1,4 +1,5 @@
 // The Sculpt bench in the real window: every tool by its tile, falloffs drawn, symmetry, own tools, masks drawn in the view, looks.
+#include "support/run.h"
 #include "app/hand/falloff_curve.h"
 #include "app/hand/tool_store.h"
 #include "app/hand/value_slider.h"
@@ -137,7 +138,7 @@ private slots:
         emit plane->activated(0);
         auto *around = find<ValueSlider>("symmetryAround");
         emit around->released(4);
-        const creature::Piece *piece = session().creature().piece(session().piece());
+        const document::Piece *piece = session().creature().piece(session().piece());
         QVERIFY(!piece->symmetry.hasPlane && piece->symmetry.around == 4);
         click("toolTile_raise");
         view().lookFrom("crown");
@@ -259,5 +260,5 @@ private slots:
     }
 };
 
-QTEST_MAIN(TestSculpt)
+BONEMOSS_TEST(TestSculpt)
 #include "tst_sculpt.moc"

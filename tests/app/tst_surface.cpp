@@ -1,4 +1,5 @@
-#include "creature/command.h"
+#include "support/run.h"
+#include "command/command.h"
 #include "mesh/measures.h"
 #include "support/window_bench.h"
 
@@ -228,7 +229,7 @@ private slots:
             d->findChild<QDoubleSpinBox *>(QStringLiteral("ask_wet"))->setValue(1);
         });
         trigger("paintFinish");
-        QCOMPARE(int(skin().paint.of(detail::Channel::Gloss)[7]), 255);
+        QCOMPARE(int(skin().paint.of(skin::Channel::Gloss)[7]), 255);
         const auto brightest = [](const QImage &i) {
             int most = 0;
             for (int y = i.height() / 4; y < i.height() * 3 / 4; ++y)
@@ -381,8 +382,8 @@ private slots:
         const nlohmann::json step = session().history().commands().back();
         QVERIFY(step.contains("reknit"));
         session().undo();
-        creature::CommandContext context;
-        const auto again = creature::apply(session().creature(), step, context);
+        command::CommandContext context;
+        const auto again = command::apply(session().creature(), step, context);
         QVERIFY(bool(again));
         QVERIFY(toPolyMesh(again->pieces[0]->skin.shown).positions == now.positions);
         trigger("liveKnit");
@@ -396,5 +397,5 @@ private slots:
     }
 };
 
-QTEST_MAIN(TestSurface)
+BONEMOSS_TEST(TestSurface)
 #include "tst_surface.moc"

@@ -1,7 +1,8 @@
 // Views side by side, looks that are worked out, and what is held before or over the skin: handle, stencil, curve, tint.
+#include "support/run.h"
 #include "app/hand/value_slider.h"
 #include "app/view/curve_control.h"
-#include "creature/region.h"
+#include "command/region.h"
 #include "support/window_bench.h"
 
 #include <QCheckBox>
@@ -497,5 +498,5 @@ private slots:
     }
 };
 
-QTEST_MAIN(TestViews)
+BONEMOSS_TEST(TestViews)
 #include "tst_views.moc"

@@ -1,4 +1,5 @@
 // Drives the real window with mouse, pen and keys, from an empty creature to an exported STL.
+#include "support/run.h"
 #include "app/anatomy/layers_panel.h"
 #include "app/angles/angles_strip.h"
 #include "app/dialogs/dialogs.h"
@@ -7,7 +8,7 @@
 #include "app/view/creature_view.h"
 #include "app/window/main_window.h"
 #include "app/window/pen_simulator.h"
-#include "creature/recipe.h"
+#include "command/recipe.h"
 #include "io/mesh_file.h"
 #include "mesh/measures.h"
 #include "support/shapes.h"
@@ -93,10 +94,10 @@ private slots:
         drag(&view(), middle() + QPoint(20, -20), middle() + QPoint(60, -70));
         const std::string path = file("made.recipe.json").toStdString();
         QVERIFY(session().recordRecipe(QString::fromStdString(path)));
-        const auto commands = creature::readRecipe(path);
+        const auto commands = command::readRecipe(path);
         QVERIFY(commands);
-        creature::CommandContext context;
-        const auto again = creature::replay({}, *commands, context);
+        command::CommandContext context;
+        const auto again = command::replay({}, *commands, context);
         QVERIFY2(bool(again), again ? "" : again.error().text().c_str());
         QVERIFY(again->pieces[0]->skin.shown.positions.flatten() == skin().shown.positions.flatten());
     }
@@ -324,5 +325,5 @@ private slots:
     }
 };
 
-QTEST_MAIN(TestWindow)
+BONEMOSS_TEST(TestWindow)
 #include "tst_window.moc"

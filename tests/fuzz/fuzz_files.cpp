@@ -1,12 +1,12 @@
 // Feeds made-up bytes to what reads one kind of file of ours: a creature (as a whole file, or only its list of what there is, which
 // begins with a brace), a recipe, a part, a tool. Built by `./moss fuzz FORMAT`, with libFuzzer and the sanitizers.
 #include "base/files.h"
-#include "creature/detail/manifest.h"
-#include "creature/finite.h"
-#include "creature/part.h"
-#include "creature/recipe.h"
-#include "creature/store.h"
-#include "creature/tool_file.h"
+#include "store/detail/manifest.h"
+#include "document/finite.h"
+#include "store/part.h"
+#include "command/recipe.h"
+#include "store/store.h"
+#include "command/tool_file.h"
 
 #include <nlohmann/json.hpp>
 
@@ -24,10 +24,10 @@ void require(bool isTrue)
 }
 
 /// What a creature that was read must be.
-void check(const creature::Creature &c)
+void check(const document::Creature &c)
 {
     for (const armature::Form &f : c.armature.forms)
-        require(creature::isFinite(f));
+        require(document::isFinite(f));
     for (const auto &p : c.pieces)
         require(p->skin.body.size() == p->skin.shown.topology->vertexCount());
 }
@@ -37,7 +37,7 @@ void readManifest(std::string_view text)
     const auto manifest = nlohmann::json::parse(text.begin(), text.end(), nullptr, false);
     if (manifest.is_discarded())
         return;
-    const creature::detail_store::ReadBlob read = [&](creature::detail_store::Hash name) -> Result<std::vector<std::byte>> {
+    const store::detail::ReadBlob read = [&](store::detail::Hash name) -> Result<std::vector<std::byte>> {
         // Bytes of any kind and length, told by the name.
         std::vector<std::byte> bytes(std::size_t(name[0] % 5000));
         for (std::size_t k = 0; k < bytes.size(); ++k)
@@ -45,7 +45,7 @@ void readManifest(std::string_view text)
         return bytes;
     };
     std::vector<std::string> damage;
-    if (const auto creature = creature::detail_store::fromManifest(manifest, read, damage))
+    if (const auto creature = store::detail::fromManifest(manifest, read, damage))
         check(*creature);
 }
 
@@ -62,20 +62,20 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t *data, std::size_t size
     }
     require(bool(writeFile(file, text)));
     if (format == ".bonemoss") {
-        if (const auto loaded = creature::loadStore(file))
+        if (const auto loaded = store::loadStore(file))
             check(loaded->creature);
         else
             require(!loaded.error().text().empty());
     } else if (format == ".recipe") {
-        if (const auto commands = creature::readRecipe(file))
+        if (const auto commands = command::readRecipe(file))
             for (const auto &command : *commands)
-                require(!creature::titleOf(command).empty());
+                require(!command::titleOf(command).empty());
     } else if (format == ".part") {
-        if (const auto part = creature::readPart(file))
+        if (const auto part = store::readPart(file))
             for (const armature::Form &f : part->armature.forms)
-                require(creature::isFinite(f));
+                require(document::isFinite(f));
     } else {
-        (void)creature::readTool(file);
+        (void)command::readTool(file);
     }
     return 0;
 }

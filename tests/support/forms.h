@@ -11,10 +11,8 @@
 namespace bonemoss::test {
 
 using armature::Form, armature::PathPoint;
-using creature::Creature;
+using document::Creature;
 using nlohmann::json;
-
-inline constexpr float kPi = std::numbers::pi_v<float>;
 
 inline Creature made(std::initializer_list<json> commands, Creature c = {})
 {

@@ -1,6 +1,6 @@
 #pragma once
 
-#include "creature/command.h"
+#include "command/command.h"
 
 #include <nlohmann/json.hpp>
 
@@ -8,13 +8,13 @@ namespace bonemoss::test {
 
 inline std::vector<std::string> notes; // of the last command
 
-inline Result<creature::Creature> run(const creature::Creature &c, const nlohmann::json &command)
+inline Result<document::Creature> run(const document::Creature &c, const nlohmann::json &command)
 {
-    creature::CommandContext context;
-    auto next = creature::apply(c, command, context);
+    command::CommandContext context;
+    auto next = command::apply(c, command, context);
     notes.clear();
     for (const Note &n : context.notes)
-        notes.push_back(creature::told(n));
+        notes.push_back(command::told(n));
     return next;
 }
 
@@ -24,32 +24,32 @@ inline bool isSaid(const char *words)
 }
 
 /// Pieces from meshes, named a, b, c; each with a layer called "relief" that lifts it by 0.2 mm along x.
-inline creature::Creature withPieces(std::initializer_list<mesh::PolyMesh> meshes)
+inline document::Creature withPieces(std::initializer_list<mesh::PolyMesh> meshes)
 {
-    creature::Creature c;
+    document::Creature c;
     char name = 'a';
     for (const mesh::PolyMesh &m : meshes) {
-        auto piece = std::make_shared<creature::Piece>();
+        auto piece = std::make_shared<document::Piece>();
         piece->id = c.nextId++;
         piece->name = std::string(1, name++);
-        piece->skin = detail::makeSkin(m, false);
-        detail::Layer l(piece->skin.body.size());
+        piece->skin = skin::makeSkin(m, false);
+        skin::Layer l(piece->skin.body.size());
         l.id = c.nextId++, l.name = "relief", l.strength = 0.5f;
         l.offsets = mesh::BlockArray<Vec3f>(std::vector<Vec3f>(piece->skin.body.size(), {0.2f, 0, 0}));
         piece->skin.layers.push_back(l);
         std::vector<std::uint32_t> all(piece->skin.body.blockCount());
         for (std::uint32_t b = 0; b < all.size(); ++b)
             all[b] = b;
-        detail::mixBlocks(piece->skin, all);
+        skin::mixBlocks(piece->skin, all);
         c.pieces.push_back(std::move(piece));
     }
     return c;
 }
 
 /// The first piece masked where the rule says.
-template <typename Rule> creature::Creature masked(creature::Creature c, const Rule &rule)
+template <typename Rule> document::Creature masked(document::Creature c, const Rule &rule)
 {
-    auto piece = std::make_shared<creature::Piece>(*c.pieces.front());
+    auto piece = std::make_shared<document::Piece>(*c.pieces.front());
     for (std::size_t b = 0; b < piece->skin.mask.blockCount(); ++b) {
         std::uint8_t *m = piece->skin.mask.edit(b);
         for (std::size_t i = 0; i < piece->skin.mask.countIn(b); ++i)

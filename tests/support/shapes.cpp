@@ -2,13 +2,10 @@
 
 #include <cstdlib>
 #include <filesystem>
-#include <numbers>
 
 namespace bonemoss::test {
 
-namespace {
-constexpr float kPi = std::numbers::pi_v<float>;
-}
+namespace {}
 
 mesh::PolyMesh sphere(float radius, std::uint32_t rings, std::uint32_t sectors, Vec3f c)
 {

@@ -1,7 +1,7 @@
 #pragma once
 
-#include "detail/growth.h"
-#include "detail/scatter.h"
+#include "growth/growth.h"
+#include "growth/scatter.h"
 #include "field/knit.h"
 #include "support/shapes.h"
 
@@ -10,38 +10,38 @@ namespace bonemoss::test {
 inline constexpr float kSide = 60;
 
 /// A flat skin that faces +z, 60 mm long, with vertices 0.25 mm apart.
-inline detail::Skin sheet(std::uint32_t n = 240)
+inline skin::Skin sheet(std::uint32_t n = 240)
 {
     mesh::PolyMesh m = plane(kSide, n);
     for (Vec3f &p : m.positions)
         p = {p.x, -p.z, 0};
-    return detail::makeSkin(m, false);
+    return skin::makeSkin(m, false);
 }
 
 /// A tube with round ends along z, as a limb of the armature gives it.
 inline constexpr float kTube = 10;
-inline detail::Skin tube()
+inline skin::Skin tube()
 {
     mesh::PolyMesh m = sphere(kTube, 160, 200);
     for (Vec3f &p : m.positions)
         p = {p.x, p.z, p.y + (p.y > 0 ? 25.0f : -25.0f)};
-    return detail::makeSkin(field::knitMesh(m, {0.35f, 0})->mesh, true);
+    return skin::makeSkin(field::knitMesh(m, {0.35f, 0})->mesh, true);
 }
 
-inline detail::Growth rule(const char *kind, bool isMirrored = false)
+inline growth::Growth rule(const char *kind, bool isMirrored = false)
 {
-    detail::Growth g = detail::growthOf(*detail::growthNamed(kind));
+    growth::Growth g = growth::growthOf(*growth::growthNamed(kind));
     g.isMirrored = isMirrored;
     return g;
 }
 
-inline detail::Skin grown(detail::Skin skin, const detail::Growth &g, const detail::Surroundings &about = {},
-                          const mesh::BlockArray<std::uint8_t> &mask = {})
+inline skin::Skin grown(skin::Skin skin, const growth::Growth &g, const growth::Surroundings &about = {},
+                        const mesh::BlockArray<std::uint8_t> &mask = {})
 {
     skin.layers.emplace_back(skin.body.size()).id = 1;
     if (mask.size() > 0)
         skin.layers.back().mask = mask;
-    if (!detail::grow(skin, 1, g, about))
+    if (!growth::grow(skin, 1, g, about))
         qFatal("not grown");
     return skin;
 }
@@ -52,12 +52,12 @@ inline bool isInside(Vec3f p, float margin)
 }
 
 /// Sites as thrown, not evened out.
-inline std::vector<detail::Site> thrown(const detail::Ground &ground, float size, const detail::Surroundings &about = {})
+inline std::vector<growth::Site> thrown(const growth::Ground &ground, float size, const growth::Surroundings &about = {})
 {
-    const detail::Flow flow(ground, about);
-    detail::ScatterSettings s;
+    const growth::Flow flow(ground, about);
+    growth::ScatterSettings s;
     s.size = size, s.settle = 0, s.isMirrored = false;
-    return detail::scatter(ground, flow, about, {}, s);
+    return growth::scatter(ground, flow, about, {}, s);
 }
 
 } // namespace bonemoss::test

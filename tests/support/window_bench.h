@@ -40,7 +40,7 @@ public:
     /// A key as a person presses it with the pointer over the view, shortcuts and all: several tests share a screen, so that none is
     /// the active one there.
     void key(Qt::Key key, Qt::KeyboardModifiers modifiers = {});
-    const detail::Skin &skin() { return session().creature().piece(session().piece())->skin; }
+    const skin::Skin &skin() { return session().creature().piece(session().piece())->skin; }
     /// What the view shows once it has come to rest, without the ring of a hovering pen: a moving view, and one on a busy
     /// machine, draws its lighter version first.
     QImage stillPicture();

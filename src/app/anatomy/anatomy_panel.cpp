@@ -83,7 +83,7 @@ void AnatomyPanel::rebuild()
 {
     m_isFilling = true;
     m_tree->clear();
-    const creature::Creature &c = m_session.creature();
+    const document::Creature &c = m_session.creature();
     const auto dress = [&](QTreeWidgetItem *item, std::uint32_t id, const std::string &name, const QString &kind, bool hidden,
                            bool locked, bool isPiece) {
         item->setText(0, QString::fromStdString(name));
@@ -208,10 +208,10 @@ void AnatomyPanel::menuAt(QPoint at)
     const std::uint32_t id = item->data(0, IdRole).toUInt();
     const char *who = item->data(0, IsCageRole).toBool() ? "cage" : isPiece ? "piece" : "form";
     const std::string set = std::string(who) + ".set";
-    const creature::Creature &c = m_session.creature();
+    const document::Creature &c = m_session.creature();
     const armature::Form *f = isPiece ? nullptr : c.armature.find(id);
-    const creature::Piece *p = isPiece ? c.piece(id) : nullptr;
-    const creature::Cage *cage = c.cage(id);
+    const document::Piece *p = isPiece ? c.piece(id) : nullptr;
+    const document::Cage *cage = c.cage(id);
     if (!f && !p && !cage)
         return;
     const bool hidden = f ? f->isHidden : p ? p->isHidden : cage->isHidden;
@@ -245,7 +245,7 @@ void AnatomyPanel::menuAt(QPoint at)
 
 void AnatomyPanel::toggleSolo()
 {
-    const creature::Creature &c = m_session.creature();
+    const document::Creature &c = m_session.creature();
     const bool isForms = rowOf(m_session.bench()).showsForms;
     std::vector<std::uint32_t> chosen, shown, hidden; // of the kind that is looked at
     const auto see = [&](std::uint32_t id, bool isHidden) { (isHidden ? hidden : shown).push_back(id); };

@@ -3,7 +3,7 @@
 #include "app/hand/value_slider.h"
 #include "app/session/layer_clipboard.h"
 #include "app/theme/theme.h"
-#include "creature/growing.h"
+#include "command/growing.h"
 
 #include <QCheckBox>
 #include <QFrame>
@@ -92,9 +92,9 @@ template <typename Json> void LayersPanel::later(Json command)
         this, [this, command] { m_session.runLong(command, window()); }, Qt::QueuedConnection);
 }
 
-const detail::Layer *LayersPanel::chosen() const
+const skin::Layer *LayersPanel::chosen() const
 {
-    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+    const document::Piece *piece = m_session.creature().piece(m_session.piece());
     return piece ? piece->skin.layer(m_session.layer()) : nullptr;
 }
 
@@ -109,8 +109,8 @@ void LayersPanel::addLayer()
 /// Growths that no longer fit the skin are marked.
 void LayersPanel::lookForStale()
 {
-    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
-    const std::vector<std::uint32_t> stale = piece ? creature::staleGrowths(*piece) : std::vector<std::uint32_t>{};
+    const document::Piece *piece = m_session.creature().piece(m_session.piece());
+    const std::vector<std::uint32_t> stale = piece ? document::staleGrowths(*piece) : std::vector<std::uint32_t>{};
     if (stale != m_stale) {
         m_stale = stale;
         rebuild();
@@ -121,7 +121,7 @@ void LayersPanel::lookForStale()
 
 void LayersPanel::showAgain()
 {
-    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+    const document::Piece *piece = m_session.creature().piece(m_session.piece());
     m_byItself->setVisible(piece && std::any_of(piece->skin.layers.begin(), piece->skin.layers.end(), [](const auto &l) {
                                return l.growth != nullptr;
                            }));
@@ -139,13 +139,13 @@ void LayersPanel::growByItself()
         m_session.runInBackground({{"do", "grow.again"}, {"piece", m_session.piece()}});
 }
 
-LayerFacts LayersPanel::factsOf(const creature::Piece &piece, const detail::Layer &l) const
+LayerFacts LayersPanel::factsOf(const document::Piece &piece, const skin::Layer &l) const
 {
     LayerFacts f;
     f.name = QString::fromStdString(l.name);
     f.isOn = l.isOn, f.isAside = l.isAside, f.isChosen = l.id == m_session.layer(),
     f.asksAgain = std::find(m_stale.begin(), m_stale.end(), l.id) != m_stale.end();
-    const detail::Layer *over = l.handOver ? piece.skin.layer(l.handOver) : nullptr;
+    const skin::Layer *over = l.handOver ? piece.skin.layer(l.handOver) : nullptr;
     QStringList words;
     if (l.growth)
         words << tr("grown: %1")
@@ -164,7 +164,7 @@ LayerFacts LayersPanel::factsOf(const creature::Piece &piece, const detail::Laye
     return f;
 }
 
-LayerRow *LayersPanel::rowOf(const creature::Piece &piece, const detail::Layer &l)
+LayerRow *LayersPanel::rowOf(const document::Piece &piece, const skin::Layer &l)
 {
     const std::uint32_t id = l.id;
     const bool on = l.isOn;
@@ -195,7 +195,7 @@ LayerRow *LayersPanel::rowOf(const creature::Piece &piece, const detail::Layer &
 
 void LayersPanel::rebuild()
 {
-    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+    const document::Piece *piece = m_session.creature().piece(m_session.piece());
     // Strokes change nothing that is shown here: leave the rows (and the keyboard's place) alone.
     std::vector<std::pair<LayerFacts, double>> facts;
     std::vector<std::uint32_t> of{piece ? piece->id : 0, m_session.layer(), theme().isDark};
@@ -238,7 +238,7 @@ void LayersPanel::rebuild()
 /// Shows between which rows a dragged one would go, and puts it there when it is let go.
 void LayersPanel::dragRow(std::uint32_t id, int y)
 {
-    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+    const document::Piece *piece = m_session.creature().piece(m_session.piece());
     const bool isLetGo = y < 0;
     y = isLetGo ? -1 - y : y;
     std::size_t above = 0; // rows that stay above it, and where the gap is
@@ -276,8 +276,8 @@ void LayersPanel::rename(std::uint32_t id, const QString &name)
 
 void LayersPanel::showMenu(std::uint32_t id, QPoint at)
 {
-    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
-    const detail::Layer &l = *piece->skin.layer(id);
+    const document::Piece *piece = m_session.creature().piece(m_session.piece());
+    const skin::Layer &l = *piece->skin.layer(id);
     QMenu menu;
     menu.setObjectName(QStringLiteral("layerMenu"));
     const auto add = [&](const QString &text, const json &command) {
@@ -299,7 +299,7 @@ void LayersPanel::showMenu(std::uint32_t id, QPoint at)
         add(tr("Show everywhere"), {{"do", "layer.mask"}, {"layer", id}, {"mask", "none"}});
         add(tr("Its mask into the hand"), {{"do", "layer.toMask"}, {"layer", id}});
     }
-    if (l.growth && creature::hasScales(*l.growth->kind)) {
+    if (l.growth && document::hasScales(*l.growth->kind)) {
         add(tr("Mask its scales or spots"), {{"do", "grow.mask"}, {"layer", id}});
         add(tr("Mask what lies between"), {{"do", "grow.mask"}, {"layer", id}, {"what", "gaps"}});
         add(tr("Make groups of its scales"), {{"do", "grow.groups"}, {"layer", id}});
@@ -315,8 +315,8 @@ void LayersPanel::showMenu(std::uint32_t id, QPoint at)
                 later(json{{"do", "layer.copy"}, {"layer", id}, {"to", to}});
             });
     menu.addAction(tr("Copy"), this, [this, id] {
-        const creature::Piece *from = m_session.creature().piece(m_session.piece());
-        const detail::Layer *copied = from ? from->skin.layer(id) : nullptr;
+        const document::Piece *from = m_session.creature().piece(m_session.piece());
+        const skin::Layer *copied = from ? from->skin.layer(id) : nullptr;
         if (!copied)
             return;
         if (const Status done = copyLayer(*from, *copied); !done)
@@ -336,27 +336,27 @@ void LayersPanel::showMenu(std::uint32_t id, QPoint at)
 
 void LayersPanel::preview(std::uint32_t layer, double strength)
 {
-    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+    const document::Piece *piece = m_session.creature().piece(m_session.piece());
     if (!piece)
         return;
-    auto shown = std::make_shared<creature::Piece>(*piece);
-    detail::Layer *l = shown->skin.layer(layer);
+    auto shown = std::make_shared<document::Piece>(*piece);
+    skin::Layer *l = shown->skin.layer(layer);
     if (!l)
         return;
     l->strength = float(strength);
-    detail::mixBlocks(shown->skin, detail::blocksWith(*l));
+    skin::mixBlocks(shown->skin, skin::blocksWith(*l));
     emit previewChanged(shown);
 }
 
 void LayersPanel::toggleChosen()
 {
-    if (const detail::Layer *l = chosen())
+    if (const skin::Layer *l = chosen())
         m_session.run({{"do", "layer.set"}, {"piece", m_session.piece()}, {"layer", l->id}, {"on", !l->isOn}});
 }
 
 void LayersPanel::soloChosen()
 {
-    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+    const document::Piece *piece = m_session.creature().piece(m_session.piece());
     if (!chosen())
         return;
     const bool isAlone =

@@ -28,12 +28,12 @@ public:
 
 signals:
     /// A piece as it would be while a strength is dragged; null when that is over.
-    void previewChanged(std::shared_ptr<const creature::Piece> piece);
+    void previewChanged(std::shared_ptr<const document::Piece> piece);
 
 private:
     void rebuild();
-    LayerRow *rowOf(const creature::Piece &piece, const detail::Layer &layer);
-    LayerFacts factsOf(const creature::Piece &piece, const detail::Layer &layer) const;
+    LayerRow *rowOf(const document::Piece &piece, const skin::Layer &layer);
+    LayerFacts factsOf(const document::Piece &piece, const skin::Layer &layer) const;
     void showMenu(std::uint32_t layer, QPoint at);
     void rename(std::uint32_t layer, const QString &name);
     void preview(std::uint32_t layer, double strength);
@@ -41,7 +41,7 @@ private:
     void showAgain();
     void growByItself();
     void dragRow(std::uint32_t layer, int y);
-    const detail::Layer *chosen() const;
+    const skin::Layer *chosen() const;
     template <typename Json> void later(Json command);
 
     Session &m_session;

@@ -9,7 +9,7 @@
 
 namespace bonemoss::app {
 
-using creature::Reference;
+using document::Reference;
 
 namespace {
 
@@ -38,7 +38,7 @@ std::vector<Reference> PictureBoard::shown() const
 {
     std::vector<Reference> out;
     for (const Reference &r : m_session.creature().references)
-        if (r.view == creature::kBoard && !r.isHidden)
+        if (r.view == document::kBoard && !r.isHidden)
             out.push_back(r);
     return out;
 }

@@ -18,7 +18,7 @@ public:
     PictureBoard(Session &session, PictureShelf &shelf, QWidget *parent = nullptr);
     QSize sizeHint() const override { return {300, 220}; }
     /// Where a picture is on the board's own screen.
-    QRectF boxOf(const creature::Reference &r) const;
+    QRectF boxOf(const document::Reference &r) const;
 
 protected:
     void paintEvent(QPaintEvent *e) override;
@@ -29,7 +29,7 @@ protected:
     void wheelEvent(QWheelEvent *e) override;
 
 private:
-    std::vector<creature::Reference> shown() const;
+    std::vector<document::Reference> shown() const;
     QTransform toScreen() const;
 
     Session &m_session;

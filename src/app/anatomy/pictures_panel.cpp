@@ -17,7 +17,7 @@
 
 namespace bonemoss::app {
 
-using creature::Reference;
+using document::Reference;
 
 namespace {
 constexpr int kThumb = PictureShelf::kThumb;
@@ -27,7 +27,7 @@ std::vector<std::string> viewKeys()
     std::vector<std::string> keys;
     for (const portrait::NamedView &v : portrait::anatomicalViews())
         keys.emplace_back(v.key);
-    keys.emplace_back(creature::kBoard);
+    keys.emplace_back(document::kBoard);
     return keys;
 }
 
@@ -192,7 +192,7 @@ void PicturesPanel::rebuildSettings()
     auto *lineUp = new QPushButton(tr("Line up…"));
     lineUp->setObjectName(QStringLiteral("pictureLineUp"));
     lineUp->setToolTip(tr("Press on crown and ground: the picture comes to the final height and to the middle plane"));
-    lineUp->setEnabled(r->view != creature::kBoard && !r->isLocked);
+    lineUp->setEnabled(r->view != document::kBoard && !r->isLocked);
     connect(lineUp, &QPushButton::clicked, this, [this, id = r->id] { emit lineUpAsked(id); });
     auto *remove = new QPushButton(tr("Delete"));
     remove->setObjectName(QStringLiteral("pictureRemove"));

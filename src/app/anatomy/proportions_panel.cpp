@@ -76,10 +76,10 @@ void ProportionsPanel::edited(QTreeWidgetItem *item, int column)
 
 void ProportionsPanel::rebuild()
 {
-    if (m_session.bench() != Bench::Armature)
+    if (!rowOf(m_session.bench()).showsForms)
         return;
     m_isFilling = true;
-    const creature::Creature &now = m_session.creature();
+    const document::Creature &now = m_session.creature();
     const armature::Armature &a = now.armature;
     m_unit->clear();
     m_unit->addItem(tr("unit: none"), 0u);

@@ -10,8 +10,7 @@
 namespace bonemoss::app {
 
 namespace {
-constexpr int kWords = 20;                       // height of a tile's name
-constexpr std::chrono::milliseconds kMoment{20}; // that the window waits for the pictures
+constexpr int kNameHeight = 20; // height of a tile's name
 } // namespace
 
 AnglesStrip::AnglesStrip(Session &session, QWidget *parent)
@@ -39,7 +38,7 @@ QRect AnglesStrip::tile(int i) const
 
 namespace {
 
-std::vector<std::uint8_t> shapeOf(const creature::ShownShapes &shapes, std::size_t view, QSize size, const Box3f &frame)
+std::vector<std::uint8_t> shapeOf(const document::ShownShapes &shapes, std::size_t view, QSize size, const Box3f &frame)
 {
     portrait::Camera camera;
     camera.isParallel = true;
@@ -50,15 +49,15 @@ std::vector<std::uint8_t> shapeOf(const creature::ShownShapes &shapes, std::size
 }
 
 /// Silhouettes of a state, with what a pinned one has beyond them. size: in pixels, twice as fine as shown.
-std::array<QImage, 6> picturesOf(const creature::Creature &now, const creature::Creature *pinned, QSize size, qreal dpr, QRgb ink,
+std::array<QImage, 6> picturesOf(const document::Creature &now, const document::Creature *pinned, QSize size, qreal dpr, QRgb ink,
                                  QRgb gone)
 {
     Box3f frame = now.bounds();
     if (pinned)
         frame.add(pinned->bounds());
     const bool isEmpty = frame.isEmpty();
-    const creature::ShownShapes shapes = creature::shownShapes(now);
-    const creature::ShownShapes before = pinned ? creature::shownShapes(*pinned) : creature::ShownShapes{};
+    const document::ShownShapes shapes = document::shownShapes(now);
+    const document::ShownShapes before = pinned ? document::shownShapes(*pinned) : document::ShownShapes{};
     std::array<QImage, 6> pictures;
     forEachBlock(pictures.size(), 1, [&](BlockRange r) { // each view is a picture of its own
         QImage picture(size, QImage::Format_ARGB32_Premultiplied);
@@ -85,12 +84,12 @@ std::array<QImage, 6> picturesOf(const creature::Creature &now, const creature::
 void AnglesStrip::redraw()
 {
     const qreal dpr = devicePixelRatioF(); // twice as fine, then softened: no steps in the outline
-    const QSize size = (QSizeF(tile(0).size() - QSize(12, kWords + 8)) * dpr * 2).toSize();
+    const QSize size = (QSizeF(tile(0).size() - QSize(12, kNameHeight + 8)) * dpr * 2).toSize();
     if (size.width() < 4 || size.height() < 4)
         return;
     m_next.ask([now = m_session.share(), pinned = m_pinned, size, dpr, ink = theme().ink.rgba(), gone = theme().lichen.rgba()](
                    const std::stop_token &) { return picturesOf(*now, pinned.get(), size, dpr, ink, gone); },
-               kMoment);
+               kFramePatience);
 }
 
 void AnglesStrip::paintEvent(QPaintEvent *)

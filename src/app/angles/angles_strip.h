@@ -40,7 +40,7 @@ private:
     using Pictures = std::array<QImage, 6>;
     Pictures m_pictures;
     Latest<Pictures> m_next;
-    std::shared_ptr<const creature::Creature> m_pinned;
+    std::shared_ptr<const document::Creature> m_pinned;
     QString m_current;
 };
 

@@ -5,8 +5,9 @@
 #include <QCoreApplication>
 #include <nlohmann/json.hpp>
 
-#include <array>
+#include <algorithm>
 #include <cassert>
+#include <vector>
 
 namespace bonemoss::app {
 
@@ -46,26 +47,93 @@ json duplicatedLayer(const Session &s, bool isLinked)
     return s.layer() && !isLinked ? json{{"do", "layer.duplicate"}, {"piece", s.piece()}, {"layer", s.layer()}} : json();
 }
 
-constexpr std::array<BenchRow, 3> kBenches{{
-    {Bench::Armature, "armature", QT_TRANSLATE_NOOP("Bench", "Armature"), "armature", true, true, false, false, 3, deletedForms,
-     duplicatedForm},
-    {Bench::Sculpt, "sculpt", QT_TRANSLATE_NOOP("Bench", "Sculpt"), "sculpt", false, false, true, true, 4, deletedPiece,
-     duplicatedLayer},
-    {Bench::Detail, "detail", QT_TRANSLATE_NOOP("Bench", "Detail"), "detail", false, false, true, true, 4, deletedLayer,
-     duplicatedLayer},
-}};
+using sculpt::Tool;
+
+/// All that shape the skin; prints are of the Detail bench.
+const std::vector<Tool> &shapingTools()
+{
+    static const std::vector<Tool> all = [] {
+        std::vector<Tool> out;
+        for (const sculpt::ToolRow &row : sculpt::tools())
+            if (row.group != sculpt::ToolGroup::Print)
+                out.push_back(row.tool);
+        return out;
+    }();
+    return all;
+}
+constexpr Tool kDetailTools[] = {Tool::Stamp, Tool::Crease,  Tool::Raise,  Tool::Swell,
+                                 Tool::Slab,  Tool::Restore, Tool::Smooth, Tool::Mask};
+
+constexpr ControlId kFormControls[] = {ControlId::Trim, ControlId::Deform, ControlId::Picture,
+                                       ControlId::Cage, ControlId::Tape,   ControlId::Form};
+constexpr ControlId kSkinControls[] = {ControlId::Trim,    ControlId::Deform, ControlId::Picture, ControlId::Harvest,
+                                       ControlId::Stencil, ControlId::Guide,  ControlId::Curve,   ControlId::Stroke};
+
+const std::vector<BenchRow> &rows()
+{
+    static const std::vector<BenchRow> all{
+        {.bench = Bench::Armature,
+         .id = "armature",
+         .title = QT_TRANSLATE_NOOP("Bench", "Armature"),
+         .manual = "armature",
+         .showsForms = true,
+         .hasPlan = true,
+         .tileColumns = 3,
+         .controls = kFormControls,
+         .deletion = deletedForms,
+         .duplication = duplicatedForm},
+        {.bench = Bench::Sculpt,
+         .id = "sculpt",
+         .title = QT_TRANSLATE_NOOP("Bench", "Sculpt"),
+         .manual = "sculpt",
+         .hasLayers = true,
+         .holdsTools = true,
+         .deforms = true,
+         .tileColumns = 4,
+         .tools = shapingTools(),
+         .controls = kSkinControls,
+         .deletion = deletedPiece,
+         .duplication = duplicatedLayer},
+        {.bench = Bench::Detail,
+         .id = "detail",
+         .title = QT_TRANSLATE_NOOP("Bench", "Detail"),
+         .manual = "detail",
+         .hasLayers = true,
+         .holdsTools = true,
+         .grows = true,
+         .solosLayers = true,
+         .tileColumns = 4,
+         .tools = kDetailTools,
+         .oneGroup = QT_TRANSLATE_NOOP("Bench", "By hand"),
+         .controls = kSkinControls,
+         .first = Tool::Stamp,
+         .deletion = deletedLayer,
+         .duplication = duplicatedLayer},
+    };
+    return all;
+}
 
 } // namespace
 
 std::span<const BenchRow> benches()
 {
-    return kBenches;
+    return rows();
 }
 
 const BenchRow &rowOf(Bench bench)
 {
-    assert(kBenches[std::size_t(bench)].bench == bench);
-    return kBenches[std::size_t(bench)];
+    assert(rows()[std::size_t(bench)].bench == bench);
+    return rows()[std::size_t(bench)];
+}
+
+Bench benchThat(bool BenchRow::*is)
+{
+    return std::find_if(rows().begin(), rows().end(), [is](const BenchRow &row) { return row.*is; })->bench;
+}
+
+Bench benchFor(const Session &session)
+{
+    return session.creature().pieces.empty() ? rows().front().bench : benchThat(&BenchRow::holdsTools);
 }
 
 QString benchTitle(const BenchRow &row)

@@ -1,5 +1,8 @@
 #pragma once
 
+#include "app/view/view_control.h"
+#include "sculpt/tool.h"
+
 #include <QString>
 #include <nlohmann/json_fwd.hpp>
 
@@ -15,21 +18,32 @@ enum class Bench { Armature, Sculpt, Detail };
 /// command for what is chosen, or null where there is nothing for it.
 struct BenchRow {
     Bench bench;
-    const char *id;     ///< in settings and object names
-    const char *title;  ///< translated by benchTitle()
-    const char *manual; ///< page
-    bool showsForms;    ///< forms are in hand; else skins
-    bool hasPlan;       ///< pages of planning on the left
-    bool hasLayers;     ///< detail layers on the left
-    bool holdsTools;    ///< brushes, with keys held while stroking
-    int tileColumns;
-    nlohmann::json (*deletion)(const Session &session);
-    nlohmann::json (*duplication)(const Session &session, bool isLinked);
+    const char *id;           ///< in settings and object names
+    const char *title;        ///< translated by benchTitle()
+    const char *manual;       ///< page
+    bool showsForms = false;  ///< forms are in hand; else skins
+    bool hasPlan = false;     ///< pages of planning on the left
+    bool hasLayers = false;   ///< detail layers on the left
+    bool holdsTools = false;  ///< brushes, with keys held while stroking
+    bool grows = false;       ///< growths among its tiles, and a chosen one in the hand
+    bool deforms = false;     ///< whole pieces are moved and bent from the hand's settings
+    bool solosLayers = false; ///< Solo is about the chosen layer, where there is one
+    int tileColumns = 4;
+    std::span<const sculpt::Tool> tools{};    ///< its brushes, in the order of their number keys
+    const char *oneGroup = nullptr;           ///< heading of all of them, translated; null: each under its tool's own group
+    std::span<const ControlId> controls{};    ///< in the view, the first asked first
+    sculpt::Tool first = sculpt::Tool::Raise; ///< in hand when nothing was chosen there yet
+    nlohmann::json (*deletion)(const Session &session) = nullptr;
+    nlohmann::json (*duplication)(const Session &session, bool isLinked) = nullptr;
 };
 
 /// In their order along the top; the first is where a new creature begins.
 std::span<const BenchRow> benches();
 const BenchRow &rowOf(Bench bench);
+/// The first bench of which that is true.
+Bench benchThat(bool BenchRow::*is);
+/// Where work on a creature goes on after it was opened: at its skin when it has one.
+Bench benchFor(const Session &session);
 QString benchTitle(const BenchRow &row);
 
 } // namespace bonemoss::app

@@ -68,20 +68,20 @@ void end(QDialog &dialog, QVBoxLayout *column, const QString &go, const std::fun
 }
 
 /// A field for a parameter, and what reads it.
-std::pair<QWidget *, std::function<json()>> fieldFor(const creature::ParamSpec &p, const json &start)
+std::pair<QWidget *, std::function<json()>> fieldFor(const command::ParamSpec &p, const json &start)
 {
     const QString id = QString::fromStdString(p.name);
     QWidget *field = nullptr;
     std::function<json()> read;
     switch (p.kind) {
-    case creature::ParamKind::Switch: {
+    case command::ParamKind::Switch: {
         auto *box = new QCheckBox(sentence(QString::fromStdString(p.description)));
         box->setChecked(start.is_boolean() && start.get<bool>());
         read = [box] { return json(box->isChecked()); };
         field = box;
         break;
     }
-    case creature::ParamKind::Choice: {
+    case command::ParamKind::Choice: {
         auto *box = new QComboBox;
         for (const std::string &c : p.choices)
             box->addItem(QString::fromStdString(c));
@@ -91,7 +91,7 @@ std::pair<QWidget *, std::function<json()>> fieldFor(const creature::ParamSpec &
         field = box;
         break;
     }
-    case creature::ParamKind::Text: {
+    case command::ParamKind::Text: {
         auto *box = new QLineEdit(start.is_string() ? QString::fromStdString(start.get<std::string>()) : QString());
         read = [box] { return json(box->text().toStdString()); };
         field = box;
@@ -99,7 +99,7 @@ std::pair<QWidget *, std::function<json()>> fieldFor(const creature::ParamSpec &
     }
     default: {
         auto *box = new QDoubleSpinBox;
-        const bool isWhole = p.kind == creature::ParamKind::Integer;
+        const bool isWhole = p.kind == command::ParamKind::Integer;
         box->setDecimals(isWhole ? 0 : 3);
         box->setRange(std::max(p.least, -1e9), std::min(p.most, 1e9));
         box->setGroupSeparatorShown(isWhole);
@@ -124,7 +124,7 @@ std::pair<QWidget *, std::function<json()>> fieldFor(const creature::ParamSpec &
 std::optional<json> askCommand(QWidget *parent, const char *name, json given, const QStringList &asked, const TryOut &tryOut,
                                const QString &title, const QString &words)
 {
-    const creature::CommandSpec *spec = creature::findCommand(name);
+    const command::CommandSpec *spec = command::findCommand(name);
     const QString head = title.isEmpty() ? QString::fromStdString(spec->title) : title;
     QDialog dialog(parent);
     dialog.setObjectName(QStringLiteral("commandDialog"));
@@ -132,15 +132,15 @@ std::optional<json> askCommand(QWidget *parent, const char *name, json given, co
     auto *form = new QFormLayout;
     std::vector<std::pair<std::string, std::function<json()>>> readers;
     for (const QString &which : asked)
-        for (const creature::ParamSpec &p : spec->params) {
+        for (const command::ParamSpec &p : spec->params) {
             if (QString::fromStdString(p.name) != which)
                 continue;
             const json start = given.contains(p.name) ? given[p.name] : p.missing.empty() ? json() : json::parse(p.missing);
             const auto [field, read] = fieldFor(p, start);
-            if (p.kind == creature::ParamKind::Switch)
+            if (p.kind == command::ParamKind::Switch)
                 form->addRow(field);
             else
-                form->addRow(sentence(which), field);
+                form->addRow(QCoreApplication::translate("Parameter", command::titleOf(p).c_str()), field);
             readers.push_back({p.name, read});
         }
     column->addLayout(form);
@@ -156,7 +156,7 @@ std::optional<json> askCommand(QWidget *parent, const char *name, json given, co
     return dialog.exec() == QDialog::Accepted ? command() : std::nullopt;
 }
 
-std::optional<std::vector<std::uint32_t>> askPieces(QWidget *parent, const creature::Creature &creature, const QString &title,
+std::optional<std::vector<std::uint32_t>> askPieces(QWidget *parent, const document::Creature &creature, const QString &title,
                                                     const QString &words, std::uint32_t first, const json &command,
                                                     const TryOut &tryOut)
 {

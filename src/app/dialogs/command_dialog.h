@@ -1,6 +1,6 @@
 #pragma once
 
-#include "creature/command.h"
+#include "command/command.h"
 
 #include <QStringList>
 #include <nlohmann/json_fwd.hpp>
@@ -27,7 +27,7 @@ std::optional<nlohmann::json> askCommand(QWidget *parent, const char *name, nloh
 
 /// Asks which pieces go with `first`, which stands at the head of the result. Null when it was cancelled or none was ticked.
 /// command  the rest of the command that takes them, for tryOut
-std::optional<std::vector<std::uint32_t>> askPieces(QWidget *parent, const creature::Creature &creature, const QString &title,
+std::optional<std::vector<std::uint32_t>> askPieces(QWidget *parent, const document::Creature &creature, const QString &title,
                                                     const QString &words, std::uint32_t first, const nlohmann::json &command,
                                                     const TryOut &tryOut = {});
 

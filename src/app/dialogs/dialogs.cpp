@@ -24,17 +24,6 @@
 
 namespace bonemoss::app {
 
-namespace {
-
-QLabel *heading(const QString &text)
-{
-    auto *label = new QLabel(text);
-    label->setStyleSheet(QStringLiteral("font-family: Vollkorn; font-size: 15pt; font-weight: 600;"));
-    return label;
-}
-
-} // namespace
-
 std::optional<field::Density> askDensity(QWidget *parent, const QString &title, float startSpacing, float longestMm,
                                          const std::function<std::size_t(float)> &forecast)
 {
@@ -42,7 +31,7 @@ std::optional<field::Density> askDensity(QWidget *parent, const QString &title, 
     dialog.setObjectName(QStringLiteral("densityDialog"));
     dialog.setWindowTitle(title);
     auto *column = new QVBoxLayout(&dialog);
-    column->addWidget(heading(title));
+    column->addWidget(heading(title, 15));
     auto *form = new QFormLayout;
     auto *bySpacing = new QRadioButton(QObject::tr("Spacing"));
     auto *byFaces = new QRadioButton(QObject::tr("Faces"));
@@ -203,7 +192,7 @@ void showList(QWidget *parent, const QString &title, const QString &intro, const
     dialog.setWindowTitle(title);
     dialog.resize(480, 280);
     auto *column = new QVBoxLayout(&dialog);
-    column->addWidget(heading(title));
+    column->addWidget(heading(title, 15));
     auto *words = new QLabel(intro);
     words->setWordWrap(true);
     column->addWidget(words);
@@ -225,7 +214,7 @@ void showReport(QWidget *parent, const QString &title, const QString &intro, con
     dialog->setAttribute(Qt::WA_DeleteOnClose);
     dialog->setWindowTitle(title);
     auto *column = new QVBoxLayout(dialog);
-    column->addWidget(heading(title));
+    column->addWidget(heading(title, 15));
     auto *words = new QLabel(intro);
     words->setWordWrap(true);
     words->setMinimumWidth(380);

@@ -49,8 +49,8 @@ void DeformSettings::addPart(QVBoxLayout *column)
         group->setObjectName(QStringLiteral("deformGroup"));
         group->setAccessibleName(tr("Group"));
         group->setPlaceholderText(tr("The skin has no group"));
-        if (const creature::Piece *piece = m_session.creature().piece(m_session.piece()))
-            for (const detail::Group &g : piece->skin.groups)
+        if (const document::Piece *piece = m_session.creature().piece(m_session.piece()))
+            for (const skin::Group &g : piece->skin.groups)
                 group->addItem(QString::fromStdString(g.name));
         connect(group, &QComboBox::currentTextChanged, this,
                 [this](const QString &name) { change([&](DeformPlan &p) { p.group = name.toStdString(); }); });

@@ -4,7 +4,7 @@
 #include "app/hand/form_settings_rows.h"
 #include "app/hand/value_slider.h"
 #include "app/theme/theme.h"
-#include "creature/part.h"
+#include "store/part.h"
 
 #include <QCheckBox>
 #include <QColorDialog>
@@ -37,7 +37,7 @@ FormSettings::FormSettings(Session &session, HandModel &hand, QSet<QString> &ope
     m_column->setSpacing(5);
     const armature::Armature &a = session.creature().armature;
     const armature::Form *f = a.find(session.form());
-    const creature::Cage *cage = session.creature().cage(session.cage());
+    const document::Cage *cage = session.creature().cage(session.cage());
     if (hand.formTile() == FormTile::Cage)
         showNewCage();
     else if (cage && hand.formTile() == FormTile::Choose)
@@ -169,7 +169,7 @@ void FormSettings::showNewCage()
 }
 
 /// The chosen cage: what is done with its chosen faces, and how smooth it is shown.
-void FormSettings::showCage(const creature::Cage &cage)
+void FormSettings::showCage(const document::Cage &cage)
 {
     m_column->addWidget(heading(QString::fromStdString(cage.name)));
     auto *told = new QLabel(tr("%1 faces. Click a face, an edge or a point to choose it, Shift adds; drag its handle to move it.")
@@ -285,7 +285,7 @@ void FormSettings::showShelf()
         if (key == m_hand.part())
             list->setCurrentItem(item);
     };
-    for (const creature::ShelfEntry &e : creature::shippedParts()) {
+    for (const store::ShelfEntry &e : store::shippedParts()) {
         const QString name = QString::fromStdString(e.name);
         put(QString::fromStdString(e.title), name, dataFolder() + QStringLiteral("/parts/%1.png").arg(name));
     }

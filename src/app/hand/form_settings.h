@@ -26,7 +26,7 @@ private:
     using Json = nlohmann::json;
     void showDrawing();
     void showForm(const armature::Form &form);
-    void showCage(const creature::Cage &cage);
+    void showCage(const document::Cage &cage);
     void showNewCage();
     void showShelf();
     void showTape();

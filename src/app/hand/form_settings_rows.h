@@ -1,5 +1,6 @@
 #pragma once
 
+#include "app/view/form_params.h"
 #include "app/hand/form_settings.h"
 
 #include <QDoubleSpinBox>
@@ -15,23 +16,10 @@ namespace bonemoss::app {
 
 inline constexpr float kDegrees = 180 / std::numbers::pi_v<float>;
 
-inline nlohmann::json jsonOf(Vec3f v)
-{
-    return {v.x, v.y, v.z};
-}
-
 inline QLabel *soft(const QString &text)
 {
     auto *label = new QLabel(text);
     label->setProperty("group", true);
-    return label;
-}
-
-inline QLabel *heading(const QString &text)
-{
-    auto *label = new QLabel(text);
-    label->setWordWrap(true);
-    label->setStyleSheet(QStringLiteral("font-family: Vollkorn; font-size: 12pt; font-weight: 600;"));
     return label;
 }
 

@@ -12,7 +12,7 @@ namespace bonemoss::app {
 namespace {
 
 /// How many millimetres of skin show a growth well.
-float widthFor(const detail::Growth &g)
+float widthFor(const growth::Growth &g)
 {
     const float size = g.value("size");
     if (g.kind->name == "veins")
@@ -45,11 +45,11 @@ mesh::PolyMesh sheet(QSize size, float width, bool isPulled)
 /// A picture that is kept once it was made.
 struct Wanted {
     QString key;
-    detail::Growth growth;
+    growth::Growth growth;
     bool isPulled = false; ///< on skin that was stretched
 };
 
-QImage drawn(detail::Growth growth, QSize size, bool isPulled);
+QImage drawn(growth::Growth growth, QSize size, bool isPulled);
 
 QString whole(const QString &key, QSize size)
 {
@@ -71,20 +71,20 @@ QImage kept(const QString &key, QSize size, const std::function<std::vector<Want
     return pictures.value(whole(key, size));
 }
 
-QString nameOf(const detail::GrowthKind &kind)
+QString nameOf(const growth::GrowthKind &kind)
 {
     return QString::fromUtf8(kind.name.data(), qsizetype(kind.name.size()));
 }
 
-QString endKey(const detail::GrowthKind &kind, std::size_t setting, bool isHigh)
+QString endKey(const growth::GrowthKind &kind, std::size_t setting, bool isHigh)
 {
     return QStringLiteral("%1 %2 %3").arg(nameOf(kind)).arg(setting).arg(isHigh);
 }
 
-detail::Growth atEnd(const detail::GrowthKind &kind, std::size_t setting, bool isHigh)
+growth::Growth atEnd(const growth::GrowthKind &kind, std::size_t setting, bool isHigh)
 {
-    detail::Growth growth = growthOf(kind);
-    const detail::GrowthSetting &s = kind.settings[setting];
+    growth::Growth growth = growthOf(kind);
+    const growth::GrowthSetting &s = kind.settings[setting];
     float &value = growth.values[setting];
     const float usual = value;
     value = isHigh ? s.most : s.least;
@@ -93,16 +93,16 @@ detail::Growth atEnd(const detail::GrowthKind &kind, std::size_t setting, bool i
     return growth;
 }
 
-QImage drawn(detail::Growth growth, QSize size, bool isPulled)
+QImage drawn(growth::Growth growth, QSize size, bool isPulled)
 {
     growth.isMirrored = false;
     const float width = widthFor(growthOf(*growth.kind)); // so that sizes show
-    detail::Skin skin = detail::makeSkin(sheet(size, width, isPulled), true);
+    skin::Skin skin = skin::makeSkin(sheet(size, width, isPulled), true);
     skin.layers.emplace_back(skin.body.size()).id = 1;
-    detail::Surroundings about;
+    growth::Surroundings about;
     about.flowPoints = 60;
     about.joints.push_back({{}, {0, -1, 0}, {}, width / 5});
-    if (!detail::grow(skin, 1, growth, about))
+    if (!growth::grow(skin, 1, growth, about))
         return {};
     QImage out(size, QImage::Format_RGB32);
     const Vec3f light = normalized(Vec3f{-0.55f, 0.65f, 0.55f});
@@ -120,22 +120,22 @@ QImage drawn(detail::Growth growth, QSize size, bool isPulled)
 
 } // namespace
 
-QImage growthPicture(const detail::Growth &growth, QSize size)
+QImage growthPicture(const growth::Growth &growth, QSize size)
 {
     return drawn(growth, size, false);
 }
 
-QImage usualPicture(const detail::GrowthKind &kind, QSize size)
+QImage usualPicture(const growth::GrowthKind &kind, QSize size)
 {
     return kept(nameOf(kind), size, [] {
         std::vector<Wanted> all;
-        for (const detail::GrowthKind &k : detail::growthKinds())
+        for (const growth::GrowthKind &k : growth::growthKinds())
             all.push_back({nameOf(k), growthOf(k)});
         return all;
     });
 }
 
-QImage endPicture(const detail::GrowthKind &kind, std::size_t setting, bool isHigh, QSize size)
+QImage endPicture(const growth::GrowthKind &kind, std::size_t setting, bool isHigh, QSize size)
 {
     return kept(endKey(kind, setting, isHigh), size, [&] {
         std::vector<Wanted> all;

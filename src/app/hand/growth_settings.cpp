@@ -3,7 +3,7 @@
 #include "app/hand/growth_picture.h"
 #include "app/hand/stamp_chooser.h"
 #include "app/hand/value_slider.h"
-#include "creature/growing.h"
+#include "command/growing.h"
 
 #include <QCheckBox>
 #include <QComboBox>
@@ -63,17 +63,17 @@ template <typename Json> void GrowthSettings::runLater(Json command)
         Qt::QueuedConnection);
 }
 
-void GrowthSettings::apply(const detail::Growth &rule)
+void GrowthSettings::apply(const growth::Growth &rule)
 {
     if (const std::uint32_t layer = m_hand.growing().layer)
-        runLater(creature::growCommand(m_session.piece(), layer, rule));
+        runLater(command::growCommand(m_session.piece(), layer, rule));
     else
         m_hand.setRule(rule);
 }
 
 void GrowthSettings::grow()
 {
-    json command = creature::growCommand(m_session.piece(), 0, m_hand.rule());
+    json command = command::growCommand(m_session.piece(), 0, m_hand.rule());
     if (m_hand.growsInside())
         command["inside"] = true;
     QMetaObject::invokeMethod(
@@ -87,7 +87,7 @@ void GrowthSettings::grow()
 
 void GrowthSettings::addHead()
 {
-    const detail::GrowthKind &kind = *m_hand.growing().kind;
+    const growth::GrowthKind &kind = *m_hand.growing().kind;
     auto *title = new QLabel(words(kind.title));
     title->setStyleSheet(QStringLiteral("font-family: Vollkorn; font-size: 12pt; font-weight: 600;"));
     auto *text = new QLabel(words(kind.text));
@@ -146,7 +146,7 @@ void GrowthSettings::addHead()
     if (kind.name == "prints") {
         auto *stamps = new StampChooser(m_session);
         connect(stamps, &StampChooser::chosen, this, [this](const QString &name) {
-            detail::Growth rule = m_hand.rule();
+            growth::Growth rule = m_hand.rule();
             rule.stamp = name.toStdString();
             apply(rule);
         });
@@ -159,7 +159,7 @@ void GrowthSettings::addHead()
     there->setToolTip(tr("Even triangles, as small as it needs, where this layer may show; the rest of the skin stays"));
     connect(there, &QPushButton::clicked, this, [this] {
         const std::uint32_t layer = m_hand.growing().layer;
-        const detail::Growth rule = m_hand.rule();
+        const growth::Growth rule = m_hand.rule();
         const json finer{{"do", "piece.density"},
                          {"piece", m_session.piece()},
                          {"where", "layer"},
@@ -178,9 +178,9 @@ void GrowthSettings::addHead()
     m_column->addWidget(refine);
     m_column->addWidget(there);
     m_refresh.push_back([this, refine, there] {
-        const creature::Piece *piece = m_session.creature().piece(m_session.piece());
-        const detail::Layer *layer = piece ? piece->skin.layer(m_hand.growing().layer) : nullptr;
-        const std::string why = piece ? creature::coarseness(piece->skin, m_hand.rule(), layer) : std::string();
+        const document::Piece *piece = m_session.creature().piece(m_session.piece());
+        const skin::Layer *layer = piece ? piece->skin.layer(m_hand.growing().layer) : nullptr;
+        const std::string why = piece ? document::coarseness(piece->skin, m_hand.rule(), layer) : std::string();
         m_coarse->setText(QString::fromStdString(why));
         m_coarse->setVisible(!why.empty());
         refine->setVisible(!why.empty());
@@ -190,7 +190,7 @@ void GrowthSettings::addHead()
 
 void GrowthSettings::addValues()
 {
-    const detail::GrowthKind &kind = *m_hand.growing().kind;
+    const growth::GrowthKind &kind = *m_hand.growing().kind;
     QVBoxLayout *to = m_column;
     for (std::size_t k = 0; k < kind.settings.size(); ++k) {
         if (k == kFirst) {
@@ -207,7 +207,7 @@ void GrowthSettings::addValues()
             if (!isOpen)
                 break;
         }
-        const detail::GrowthSetting &s = kind.settings[k];
+        const growth::GrowthSetting &s = kind.settings[k];
         const bool isLength = s.unit == "mm", isShare = s.unit.empty() && !s.isCount && s.most <= 1;
         ValueSlider::Range range{isLength ? std::max(0.02, double(s.least)) : double(s.least),
                                  double(s.most),
@@ -227,12 +227,12 @@ void GrowthSettings::addValues()
         connect(slider, &ValueSlider::edited, this, [this, k](double v) {
             if (m_hand.growing().layer)
                 return; // grown anew when the knob is let go
-            detail::Growth rule = m_hand.rule();
+            growth::Growth rule = m_hand.rule();
             rule.values[k] = float(v);
             m_hand.setRule(rule);
         });
         connect(slider, &ValueSlider::released, this, [this, k, isCount = s.isCount](double v) {
-            detail::Growth rule = m_hand.rule();
+            growth::Growth rule = m_hand.rule();
             const float now = isCount ? std::round(float(v)) : float(v);
             if (now == rule.values[k])
                 return;
@@ -252,7 +252,7 @@ void GrowthSettings::addValues()
     auto *mirror = new QCheckBox(tr("Both sides alike"));
     mirror->setObjectName(QStringLiteral("growthMirror"));
     connect(mirror, &QCheckBox::clicked, this, [this](bool on) {
-        detail::Growth rule = m_hand.rule();
+        growth::Growth rule = m_hand.rule();
         rule.isMirrored = on;
         apply(rule);
     });
@@ -261,7 +261,7 @@ void GrowthSettings::addValues()
     other->setObjectName(QStringLiteral("growthSeed"));
     other->setToolTip(tr("The same rule from another seed"));
     connect(other, &QPushButton::clicked, this, [this] {
-        detail::Growth rule = m_hand.rule();
+        growth::Growth rule = m_hand.rule();
         ++rule.seed;
         apply(rule);
     });
@@ -274,7 +274,7 @@ void GrowthSettings::addValues()
 /// A map of sizes: any mask that was put by.
 void GrowthSettings::addSizes()
 {
-    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+    const document::Piece *piece = m_session.creature().piece(m_session.piece());
     if (!piece || piece->skin.masks.empty())
         return;
     auto *sizes = new QComboBox;
@@ -284,7 +284,7 @@ void GrowthSettings::addSizes()
     for (const auto &m : piece->skin.masks)
         sizes->addItem(tr("smaller where \"%1\" lies").arg(QString::fromStdString(m.name)), QString::fromStdString(m.name));
     connect(sizes, &QComboBox::activated, this, [this, sizes](int i) {
-        detail::Growth rule = m_hand.rule();
+        growth::Growth rule = m_hand.rule();
         rule.sizes = sizes->itemData(i).toString().toStdString();
         apply(rule);
     });
@@ -310,7 +310,7 @@ void GrowthSettings::addPresses()
     does->setObjectName(QStringLiteral("growthPress"));
     does->setAccessibleName(tr("What a press on the skin does"));
     does->addItem(tr("draw guides on the skin"));
-    if (growing.layer && creature::hasScales(*growing.kind))
+    if (growing.layer && document::hasScales(*growing.kind))
         does->addItem(tr("pick one scale or spot"));
     does->setCurrentIndex(growing.picksScales);
     connect(does, &QComboBox::activated, this, [this](int i) {
@@ -371,7 +371,7 @@ void GrowthSettings::addScale(QVBoxLayout *column)
 
 void GrowthSettings::addGuide(QVBoxLayout *column)
 {
-    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+    const document::Piece *piece = m_session.creature().piece(m_session.piece());
     const int guide = m_hand.growing().guide;
     const auto send = [this, guide](const char *what, const json &value, const char *name = "guide.set") {
         json command = {{"do", name}, {"piece", m_session.piece()}, {"guide", guide}};

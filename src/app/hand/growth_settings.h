@@ -30,7 +30,7 @@ private:
     void addPresses();
     void addScale(QVBoxLayout *column);
     void addGuide(QVBoxLayout *column);
-    void apply(const detail::Growth &rule); ///< to the layer that stands, or keeps it for the new one
+    void apply(const growth::Growth &rule); ///< to the layer that stands, or keeps it for the new one
     void grow();
     template <typename Json> void runLater(Json command);
 

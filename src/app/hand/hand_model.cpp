@@ -1,5 +1,8 @@
 #include "app/hand/hand_model.h"
 
+#include "app/benches/bench.h"
+#include "command/sculpt/stroke_fields.h"
+
 #include <QDir>
 #include <QSettings>
 #include <QStandardPaths>
@@ -8,38 +11,20 @@
 
 namespace bonemoss::app {
 
+using nlohmann::json;
 using sculpt::Tool;
 
 HandModel::HandModel(Session &session, QObject *parent) : QObject(parent), m_session(session)
 {
-    for (std::size_t t = 0; t < sculpt::kToolCount; ++t) {
-        m_settings[t].tool = Tool(t);
-        m_settings[t].size = 12;
+    for (const sculpt::ToolRow &row : sculpt::tools()) {
+        sculpt::StrokeSettings &s = m_settings[std::size_t(row.tool)];
+        s.tool = row.tool, s.size = kUsualToolSize;
+        if (row.usual)
+            row.usual(s);
     }
-    const auto of = [&](Tool t) -> sculpt::StrokeSettings & { return m_settings[std::size_t(t)]; };
-    for (const Tool t : {Tool::Tug, Tool::Knead, Tool::Twist}) {
-        of(t).strength = 1;
-        of(t).size = 18;
-    }
-    of(Tool::Twist).falloff = sculpt::Falloff::Soft;
-    for (const Tool t : {Tool::Daub, Tool::Slab, Tool::Plane, Tool::Gouge})
-        of(t).falloff = sculpt::Falloff::Plateau;
-    of(Tool::Slab).strength = 1;
-    of(Tool::Gouge).size = of(Tool::Pinch).size = 6;
-    of(Tool::Crease).size = 6;
-    of(Tool::Smooth).strength = 0.6f;
-    of(Tool::Mask).falloff = sculpt::Falloff::Plateau;
-    of(Tool::Mask).strength = 1;
-    of(Tool::Stamp).strength = 0.5f;
-    of(Tool::Stamp).falloff = sculpt::Falloff::Plateau;
-    of(Tool::Stamp).spacing = 1.2f;
-    of(Tool::Stamp).isDragged = true;
-    of(Tool::Tendril).strength = 1;
-    of(Tool::Tendril).falloff = sculpt::Falloff::Plateau;
-    of(Tool::Tendril).edge = 0.22f;
-    of(Tool::Denser).spacing = of(Tool::Sparser).spacing = 0.3f;
-    of(Tool::Sparser).edge = 0.3f;
-    for (const detail::GrowthKind &kind : detail::growthKinds())
+    for (const BenchRow &bench : benches())
+        m_held.push_back({bench.first, bench.tools.empty() ? bench.first : bench.tools[bench.tools.size() / 2]});
+    for (const growth::GrowthKind &kind : growth::growthKinds())
         m_rules.push_back(growthOf(kind));
     connect(&session, &Session::benchChanged, this, [this] {
         m_deform.isOn = false; // it was about something else
@@ -55,10 +40,10 @@ HandModel::HandModel(Session &session, QObject *parent) : QObject(parent), m_ses
 /// A growth that is chosen among the layers comes into the hand; when another layer is chosen, it leaves it.
 void HandModel::takeUpGrowth()
 {
-    if (m_session.bench() != Bench::Detail)
+    if (!rowOf(m_session.bench()).grows)
         return;
-    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
-    const detail::Layer *layer = piece ? piece->skin.layer(m_session.layer()) : nullptr;
+    const document::Piece *piece = m_session.creature().piece(m_session.piece());
+    const skin::Layer *layer = piece ? piece->skin.layer(m_session.layer()) : nullptr;
     Growing next;
     if (layer && layer->growth)
         next.kind = layer->growth->kind, next.layer = layer->id;
@@ -78,18 +63,18 @@ void HandModel::setGrowing(const Growing &growing)
         emit growingChanged();
 }
 
-detail::Growth HandModel::rule() const
+growth::Growth HandModel::rule() const
 {
-    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
-    const detail::Layer *layer = piece && m_growing.layer ? piece->skin.layer(m_growing.layer) : nullptr;
+    const document::Piece *piece = m_session.creature().piece(m_session.piece());
+    const skin::Layer *layer = piece && m_growing.layer ? piece->skin.layer(m_growing.layer) : nullptr;
     if (layer && layer->growth)
         return *layer->growth;
-    return m_rules[std::size_t(m_growing.kind - detail::growthKinds().data())];
+    return m_rules[std::size_t(m_growing.kind - growth::growthKinds().data())];
 }
 
-void HandModel::setRule(const detail::Growth &rule)
+void HandModel::setRule(const growth::Growth &rule)
 {
-    m_rules[std::size_t(rule.kind - detail::growthKinds().data())] = rule;
+    m_rules[std::size_t(rule.kind - growth::growthKinds().data())] = rule;
     emit settingsChanged();
 }
 
@@ -111,38 +96,29 @@ void HandModel::setShowsFlow(bool on)
     emit growingChanged();
 }
 
-Tool HandModel::tool() const
+HandModel::Held &HandModel::held()
 {
-    return m_session.bench() == Bench::Detail ? m_detailTool : m_sculptTool;
+    return m_held[std::size_t(m_session.bench())];
 }
 
-std::vector<Tool> HandModel::toolsOf(Bench bench) const
+Tool HandModel::tool() const
 {
-    if (bench == Bench::Sculpt) {
-        std::vector<Tool> all;
-        for (std::size_t t = 0; t < sculpt::kToolCount; ++t)
-            if (Tool(t) != Tool::Stamp)
-                all.push_back(Tool(t));
-        return all;
-    }
-    if (bench == Bench::Detail)
-        return {Tool::Stamp, Tool::Crease, Tool::Raise, Tool::Swell, Tool::Slab, Tool::Restore, Tool::Smooth, Tool::Mask};
-    return {};
+    return m_held[std::size_t(m_session.bench())].now;
 }
 
 void HandModel::setTool(Tool tool)
 {
-    if (tool != this->tool()) // each bench has its own
-        (m_session.bench() == Bench::Detail ? m_beforeDetail : m_before) = this->tool();
+    if (tool != held().now) // each bench has its own
+        held().before = held().now;
     m_growing = {};
     m_harvests = false;
-    (m_session.bench() == Bench::Detail ? m_detailTool : m_sculptTool) = tool;
+    held().now = tool;
     emit toolChanged();
 }
 
 void HandModel::toolBefore()
 {
-    setTool(m_session.bench() == Bench::Detail ? m_beforeDetail : m_before);
+    setTool(held().before);
 }
 
 void HandModel::setFormTile(FormTile tile)
@@ -219,16 +195,16 @@ void HandModel::setCurvePoint(std::size_t point)
 
 void HandModel::pickTile(int number)
 {
-    if (m_session.bench() == Bench::Armature) {
+    if (rowOf(m_session.bench()).showsForms) {
         if (number >= 1 && number <= kFormTileCount)
             setFormTile(FormTile(number - 1));
         return;
     }
-    const auto tools = toolsOf(m_session.bench());
-    const auto kinds = detail::growthKinds();
+    const auto tools = rowOf(m_session.bench()).tools;
+    const auto kinds = growth::growthKinds();
     if (number >= 1 && number <= int(tools.size()))
         setTool(tools[std::size_t(number - 1)]);
-    else if (m_session.bench() == Bench::Detail && number > int(tools.size()) && number <= int(tools.size() + kinds.size()))
+    else if (rowOf(m_session.bench()).grows && number > int(tools.size()) && number <= int(tools.size() + kinds.size()))
         setGrowing({&kinds[std::size_t(number) - tools.size() - 1], 0, false, {}, -1});
 }
 
@@ -253,46 +229,39 @@ void HandModel::setMousePressure(MousePressure mode, float slider)
 
 namespace {
 
-/// Every setting of a tool that is remembered, by its name.
-template <typename Number, typename Switch>
-void eachSetting(sculpt::StrokeSettings &s, const Number &number, const Switch &toggle)
+/// A setting as it is remembered, and back: what no longer fits its description is as it was.
+QVariant remembered(const json &value)
 {
-    number("size", s.size, 0.05f, 500);
-    number("strength", s.strength, 0, 1);
-    number("spacing", s.spacing, 0.02f, 4);
-    number("steadiness", s.steadiness, 0, 0.95f);
-    number("rope", s.rope, 0, 10);
-    number("tilt", s.tilt, 0, 1);
-    number("depth", s.depth, 0, 100);
-    number("edge", s.edge, 0.02f, 0.6f);
-    number("limit", s.limit, 0, 100);
-    number("scatter", s.scatter, 0, 10);
-    number("sizeScatter", s.sizeScatter, 0, 1);
-    number("reach", s.reach, 0, 0.5f);
-    number("strengthCurve", s.strengthCurve, 0.2f, 5);
-    number("sizeCurve", s.sizeCurve, 0.2f, 5);
-    for (std::size_t k = 0; k < s.drawn.size(); ++k)
-        number(("curve" + std::to_string(k)).c_str(), s.drawn[k], 0, 1);
-    toggle("connected", s.isConnected);
-    toggle("frontOnly", s.isFrontOnly);
-    toggle("islandOnly", s.isIslandOnly);
-    toggle("guardThin", s.guardsThin);
-    toggle("pressureToStrength", s.pressureToStrength);
-    toggle("pressureToSize", s.pressureToSize);
-    toggle("shrink", s.shrinks);
+    if (value.is_boolean())
+        return value.get<bool>();
+    if (value.is_number())
+        return value.get<double>();
+    return QString::fromStdString(value.is_string() ? value.get<std::string>() : value.dump());
 }
 
-/// The choices among them, as numbers: which of how many.
-template <typename Choice> void eachChoice(sculpt::StrokeSettings &s, const Choice &choice)
+json recalled(const QVariant &kept, const command::ParamSpec &spec)
 {
-    const auto one = [&](const char *name, auto &value, std::size_t count) {
-        using Kind = std::decay_t<decltype(value)>;
-        value = Kind(choice(name, int(value), int(count)));
-    };
-    one("falloff", s.falloff, sculpt::kFalloffNames.size());
-    one("planeSide", s.planeSide, std::size(sculpt::kPlaneSides));
-    one("planeFrom", s.planeFrom, std::size(sculpt::kPlaneFroms));
-    one("knead", s.knead, std::size(sculpt::kKneadKinds));
+    using command::ParamKind;
+    switch (spec.kind) {
+    case ParamKind::Switch: return kept.toBool();
+    case ParamKind::Number: return kept.toDouble();
+    case ParamKind::Integer: return kept.toULongLong();
+    case ParamKind::Choice: { // once kept by their number
+        bool isNumber = false;
+        const auto k = kept.toUInt(&isNumber);
+        return isNumber && k < spec.choices.size() ? spec.choices[k] : kept.toString().toStdString();
+    }
+    case ParamKind::Text: return kept.toString().toStdString();
+    default: return json::parse(kept.toString().toStdString(), nullptr, false);
+    }
+}
+
+/// Calls use(field) for what is remembered of a tool: all but which tool it is, and what the hand has for all tools alike.
+template <typename Use> void eachKept(Tool tool, const Use &use)
+{
+    for (const auto &field : command::strokeFields())
+        if (field.spec.name != "tool" && field.spec.name != "mirror" && field.spec.name != "seed" && command::uses(tool, field))
+            use(field);
 }
 
 QString groupOf(Tool tool)
@@ -307,24 +276,17 @@ void HandModel::load()
     QSettings s;
     for (auto &tool : m_settings) {
         const QString group = groupOf(tool.tool);
-        eachSetting(
-            tool,
-            [&](const char *key, float &value, float least, float most) {
-                value = std::clamp(s.value(group + QLatin1String(key), value).toFloat(), least, most);
-            },
-            [&](const char *key, bool &value) { value = s.value(group + QLatin1String(key), value).toBool(); });
-        eachChoice(tool, [&](const char *key, int value, int count) {
-            return std::clamp(s.value(group + QLatin1String(key), value).toInt(), 0, count - 1);
+        eachKept(tool.tool, [&](const auto &field) {
+            const QVariant kept = s.value(group + QString::fromStdString(field.spec.name));
+            if (!kept.isValid())
+                return;
+            const json value = recalled(kept, field.spec);
+            if (command::complaint(field.spec, value).empty())
+                field.read(value, tool);
         });
-        if (tool.planeFrom == sculpt::PlaneFrom::Locked) {
-            const QVariantList plane = s.value(group + QStringLiteral("plane")).toList();
-            if (plane.size() == 6) {
-                const auto at = [&](int k) { return plane[k].toFloat(); };
-                tool.planePoint = {at(0), at(1), at(2)}, tool.planeNormal = normalized(Vec3f{at(3), at(4), at(5)});
-            }
-            if (plane.size() != 6 || tool.planeNormal == Vec3f{})
-                tool.planeFrom = sculpt::PlaneFrom::Area;
-        }
+        tool.size = std::clamp(tool.size, kLeastToolSize, kMostToolSize);
+        if (tool.planeFrom == sculpt::PlaneFrom::Locked && tool.planeNormal == Vec3f{})
+            tool.planeFrom = sculpt::PlaneFrom::Area;
     }
     m_isMirrored = s.value(QStringLiteral("tools/mirror"), true).toBool();
     m_isSizeOnScreen = s.value(QStringLiteral("tools/sizeOnScreen"), false).toBool();
@@ -334,18 +296,10 @@ void HandModel::load()
 void HandModel::store()
 {
     QSettings s;
-    for (auto &tool : m_settings) {
-        const QString group = groupOf(tool.tool);
-        eachSetting(
-            tool, [&](const char *key, float &value, float, float) { s.setValue(group + QLatin1String(key), value); },
-            [&](const char *key, bool &value) { s.setValue(group + QLatin1String(key), value); });
-        eachChoice(tool, [&](const char *key, int value, int) {
-            s.setValue(group + QLatin1String(key), value);
-            return value;
+    for (const auto &tool : m_settings)
+        eachKept(tool.tool, [&](const auto &field) {
+            s.setValue(groupOf(tool.tool) + QString::fromStdString(field.spec.name), remembered(field.write(tool)));
         });
-        const Vec3f p = tool.planePoint, n = tool.planeNormal;
-        s.setValue(group + QStringLiteral("plane"), QVariantList{p.x, p.y, p.z, n.x, n.y, n.z});
-    }
     s.setValue(QStringLiteral("tools/mirror"), m_isMirrored);
     s.setValue(QStringLiteral("tools/sizeOnScreen"), m_isSizeOnScreen);
     s.setValue(QStringLiteral("tools/tintTouch"), m_tintsTouch);
@@ -368,56 +322,18 @@ void HandModel::viewScaled(float factor)
     if (!m_isSizeOnScreen || !(factor > 0) || factor == 1)
         return;
     for (auto &tool : m_settings)
-        tool.size = std::clamp(tool.size * factor, 0.05f, 500.0f);
+        tool.size = std::clamp(tool.size * factor, kLeastToolSize, kMostToolSize);
     emit settingsChanged();
 }
 
-namespace {
-
-struct ToolWords {
-    const char *title, *hint;
-};
-/// In the order of the tools.
-constexpr ToolWords kToolWords[sculpt::kToolCount] = {
-    {QT_TRANSLATE_NOOP("HandModel", "Raise"), QT_TRANSLATE_NOOP("HandModel", "Raise lifts the skin along the area's normal")},
-    {QT_TRANSLATE_NOOP("HandModel", "Daub"),
-     QT_TRANSLATE_NOOP("HandModel", "Daub lays flat-topped passes and fills hollows first")},
-    {QT_TRANSLATE_NOOP("HandModel", "Swell"),
-     QT_TRANSLATE_NOOP("HandModel", "Swell pushes every point out along its own normal")},
-    {QT_TRANSLATE_NOOP("HandModel", "Slab"),
-     QT_TRANSLATE_NOOP("HandModel", "Slab lays a fixed thickness over the skin as it was, never more")},
-    {QT_TRANSLATE_NOOP("HandModel", "Tug"), QT_TRANSLATE_NOOP("HandModel", "Tug drags what is connected under the ring")},
-    {QT_TRANSLATE_NOOP("HandModel", "Knead"),
-     QT_TRANSLATE_NOOP("HandModel", "Knead drags the skin as an elastic body that keeps its volume")},
-    {QT_TRANSLATE_NOOP("HandModel", "Tendril"),
-     QT_TRANSLATE_NOOP("HandModel", "Tendril draws a limb out of the skin, with new faces as it grows")},
-    {QT_TRANSLATE_NOOP("HandModel", "Twist"),
-     QT_TRANSLATE_NOOP("HandModel", "Twist turns the skin as the pen goes round where it came down")},
-    {QT_TRANSLATE_NOOP("HandModel", "Crease"), QT_TRANSLATE_NOOP("HandModel", "Crease cuts a tight valley with a soft shoulder")},
-    {QT_TRANSLATE_NOOP("HandModel", "Pinch"), QT_TRANSLATE_NOOP("HandModel", "Pinch draws the skin together along the stroke")},
-    {QT_TRANSLATE_NOOP("HandModel", "Plane"), QT_TRANSLATE_NOOP("HandModel", "Plane flattens the skin to a plane")},
-    {QT_TRANSLATE_NOOP("HandModel", "Gouge"),
-     QT_TRANSLATE_NOOP("HandModel", "Gouge cuts a channel away from you, along the view")},
-    {QT_TRANSLATE_NOOP("HandModel", "Smooth"), QT_TRANSLATE_NOOP("HandModel", "Smooth evens the skin and keeps its volume")},
-    {QT_TRANSLATE_NOOP("HandModel", "Relax"), QT_TRANSLATE_NOOP("HandModel", "Relax evens the faces and keeps the shape")},
-    {QT_TRANSLATE_NOOP("HandModel", "Restore"),
-     QT_TRANSLATE_NOOP("HandModel", "Restore goes back towards the skin without the chosen layer")},
-    {QT_TRANSLATE_NOOP("HandModel", "Mask"), QT_TRANSLATE_NOOP("HandModel", "Mask keeps what it covers as it is")},
-    {QT_TRANSLATE_NOOP("HandModel", "Denser"), QT_TRANSLATE_NOOP("HandModel", "Denser gives the skin shorter edges")},
-    {QT_TRANSLATE_NOOP("HandModel", "Sparser"), QT_TRANSLATE_NOOP("HandModel", "Sparser gives the skin longer edges")},
-    {QT_TRANSLATE_NOOP("HandModel", "Stamp"), QT_TRANSLATE_NOOP("HandModel", "Stamp presses a height picture into the skin")},
-};
-
-} // namespace
-
 QString toolTitle(Tool tool)
 {
-    return HandModel::tr(kToolWords[std::size_t(tool)].title);
+    return HandModel::tr(rowOf(tool).title.data());
 }
 
 QString toolHint(Tool tool)
 {
-    return HandModel::tr(kToolWords[std::size_t(tool)].hint);
+    return HandModel::tr(rowOf(tool).hint.data());
 }
 
 QString ownPartsFolder()

@@ -2,7 +2,7 @@
 
 #include "app/session/session.h"
 #include "base/space_map.h"
-#include "detail/growth.h"
+#include "growth/growth.h"
 #include "sculpt/stroke.h"
 
 #include <QObject>
@@ -81,7 +81,7 @@ struct StencilPlan {
 
 /// A growth in the hand instead of a brush: a new one being set up, or one that stands.
 struct Growing {
-    const detail::GrowthKind *kind = nullptr; ///< null while a brush is in hand
+    const growth::GrowthKind *kind = nullptr; ///< null while a brush is in hand
     std::uint32_t layer = 0;                  ///< the growth that is changed; 0 for a new one
     bool picksScales = false;                 ///< a press picks one scale; else it draws a guide
     std::optional<Vec3f> scale;               ///< picked
@@ -96,7 +96,7 @@ struct CageChoice {
 };
 
 /// mm that the radius of a tool may have in the hand: its slider and its key go as far.
-inline constexpr float kLeastToolSize = 0.2f, kMostToolSize = 100;
+inline constexpr float kLeastToolSize = 0.2f, kMostToolSize = 100, kUsualToolSize = 12;
 
 /// How the mouse presses when there is no pen.
 enum class MousePressure { Full, Slider, Speed };
@@ -111,7 +111,6 @@ public:
     sculpt::Tool tool() const; ///< of the bench in use
     void setTool(sculpt::Tool tool);
     void toolBefore(); ///< back to the tool held before this one
-    std::vector<sculpt::Tool> toolsOf(Bench bench) const;
     FormTile formTile() const { return m_formTile; }
     void setFormTile(FormTile tile);
     void pickTile(int number); ///< by its number key, 1 first
@@ -147,8 +146,8 @@ public:
     const Growing &growing() const { return m_growing; }
     void setGrowing(const Growing &growing);
     /// The rule in hand: of the layer that is changed, or of the new growth.
-    detail::Growth rule() const;
-    void setRule(const detail::Growth &rule);          ///< of a new growth of its kind
+    growth::Growth rule() const;
+    void setRule(const growth::Growth &rule);          ///< of a new growth of its kind
     bool growsInside() const { return m_growsInside; } ///< where the mask lies rather than where it does not
     void setGrowsInside(bool on) { m_growsInside = on; }
     bool showsFlow() const { return m_showsFlow; }
@@ -203,8 +202,12 @@ private:
 
     Session &m_session;
     std::array<sculpt::StrokeSettings, sculpt::kToolCount> m_settings;
-    sculpt::Tool m_sculptTool = sculpt::Tool::Raise, m_detailTool = sculpt::Tool::Stamp, m_before = sculpt::Tool::Smooth,
-                 m_beforeDetail = sculpt::Tool::Stamp;
+    /// Of each bench: the tool in hand, and the one before it.
+    struct Held {
+        sculpt::Tool now, before;
+    };
+    Held &held();
+    std::vector<Held> m_held; ///< by bench
     FormTile m_formTile = FormTile::Choose;
     bool m_isMirrored = true, m_isSizeOnScreen = false, m_snaps = true, m_tintsTouch = false;
     DrawDepth m_drawDepth = DrawDepth::Surface;
@@ -218,7 +221,7 @@ private:
     StencilPlan m_stencil;
     bool m_drawsCurves = false, m_fadesEnds = true;
     Growing m_growing;
-    std::vector<detail::Growth> m_rules; ///< by kind, as last set
+    std::vector<growth::Growth> m_rules; ///< by kind, as last set
     bool m_harvests = false, m_growsInside = false, m_showsFlow = false;
     std::optional<std::pair<Vec3f, Vec3f>> m_lastPlane;
     QString m_part = QStringLiteral("paw");

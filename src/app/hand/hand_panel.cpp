@@ -9,6 +9,7 @@
 #include "app/hand/tool_settings.h"
 #include "app/theme/theme.h"
 
+#include <QCoreApplication>
 #include <QGridLayout>
 #include <QLabel>
 #include <QPushButton>
@@ -20,14 +21,6 @@ namespace bonemoss::app {
 using sculpt::Tool;
 
 namespace {
-
-QLabel *heading(const QString &text)
-{
-    auto *label = new QLabel(text);
-    label->setFont(headingFont(12));
-    label->setStyleSheet(QStringLiteral("font-family: Vollkorn; font-size: 12pt; font-weight: 600;"));
-    return label;
-}
 
 constexpr QSize kTilePicture(72, 40);
 
@@ -95,7 +88,7 @@ HandPanel::HandPanel(Session &session, HandModel &hand, QWidget *parent) : QWidg
     };
     connect(&hand, &HandModel::settingsChanged, this, refresh);
     connect(&session, &Session::creatureChanged, this, [this, refresh] {
-        if (m_session.bench() == Bench::Armature)
+        if (rowOf(m_session.bench()).showsForms)
             rebuildSettings();
         else
             refresh();
@@ -138,7 +131,7 @@ void HandPanel::rebuildTiles()
         m_tiles = new QWidget;
         auto *column = new QVBoxLayout(m_tiles);
         column->setContentsMargins(0, 0, 0, 0);
-        if (bench == Bench::Armature) {
+        if (rowOf(bench).showsForms) {
             std::vector<std::pair<int, Tile *>> handle, draw;
             for (int t = 0; t < kFormTileCount; ++t) {
                 auto *tile = new Tile(formTileTitle(FormTile(t)), t < Tile::kKeys ? t + 1 : 0, formPicture(FormTile(t)), true);
@@ -150,15 +143,10 @@ void HandPanel::rebuildTiles()
             column->addWidget(addTiles(tr("Handle"), handle));
             column->addWidget(addTiles(tr("Draw"), draw));
         } else {
-            const std::vector<Tool> tools = m_hand.toolsOf(bench);
+            const std::span<const Tool> tools = rowOf(bench).tools;
             const auto group = [bench](Tool t) {
-                if (bench == Bench::Detail)
-                    return HandPanel::tr("By hand");
-                return t <= Tool::Slab      ? HandPanel::tr("Build")
-                       : t <= Tool::Twist   ? HandPanel::tr("Move")
-                       : t <= Tool::Gouge   ? HandPanel::tr("Carve")
-                       : t <= Tool::Restore ? HandPanel::tr("Settle")
-                                            : HandPanel::tr("Keep and refine");
+                return rowOf(bench).oneGroup ? QCoreApplication::translate("Bench", rowOf(bench).oneGroup)
+                                             : HandPanel::tr(sculpt::kToolGroups[std::size_t(sculpt::rowOf(t).group)].data());
             };
             QStringList order;
             for (const Tool t : tools)
@@ -177,10 +165,10 @@ void HandPanel::rebuildTiles()
                     }
                 column->addWidget(addTiles(name, tiles));
             }
-            if (bench == Bench::Detail) {
+            if (rowOf(bench).grows) {
                 std::vector<std::pair<int, Tile *>> tiles;
                 int number = int(tools.size());
-                for (const detail::GrowthKind &kind : detail::growthKinds()) {
+                for (const growth::GrowthKind &kind : growth::growthKinds()) {
                     const auto text = [](std::string_view s) { return QString::fromUtf8(s.data(), qsizetype(s.size())); };
                     auto *tile = new Tile(tr(text(kind.title).toUtf8().constData()), 0, {}, false);
                     tile->setImage(usualPicture(kind, kTilePicture));
@@ -201,7 +189,7 @@ void HandPanel::rebuildTiles()
 
 void HandPanel::showTool()
 {
-    if (m_session.bench() == Bench::Armature) {
+    if (rowOf(m_session.bench()).showsForms) {
         for (Tile *tile : m_all)
             tile->setChecked(tile->objectName() == QStringLiteral("formTile%1").arg(int(m_hand.formTile())));
         return;
@@ -220,7 +208,7 @@ void HandPanel::rebuildSettings()
     delete m_settings;
     m_knit->setVisible(rowOf(m_session.bench()).showsForms);
     m_knit->setEnabled(!m_session.creature().armature.forms.empty());
-    if (m_session.bench() == Bench::Armature) {
+    if (rowOf(m_session.bench()).showsForms) {
         m_settings = new FormSettings(m_session, m_hand, m_openSections);
     } else if (m_hand.growing().kind) {
         auto *growth = new GrowthSettings(m_session, m_hand, m_openSections);

@@ -20,11 +20,6 @@ namespace {
 
 constexpr int kIcon = 44;
 
-QString text(std::string_view s)
-{
-    return QString::fromUtf8(s.data(), qsizetype(s.size()));
-}
-
 } // namespace
 
 QImage stampPicture(const image::HeightPicture &picture, int side)
@@ -116,8 +111,8 @@ void StampChooser::fill()
         return;
     QStringList folders{tr("All"), tr("Own")};
     for (const std::string_view name : image::builtInStamps())
-        if (!folders.contains(text(image::folderOfStamp(name))))
-            folders << text(image::folderOfStamp(name));
+        if (!folders.contains(textOf(image::folderOfStamp(name))))
+            folders << textOf(image::folderOfStamp(name));
     const QString folder = m_folder->currentText().isEmpty() ? folders[0] : m_folder->currentText();
     m_folder->clear();
     m_folder->addItems(folders);
@@ -135,10 +130,10 @@ void StampChooser::fill()
     for (const auto &s : own)
         put(QString::fromStdString(s.name), folders[1], QIcon(QPixmap::fromImage(stampPicture(*s.picture, kIcon))));
     for (const std::string_view name : image::builtInStamps()) {
-        QIcon &icon = icons[text(name)];
+        QIcon &icon = icons[textOf(name)];
         if (icon.isNull())
             icon = QIcon(QPixmap::fromImage(stampPicture(image::drawStamp(name, kIcon), kIcon)));
-        put(text(name), text(image::folderOfStamp(name)), icon);
+        put(textOf(name), textOf(image::folderOfStamp(name)), icon);
     }
     setChosen(m_chosen);
 }
@@ -180,7 +175,7 @@ void StampChooser::showMenu(QPoint at)
     });
     menu.addAction(tr("Delete"), this, [this, name] {
         if (m_session.run({{"do", "stamp.remove"}, {"name", name.toStdString()}}) && m_chosen == name)
-            emit chosen(m_chosen = text(image::builtInStamps().front()));
+            emit chosen(m_chosen = textOf(image::builtInStamps().front()));
     });
     menu.exec(m_list->viewport()->mapToGlobal(at));
 }

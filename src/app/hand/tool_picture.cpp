@@ -1,6 +1,6 @@
 #include "app/hand/tool_picture.h"
 
-#include "creature/stroke_command.h"
+#include "command/stroke_command.h"
 
 #include <algorithm>
 #include <cmath>
@@ -55,13 +55,13 @@ QPainterPath facesPicture(sculpt::Tool tool)
             const auto at = [&](int a, int b) { return std::uint32_t(b * (across + 1) + a); };
             sheet.faces.push_back({{at(i, j), at(i, j + 1), at(i + 1, j + 1), at(i + 1, j)}});
         }
-    detail::Skin skin = detail::makeSkin(sheet, false);
+    skin::Skin skin = skin::makeSkin(sheet, false);
     sculpt::StrokeSettings settings;
     settings.tool = tool;
     settings.size = 34;
     settings.isMirrored = false;
     settings.edge = (isFiner ? 7.5f : 22.0f) / settings.size;
-    creature::LiveStroke live(skin, settings, 0);
+    document::LiveStroke live(skin, settings, 0);
     live.add({{0, 0, 0}, {}, 1, 0});
     (void)live.finish(skin);
     std::vector<float> beads{-46, 46};

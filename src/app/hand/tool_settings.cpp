@@ -6,6 +6,7 @@
 #include "app/hand/falloff_curve.h"
 #include "app/hand/tool_store.h"
 #include "app/theme/theme.h"
+#include "command/sculpt/stroke_fields.h"
 #include "image/picture.h"
 
 #include <QCheckBox>
@@ -52,43 +53,126 @@ void ToolSettings::refresh()
         show();
 }
 
-void ToolSettings::slider(QVBoxLayout *to, const char *id, const QString &name, ValueSlider::Range range,
-                          float StrokeSettings::*member)
+namespace {
+
+/// A setting of strokes as the panel shows it. What it is, and which tools have it, its description says.
+struct SettingRow {
+    const char *field;                               ///< of strokeFields()
+    const char *id;                                  ///< object name
+    const char *section;                             ///< "first", "" and "all" for the tool's own, above the sections
+    ValueSlider::Range range{};                      ///< of numbers
+    const char *title = nullptr;                     ///< instead of the description's
+    std::vector<const char *> words{};               ///< of choices, in their order; empty: as commands call them
+    bool (*isFor)(Tool) = [](Tool) { return true; }; ///< beside the description
+};
+
+const std::vector<SettingRow> &settingRows()
 {
-    auto *s = new ValueSlider(name, range);
-    s->setObjectName(QLatin1String(id));
-    connect(s, &ValueSlider::edited, this,
-            [this, member](double v) { m_hand.change([&](StrokeSettings &settings) { settings.*member = float(v); }); });
-    m_refresh.push_back([this, s, member] { s->setValue(double(m_hand.settings(m_tool).*member)); });
-    to->addWidget(s);
+    static const auto share = ValueSlider::Range{0, 1, false, QStringLiteral("%"), 0, 100};
+    static const auto ofSize = [](double least, double most, bool isLogarithmic) {
+        return ValueSlider::Range{least, most, isLogarithmic, ToolSettings::tr("of size"), 2};
+    };
+    static const auto mm = [](double least, double most, bool isLogarithmic, int digits) {
+        return ValueSlider::Range{least, most, isLogarithmic, ToolSettings::tr("mm"), digits};
+    };
+    static const ValueSlider::Range power{0.2, 5, true, QString(), 2};
+    static const std::vector<SettingRow> rows{
+        {"drag", "stampDrag", "first"},
+        {"side",
+         "planeSide",
+         "first",
+         {},
+         QT_TR_NOOP("Which skin goes to the plane"),
+         {QT_TR_NOOP("Ridges and hollows"), QT_TR_NOOP("Only ridges"), QT_TR_NOOP("Only hollows")}},
+        {"plane",
+         "planeFrom",
+         "first",
+         {},
+         QT_TR_NOOP("Where the plane lies"),
+         {QT_TR_NOOP("Plane of the area under the ring"), QT_TR_NOOP("Plane of the stroke's start"), QT_TR_NOOP("Locked plane")}},
+        {"knead",
+         "knead",
+         "first",
+         {},
+         QT_TR_NOOP("What Knead does with what it holds"),
+         {QT_TR_NOOP("Drag with the pen"), QT_TR_NOOP("Rotate with the stroke"), QT_TR_NOOP("Grow with distance"),
+          QT_TR_NOOP("Stretch along the stroke")}},
+        {"size", "size", "", mm(kLeastToolSize, kMostToolSize, true, 1)},
+        {"strength", "strength", "", share},
+        {"depth", "depth", "", mm(0.02, 20, true, 2), nullptr, {}, [](Tool t) { return t != Tool::Slab; }},
+        {"depth", "depth", "", mm(0.02, 20, true, 2), QT_TR_NOOP("Thickness"), {}, [](Tool t) { return t == Tool::Slab; }},
+        {"edge", "edge", "", ofSize(0.02, 0.6, true)},
+        {"randomTurn", "randomTurn", "", share},
+        {"randomStrength", "randomStrength", "", share},
+        {"randomFlip", "randomFlip", ""},
+        {"reach", "reach", "", ofSize(0, 0.5, false)},
+        {"shrink", "shrink", ""},
+        {"reverse", "reverse", "all"},
+        {"falloff", "falloff", "falloff", {}, QT_TR_NOOP("Falloff")},
+        {"spacing", "spacing", "stroke", ofSize(0.02, 4, true)},
+        {"scatter", "scatter", "stroke", ofSize(0, 3, false)},
+        {"sizeScatter", "sizeScatter", "stroke", share},
+        {"rope", "rope", "stroke", ofSize(0, 3, false)},
+        {"steadiness", "steadiness", "stroke", {0, 0.95, false, QStringLiteral("%"), 0, 100}},
+        {"limit", "limit", "stroke", mm(0, 20, false, 1)},
+        {"connected", "connected", "stroke"},
+        {"islandOnly", "islandOnly", "stroke"},
+        {"guardThin", "guardThin", "stroke"},
+        {"frontOnly", "frontOnly", "stroke"},
+        {"pressureToStrength", "pressureToStrength", "pen"},
+        {"strengthCurve", "strengthCurve", "pen", power},
+        {"pressureToSize", "pressureToSize", "pen"},
+        {"sizeCurve", "sizeCurve", "pen", power},
+        {"tilt", "tilt", "pen", share},
+    };
+    return rows;
 }
 
-void ToolSettings::box(QVBoxLayout *to, const char *id, const QString &name, bool StrokeSettings::*member)
-{
-    auto *b = new QCheckBox(name);
-    b->setObjectName(QLatin1String(id));
-    connect(b, &QCheckBox::toggled, this,
-            [this, member](bool on) { m_hand.change([&](StrokeSettings &settings) { settings.*member = on; }); });
-    m_refresh.push_back([this, b, member] {
-        const QSignalBlocker quiet(b);
-        b->setChecked(m_hand.settings(m_tool).*member);
-    });
-    to->addWidget(b);
-}
+} // namespace
 
-template <typename Choice>
-void ToolSettings::choice(QVBoxLayout *to, const char *id, const QString &tip, const QStringList &words,
-                          Choice StrokeSettings::*member)
+/// The rows of a section that the tool in hand has.
+void ToolSettings::addRows(QVBoxLayout *to, const char *sectionName)
 {
-    auto *b = new QComboBox;
-    b->setObjectName(QLatin1String(id));
-    b->setAccessibleName(tip);
-    b->setToolTip(tip);
-    b->addItems(words);
-    connect(b, &QComboBox::activated, this,
-            [this, member](int i) { m_hand.change([&](StrokeSettings &settings) { settings.*member = Choice(i); }); });
-    m_refresh.push_back([this, b, member] { b->setCurrentIndex(int(m_hand.settings(m_tool).*member)); });
-    to->addWidget(b);
+    for (const SettingRow &row : settingRows()) {
+        const auto &field = command::strokeField(row.field);
+        if (std::string_view(row.section) != sectionName || !row.isFor(m_tool) || !command::uses(m_tool, field))
+            continue;
+        const QString title = row.title ? tr(row.title) : tr(field.spec.title.c_str());
+        const auto set = [this, &field](json value) { m_hand.change([&](StrokeSettings &s) { field.read(value, s); }); };
+        const auto now = [this, &field] { return field.write(m_hand.settings(m_tool)); };
+        QWidget *widget = nullptr;
+        if (field.spec.kind == command::ParamKind::Switch) {
+            auto *box = new QCheckBox(title);
+            connect(box, &QCheckBox::toggled, this, [set](bool on) { set(on); });
+            m_refresh.push_back([box, now] {
+                const QSignalBlocker quiet(box);
+                box->setChecked(now().get<bool>());
+            });
+            widget = box;
+        } else if (field.spec.kind == command::ParamKind::Choice) {
+            auto *list = new QComboBox;
+            list->setToolTip(title);
+            const auto &choices = field.spec.choices;
+            for (std::size_t k = 0; k < choices.size(); ++k)
+                list->addItem(row.words.empty() ? QString::fromStdString(choices[k]) : tr(row.words[k]));
+            connect(list, &QComboBox::activated, this, [set, &choices](int k) { set(choices[std::size_t(k)]); });
+            m_refresh.push_back([list, now, &choices] {
+                const auto at = std::find(choices.begin(), choices.end(), now().get<std::string>());
+                list->setCurrentIndex(int(at - choices.begin()));
+            });
+            widget = list;
+        } else {
+            auto *slider = new ValueSlider(title, row.range);
+            connect(slider, &ValueSlider::edited, this, [set](double v) { set(float(v)); });
+            m_refresh.push_back([slider, now] { slider->setValue(now().get<double>()); });
+            widget = slider;
+        }
+        widget->setObjectName(QLatin1String(row.id));
+        widget->setAccessibleName(title);
+        if (!field.spec.description.empty() && widget->toolTip().isEmpty() && field.spec.kind == command::ParamKind::Switch)
+            widget->setToolTip(tr(field.spec.description.c_str()));
+        to->addWidget(widget);
+    }
 }
 
 QVBoxLayout *ToolSettings::section(const QString &name, const QString &id)
@@ -117,7 +201,7 @@ void ToolSettings::addOwn()
         connect(stamps, &StampChooser::chosen, this, [this](const QString &name) {
             m_hand.change([&](StrokeSettings &s) {
                 s.stamp = name.toStdString();
-                for (const creature::Stamp &own : m_session.creature().stamps)
+                for (const document::Stamp &own : m_session.creature().stamps)
                     if (own.name == s.stamp)
                         s.depth = own.depth; // as high as what it was taken from
             });
@@ -125,14 +209,9 @@ void ToolSettings::addOwn()
         connect(stamps, &StampChooser::harvestAsked, &m_hand, &HandModel::beginHarvest);
         m_refresh.push_back([this, stamps] { stamps->setChosen(QString::fromStdString(m_hand.settings(m_tool).stamp)); });
         m_column->addWidget(stamps);
-        box(m_column, "stampDrag", tr("Drag out to size and angle"), &StrokeSettings::isDragged);
     }
+    addRows(m_column, "first");
     if (m_tool == Tool::Plane) {
-        choice(m_column, "planeSide", tr("Which skin goes to the plane"),
-               {tr("Ridges and hollows"), tr("Only ridges"), tr("Only hollows")}, &StrokeSettings::planeSide);
-        choice(m_column, "planeFrom", tr("Where the plane lies"),
-               {tr("Plane of the area under the ring"), tr("Plane of the stroke's start"), tr("Locked plane")},
-               &StrokeSettings::planeFrom);
         auto *lock = new QPushButton(tr("Lock the last stroke's plane"));
         lock->setObjectName(QStringLiteral("planeLock"));
         lock->setToolTip(tr("Every stroke goes to that plane until another choice is made"));
@@ -145,30 +224,7 @@ void ToolSettings::addOwn()
         m_refresh.push_back([this, lock] { lock->setEnabled(m_hand.lastPlane().has_value()); });
         m_column->addWidget(lock);
     }
-    if (m_tool == Tool::Knead)
-        choice(m_column, "knead", tr("What Knead does with what it holds"),
-               {tr("Drag with the pen"), tr("Rotate with the stroke"), tr("Grow with distance"), tr("Stretch along the stroke")},
-               &StrokeSettings::knead);
-    slider(m_column, "size", tr("Size"), {double(kLeastToolSize), double(kMostToolSize), true, tr("mm"), 1},
-           &StrokeSettings::size);
-    if (!changesFaces(m_tool)) // those have no strength: they go all the way
-        slider(m_column, "strength", tr("Strength"), {0, 1, false, QStringLiteral("%"), 0, 100}, &StrokeSettings::strength);
-    if (m_tool == Tool::Stamp || m_tool == Tool::Slab)
-        slider(m_column, "depth", m_tool == Tool::Slab ? tr("Thickness") : tr("Depth"), {0.02, 20, true, tr("mm"), 2},
-               &StrokeSettings::depth);
-    if (changesFaces(m_tool))
-        slider(m_column, "edge", tr("Edges"), {0.02, 0.6, true, tr("of size"), 2}, &StrokeSettings::edge);
-    if (m_tool == Tool::Stamp) {
-        slider(m_column, "randomTurn", tr("Random rotation"), {0, 1, false, QStringLiteral("%"), 0, 100},
-               &StrokeSettings::randomTurn);
-        slider(m_column, "randomStrength", tr("Random strength"), {0, 1, false, QStringLiteral("%"), 0, 100},
-               &StrokeSettings::randomStrength);
-        box(m_column, "randomFlip", tr("Mirror images now and then"), &StrokeSettings::randomFlip);
-    }
-    if (m_tool == Tool::Smooth) {
-        slider(m_column, "reach", tr("Width of the bumps that go"), {0, 0.5, false, tr("of size"), 2}, &StrokeSettings::reach);
-        box(m_column, "shrink", tr("Let it shrink"), &StrokeSettings::shrinks);
-    }
+    addRows(m_column, "");
     auto *screen = new QCheckBox(tr("Keep the size on the screen"));
     screen->setObjectName(QStringLiteral("sizeOnScreen"));
     screen->setToolTip(tr("Nearer means finer: the ring stays as wide as it looks, for all tools"));
@@ -195,23 +251,17 @@ void ToolSettings::addOwn()
         mirror->setChecked(m_hand.isMirrored());
     });
     m_column->addWidget(mirror);
-    if (!takesHold(m_tool) && !settles(m_tool))
-        box(m_column, "reverse", tr("Reversed"), &StrokeSettings::isReversed);
-    if (m_tool == Tool::Twist || (m_tool == Tool::Knead))
-        box(m_column, "reverse", tr("Reversed"), &StrokeSettings::isReversed);
+    addRows(m_column, "all");
 }
 
 void ToolSettings::addFalloff()
 {
-    if (m_tool == Tool::Denser || m_tool == Tool::Sparser || m_tool == Tool::Knead)
-        return; // theirs is their own
+    if (!rowOf(m_tool).hasFalloff)
+        return; // its own
     QVBoxLayout *column = section(tr("Falloff"), QStringLiteral("sectionFalloff"));
     if (!column)
         return;
-    QStringList names;
-    for (const std::string_view name : sculpt::kFalloffNames)
-        names << QString::fromUtf8(name.data());
-    choice(column, "falloff", tr("Falloff"), names, &StrokeSettings::falloff);
+    addRows(column, "falloff");
     auto *curve = new FalloffCurve;
     curve->setObjectName(QStringLiteral("falloffCurve"));
     connect(curve, &FalloffCurve::drawn, this, [this](const sculpt::DrawnFalloff &heights) {
@@ -226,13 +276,6 @@ void ToolSettings::addStroke()
     QVBoxLayout *column = section(tr("Stroke"), QStringLiteral("sectionStroke"));
     if (!column)
         return;
-    if (!takesHold(m_tool)) // those take their own steps
-        slider(column, "spacing", tr("Spacing"), {0.02, 4, true, tr("of size"), 2}, &StrokeSettings::spacing);
-    if (!takesHold(m_tool)) {
-        slider(column, "scatter", tr("Scatter"), {0, 3, false, tr("of size"), 2}, &StrokeSettings::scatter);
-        slider(column, "sizeScatter", tr("Size variation"), {0, 1, false, QStringLiteral("%"), 0, 100},
-               &StrokeSettings::sizeScatter);
-    }
     if (!takesHold(m_tool)) {
         const auto choose = [&](const char *id, const QString &name, const QString &tip, bool (HandModel::*is)() const,
                                 void (HandModel::*set)(bool)) {
@@ -256,19 +299,7 @@ void ToolSettings::addStroke()
         m_refresh.push_back([this, lay] { lay->setEnabled(m_hand.drawsCurves()); });
         column->addWidget(lay);
     }
-    if (!takesHold(m_tool))
-        slider(column, "rope", tr("Rope length"), {0, 3, false, tr("of size"), 2}, &StrokeSettings::rope);
-    slider(column, "steadiness", tr("Steadiness"), {0, 0.95, false, QStringLiteral("%"), 0, 100}, &StrokeSettings::steadiness);
-    if (!changesFaces(m_tool) && m_tool != Tool::Mask)
-        slider(column, "limit", tr("Limit per stroke, 0 for none"), {0, 20, false, tr("mm"), 1}, &StrokeSettings::limit);
-    if (m_tool != Tool::Denser && m_tool != Tool::Sparser) // their faces always hang together
-        box(column, "connected", tr("Only connected skin"), &StrokeSettings::isConnected);
-    if (!changesFaces(m_tool))
-        box(column, "islandOnly", tr("Else only one island"), &StrokeSettings::isIslandOnly);
-    if (settles(m_tool))
-        box(column, "guardThin", tr("Keep the far side of thin parts"), &StrokeSettings::guardsThin);
-    if (takesHold(m_tool) || settles(m_tool))
-        box(column, "frontOnly", tr("Only skin that faces the ring"), &StrokeSettings::isFrontOnly);
+    addRows(column, "stroke");
 }
 
 /// A picture held before the view.
@@ -330,16 +361,7 @@ void ToolSettings::addPen()
     QVBoxLayout *column = section(tr("Pen"), QStringLiteral("sectionPen"));
     if (!column)
         return;
-    const ValueSlider::Range power{0.2, 5, true, QString(), 2};
-    if (!changesFaces(m_tool) && !takesHold(m_tool)) {
-        box(column, "pressureToStrength", tr("Pressure sets strength"), &StrokeSettings::pressureToStrength);
-        slider(column, "strengthCurve", tr("Pressure curve, strength"), power, &StrokeSettings::strengthCurve);
-    }
-    box(column, "pressureToSize", tr("Pressure sets size"), &StrokeSettings::pressureToSize);
-    slider(column, "sizeCurve", tr("Pressure curve, size"), power, &StrokeSettings::sizeCurve);
-    if (!takesHold(m_tool) && !changesFaces(m_tool) && !settles(m_tool) && m_tool != Tool::Mask && m_tool != Tool::Swell
-        && m_tool != Tool::Slab && m_tool != Tool::Gouge)
-        slider(column, "tilt", tr("Lean with the pen's tilt"), {0, 1, false, QStringLiteral("%"), 0, 100}, &StrokeSettings::tilt);
+    addRows(column, "pen");
 }
 
 template <typename Json> void ToolSettings::setSymmetry(Json change)
@@ -351,7 +373,7 @@ template <typename Json> void ToolSettings::setSymmetry(Json change)
 
 void ToolSettings::addSymmetry()
 {
-    const creature::Piece *now = m_session.creature().piece(m_session.piece());
+    const document::Piece *now = m_session.creature().piece(m_session.piece());
     QVBoxLayout *column =
         now ? section(tr("Symmetry of %1").arg(QString::fromStdString(now->name)), QStringLiteral("sectionSymmetry")) : nullptr;
     if (!column)
@@ -395,13 +417,13 @@ void ToolSettings::addSymmetry()
     through->setObjectName(QStringLiteral("symmetryMiddle"));
     through->setToolTip(tr("Moves plane and axis there; they are at the origin of the creature otherwise"));
     connect(through, &QPushButton::clicked, this, [this] {
-        const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+        const document::Piece *piece = m_session.creature().piece(m_session.piece());
         const Vec3f c = piece->skin.shown.box().centre();
         setSymmetry(json{{"point", {c.x, c.y, c.z}}, {"axisPoint", {c.x, c.y, c.z}}});
     });
     column->addWidget(through);
     m_refresh.push_back([this, plane, planes, around, axis, axes] {
-        const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+        const document::Piece *piece = m_session.creature().piece(m_session.piece());
         if (!piece)
             return;
         const sculpt::Symmetry &s = piece->symmetry;
@@ -494,10 +516,10 @@ void ToolSettings::addLevels()
     m_column->addSpacing(6);
     m_column->addLayout(levels);
     m_column->addLayout(row);
-    if (m_session.bench() == Bench::Sculpt)
+    if (rowOf(m_session.bench()).deforms)
         m_column->addWidget(new DeformSettings(m_session, m_hand));
     m_refresh.push_back([this, reknit, refine, coarser, finer, level] {
-        const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+        const document::Piece *piece = m_session.creature().piece(m_session.piece());
         const std::size_t at = piece ? piece->skin.level : 0, last = piece ? piece->skin.links.size() : 0;
         reknit->setEnabled(piece);
         refine->setEnabled(piece && at == last);

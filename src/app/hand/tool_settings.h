@@ -35,12 +35,7 @@ private:
     void addSaved();
     void addLevels();
     QVBoxLayout *section(const QString &name, const QString &id); ///< null while it is folded
-    void slider(QVBoxLayout *to, const char *id, const QString &name, ValueSlider::Range range,
-                float sculpt::StrokeSettings::*member);
-    void box(QVBoxLayout *to, const char *id, const QString &name, bool sculpt::StrokeSettings::*member);
-    template <typename Choice>
-    void choice(QVBoxLayout *to, const char *id, const QString &tip, const QStringList &words,
-                Choice sculpt::StrokeSettings::*member);
+    void addRows(QVBoxLayout *to, const char *sectionName);
     template <typename Json> void setSymmetry(Json change);
 
     Session &m_session;

@@ -1,6 +1,6 @@
 #include "app/hand/tool_store.h"
 
-#include "creature/tool_file.h"
+#include "command/tool_file.h"
 
 #include <QDir>
 #include <QFile>
@@ -40,14 +40,14 @@ QStringList ownTools()
 
 QString keepTool(const sculpt::StrokeSettings &settings, const QString &path)
 {
-    if (const Status written = creature::writeTool(QFile::encodeName(path).toStdString(), settings); !written)
+    if (const Status written = command::writeTool(QFile::encodeName(path).toStdString(), settings); !written)
         return HandModel::tr("The tool was not saved: %1").arg(QString::fromStdString(written.error().text()));
     return {};
 }
 
 QString takeUpTool(HandModel &hand, const QString &path)
 {
-    const auto settings = creature::readTool(QFile::encodeName(path).toStdString());
+    const auto settings = command::readTool(QFile::encodeName(path).toStdString());
     if (!settings)
         return HandModel::tr("%1. The hand keeps its tool.").arg(QString::fromStdString(settings.error().text()));
     hand.setTool(settings->tool);

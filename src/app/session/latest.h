@@ -16,6 +16,9 @@
 
 namespace bonemoss::app {
 
+/// How long the window, and a frame, wait for what is worked out beside them, so that what is quickly done comes at once.
+inline constexpr std::chrono::milliseconds kWindowPatience{50}, kFramePatience{20};
+
 /// What work gives, or something else when it throws: what is worked out beside the window is for showing, and nothing else depends
 /// on it.
 template <typename T, typename Work> T workedOut(T missing, const Work &work)

@@ -1,7 +1,7 @@
 #include "app/session/layer_clipboard.h"
 
-#include "creature/layer_file.h"
-#include "detail/growth.h"
+#include "store/layer_file.h"
+#include "growth/growth.h"
 
 #include <QClipboard>
 #include <QCoreApplication>
@@ -20,7 +20,7 @@ using nlohmann::json;
 const QString kType = QStringLiteral("application/x-bonemoss-layer");
 
 /// A name that says what is in it.
-QString fileFor(const creature::Piece &piece, const detail::Layer &layer)
+QString fileFor(const document::Piece &piece, const skin::Layer &layer)
 {
     QCryptographicHash hash(QCryptographicHash::Md5);
     const auto add = [&](const auto &blocks) {
@@ -34,7 +34,7 @@ QString fileFor(const creature::Piece &piece, const detail::Layer &layer)
     add(piece.skin.body), add(layer.offsets), add(layer.mask);
     hash.addData(QByteArrayView(piece.name)), hash.addData(QByteArrayView(layer.name));
     hash.addData(QByteArray::number(double(layer.strength)) + (layer.isOn ? " on" : " off"));
-    if (const detail::Growth *g = layer.growth.get()) {
+    if (const growth::Growth *g = layer.growth.get()) {
         hash.addData(QByteArray::number(g->seed));
         for (const float value : g->values)
             hash.addData(QByteArray::number(double(value)));
@@ -60,14 +60,14 @@ std::optional<json> onClipboard()
 
 } // namespace
 
-Status copyLayer(const creature::Piece &piece, const detail::Layer &layer)
+Status copyLayer(const document::Piece &piece, const skin::Layer &layer)
 {
     QDir folder(QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation) + QStringLiteral("/layers"));
     if (!folder.mkpath(QStringLiteral(".")))
         return Error{ErrorCode::Unwritable, folder.path().toStdString(), "the folder for copied layers cannot be made"};
     const QString path = folder.filePath(fileFor(piece, layer));
     if (!QFile::exists(path))
-        if (const Status saved = creature::saveLayer(path.toStdString(), piece, layer); !saved)
+        if (const Status saved = store::saveLayer(path.toStdString(), piece, layer); !saved)
             return saved.error();
     auto *data = new QMimeData;
     const json j{{"path", path.toStdString()}, {"from", piece.name}, {"layer", layer.name}};

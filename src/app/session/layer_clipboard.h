@@ -1,6 +1,6 @@
 #pragma once
 
-#include "creature/creature.h"
+#include "document/creature.h"
 
 #include <nlohmann/json.hpp>
 
@@ -12,7 +12,7 @@ namespace bonemoss::app {
 
 /// Puts a layer on the clipboard, for any piece of any creature. It is kept as a file of its own among what the program keeps
 /// for the person, where it stays for recipes that took it; the same layer again is the same file.
-Status copyLayer(const creature::Piece &piece, const detail::Layer &layer);
+Status copyLayer(const document::Piece &piece, const skin::Layer &layer);
 
 /// The command that lays what is on the clipboard on a piece, but for the piece; nothing when there is no layer on it.
 std::optional<nlohmann::json> pasteLayer();

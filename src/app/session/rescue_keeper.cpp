@@ -1,5 +1,7 @@
 #include "app/session/rescue_keeper.h"
 
+#include "app/session/latest.h"
+
 #include <QMetaObject>
 #include <nlohmann/json.hpp>
 
@@ -8,11 +10,9 @@
 
 namespace bonemoss::app {
 
-using creature::Rescue;
+using command::Rescue;
 
-namespace {
-constexpr std::chrono::milliseconds kMoment{50}; // longer than this the window does not wait
-}
+namespace {}
 
 RescueKeeper::RescueKeeper(const QString &folder, QObject *parent)
     : QObject(parent), m_folder(folder), m_thread([this](const std::stop_token &stop) { work(stop); })
@@ -68,7 +68,7 @@ void RescueKeeper::ask(Job job)
     std::unique_lock lock(m_mutex);
     m_jobs.push_back(std::move(job));
     m_wake.notify_all();
-    m_idle.wait_for(lock, kMoment, [this] { return m_jobs.empty() && !m_isBusy; });
+    m_idle.wait_for(lock, kWindowPatience, [this] { return m_jobs.empty() && !m_isBusy; });
 }
 
 void RescueKeeper::finish()

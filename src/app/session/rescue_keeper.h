@@ -1,6 +1,6 @@
 #pragma once
 
-#include "creature/rescue.h"
+#include "command/rescue.h"
 
 #include <nlohmann/json_fwd.hpp>
 
@@ -23,17 +23,17 @@ class RescueKeeper : public QObject
 {
     Q_OBJECT
 public:
-    using State = std::shared_ptr<const creature::Creature>;
+    using State = std::shared_ptr<const document::Creature>;
     explicit RescueKeeper(const QString &folder, QObject *parent = nullptr);
     ~RescueKeeper() override; ///< does what was asked for, and leaves the file
 
     QString folder() const { return m_folder; }
     /// A new file for another document; the one before must have been ended.
-    void begin(State state, std::size_t step, const creature::Rescue::Document &document, bool isWork);
+    void begin(State state, std::size_t step, const command::Rescue::Document &document, bool isWork);
     void note(const nlohmann::json &command);
     void goTo(std::size_t step, const State &state); ///< undo, redo
     void snapshot(const State &state, std::size_t step);
-    void setDocument(const creature::Rescue::Document &document);
+    void setDocument(const command::Rescue::Document &document);
     void end();    ///< removes the file
     void finish(); ///< waits until all is done that was asked for
     /// Whether there is a file, and all of it could be written so far.
@@ -49,7 +49,7 @@ private:
 
     QString m_folder;
     std::size_t m_base = 0, m_noted = 0, m_at = 0; ///< step of the last snapshot; commands since; of those, the one gone to
-    std::unique_ptr<creature::Rescue> m_rescue;    ///< of the thread
+    std::unique_ptr<command::Rescue> m_rescue;     ///< of the thread
     mutable std::mutex m_mutex;
     std::condition_variable_any m_wake, m_idle;
     std::deque<Job> m_jobs;

@@ -1,8 +1,8 @@
 #include "app/session/session.h"
 
 #include "app/session/worker.h"
-#include "creature/command.h"
-#include "creature/reknit.h"
+#include "command/command.h"
+#include "document/ops/reknit.h"
 
 #include <QCoreApplication>
 #include <QFile>
@@ -12,7 +12,7 @@
 
 namespace bonemoss::app {
 
-using creature::Creature;
+using document::Creature;
 using nlohmann::json;
 
 QString wordsFor(const Error &error)
@@ -79,7 +79,7 @@ void Session::publish(Creature next, const json &command)
 /// cost anything, as the file may go away.
 void Session::keepSafe(const json *command)
 {
-    const creature::CommandSpec *spec = command ? creature::findCommand(command->value("do", std::string())) : nullptr;
+    const command::CommandSpec *spec = command ? command::findCommand(command->value("do", std::string())) : nullptr;
     if (!command)
         m_rescue.goTo(stepNumber(), share());
     else if (!spec || spec->readsFile)
@@ -103,9 +103,9 @@ void Session::handIsFree()
 bool Session::run(const json &command, const QString &folder)
 {
     finishHand();
-    creature::CommandContext context;
+    command::CommandContext context;
     context.folder = QFile::encodeName(folder).toStdString();
-    auto next = creature::apply(creature(), command, context);
+    auto next = command::apply(creature(), command, context);
     if (!next) {
         report(next.error());
         return false;
@@ -120,10 +120,10 @@ namespace {
 /// A command on a worker, on a state that stays as it is.
 Result<Creature> applied(const Creature &before, const json &command, std::vector<Note> &notes, QWidget *window)
 {
-    return runOnWorker<Result<Creature>>(window, QString::fromStdString(creature::titleOf(command)),
+    return runOnWorker<Result<Creature>>(window, QString::fromStdString(command::titleOf(command)),
                                          [&](const Progress &progress) {
-                                             creature::CommandContext context{{}, progress, {}};
-                                             auto result = creature::apply(before, command, context);
+                                             command::CommandContext context{{progress, {}}, {}};
+                                             auto result = command::apply(before, command, context);
                                              notes = std::move(context.notes);
                                              return result;
                                          });
@@ -161,8 +161,8 @@ void Session::runInBackground(const json &command)
     m_behind->before = share(), m_behind->command = command;
     emit behindChanged();
     QThreadPool::globalInstance()->start([behind = m_behind, guard = QPointer<Session>(this)] {
-        creature::CommandContext context{{}, {behind->stop.get_token(), {}}, {}};
-        behind->result.emplace(creature::apply(*behind->before, behind->command, context));
+        command::CommandContext context{{{behind->stop.get_token(), {}}, {}}, {}};
+        behind->result.emplace(command::apply(*behind->before, behind->command, context));
         behind->notes = std::move(context.notes);
         QMetaObject::invokeMethod(
             qApp,
@@ -208,10 +208,10 @@ void Session::tell(std::vector<Note> notes)
         emit noted(QString::fromStdString(note.text));
 }
 
-bool Session::commitStroke(creature::LiveStroke &stroke, std::uint32_t pieceId, const json &command)
+bool Session::commitStroke(document::LiveStroke &stroke, std::uint32_t pieceId, const json &command)
 {
     const auto before = share();
-    const creature::Piece *old = before->piece(pieceId);
+    const document::Piece *old = before->piece(pieceId);
     const auto drop = [this] {
         emit failed(tr("The stroke was dropped: the skin under it is another one now."));
         handIsFree();
@@ -219,7 +219,7 @@ bool Session::commitStroke(creature::LiveStroke &stroke, std::uint32_t pieceId, 
     };
     if (!old || old->skin.shown.topology.get() != stroke.begunOn())
         return drop();
-    auto changed = std::make_shared<creature::Piece>(*old);
+    auto changed = std::make_shared<document::Piece>(*old);
     if (const Status done = stroke.finish(changed->skin); !done) {
         report(done.error());
         return false;
@@ -227,13 +227,13 @@ bool Session::commitStroke(creature::LiveStroke &stroke, std::uint32_t pieceId, 
     json done = command;
     const auto tool = sculpt::toolNamed(command.value("tool", std::string()));
     if (old->liveSpacing > 0 && tool && *tool != sculpt::Tool::Mask && !changesFaces(*tool)) {
-        creature::CommandContext context;
+        command::CommandContext context;
         const auto knit = [&](const Progress &progress) {
             context.progress = progress;
-            return creature::reknitted(changed->skin, {old->liveSpacing, 0}, context, false);
+            return document::reknitted(changed->skin, {old->liveSpacing, 0}, context, false);
         };
         ++m_longCommands; // what else is done has to wait: it would be about another skin
-        auto again = runOnWorker<Result<detail::Skin>>(nullptr, tr("Knitting again"), knit);
+        auto again = runOnWorker<Result<skin::Skin>>(nullptr, tr("Knitting again"), knit);
         --m_longCommands;
         context.progress = {};
         if (again) { // without it the stroke stays all the same
@@ -290,7 +290,7 @@ void Session::setBench(Bench bench)
 
 std::uint32_t Session::piece() const
 {
-    const creature::Piece *chosen = creature().piece(m_piece);
+    const document::Piece *chosen = creature().piece(m_piece);
     if (chosen)
         return chosen->id;
     for (const auto &p : creature().pieces)
@@ -301,7 +301,7 @@ std::uint32_t Session::piece() const
 
 std::uint32_t Session::layer() const
 {
-    const creature::Piece *p = creature().piece(piece());
+    const document::Piece *p = creature().piece(piece());
     return p && p->skin.layer(m_layer) ? m_layer : 0;
 }
 

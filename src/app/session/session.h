@@ -3,8 +3,8 @@
 #include "app/benches/bench.h"
 #include "app/session/rescue_keeper.h"
 #include "base/note.h"
-#include "creature/history.h"
-#include "creature/stroke_command.h"
+#include "command/history.h"
+#include "command/stroke_command.h"
 
 #include <QObject>
 #include <QSet>
@@ -26,9 +26,9 @@ public:
     explicit Session(const QString &rescueFolder, QObject *parent = nullptr);
     ~Session() override;
 
-    const creature::Creature &creature() const { return m_history->now(); }
-    std::shared_ptr<const creature::Creature> share() const { return m_history->share(); }
-    const creature::History &history() const { return *m_history; }
+    const document::Creature &creature() const { return m_history->now(); }
+    std::shared_ptr<const document::Creature> share() const { return m_history->share(); }
+    const command::History &history() const { return *m_history; }
 
     /// Applies a command on the window's thread. On failure nothing changed and failed() was sent.
     /// folder: where relative paths in it start; empty for where the program was started.
@@ -42,9 +42,9 @@ public:
     /// What the last command said, with places where it named any.
     const std::vector<Note> &notes() const { return m_notes; }
     /// What a command would make of the creature, worked out as runLong does; nothing is changed. Null when it failed, and said.
-    std::shared_ptr<const creature::Creature> tryOut(const nlohmann::json &command, QWidget *window);
+    std::shared_ptr<const document::Creature> tryOut(const nlohmann::json &command, QWidget *window);
     /// Takes over a finished stroke; its result was already worked out while it was drawn.
-    bool commitStroke(creature::LiveStroke &stroke, std::uint32_t piece, const nlohmann::json &command);
+    bool commitStroke(document::LiveStroke &stroke, std::uint32_t piece, const nlohmann::json &command);
 
     /// What the view tells of the hand: whether a stroke or a drag is under way, and how to end it as if the pen were lifted.
     /// Before anything else changes the creature the gesture ends; results from behind wait until it has.
@@ -79,7 +79,7 @@ public:
     bool recordRecipe(const QString &path);
     bool exportMesh(const QString &path, QStringList &warnings, QWidget *window = nullptr);
     /// What could be rescued becomes the document. The file goes when that is all of it, and kept safe again.
-    bool recover(creature::Rescue::Found found, QWidget *window);
+    bool recover(command::Rescue::Found found, QWidget *window);
     QString rescueFolder() const { return m_rescue.folder(); }
     bool isKeptSafe() const { return m_rescue.isKeptSafe(); }
     void endWell(); ///< closes the session: its rescue file goes
@@ -119,17 +119,17 @@ signals:
 private:
     struct Behind;
     void takeFromBehind(const std::shared_ptr<Behind> &behind);
-    void publish(creature::Creature next, const nlohmann::json &command);
+    void publish(document::Creature next, const nlohmann::json &command);
     /// Another document: its history, the file it came from and what is known of that.
     struct Document {
-        std::unique_ptr<creature::History> history;
+        std::unique_ptr<command::History> history;
         QString path;
-        creature::StateMark mark;
+        store::StateMark mark;
         std::optional<FileLock> lock;
         bool isSaved = false;
     };
     void replaceAll(Document document);
-    void replaceAll(creature::Creature creature, const QString &title, bool isSaved);
+    void replaceAll(document::Creature creature, const QString &title, bool isSaved);
     void keepSafe(const nlohmann::json *command);
     void finishHand();
     std::size_t stepNumber() const { return m_history->dropped() + m_history->at(); }
@@ -146,12 +146,12 @@ private:
     bool m_hasChosenHere = false;
     Hand m_hand;
     std::size_t m_historyBudget = SIZE_MAX;
-    std::unique_ptr<creature::History> m_history;
+    std::unique_ptr<command::History> m_history;
     std::vector<Note> m_notes;
-    std::shared_ptr<const creature::Creature> m_saved;
+    std::shared_ptr<const document::Creature> m_saved;
     RescueKeeper m_rescue;
     QString m_path;
-    creature::StateMark m_mark;     ///< of the newest state in that file that is known here
+    store::StateMark m_mark;        ///< of the newest state in that file that is known here
     std::optional<FileLock> m_lock; ///< on that file
     Bench m_bench = Bench::Armature;
     std::vector<std::uint32_t> m_forms;

@@ -1,10 +1,12 @@
 // What a session does with files: opening, saving beside the window, exporting, rescuing.
 #include "app/session/session.h"
+
+#include "app/session/latest.h"
 #include "app/session/worker.h"
 #include "base/files.h"
-#include "creature/recipe.h"
-#include "creature/shown_scene.h"
-#include "creature/store.h"
+#include "command/recipe.h"
+#include "export/shown_scene.h"
+#include "store/store.h"
 #include "io/mesh_file.h"
 #include "mesh/measures.h"
 
@@ -22,12 +24,10 @@
 
 namespace bonemoss::app {
 
-using creature::Creature;
+using document::Creature;
 using nlohmann::json;
 
 namespace {
-
-constexpr std::chrono::milliseconds kMoment{50}; // longer than this the window does not wait for a file
 
 std::filesystem::path pathOf(const QString &path)
 {
@@ -60,17 +60,17 @@ struct Session::Saving {
     std::shared_ptr<const Creature> state;
     QString path;
     bool isOwnFile = false;
-    std::optional<creature::StateMark> last;
+    std::optional<store::StateMark> last;
     std::mutex mutex;
     std::condition_variable done;
-    std::optional<Result<creature::StateMark>> result; ///< guarded
+    std::optional<Result<store::StateMark>> result; ///< guarded
     std::thread thread;
 
-    Result<creature::StateMark> write() const
+    Result<store::StateMark> write() const
     {
         if (!isOwnFile) // a new file, put in place when it is whole
-            return creature::saveAs(pathOf(path), *state);
-        auto store = creature::Store::open(pathOf(path));
+            return store::saveAs(pathOf(path), *state);
+        auto store = store::Store::open(pathOf(path));
         if (!store)
             return store.error();
         const auto saved = (*store)->save(*state, last);
@@ -119,7 +119,7 @@ void Session::replaceAll(Creature creature, const QString &title, bool isSaved)
 {
     Document document;
     document.history =
-        std::make_unique<creature::History>(std::make_shared<const Creature>(std::move(creature)), title.toStdString());
+        std::make_unique<command::History>(std::make_shared<const Creature>(std::move(creature)), title.toStdString());
     document.isSaved = isSaved;
     replaceAll(std::move(document));
 }
@@ -132,7 +132,7 @@ void Session::endWell()
 void Session::startNew()
 {
     replaceAll(Creature{}, tr("New"), true);
-    setBench(Bench::Armature);
+    setBench(benches().front().bench);
 }
 
 QString Session::holderOf(const QString &path) const
@@ -147,15 +147,15 @@ QString Session::holderOf(const QString &path) const
 
 bool Session::open(const QString &path, QWidget *window, OpenAs as)
 {
-    auto loaded = runOnWorker<Result<creature::Loaded>>(window, tr("Opening %1").arg(QFileInfo(path).fileName()),
-                                                        [&](const Progress &p) { return creature::loadStore(pathOf(path), p); });
+    auto loaded = runOnWorker<Result<store::Loaded>>(window, tr("Opening %1").arg(QFileInfo(path).fileName()),
+                                                     [&](const Progress &p) { return store::loadStore(pathOf(path), p); });
     if (!loaded) {
         report(loaded.error());
         return false;
     }
     Document document;
-    document.history = std::make_unique<creature::History>(std::make_shared<const Creature>(std::move(loaded->creature)),
-                                                           tr("Opened").toStdString());
+    document.history = std::make_unique<command::History>(std::make_shared<const Creature>(std::move(loaded->creature)),
+                                                          tr("Opened").toStdString());
     document.isSaved = loaded->damage.empty();
     if (as == OpenAs::Own) {
         finishSaving();
@@ -165,7 +165,7 @@ bool Session::open(const QString &path, QWidget *window, OpenAs as)
         document.lock = lockDocument(path);
     }
     replaceAll(std::move(document));
-    setBench(creature().pieces.empty() ? Bench::Armature : Bench::Sculpt);
+    setBench(benchFor(*this));
     for (const std::string &d : loaded->damage)
         emit failed(tr("While opening: %1.").arg(QString::fromStdString(d)));
     return true;
@@ -173,20 +173,20 @@ bool Session::open(const QString &path, QWidget *window, OpenAs as)
 
 bool Session::openRecipe(const QString &path, QWidget *window)
 {
-    const auto commands = creature::readRecipe(pathOf(path));
+    const auto commands = command::readRecipe(pathOf(path));
     if (!commands) {
         report(commands.error());
         return false;
     }
     // Every command becomes a step: one can go back through the making of a sample, and write it out again.
-    using Steps = std::unique_ptr<creature::History>;
+    using Steps = std::unique_ptr<command::History>;
     auto made = runOnWorker<Result<Steps>>(
         window, tr("Replaying %1").arg(QFileInfo(path).fileName()), [&](const Progress &p) -> Result<Steps> {
-            auto history = std::make_unique<creature::History>(std::make_shared<Creature>(), tr("New").toStdString());
+            auto history = std::make_unique<command::History>(std::make_shared<Creature>(), tr("New").toStdString());
             history->setBudget(m_historyBudget);
-            creature::CommandContext context{pathOf(path).parent_path(), p, {}};
+            command::CommandContext context{{p, {}}, pathOf(path).parent_path()};
             const auto each = [&](const Creature &state, const json &command) { history->push(state, command); };
-            if (const auto last = creature::replay({}, *commands, context, each); !last)
+            if (const auto last = command::replay({}, *commands, context, each); !last)
                 return last.error();
             return history;
         });
@@ -197,7 +197,7 @@ bool Session::openRecipe(const QString &path, QWidget *window)
     Document document;
     document.history = std::move(*made);
     replaceAll(std::move(document));
-    setBench(creature().pieces.empty() ? Bench::Armature : Bench::Sculpt);
+    setBench(benchFor(*this));
     return true;
 }
 
@@ -213,7 +213,7 @@ bool Session::save(const QString &path, bool replaces)
         saving->last = m_mark;
     m_saving = saving;
     saving->thread = std::thread([saving, guard = QPointer<Session>(this)] {
-        std::optional<Result<creature::StateMark>> result;
+        std::optional<Result<store::StateMark>> result;
         try {
             result.emplace(saving->write());
         } catch (...) {
@@ -235,7 +235,7 @@ bool Session::save(const QString &path, bool replaces)
     emit fileChanged();
     {
         std::unique_lock lock(saving->mutex);
-        if (!saving->done.wait_for(lock, kMoment, [&] { return saving->result.has_value(); }))
+        if (!saving->done.wait_for(lock, kWindowPatience, [&] { return saving->result.has_value(); }))
             return true; // it goes on beside the window
     }
     takeSaved(saving);
@@ -287,7 +287,7 @@ bool Session::recordRecipe(const QString &path)
     if (m_history->steps().front().command || !m_history->steps().front().state->pieces.empty()
         || !m_history->steps().front().state->armature.forms.empty())
         emit noted(tr("The recipe begins with the creature as it was opened, so replay it on that file."));
-    const Status done = creature::writeRecipe(pathOf(path), m_history->commands());
+    const Status done = command::writeRecipe(pathOf(path), m_history->commands());
     if (!done)
         report(done.error());
     return bool(done);
@@ -300,8 +300,8 @@ bool Session::exportMesh(const QString &path, QStringList &warnings, QWidget *wi
     const Status done =
         runOnWorker<Status>(window, tr("Writing %1").arg(QFileInfo(path).fileName()), [&](const Progress &progress) -> Status {
             progress.say(0, "gathering what is shown");
-            const auto parts = creature::shownScene(*state);
-            for (const creature::ShownPart &part : parts) {
+            const auto parts = exporting::shownScene(*state);
+            for (const exporting::ShownPart &part : parts) {
                 const mesh::Measures m = mesh::measure(part.mesh);
                 if (!m.closed)
                     warnings << tr("%1 is not closed: %2 open edges, %3 edges of more than two faces")
@@ -314,30 +314,30 @@ bool Session::exportMesh(const QString &path, QStringList &warnings, QWidget *wi
             if (progress.isCancelled())
                 return Error{ErrorCode::Cancelled, "export", "stopped on request"};
             progress.say(0.5f, "writing");
-            return io::writeMesh(pathOf(path), creature::meshParts(parts));
+            return io::writeMesh(pathOf(path), exporting::meshParts(parts));
         });
     if (!done)
         report(done.error());
     return bool(done);
 }
 
-bool Session::recover(creature::Rescue::Found found, QWidget *window)
+bool Session::recover(command::Rescue::Found found, QWidget *window)
 {
-    auto loaded = runOnWorker<Result<creature::Loaded>>(
-        window, tr("Rescuing"), [&](const Progress &p) { return creature::Rescue::recover(found.file, p); });
+    auto loaded = runOnWorker<Result<store::Loaded>>(window, tr("Rescuing"),
+                                                     [&](const Progress &p) { return command::Rescue::recover(found.file, p); });
     if (!loaded) {
         report(loaded.error());
         return false;
     }
     Document document;
-    document.history = std::make_unique<creature::History>(std::make_shared<const Creature>(std::move(loaded->creature)),
-                                                           tr("Rescued").toStdString());
+    document.history = std::make_unique<command::History>(std::make_shared<const Creature>(std::move(loaded->creature)),
+                                                          tr("Rescued").toStdString());
     document.path = QString::fromStdString(found.document.path);
     document.mark = found.document.mark;
     if (!document.path.isEmpty())
         document.lock = lockDocument(document.path);
     replaceAll(std::move(document));
-    setBench(creature().pieces.empty() ? Bench::Armature : Bench::Sculpt);
+    setBench(benchFor(*this));
     for (const std::string &d : loaded->damage)
         emit failed(tr("While rescuing: %1. The rescue file is kept: %2")
                         .arg(QString::fromStdString(d), QString::fromStdString(shownPath(found.file))));

@@ -3,6 +3,8 @@
 #include <QApplication>
 #include <QDir>
 #include <QFontDatabase>
+#include <QLabel>
+#include <QLocale>
 #include <QPalette>
 #include <QStyleFactory>
 
@@ -144,6 +146,25 @@ QFont headingFont(int points)
     f.setPointSize(points);
     f.setWeight(QFont::DemiBold);
     return f;
+}
+
+QLabel *heading(const QString &text, int points)
+{
+    auto *label = new QLabel(text);
+    label->setWordWrap(true);
+    label->setFont(headingFont(points));
+    label->setStyleSheet(QStringLiteral("font-family: Vollkorn; font-size: %1pt; font-weight: 600;").arg(points));
+    return label;
+}
+
+QString grouped(qulonglong n)
+{
+    return QLocale(QLocale::English).toString(n).replace(QLatin1Char(','), QChar(0x2009));
+}
+
+QString textOf(std::string_view utf8)
+{
+    return QString::fromUtf8(utf8.data(), qsizetype(utf8.size()));
 }
 
 } // namespace bonemoss::app

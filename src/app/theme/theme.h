@@ -4,7 +4,10 @@
 #include <QFont>
 #include <QString>
 
+#include <string_view>
+
 class QApplication;
+class QLabel;
 
 namespace bonemoss::app {
 
@@ -22,6 +25,9 @@ void applyTheme(QApplication &app, bool dark);
 /// Loads the shipped fonts once; false when a file is missing.
 bool loadFonts();
 QFont headingFont(int points);
+QLabel *heading(const QString &text, int points = 12);
+QString textOf(std::string_view utf8);
+QString grouped(qulonglong n); ///< digits in threes
 /// Folder of shipped data: beside the sources while building, the installed one otherwise.
 QString dataFolder();
 

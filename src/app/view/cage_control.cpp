@@ -1,8 +1,10 @@
 #include "app/view/cage_control.h"
 
+#include "app/view/form_control.h"
+
 #include "app/theme/theme.h"
 #include "app/view/form_params.h"
-#include "creature/command.h"
+#include "command/command.h"
 
 #include <QLineF>
 #include <QPainter>
@@ -17,7 +19,7 @@ using nlohmann::json;
 
 namespace {
 
-constexpr double kStem = 54, kReach = 9, kPointReach = 8, kEdgeReach = 5; // points on the screen
+constexpr double kCageStem = 54, kCageReach = 9, kPointReach = 8, kEdgeReach = 5; // points on the screen
 
 double distanceToLine(QPointF p, QPointF a, QPointF b)
 {
@@ -35,7 +37,7 @@ Vec3f axisOf(int axis)
 constexpr std::size_t kMostDots = 400; // a cage with more would be a cloud of them
 
 /// The edges and points of a choice.
-void paintOutline(QPainter &p, const Projection &view, const creature::Cage &cage, const CageChoice &choice, const QColor &colour)
+void paintOutline(QPainter &p, const Projection &view, const document::Cage &cage, const CageChoice &choice, const QColor &colour)
 {
     const std::vector<Vec3f> &at = cage.mesh.positions;
     p.setPen(QPen(colour, 3));
@@ -49,7 +51,7 @@ void paintOutline(QPainter &p, const Projection &view, const creature::Cage &cag
             p.drawEllipse(view.toScreen(at[i]), 4.5, 4.5);
 }
 
-Vec3f middleOf(const creature::Cage &cage, const std::vector<std::uint32_t> &points)
+Vec3f middleOf(const document::Cage &cage, const std::vector<std::uint32_t> &points)
 {
     Vec3f sum;
     for (const std::uint32_t p : points)
@@ -59,17 +61,18 @@ Vec3f middleOf(const creature::Cage &cage, const std::vector<std::uint32_t> &poi
 
 } // namespace
 
-CageControl::CageControl(Session &session, HandModel &hand) : m_session(session), m_hand(hand) {}
+CageControl::CageControl(Session &session, HandModel &hand, FormControl &forms) : m_session(session), m_hand(hand), m_forms(forms)
+{}
 
 CageControl::~CageControl() = default;
 
-const creature::Cage *CageControl::shownCage() const
+const document::Cage *CageControl::shownCage() const
 {
-    const creature::Cage *cage = (m_preview ? *m_preview : m_session.creature()).cage(m_session.cage());
+    const document::Cage *cage = (m_preview ? *m_preview : m_session.creature()).cage(m_session.cage());
     return cage && !cage->isHidden ? cage : nullptr;
 }
 
-std::vector<std::uint32_t> CageControl::chosenPoints(const creature::Cage &cage) const
+std::vector<std::uint32_t> CageControl::chosenPoints(const document::Cage &cage) const
 {
     const CageChoice &choice = m_hand.cageChoice();
     const std::uint32_t n = std::uint32_t(cage.mesh.positions.size());
@@ -88,7 +91,7 @@ std::vector<std::uint32_t> CageControl::chosenPoints(const creature::Cage &cage)
 }
 
 /// Not behind the cage's own faces.
-bool CageControl::isSeen(const creature::Cage &cage, const Projection &view, Vec3f point) const
+bool CageControl::isSeen(const document::Cage &cage, const Projection &view, Vec3f point) const
 {
     const mesh::Ray ray = view.rayAt(view.toScreen(point));
     float nearest = std::numeric_limits<float>::max();
@@ -97,7 +100,7 @@ bool CageControl::isSeen(const creature::Cage &cage, const Projection &view, Vec
 }
 
 /// A point of the cage under the pointer, or else an edge, or else nothing.
-CageChoice CageControl::pickOn(const creature::Cage &cage, const Projection &view, QPointF at) const
+CageChoice CageControl::pickOn(const document::Cage &cage, const Projection &view, QPointF at) const
 {
     const mesh::PolyMesh &m = cage.mesh;
     CageChoice choice;
@@ -120,13 +123,13 @@ CageChoice CageControl::pickOn(const creature::Cage &cage, const Projection &vie
 
 bool CageControl::meetsOutline(const Projection &view, QPointF at) const
 {
-    const creature::Cage *cage = shownCage();
+    const document::Cage *cage = shownCage();
     return cage && !cage->isLocked && m_hand.formTile() == FormTile::Choose && !pickOn(*cage, view, at).isEmpty();
 }
 
 bool CageControl::hover(const Projection &view, QPointF at)
 {
-    const creature::Cage *cage = shownCage();
+    const document::Cage *cage = shownCage();
     CageChoice now;
     if (cage && !cage->isLocked && m_hand.formTile() == FormTile::Choose && !meetsHandle(view, at)) {
         now = pickOn(*cage, view, at);
@@ -141,7 +144,7 @@ bool CageControl::hover(const Projection &view, QPointF at)
 }
 
 /// The cage's own flat face under a ray.
-std::optional<std::uint32_t> CageControl::faceAt(const creature::Cage &cage, const mesh::Ray &ray, float &distance) const
+std::optional<std::uint32_t> CageControl::faceAt(const document::Cage &cage, const mesh::Ray &ray, float &distance) const
 {
     const mesh::PolyMesh &m = cage.mesh;
     std::optional<std::uint32_t> best;
@@ -173,7 +176,7 @@ std::optional<float> CageControl::distanceTo(const mesh::Ray &ray) const
 
 std::vector<CageControl::Handle> CageControl::handles(const Projection &view) const
 {
-    const creature::Cage *cage = shownCage();
+    const document::Cage *cage = shownCage();
     if (!cage || cage->isLocked || m_hand.formTile() != FormTile::Choose)
         return {};
     const std::vector<std::uint32_t> points = chosenPoints(*cage);
@@ -182,8 +185,8 @@ std::vector<CageControl::Handle> CageControl::handles(const Projection &view) co
     const Vec3f middle = middleOf(*cage, points);
     std::vector<Handle> out{{3, view.toScreen(middle)}};
     for (int axis = 0; axis < 3; ++axis) {
-        const QPointF end = view.toScreen(middle + axisOf(axis) * (float(kStem) * view.mmPerPoint(middle)));
-        if (QLineF(out.front().at, end).length() > kStem * 0.3)
+        const QPointF end = view.toScreen(middle + axisOf(axis) * (float(kCageStem) * view.mmPerPoint(middle)));
+        if (QLineF(out.front().at, end).length() > kCageStem * 0.3)
             out.push_back({axis, end});
     }
     return out;
@@ -192,7 +195,7 @@ std::vector<CageControl::Handle> CageControl::handles(const Projection &view) co
 bool CageControl::meetsHandle(const Projection &view, QPointF at) const
 {
     const std::vector<Handle> all = handles(view);
-    return std::any_of(all.begin(), all.end(), [&](const Handle &h) { return QLineF(h.at, at).length() < kReach; });
+    return std::any_of(all.begin(), all.end(), [&](const Handle &h) { return QLineF(h.at, at).length() < kCageReach; });
 }
 
 bool CageControl::press(const Projection &view, QPointF at, Qt::KeyboardModifiers held, std::optional<mesh::Hit> under)
@@ -206,7 +209,7 @@ bool CageControl::press(const Projection &view, QPointF at, Qt::KeyboardModifier
         return true;
     }
     for (const Handle &h : handles(view))
-        if (QLineF(h.at, at).length() < kReach) {
+        if (QLineF(h.at, at).length() < kCageReach) {
             m_drag = Drag::Move;
             m_handle = h;
             m_start = middleOf(*shownCage(), chosenPoints(*shownCage()));
@@ -253,9 +256,9 @@ void CageControl::drag(const Projection &view, QPointF at, std::optional<mesh::H
             const QPointF stem = m_handle.at - view.toScreen(m_start), moved = at - m_from;
             const double n = std::max(std::hypot(stem.x(), stem.y()), 1.0),
                          along = (moved.x() * stem.x() + moved.y() * stem.y()) / n;
-            by = axisOf(m_handle.axis) * float(along * kStem / n) * view.mmPerPoint(m_start);
+            by = axisOf(m_handle.axis) * float(along * kCageStem / n) * view.mmPerPoint(m_start);
         }
-        const creature::Cage *cage = m_session.creature().cage(m_session.cage());
+        const document::Cage *cage = m_session.creature().cage(m_session.cage());
         if (cage)
             tryCommand({{"do", "cage.move"},
                         {"cage", cage->id},
@@ -291,11 +294,11 @@ void CageControl::drag(const Projection &view, QPointF at, std::optional<mesh::H
 
 bool CageControl::tryCommand(const json &command)
 {
-    creature::CommandContext context;
-    auto next = creature::apply(m_session.creature(), command, context);
+    command::CommandContext context;
+    auto next = command::apply(m_session.creature(), command, context);
     if (!next)
         return false;
-    m_preview = std::make_unique<creature::Creature>(std::move(*next));
+    m_preview = std::make_unique<document::Creature>(std::move(*next));
     m_command = std::make_unique<json>(command);
     return true;
 }
@@ -326,7 +329,7 @@ void CageControl::cancel()
 /// The chosen cage as lines and dots, what is chosen and what is lit, and the handles.
 void CageControl::paint(QPainter &p, const Projection &view) const
 {
-    const creature::Cage *cage = shownCage();
+    const document::Cage *cage = shownCage();
     if (!cage)
         return;
     QColor line = theme().slate, wash = theme().moss;
@@ -364,6 +367,23 @@ void CageControl::paint(QPainter &p, const Projection &view) const
         p.setBrush(theme().slate);
         p.drawEllipse(h.at, 5.5, 5.5);
     }
+}
+
+/// A press is a cage's when it draws one, catches its handle, or meets it before any form.
+ViewControl::Press CageControl::press(const Pointer &pointer)
+{
+    const FormTile tile = m_hand.formTile();
+    if (tile != FormTile::Cage && tile != FormTile::Choose)
+        return Press::NotMine;
+    if (tile == FormTile::Choose && m_forms.meetsHandle(pointer.view, pointer.at))
+        return Press::NotMine;
+    const mesh::Ray ray = pointer.view.rayAt(pointer.at);
+    const auto cage = distanceTo(ray);
+    const auto form = m_forms.pointUnder(pointer.view, pointer.at);
+    if (tile == FormTile::Choose && form && (!cage || length(*form - ray.origin) < *cage)
+        && !meetsHandle(pointer.view, pointer.at) && !meetsOutline(pointer.view, pointer.at))
+        return Press::NotMine;
+    return press(pointer.view, pointer.at, pointer.modifiers, pointer.skin()) ? Press::Mine : Press::NotMine;
 }
 
 } // namespace bonemoss::app

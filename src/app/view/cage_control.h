@@ -1,8 +1,9 @@
 #pragma once
 
+#include "app/view/view_control.h"
 #include "app/hand/hand_model.h"
 #include "app/view/projection.h"
-#include "creature/creature.h"
+#include "document/creature.h"
 
 #include <nlohmann/json_fwd.hpp>
 
@@ -13,14 +14,24 @@ class QPainter;
 
 namespace bonemoss::app {
 
+class FormControl;
+
 /// Cages in the view: drawing new ones, choosing faces, edges and points of one, and moving them.
-class CageControl
+class CageControl : public ViewControl
 {
 public:
-    CageControl(Session &session, HandModel &hand);
-    ~CageControl();
+    Press press(const Pointer &pointer) override;
+    void drag(const Pointer &pointer) override { drag(pointer.view, pointer.at, pointer.skin()); }
+    void release(const Pointer &) override { release(); }
+    bool hover(const Pointer &pointer) override { return hover(pointer.view, pointer.at); }
+    void paintOn(QPainter &painter, const Projection &view, const QString &) override { paint(painter, view); }
+    const document::Creature *tried() override { return preview(); }
 
-    const creature::Creature *preview() const { return m_preview.get(); }
+    /// forms: what else a press may mean there.
+    CageControl(Session &session, HandModel &hand, FormControl &forms);
+    ~CageControl() override;
+
+    const document::Creature *preview() const { return m_preview.get(); }
     /// How far along a ray the nearest visible cage lies; nothing when it meets none.
     std::optional<float> distanceTo(const mesh::Ray &ray) const;
     bool meetsHandle(const Projection &view, QPointF at) const;
@@ -32,7 +43,7 @@ public:
     bool press(const Projection &view, QPointF at, Qt::KeyboardModifiers held, std::optional<mesh::Hit> under);
     void drag(const Projection &view, QPointF at, std::optional<mesh::Hit> under);
     void release();
-    void cancel();
+    void cancel() override;
     void paint(QPainter &painter, const Projection &view) const;
 
 private:
@@ -42,15 +53,16 @@ private:
         QPointF at;
     };
     std::vector<Handle> handles(const Projection &view) const;
-    const creature::Cage *shownCage() const;
-    std::vector<std::uint32_t> chosenPoints(const creature::Cage &cage) const;
-    CageChoice pickOn(const creature::Cage &cage, const Projection &view, QPointF at) const;
-    bool isSeen(const creature::Cage &cage, const Projection &view, Vec3f point) const;
-    std::optional<std::uint32_t> faceAt(const creature::Cage &cage, const mesh::Ray &ray, float &distance) const;
+    const document::Cage *shownCage() const;
+    std::vector<std::uint32_t> chosenPoints(const document::Cage &cage) const;
+    CageChoice pickOn(const document::Cage &cage, const Projection &view, QPointF at) const;
+    bool isSeen(const document::Cage &cage, const Projection &view, Vec3f point) const;
+    std::optional<std::uint32_t> faceAt(const document::Cage &cage, const mesh::Ray &ray, float &distance) const;
     bool tryCommand(const nlohmann::json &command);
 
     Session &m_session;
     HandModel &m_hand;
+    FormControl &m_forms;
     Drag m_drag = Drag::None;
     Handle m_handle;
     CageChoice m_lit; ///< under the pointer
@@ -58,7 +70,7 @@ private:
     Vec3f m_start, m_normal;
     std::vector<Vec3f> m_drawn, m_drawnNormals;
     std::unique_ptr<nlohmann::json> m_command;
-    std::unique_ptr<creature::Creature> m_preview;
+    std::unique_ptr<document::Creature> m_preview;
 };
 
 } // namespace bonemoss::app

@@ -1,6 +1,6 @@
 #include "app/view/creature_view.h"
 
-#include "creature/params.h"
+#include "command/params.h"
 #include "portrait/silhouette.h"
 
 #include <QCoreApplication>
@@ -16,14 +16,13 @@ constexpr double kStillFrameMs = 3000; // and above this the still one a version
 constexpr std::size_t kLightTriangles = 70000;
 constexpr int kSettleMs = 180;
 constexpr int kShadowSide = 192;
-constexpr std::chrono::milliseconds kMoment{20}; // that a frame waits for what is worked out beside the window
 } // namespace
 
 CreatureView::CreatureView(Session &session, HandModel &hand, const KeyMap &keys, PictureShelf &shelf, QWidget *parent)
     : QOpenGLWidget(parent), m_session(session), m_hand(hand), m_keys(keys), m_strokes(session, hand), m_forms(session, hand),
-      m_references(session), m_trim(session), m_deform(session, hand, this), m_cages(session, hand),
-      m_guides(session, hand, this), m_curve(hand, m_strokes), m_stencil(session, hand), m_shelf(shelf), m_stage(newStage()),
-      m_alive(std::make_shared<std::atomic<bool>>(true))
+      m_references(session), m_tape(hand), m_trim(session, this), m_deform(session, hand, this), m_cages(session, hand, m_forms),
+      m_guides(session, hand, this), m_curve(hand, m_strokes), m_stencil(session, hand), m_harvest(session, hand), m_shelf(shelf),
+      m_stage(newStage()), m_alive(std::make_shared<std::atomic<bool>>(true))
 {
     setObjectName(QStringLiteral("creatureView"));
     setAccessibleName(tr("View of the creature"));
@@ -50,8 +49,7 @@ CreatureView::CreatureView(Session &session, HandModel &hand, const KeyMap &keys
         update();
     });
     session.watchHand({[this] { // what only moves the camera, or sets the hand, changes nothing of the creature
-                           return m_gesture != Gesture::None && m_gesture != Gesture::Adjust && m_gesture != Gesture::Orbit
-                                  && m_gesture != Gesture::Slide;
+                           return m_gesture == Gesture::Control;
                        },
                        [this] { releaseAt(); }});
     connect(&m_live, &LiveSkin::changed, this, [this] {
@@ -116,6 +114,7 @@ CreatureView::~CreatureView()
     makeCurrent();
     m_stage->renderer.reset();
     m_plates.reset();
+    m_drawTimer.reset();
     m_canvas.reset();
     for (Pane &p : m_panes)
         p.keptStage.reset();
@@ -132,6 +131,7 @@ void CreatureView::initializeGL()
     m_gl = std::make_unique<QOpenGLFunctions_3_3_Core>();
     m_stage->renderer.reset(); // of a context that was lost
     m_plates.reset();
+    m_drawTimer.reset();
     for (Pane &p : m_panes)
         p.keptStage.reset();
     m_stage->shadowOf.reset();
@@ -147,6 +147,7 @@ void CreatureView::initializeGL()
     }
     m_stage->renderer = std::make_unique<Renderer>(*m_gl);
     m_plates = std::make_unique<Plates>(*m_gl);
+    m_drawTimer = std::make_unique<DrawTimer>(*m_gl);
     m_canvas.reset();
     // Until it is measured: what a processor draws in software, or what the weakest card does.
     const QByteArray by(reinterpret_cast<const char *>(m_gl->glGetString(GL_RENDERER)));
@@ -157,8 +158,12 @@ void CreatureView::initializeGL()
 Scene CreatureView::scene(std::size_t index)
 {
     Scene s;
-    const creature::Creature *deformed = m_deform.preview();
-    s.creature = m_cages.preview() ? m_cages.preview() : deformed ? deformed : m_preview ? m_preview.get() : &m_forms.shown();
+    s.creature = m_preview ? m_preview.get() : &m_session.creature();
+    for (ViewControl *c : controls())
+        if (const document::Creature *tried = c->tried()) {
+            s.creature = tried;
+            break;
+        }
     s.showForms = showsForms();
     s.showPieces = !showsForms() || m_showSkin;
     const Pane &pane = m_panes[index];
@@ -184,7 +189,7 @@ Scene CreatureView::scene(std::size_t index)
         m_live.want(s.creature->armature, m_forms.isActive());
         s.liveSkin = m_live.surface();
     }
-    for (const creature::Reference &r : m_references.shown(viewKeyOf(pane.camera)))
+    for (const document::Reference &r : m_references.shown(viewKeyOf(pane.camera)))
         if (const QImage *image = m_shelf.image(r.file))
             s.pictures.push_back({r.file.get(),
                                   image,
@@ -213,7 +218,7 @@ Scene CreatureView::keptScene(const Pane &pane) const
     Scene s;
     s.creature = pane.kept.get();
     s.showForms = pane.kept->pieces.empty();
-    s.look = isWorkedOut(pane.look) ? Look::Clay : pane.look;
+    s.look = rowOf(pane.look).numbers == LookRow::Numbers::BesideTheWindow ? Look::Clay : pane.look;
     s.fineness = finenessNow();
     s.mostTriangles = std::size_t(3 * kStillFrameMs / m_msPerTriangle);
     return s;
@@ -245,7 +250,6 @@ void CreatureView::drawPane(std::size_t index)
     QElapsedTimer clock;
     clock.start();
     stage->renderer->draw(s, pane.camera, projectionOf(index).aspect());
-    m_gl->glFinish();
     m_drawMs += double(clock.nsecsElapsed()) / 1e6;
     m_drewLight = s.fineness == Fineness::Moving;
     m_leftOut = m_leftOut || stage->renderer->leftOut();
@@ -256,7 +260,7 @@ void CreatureView::drawPane(std::size_t index)
 /// Whether anything is there whose edges show. Making and averaging samples costs a start a fifth of its time.
 bool CreatureView::hasEdges() const
 {
-    const creature::Creature &c = m_forms.shown();
+    const document::Creature &c = m_forms.shown();
     return m_canvas || m_gesture != Gesture::None || m_preview || m_paneCount > 1 || !c.pieces.empty() || !c.cages.empty()
            || !c.armature.forms.empty() || !c.references.empty();
 }
@@ -303,6 +307,7 @@ void CreatureView::paintGL()
     m_drawMs = 0;
     if (m_paneCount > 1)
         m_gl->glEnable(GL_SCISSOR_TEST);
+    m_drawTimer->begin();
     for (std::size_t k = 0; k < m_paneCount; ++k) {
         drawPane(k);
         looks.push_back(m_panes[k].look);
@@ -311,10 +316,14 @@ void CreatureView::paintGL()
     m_gl->glViewport(0, 0, int(width() * devicePixelRatioF()), int(height() * devicePixelRatioF()));
     looks.push_back(Look::Clay); // colour and finish
     m_stage->renderer->dropTints(looks);
-    m_lastFrameMs = double(clock.nsecsElapsed()) / 1e6;
+    m_drawTimer->end(m_drawnTriangles, m_drawMs);
+    const double callsMs = double(clock.nsecsElapsed()) / 1e6;
     // What a triangle costs; where there are few, other things tell as well, and it costs at most that.
-    const double each = m_drawMs / double(std::max<std::size_t>(1, m_drawnTriangles));
-    m_msPerTriangle = m_drawnTriangles > 500'000 ? (m_msPerTriangle + each) / 2 : std::min(m_msPerTriangle, each);
+    while (const auto frame = m_drawTimer->take()) {
+        m_lastFrameMs = std::max(callsMs, frame->ms);
+        const double each = frame->ms / double(std::max<std::size_t>(1, frame->triangles));
+        m_msPerTriangle = frame->triangles > 500'000 ? (m_msPerTriangle + each) / 2 : std::min(m_msPerTriangle, each);
+    }
     paintOverlay();
     if (isSmooth)
         endCanvas();
@@ -322,7 +331,7 @@ void CreatureView::paintGL()
 
 /// Lighter versions are worked out beside the window and taken in when they are ready: where there are too many faces for a
 /// still picture one for that first, from which the one for moving is then quickly made.
-void CreatureView::orderLight(const std::shared_ptr<Stage> &stage, const std::shared_ptr<const creature::Creature> &creature)
+void CreatureView::orderLight(const std::shared_ptr<Stage> &stage, const std::shared_ptr<const document::Creature> &creature)
 {
     if (m_strokes.isActive())
         return;
@@ -338,7 +347,7 @@ void CreatureView::orderLight(const std::shared_ptr<Stage> &stage, const std::sh
             continue;
         stage->lightOrdered.push_back(id);
         QThreadPool::globalInstance()->start([this, alive = m_alive, to = std::weak_ptr(stage), creature, id, still] {
-            const creature::Piece *p = creature->piece(id);
+            const document::Piece *p = creature->piece(id);
             if (!p)
                 return;
             using Light = std::shared_ptr<const LightIndices>;
@@ -374,12 +383,12 @@ std::shared_ptr<Stage> CreatureView::newStage()
     return std::make_shared<Stage>([this] { update(); });
 }
 
-void CreatureView::orderShadow(Stage &stage, const std::shared_ptr<const creature::Creature> &creature)
+void CreatureView::orderShadow(Stage &stage, const std::shared_ptr<const document::Creature> &creature)
 {
     stage.shadowOf = creature;
     stage.shadow.ask(
         [creature](const std::stop_token &) -> ContactShadow {
-            const creature::ShownShapes shapes = creature::shownShapes(*creature);
+            const document::ShownShapes shapes = document::shownShapes(*creature);
             Box3f box;
             for (const auto *s : shapes.surfaces)
                 box.add(s->box());
@@ -390,7 +399,7 @@ void CreatureView::orderShadow(Stage &stage, const std::shared_ptr<const creatur
             const Box3f area{{c.x - half, box.lo.y, c.z - half}, {c.x + half, box.hi.y, c.z + half}};
             return {portrait::contactShadow(shapes.surfaces, area, kShadowSide), kShadowSide, area};
         },
-        kMoment);
+        kFramePatience);
 }
 
 // --- what is shown ------------------------------------------------------------------------------
@@ -398,7 +407,7 @@ void CreatureView::orderShadow(Stage &stage, const std::shared_ptr<const creatur
 void CreatureView::setLook(Look look)
 {
     pane().look = look;
-    if (look == Look::Seen && !m_hasChosenCamera)
+    if (rowOf(look).dependsOnCamera && !m_hasChosenCamera)
         chooseCamera(); // none yet: this one
     emit paneChanged();
     update();
@@ -410,11 +419,11 @@ void CreatureView::setShowSkin(bool on)
     update();
 }
 
-void CreatureView::setPreview(std::shared_ptr<const creature::Piece> piece)
+void CreatureView::setPreview(std::shared_ptr<const document::Piece> piece)
 {
     m_preview.reset();
     if (piece) {
-        auto shown = std::make_shared<creature::Creature>(m_session.creature());
+        auto shown = std::make_shared<document::Creature>(m_session.creature());
         shown->put(std::move(piece));
         m_preview = std::move(shown);
         m_moving = true;
@@ -423,7 +432,7 @@ void CreatureView::setPreview(std::shared_ptr<const creature::Piece> piece)
     update();
 }
 
-void CreatureView::showTriedOut(std::shared_ptr<const creature::Creature> creature)
+void CreatureView::showTriedOut(std::shared_ptr<const document::Creature> creature)
 {
     m_preview = std::move(creature);
     update();
@@ -445,7 +454,7 @@ void CreatureView::setShowTimes(bool on)
 void CreatureView::updateRing(QPointF at)
 {
     m_ring.reset();
-    const creature::Piece *p = m_session.creature().piece(m_session.piece());
+    const document::Piece *p = m_session.creature().piece(m_session.piece());
     const bool isKept = m_panes[m_gesture == Gesture::None ? paneAt(at) : m_active].kept != nullptr;
     if (!showsForms() && p && !p->isHidden && !isKept) {
         const auto *live = m_strokes.live();
@@ -458,7 +467,7 @@ void CreatureView::updateRing(QPointF at)
 void CreatureView::updateTouch()
 {
     m_touch.reset();
-    const creature::Piece *p = m_session.creature().piece(m_session.piece());
+    const document::Piece *p = m_session.creature().piece(m_session.piece());
     const bool isBrush = !m_guides.isOn() && !m_hand.harvests() && !m_trim.isOn();
     if (!m_hand.tintsTouch() || !m_ring || !p || m_gesture != Gesture::None || !isBrush)
         return;
@@ -472,32 +481,26 @@ void CreatureView::updateTouch()
 /// The body or the layer that strokes of a tool change; empty where there is no choice.
 QString CreatureView::strokesGoTo(sculpt::Tool tool) const
 {
-    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+    const document::Piece *piece = m_session.creature().piece(m_session.piece());
     if (!piece || piece->skin.layers.empty() || tool == sculpt::Tool::Mask || changesFaces(tool))
         return {};
-    const detail::Layer *layer = piece->skin.layer(m_session.layer());
+    const skin::Layer *layer = piece->skin.layer(m_session.layer());
     if (!layer)
         return tr("on the body itself");
-    return (creature::needsHandLayer(piece->skin, layer->id, tool) ? tr("by hand over %1") : tr("on %1"))
+    return (document::needsHandLayer(piece->skin, layer->id, tool) ? tr("by hand over %1") : tr("on %1"))
         .arg(QString::fromStdString(layer->name));
 }
 
 void CreatureView::updateHint()
 {
-    QString hint = m_references.hint();
-    if (hint.isEmpty())
-        hint = m_trim.hint();
+    QString hint;
+    for (const ViewControl *c : controls())
+        if (hint.isEmpty())
+            hint = c->hintFor(m_held);
     if (!hint.isEmpty()) {
-        // lining up and cutting come first
-    } else if (showsForms() && m_hand.formTile() == FormTile::Tape) {
-        hint = m_tape.hint();
+        // what a control has in mind comes first
     } else if (showsForms()) {
         hint = tr("%1 · %2").arg(benchTitle(rowOf(m_session.bench())), formTileHint(m_hand.formTile()));
-    } else if (m_hand.harvests()) {
-        hint =
-            tr("Detail · a click takes the relief under the ring as a stamp, a drag what the rectangle frames; Escape leaves it");
-    } else if (m_guides.isOn() && m_held.isNone()) {
-        hint = m_guides.hint();
     } else {
         const sculpt::StrokeSettings s = m_strokes.settingsFor(m_held);
         const QString bench = benchTitle(rowOf(m_session.bench()));

@@ -4,8 +4,10 @@
 #include "app/view/cage_control.h"
 #include "app/view/curve_control.h"
 #include "app/view/deform_control.h"
+#include "app/view/draw_timer.h"
 #include "app/view/form_control.h"
 #include "app/view/guide_control.h"
+#include "app/view/harvest_control.h"
 #include "app/view/live_skin.h"
 #include "app/view/picture_shelf.h"
 #include "app/view/plates.h"
@@ -42,7 +44,7 @@ public:
     void activatePane(int index);
     QRectF paneArea(int index) const;
     /// Shows a creature that is not worked on, under a name, in the active view; null shows the one in work again.
-    void keepInPane(std::shared_ptr<const creature::Creature> creature, const QString &name);
+    void keepInPane(std::shared_ptr<const document::Creature> creature, const QString &name);
     bool showsKept() const { return pane().kept != nullptr; }
     /// The active camera becomes the one that Look::Seen is about.
     void chooseCamera();
@@ -73,9 +75,9 @@ public:
     QString hint() const { return m_hint; } ///< what a press here will do, in words
     Projection projection() const { return projectionOf(m_active); }
     /// Shows a piece as it would be (a layer slider on its way); null shows the creature again.
-    void setPreview(std::shared_ptr<const creature::Piece> piece);
+    void setPreview(std::shared_ptr<const document::Piece> piece);
     /// Shows a creature that was only tried out; null shows the one there is.
-    void showTriedOut(std::shared_ptr<const creature::Creature> creature);
+    void showTriedOut(std::shared_ptr<const document::Creature> creature);
     /// Flies to a place on the creature (mm) and marks it; null takes the mark away.
     void showPlace(std::optional<Vec3f> at);
     std::optional<Vec3f> place() const { return m_place; }
@@ -108,33 +110,16 @@ protected:
     void focusOutEvent(QFocusEvent *e) override;
 
 private:
-    enum class Gesture {
-        None,
-        Orbit,
-        Slide,
-        Stroke,
-        Form,
-        Picture,
-        Tape,
-        Trim,
-        Deform,
-        Cage,
-        Guide,
-        Curve,
-        Stencil,
-        Harvest,
-        Adjust
-    };
+    enum class Gesture { None, Orbit, Slide, Control, Adjust }; ///< Control: of the one in hand
     void pressAt(QPointF at, float pressure);
     void moveAt(QPointF at, float pressure);
     void releaseAt();
-    void endTrim();
-    void harvest();
-    bool framesHarvest() const; ///< a rectangle is being drawn about what shall be a stamp
     void useStencil(const QString &command);
     Gesture gestureAt(QPointF at, float pressure);
-    Gesture pressBrush(QPointF at, float pressure);
-    bool controlKey(int key);
+    Pointer pointerAt(QPointF at, float pressure = 1);
+    ViewControl &control(ControlId id);
+    /// Those of the bench, the first asked first.
+    std::vector<ViewControl *> controls();
     std::optional<Vec3f> restUnder(QPointF at) const; ///< on the chosen piece as it is without the stroke in hand
     float mousePressure(QPointF at);
     void orbit(QPointF by);
@@ -162,14 +147,13 @@ private:
     void endCanvas();
     bool showsForms() const;
     std::shared_ptr<Stage> newStage();
-    void orderShadow(Stage &stage, const std::shared_ptr<const creature::Creature> &creature);
-    void orderLight(const std::shared_ptr<Stage> &stage, const std::shared_ptr<const creature::Creature> &creature);
+    void orderShadow(Stage &stage, const std::shared_ptr<const document::Creature> &creature);
+    void orderLight(const std::shared_ptr<Stage> &stage, const std::shared_ptr<const document::Creature> &creature);
     void updateTouch();
     void updateRing(QPointF at);
     void paintOverlay();
     void paintPane(QPainter &p, std::size_t index);
     void paintFrames(QPainter &p) const; ///< of several views: the gaps, and which is active
-    QString lookWords(Look look) const;
     void paintRing(QPainter &p, const Projection &view) const;
     void plate(const char *name, std::size_t index, const QString &says, QRectF area,
                const std::function<void(QPainter &)> &paint);
@@ -178,7 +162,6 @@ private:
     void platePane(std::size_t index);
     void paintBalance(QPainter &p, const Projection &view) const;
     QString wordsForNothing(const QString &key) const;
-    bool pressCage(QPointF at);
     std::optional<mesh::Hit> surfaceUnder(QPointF at);
     std::optional<Vec3f> placeUnder(QPointF at); ///< on the skin or the forms, whichever are shown
     std::vector<const mesh::Surface *> measured() const;
@@ -199,17 +182,20 @@ private:
     GuideControl m_guides;
     CurveControl m_curve;
     StencilControl m_stencil;
+    HarvestControl m_harvest;
+    ViewControl *m_inHand = nullptr; ///< during a gesture of a control
     PictureShelf &m_shelf;
     LiveSkin m_live;
     std::unique_ptr<QOpenGLFunctions_3_3_Core> m_gl;
     std::unique_ptr<Plates> m_plates;
+    std::unique_ptr<DrawTimer> m_drawTimer;
     std::unique_ptr<QOpenGLFramebufferObject> m_canvas; ///< with several samples a pixel; from when something is there
     std::shared_ptr<Stage> m_stage;
     std::array<Pane, kMostPanes> m_panes;
     std::size_t m_paneCount = 1, m_active = 0;
     MapKeeper m_maps;
     std::optional<sculpt::Touch> m_touch;
-    std::shared_ptr<const creature::Creature> m_touchOf;
+    std::shared_ptr<const document::Creature> m_touchOf;
     portrait::Camera m_gestureStart;
     Gesture m_gesture = Gesture::None;
     HeldKeys m_held;
@@ -230,7 +216,7 @@ private:
     QElapsedTimer m_strokeClock;
     std::vector<PenMark> m_pen;
     std::optional<mesh::Hit> m_ring;
-    std::shared_ptr<const creature::Creature> m_preview;
+    std::shared_ptr<const document::Creature> m_preview;
     std::optional<Vec3f> m_place;
     void paintPlace(QPainter &p, const Projection &view) const;
     std::shared_ptr<std::atomic<bool>> m_alive;

@@ -42,7 +42,7 @@ void CreatureView::setCamera(const portrait::Camera &camera)
 Box3f CreatureView::frameBox(const QString &key) const
 {
     Box3f box = m_session.creature().bounds();
-    for (const creature::Reference &r : m_references.shown(key))
+    for (const document::Reference &r : m_references.shown(key))
         for (const float u : {0.0f, 1.0f})
             for (const float v : {0.0f, 1.0f})
                 box.add(placeOf(r, {u, v}));
@@ -69,7 +69,7 @@ void CreatureView::frameAll()
 
 void CreatureView::frameChosen()
 {
-    const creature::Creature &c = m_session.creature();
+    const document::Creature &c = m_session.creature();
     Box3f box;
     if (!m_session.hasChosenHere()) {
         // nothing was: all of it
@@ -81,9 +81,9 @@ void CreatureView::frameChosen()
                     ids.push_back(b);
         if (!ids.empty())
             box = armature::makeDistance(c.armature, ids)->bounds();
-        if (const creature::Cage *cage = c.cage(m_session.cage()))
-            box.add(mesh::boundsOf(creature::shownCage(*cage).positions));
-    } else if (const creature::Piece *p = c.piece(m_session.piece())) {
+        if (const document::Cage *cage = c.cage(m_session.cage()))
+            box.add(mesh::boundsOf(document::shownCage(*cage).positions));
+    } else if (const document::Piece *p = c.piece(m_session.piece())) {
         box = p->skin.shown.box();
     }
     if (box.isEmpty())
@@ -127,7 +127,7 @@ void CreatureView::showPlace(std::optional<Vec3f> at)
         box.add(*at);
         box.grow(near);
         // From where the skin there faces, if that is known; an open border or a pocket may face anywhere.
-        if (const creature::Piece *piece = m_session.creature().piece(m_session.piece()))
+        if (const document::Piece *piece = m_session.creature().piece(m_session.piece()))
             if (const auto hit = mesh::nearestPoint(piece->skin.shown, *at)) {
                 const Vec3f up = std::abs(hit->normal.y) < 0.95f ? Vec3f{0, 1, 0} : Vec3f{0, 0, 1};
                 c.turn = portrait::turnLooking(-hit->normal, up);

@@ -40,51 +40,67 @@ void CreatureView::pressAt(QPointF at, float pressure)
     update();
 }
 
+ViewControl &CreatureView::control(ControlId id)
+{
+    switch (id) {
+    case ControlId::Trim: return m_trim;
+    case ControlId::Deform: return m_deform;
+    case ControlId::Picture: return m_references;
+    case ControlId::Cage: return m_cages;
+    case ControlId::Tape: return m_tape;
+    case ControlId::Form: return m_forms;
+    case ControlId::Harvest: return m_harvest;
+    case ControlId::Stencil: return m_stencil;
+    case ControlId::Guide: return m_guides;
+    case ControlId::Curve: return m_curve;
+    case ControlId::Stroke: break;
+    }
+    return m_strokes;
+}
+
+std::vector<ViewControl *> CreatureView::controls()
+{
+    std::vector<ViewControl *> out;
+    for (const ControlId id : rowOf(m_session.bench()).controls)
+        out.push_back(&control(id));
+    return out;
+}
+
+Pointer CreatureView::pointerAt(QPointF at, float pressure)
+{
+    Pointer p;
+    p.view = m_gesture == Gesture::None ? projectionAt(at) : projection();
+    p.at = at, p.pressed = m_pressed, p.viewKey = viewKey();
+    p.pressure = pressure, p.timeMs = m_gesture == Gesture::Control ? float(m_strokeClock.elapsed()) : 0;
+    p.held = m_held, p.modifiers = m_modifiers, p.lean = m_lean;
+    p.skinAt = [this](QPointF there) { return surfaceUnder(there); };
+    p.rest = [this, at] { return restUnder(at); };
+    p.place = [this, at] { return placeUnder(at); };
+    p.surfaces = [this] { return measured(); };
+    return p;
+}
+
 CreatureView::Gesture CreatureView::gestureAt(QPointF at, float pressure)
 {
     if (pane().kept)
         return Gesture::Orbit; // what is only looked at
-    if (m_trim.isOn()) {
-        m_trim.press(at);
-        return Gesture::Trim;
-    }
-    if (m_deform.press(projection(), at, surfaceUnder(at)))
-        return Gesture::Deform;
-    if (m_hand.deform().isOn && !showsForms())
-        return Gesture::Orbit; // no stroke on what is shown otherwise than it is
-    if (m_references.press(projection(), at, viewKey()))
-        return Gesture::Picture;
-    if (!showsForms())
-        return pressBrush(at, pressure);
-    if (pressCage(at))
-        return Gesture::Cage;
-    if (m_hand.formTile() == FormTile::Tape) {
-        m_tape.press(projection(), at, placeUnder(at));
-        return Gesture::Tape;
-    }
-    return m_forms.press(projection(), at, m_modifiers) ? Gesture::Form : Gesture::Orbit;
-}
-
-/// A press with a brush, or with what takes its place.
-CreatureView::Gesture CreatureView::pressBrush(QPointF at, float pressure)
-{
     m_strokes.holdStencil(m_stencil.held(projection()));
-    if (m_hand.harvests())
-        return Gesture::Harvest;
-    if (m_stencil.press(projection(), at))
-        return Gesture::Stencil;
-    if (m_guides.isOn() && m_held.isNone())
-        return m_guides.press(projection(), at, surfaceUnder(at)) ? Gesture::Guide : Gesture::Orbit;
-    if (m_curve.isOn()) {
-        const bool isOnSkin = m_curve.press(projection(), at, restUnder(at), m_held);
+    const Pointer pointer = pointerAt(at, pressure);
+    for (ViewControl *c : controls()) {
+        const ViewControl::Press press = c->press(pointer);
+        if (press == ViewControl::Press::Camera)
+            break;
+        if (press == ViewControl::Press::NotMine)
+            continue;
+        m_inHand = c;
+        m_strokeClock.start();
+        if (c == &m_strokes)
+            m_pen = {{at.x() / width(), at.y() / height(), double(pressure), 0}};
         updateHint();
-        return isOnSkin ? Gesture::Curve : Gesture::Orbit;
+        return Gesture::Control;
     }
-    if (!m_strokes.begin(projection().rayAt(at), pressure, m_held, m_modifiers & Qt::ShiftModifier, m_lean))
-        return Gesture::Orbit;
-    m_strokeClock.start();
-    m_pen = {{at.x() / width(), at.y() / height(), double(pressure), 0}};
-    return Gesture::Stroke;
+    updateHint();
+    return Gesture::Orbit;
 }
 
 void CreatureView::moveAt(QPointF at, float pressure)
@@ -93,76 +109,33 @@ void CreatureView::moveAt(QPointF at, float pressure)
     switch (m_gesture) {
     case Gesture::Orbit: orbit(by); break;
     case Gesture::Slide: slide(by); break;
-    case Gesture::Form: m_forms.drag(projection(), at, m_modifiers); break;
-    case Gesture::Picture: m_references.drag(projection(), at); break;
-    case Gesture::Deform: m_deform.drag(projection(), at); break;
-    case Gesture::Trim: m_trim.drag(at); break;
-    case Gesture::Cage: m_cages.drag(projection(), at, surfaceUnder(at)); break;
-    case Gesture::Guide: m_guides.drag(surfaceUnder(at)); break;
-    case Gesture::Curve: m_curve.drag(restUnder(at)); break;
-    case Gesture::Stencil: m_stencil.drag(projection(), at); break;
-    case Gesture::Tape: m_tape.drag(projection(), at, placeUnder(at)); break;
-    case Gesture::Stroke: {
+    case Gesture::Control: {
         QElapsedTimer clock;
         clock.start();
-        m_strokes.move(projection().rayAt(at), pressure, float(m_strokeClock.elapsed()), m_lean);
-        m_strokeMs = double(clock.nsecsElapsed()) / 1e6;
-        m_pen.push_back({at.x() / width(), at.y() / height(), double(pressure), double(m_strokeClock.elapsed())});
+        m_inHand->drag(pointerAt(at, pressure));
+        if (m_inHand == &m_strokes) {
+            m_strokeMs = double(clock.nsecsElapsed()) / 1e6;
+            m_pen.push_back({at.x() / width(), at.y() / height(), double(pressure), double(m_strokeClock.elapsed())});
+        }
         break;
     }
     case Gesture::Adjust: adjust(at); break;
-    case Gesture::Harvest: break; // the rectangle lies between where it began and m_last
-    case Gesture::None:
-        m_deform.hover(projectionAt(at), at);
-        m_stencil.hover(projectionAt(at), at);
-        m_trim.hover(at);
-        if (showsForms()) {
-            const bool cage = m_cages.hover(projectionAt(at), at), form = m_forms.hover(projectionAt(at), at);
-            if (!cage && !form) {
-                m_last = at;
-                return; // nothing looks otherwise
-            }
+    case Gesture::None: {
+        bool isOther = !showsForms(); // the ring goes along
+        const Pointer pointer = pointerAt(at);
+        for (ViewControl *c : controls())
+            isOther = c->hover(pointer) || isOther;
+        if (!isOther) {
+            m_last = at;
+            return; // nothing looks otherwise
         }
         break;
+    }
     }
     m_last = at;
     if (m_gesture != Gesture::Orbit && m_gesture != Gesture::Slide)
         updateRing(at);
     update();
-}
-
-bool CreatureView::framesHarvest() const
-{
-    return m_gesture == Gesture::Harvest && QLineF(m_pressed, m_last).length() > 8;
-}
-
-/// Takes a stamp from the skin, its top towards the top of the view: what lies in the rectangle that was drawn, as it is seen from
-/// here, or of the ring's size where there was a click.
-void CreatureView::harvest()
-{
-    m_hand.endHarvest();
-    const bool isFramed = QLineF(m_pressed, m_last).length() > 8;
-    const auto hit = surfaceUnder(isFramed ? (m_pressed + m_last) / 2 : m_pressed);
-    if (!hit) {
-        emit m_session.failed(tr("There is no skin there, so no stamp was taken."));
-        return;
-    }
-    const Vec3f up = pane().camera.up(), forward = pane().camera.forward(), p = hit->point;
-    nlohmann::json command = {{"do", "stamp.harvest"},
-                              {"piece", m_session.piece()},
-                              {"at", {p.x, p.y, p.z}},
-                              {"up", {up.x, up.y, up.z}},
-                              {"size", m_hand.settings().size}};
-    if (isFramed) {
-        const Vec3f d = projection().onPlane(m_last, p) - projection().onPlane(m_pressed, p);
-        command["size"] = std::max(0.5f * std::abs(dot(d, cross(forward, up))), 0.01f);
-        command["height"] = std::max(0.5f * std::abs(dot(d, up)), 0.01f);
-        command["normal"] = {-forward.x, -forward.y, -forward.z};
-    }
-    if (!m_session.run(command))
-        return;
-    const creature::Stamp &taken = m_session.creature().stamps.back();
-    m_hand.change([&](sculpt::StrokeSettings &s) { s.stamp = taken.name, s.depth = taken.depth; });
 }
 
 void CreatureView::beginTrim(const TrimPlan &plan)
@@ -173,44 +146,19 @@ void CreatureView::beginTrim(const TrimPlan &plan)
     update();
 }
 
-void CreatureView::endTrim()
-{
-    const nlohmann::json command = m_trim.release(projection());
-    updateHint();
-    if (!command.is_null())
-        m_session.runLong(command, this);
-}
-
 void CreatureView::releaseAt()
 {
     const Gesture gesture = m_gesture;
+    const Pointer pointer = pointerAt(m_last);
     m_gesture = Gesture::None;
-    if (gesture == Gesture::Stroke)
-        m_strokes.end();
-    else if (gesture == Gesture::Harvest)
-        harvest();
-    else if (gesture == Gesture::Trim)
-        endTrim();
-    else if (gesture == Gesture::Form) {
-        m_framed = true; // who draws has chosen where to look from
-        m_forms.release(projection());
-    } else if (gesture == Gesture::Picture)
-        m_references.release();
-    else if (gesture == Gesture::Deform)
-        m_deform.release();
-    else if (gesture == Gesture::Guide)
-        m_guides.release();
-    else if (gesture == Gesture::Curve)
-        m_curve.release();
-    else if (gesture == Gesture::Stencil)
-        m_stencil.release();
-    else if (gesture == Gesture::Cage) {
-        m_framed = true;
-        m_cages.release();
-    } else if (gesture == Gesture::Tape)
-        m_tape.release(projection(), measured()), updateHint();
-    else if ((gesture == Gesture::Orbit || gesture == Gesture::Slide) && !(pane().camera == m_gestureStart))
+    if (gesture == Gesture::Control) {
+        ViewControl *c = std::exchange(m_inHand, nullptr);
+        m_framed = m_framed || showsForms(); // who draws has chosen where to look from
+        c->release(pointer);
+        updateHint();
+    } else if ((gesture == Gesture::Orbit || gesture == Gesture::Slide) && !(pane().camera == m_gestureStart)) {
         rememberCamera();
+    }
     m_moving = true; // one light frame now, the full one when all is still
     m_settle.start();
     update();
@@ -357,35 +305,22 @@ void CreatureView::keyPressEvent(QKeyEvent *e)
 {
     if (e->isAutoRepeat() || e->modifiers() & (Qt::ControlModifier | Qt::AltModifier))
         return QOpenGLWidget::keyPressEvent(e);
-    if (controlKey(e->key()) || hold(e->key(), true))
+    for (ViewControl *c : controls())
+        if (c->key(e->key())) {
+            updateHint();
+            return update();
+        }
+    if (hold(e->key(), true))
         return;
     if (e->key() != Qt::Key_Escape)
         return QOpenGLWidget::keyPressEvent(e);
-    m_curve.cancel();
-    m_strokes.cancel();
-    m_forms.cancel();
-    m_references.cancel();
-    m_tape.clear();
-    m_trim.cancel();
-    m_cages.cancel();
-    m_guides.cancel();
-    if (m_hand.harvests())
-        m_hand.endHarvest();
+    for (ViewControl *c : controls())
+        c->cancel();
+    m_inHand = nullptr;
     m_gesture = Gesture::None;
     updateHint();
     update();
     m_session.handIsFree();
-}
-
-/// Enter and Backspace while a curve is being set up.
-bool CreatureView::controlKey(int key)
-{
-    if (!m_curve.hasPoints() || (key != Qt::Key_Return && key != Qt::Key_Enter && key != Qt::Key_Backspace))
-        return false;
-    key == Qt::Key_Backspace ? m_curve.takeBack() : m_curve.lay();
-    updateHint();
-    update();
-    return true;
 }
 
 void CreatureView::keyReleaseEvent(QKeyEvent *e)

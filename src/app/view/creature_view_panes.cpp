@@ -87,7 +87,7 @@ void CreatureView::setPanes(int count)
     update();
 }
 
-void CreatureView::keepInPane(std::shared_ptr<const creature::Creature> creature, const QString &name)
+void CreatureView::keepInPane(std::shared_ptr<const document::Creature> creature, const QString &name)
 {
     Pane &p = pane();
     makeCurrent();

@@ -1,28 +1,11 @@
 // What lies under the pointer: cages, skins, forms, and what a tape goes round.
 #include "app/view/creature_view.h"
 
-#include "creature/region.h"
+#include "command/region.h"
 
 #include <nlohmann/json.hpp>
 
 namespace bonemoss::app {
-
-/// A press goes to a cage when it draws one, catches its handle, or meets it before any form.
-bool CreatureView::pressCage(QPointF at)
-{
-    const FormTile tile = m_hand.formTile();
-    if (tile != FormTile::Cage && tile != FormTile::Choose)
-        return false;
-    if (tile == FormTile::Choose && m_forms.meetsHandle(projection(), at))
-        return false;
-    const mesh::Ray ray = projection().rayAt(at);
-    const auto cage = m_cages.distanceTo(ray);
-    const auto form = m_forms.pointUnder(projection(), at);
-    if (tile == FormTile::Choose && form && (!cage || length(*form - ray.origin) < *cage)
-        && !m_cages.meetsHandle(projection(), at) && !m_cages.meetsOutline(projection(), at))
-        return false;
-    return m_cages.press(projection(), at, m_modifiers, surfaceUnder(at));
-}
 
 /// What lies under the pointer on the live skin of the forms, or on the pieces that are shown.
 std::optional<mesh::Hit> CreatureView::surfaceUnder(QPointF at)
@@ -57,7 +40,7 @@ std::vector<const mesh::Surface *> CreatureView::measured() const
 
 std::optional<Vec3f> CreatureView::restUnder(QPointF at) const
 {
-    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+    const document::Piece *piece = m_session.creature().piece(m_session.piece());
     if (!piece || piece->isHidden)
         return {};
     const auto hit = mesh::castRay(piece->skin.shown, projection().rayAt(at));
@@ -75,7 +58,7 @@ void CreatureView::useStencil(const QString &command)
         c["layer"] = m_session.layer(), c["depth"] = m_hand.settings(sculpt::Tool::Stamp).depth;
     else
         c["how"] = "add";
-    creature::writeStencil(*stencil, c);
+    command::writeStencil(*stencil, c);
     m_session.runLong(c, this);
 }
 

@@ -143,4 +143,12 @@ QString CurveControl::hint() const
                                                       "point back, Escape leaves it");
 }
 
+bool CurveControl::key(int key)
+{
+    if (!hasPoints() || (key != Qt::Key_Return && key != Qt::Key_Enter && key != Qt::Key_Backspace))
+        return false;
+    key == Qt::Key_Backspace ? takeBack() : lay();
+    return true;
+}
+
 } // namespace bonemoss::app

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "app/view/view_control.h"
 #include "app/view/projection.h"
 #include "app/view/stroke_control.h"
 
@@ -9,9 +10,20 @@ namespace bonemoss::app {
 
 /// A stroke along a curve through points set on the skin: they can be dragged and taken away, and the stroke shows all the
 /// while, until it is laid.
-class CurveControl
+class CurveControl : public ViewControl
 {
 public:
+    Press press(const Pointer &pointer) override
+    {
+        if (!isOn())
+            return Press::NotMine;
+        return press(pointer.view, pointer.at, pointer.rest(), pointer.held) ? Press::Mine : Press::Camera;
+    }
+    void drag(const Pointer &pointer) override { drag(pointer.rest()); }
+    void release(const Pointer &) override { release(); }
+    bool key(int key) override; ///< Enter and Backspace while it is set up
+    void paintOn(QPainter &painter, const Projection &view, const QString &) override { paint(painter, view); }
+
     CurveControl(HandModel &hand, StrokeControl &strokes) : m_hand(hand), m_strokes(strokes) {}
 
     bool isOn() const { return m_hand.drawsCurves() && !takesHold(m_hand.tool()); }
@@ -23,7 +35,7 @@ public:
     void again();    ///< the tool is set otherwise
     void takeBack(); ///< the last point
     void lay();
-    void cancel();
+    void cancel() override;
     void paint(QPainter &painter, const Projection &view) const;
     QString hint() const;
 

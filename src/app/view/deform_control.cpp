@@ -2,7 +2,7 @@
 
 #include "app/theme/theme.h"
 #include "app/view/form_params.h"
-#include "creature/command.h"
+#include "command/command.h"
 
 #include <QLineF>
 #include <QPainter>
@@ -14,7 +14,6 @@ using nlohmann::json;
 
 namespace {
 
-constexpr std::chrono::milliseconds kMoment{20}; // that a frame waits for the preview
 constexpr Vec3f kSides[6] = {{1, 0, 0}, {-1, 0, 0}, {0, 1, 0}, {0, -1, 0}, {0, 0, 1}, {0, 0, -1}};
 
 /// Of the plan, across its axis as far as can be.
@@ -82,7 +81,7 @@ DeformPlan startDeform(const Session &session)
 {
     DeformPlan plan;
     plan.isOn = true;
-    const creature::Creature &c = session.creature();
+    const document::Creature &c = session.creature();
     Box3f box;
     if (rowOf(session.bench()).showsForms) {
         std::vector<std::uint32_t> ids;
@@ -96,7 +95,7 @@ DeformPlan startDeform(const Session &session)
                 f.isMirrored = false;
             box = armature::makeDistance(alone, ids)->bounds();
         }
-    } else if (const creature::Piece *p = c.piece(session.piece())) {
+    } else if (const document::Piece *p = c.piece(session.piece())) {
         box = p->skin.shown.box();
     }
     const Vec3f s = box.size(), m = box.centre();
@@ -122,7 +121,7 @@ DeformControl::DeformControl(Session &session, HandModel &hand, QWidget *window)
 
 DeformControl::~DeformControl() = default;
 
-const creature::Creature *DeformControl::preview()
+const document::Creature *DeformControl::preview()
 {
     const json c = deformCommand(m_session, m_hand);
     const bool isOther = m_askedFrom != m_session.share();
@@ -138,11 +137,11 @@ const creature::Creature *DeformControl::preview()
     m_asked = std::make_unique<json>(c);
     m_next.ask(
         [from = m_askedFrom, c](const std::stop_token &stop) -> State {
-            creature::CommandContext context{{}, {stop, {}}, {}};
-            auto next = creature::apply(*from, c, context);
-            return next ? std::make_shared<const creature::Creature>(std::move(*next)) : nullptr;
+            command::CommandContext context{{{stop, {}}, {}}, {}};
+            auto next = command::apply(*from, c, context);
+            return next ? std::make_shared<const document::Creature>(std::move(*next)) : nullptr;
         },
-        kMoment);
+        kFramePatience);
     return m_preview.get();
 }
 
@@ -239,6 +238,29 @@ void DeformControl::paint(QPainter &p, const Projection &view) const
     p.setBrush(theme().moss);
     p.drawEllipse(a, 6, 6);
     p.drawRect(QRectF(b - QPointF(5, 5), QSizeF(10, 10)));
+}
+
+ViewControl::Press DeformControl::press(const Pointer &pointer)
+{
+    if (!m_hand.deform().isOn)
+        return Press::NotMine;
+    if (press(pointer.view, pointer.at, pointer.skin()))
+        return Press::Mine;
+    // No stroke on what is shown otherwise than it is.
+    return rowOf(m_session.bench()).showsForms ? Press::NotMine : Press::Camera;
+}
+
+void DeformControl::cancel()
+{
+    DeformPlan plan = m_hand.deform();
+    if (!plan.isOn)
+        return;
+    if (m_end >= 0 || m_grip.part != Gizmo::Part::None)
+        plan = m_start;
+    else
+        plan.isOn = false;
+    release();
+    m_hand.setDeform(plan);
 }
 
 } // namespace bonemoss::app

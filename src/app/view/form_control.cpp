@@ -2,7 +2,7 @@
 
 #include "app/view/form_params.h"
 #include "app/view/gizmo.h"
-#include "creature/command.h"
+#include "command/command.h"
 
 #include <QLineF>
 #include <QRectF>
@@ -216,11 +216,11 @@ void FormControl::dragPart(const Projection &view, QPointF at)
 
 bool FormControl::tryCommand(const json &command)
 {
-    creature::CommandContext context;
-    auto next = creature::apply(m_session.creature(), command, context);
+    command::CommandContext context;
+    auto next = command::apply(m_session.creature(), command, context);
     if (!next)
         return false;
-    m_preview = std::make_unique<creature::Creature>(std::move(*next));
+    m_preview = std::make_unique<document::Creature>(std::move(*next));
     m_command = std::make_unique<json>(command);
     return true;
 }

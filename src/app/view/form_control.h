@@ -1,5 +1,6 @@
 #pragma once
 
+#include "app/view/view_control.h"
 #include "app/hand/hand_model.h"
 #include "app/view/form_shapes.h"
 #include "app/view/projection.h"
@@ -16,14 +17,24 @@ namespace bonemoss::app {
 
 /// Choosing, drawing and handling forms in the view. A drag works on a preview; one command goes to the
 /// session at its end.
-class FormControl
+class FormControl : public ViewControl
 {
 public:
+    Press press(const Pointer &pointer) override
+    {
+        return press(pointer.view, pointer.at, pointer.modifiers) ? Press::Mine : Press::Camera;
+    }
+    void drag(const Pointer &pointer) override { drag(pointer.view, pointer.at, pointer.modifiers); }
+    void release(const Pointer &pointer) override { release(pointer.view); }
+    bool hover(const Pointer &pointer) override { return hover(pointer.view, pointer.at); }
+    void paintOn(QPainter &painter, const Projection &view, const QString &) override { paintHandles(painter, view); }
+    const document::Creature *tried() override { return m_preview.get(); }
+
     FormControl(Session &session, HandModel &hand);
-    ~FormControl();
+    ~FormControl() override;
 
     /// The creature to show: the session's, or the preview of the drag in hand.
-    const creature::Creature &shown() const { return m_preview ? *m_preview : m_session.creature(); }
+    const document::Creature &shown() const { return m_preview ? *m_preview : m_session.creature(); }
     /// Lights what a press here would take; true when that is something else than before.
     bool hover(const Projection &view, QPointF at);
     /// False when the press met nothing of ours: the camera may have it. With Shift a press adds to what is chosen, and
@@ -31,7 +42,7 @@ public:
     bool press(const Projection &view, QPointF at, Qt::KeyboardModifiers held);
     void drag(const Projection &view, QPointF at, Qt::KeyboardModifiers held);
     void release(const Projection &view);
-    void cancel();
+    void cancel() override;
     bool isActive() const { return m_drag != Drag::None; }
     bool meetsHandle(const Projection &view, QPointF at) const { return nearestHandle(view, at).kind != Drag::None; }
     std::uint32_t lit() const { return m_lit; }
@@ -84,7 +95,7 @@ private:
     std::vector<armature::PathPoint> m_path;       // creature space
     std::vector<Vec3f> m_drawn;                    // of a tube, profile or side curve
     std::vector<Vec3f> m_crownLine, m_pendingLine; // of a body that is still without its belly
-    std::unique_ptr<creature::Creature> m_preview;
+    std::unique_ptr<document::Creature> m_preview;
     std::unique_ptr<nlohmann::json> m_command;
     FormShapes m_shapes;
 };

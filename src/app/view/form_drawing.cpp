@@ -2,7 +2,7 @@
 #include "app/view/form_control.h"
 #include "app/view/form_params.h"
 #include "armature/naming.h"
-#include "creature/command.h"
+#include "command/command.h"
 
 #include <nlohmann/json.hpp>
 
@@ -212,10 +212,10 @@ bool FormControl::startPart(const Projection &view, QPointF at)
 /// Tells a new form's name from where it stands, once it is known where that is.
 json FormControl::withName(json command) const
 {
-    creature::CommandContext context;
+    command::CommandContext context;
     if (command.value("do", std::string()) != "form.add")
         return command;
-    if (const auto made = creature::apply(m_session.creature(), command, context)) {
+    if (const auto made = command::apply(m_session.creature(), command, context)) {
         const armature::Form *newest = nullptr;
         for (const armature::Form &f : made->armature.forms)
             if (!newest || f.id > newest->id)

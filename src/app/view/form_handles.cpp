@@ -14,7 +14,7 @@ namespace bonemoss::app {
 
 namespace {
 
-constexpr double kReach = 9; // points on the screen
+constexpr double kHandleReach = 9; // points on the screen
 
 } // namespace
 
@@ -70,7 +70,7 @@ std::vector<FormControl::Handle> FormControl::handles(const Projection &view) co
 FormControl::Handle FormControl::nearestHandle(const Projection &view, QPointF at) const
 {
     Handle best;
-    double nearest = kReach;
+    double nearest = kHandleReach;
     const std::vector<Handle> all = handles(view);
     for (const Handle &h : all)
         if (const double d = QLineF(h.at, at).length(); d < nearest)

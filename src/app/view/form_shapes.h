@@ -1,6 +1,6 @@
 #pragma once
 
-#include "creature/creature.h"
+#include "document/creature.h"
 
 #include <map>
 

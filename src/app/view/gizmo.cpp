@@ -15,7 +15,7 @@ namespace bonemoss::app {
 
 namespace {
 
-constexpr double kStem = 74, kRing = 50, kReach = 9; // points on the screen
+constexpr double kGizmoStem = 74, kRing = 50, kGizmoReach = 9; // points on the screen
 
 /// Point of a ring, by its turn in radians.
 Vec3f onRing(Vec3f middle, int axis, float radius, float turn)
@@ -46,11 +46,11 @@ std::vector<Gizmo::Grip> Gizmo::spots() const
     const QPointF centre = view.toScreen(middle);
     const float mm = view.mmPerPoint(middle);
     for (int axis = 0; axis < 3; ++axis) {
-        const QPointF end = view.toScreen(middle + axisOf(axis) * (float(kStem) * mm));
-        if (QLineF(centre, end).length() > kStem * 0.3) // one that points at the viewer is no handle
+        const QPointF end = view.toScreen(middle + axisOf(axis) * (float(kGizmoStem) * mm));
+        if (QLineF(centre, end).length() > kGizmoStem * 0.3) // one that points at the viewer is no handle
             out.push_back({Part::Axis, axis, end});
     }
-    out.push_back({Part::Size, 0, centre + QPointF(-kStem * 0.72, kStem * 0.72)});
+    out.push_back({Part::Size, 0, centre + QPointF(-kGizmoStem * 0.72, kGizmoStem * 0.72)});
     out.push_back({Part::Move, 0, centre});
     return out;
 }
@@ -72,7 +72,7 @@ Gizmo::Grip Gizmo::ringAt(QPointF at) const
 Gizmo::Grip Gizmo::at(QPointF at) const
 {
     Grip best;
-    double nearest = kReach;
+    double nearest = kGizmoReach;
     for (const Grip &g : spots())
         if (const double d = QLineF(g.at, at).length(); d < nearest)
             nearest = d, best = g;

@@ -1,7 +1,7 @@
 #pragma once
 
 #include "app/view/map_keeper.h"
-#include "detail/skin.h"
+#include "skin/skin.h"
 #include "mesh/surface.h"
 
 #include <QOpenGLBuffer>
@@ -57,10 +57,10 @@ public:
     void useNoTints() { m_tints = nullptr; }
     bool isTinted() const { return m_tints != nullptr; }
     /// Colour and finish.
-    void usePaint(const detail::Paint &paint);
+    void usePaint(const skin::Paint &paint);
     void useGroups(const mesh::BlockArray<std::uint16_t> &groupOf);
     /// A map found block by block: stretched, neglected or the layer alone.
-    void useMap(const detail::Skin &skin, Look look, std::uint32_t layer);
+    void useMap(const skin::Skin &skin, Look look, std::uint32_t layer);
     /// A map that was worked out; scale brings its values to those of mapTint.
     void useValues(const MapValues &values, Look look, float scale);
     /// Forgets the tints of all looks but these.
@@ -87,7 +87,7 @@ private:
     struct Tints {
         QOpenGLBuffer buffer{QOpenGLBuffer::VertexBuffer};
         std::vector<std::weak_ptr<const void>> madeOf; ///< block by block; empty when nothing was sent
-        std::vector<std::array<std::weak_ptr<const void>, detail::kSeenChannels>> paintOf;
+        std::vector<std::array<std::weak_ptr<const void>, skin::kSeenChannels>> paintOf;
         MapValues values;
         std::uint32_t layer = 0;
         float scale = 0;

@@ -1,7 +1,7 @@
 // What lies over the clay of a skin: colour and finish, groups, and maps in tints.
 #include "app/view/gpu_skin.h"
 
-#include "detail/skin_maps.h"
+#include "skin/skin_maps.h"
 
 #include <QOpenGLContext>
 #include <QOpenGLFunctions>
@@ -30,23 +30,6 @@ std::array<std::uint8_t, 4> groupTint(std::uint16_t number)
 constexpr std::size_t kTintBytes = 8;
 constexpr GLuint kFirstTint = 4, kTintAttributes = 2;
 
-/// sRGB and how much of the clay stays, of a number of a map.
-std::array<std::uint8_t, 4> mapTint(Look look, float value)
-{
-    const auto share = [](float s) { return std::uint8_t(255 - std::lround(200 * std::clamp(s, 0.0f, 1.0f))); };
-    switch (look) {
-    case Look::Stretched: return {168, 69, 46, share((value - 2.2f) / 4)};            // rust
-    case Look::Neglected: return {199, 154, 43, share(1 - std::log2(1 + value) / 3)}; // lichen; 7 strokes are enough
-    case Look::Covered: // what a rough skin keeps from itself is not told
-        return {24, 21, 18, std::uint8_t(255 - std::lround(255 * std::clamp((value - 0.06f) * 1.4f, 0.0f, 1.0f)))};
-    case Look::Thin: return {168, 69, 46, share(2 - 2 * value)}; // rust; 1 is the greatest thickness told
-    case Look::Through: return {168, 69, 46, share(value)};      // rust
-    case Look::Uneven: return {199, 154, 43, share(value)};      // lichen
-    case Look::Seen: return {62, 100, 112, share(1 - value)};    // slate
-    default: return {62, 100, 112, share(value)};                // slate
-    }
-}
-
 } // namespace
 
 GpuSkin::Tints &GpuSkin::tintsOf(Look look, bool &isNew)
@@ -71,7 +54,7 @@ void GpuSkin::sendTints(Tints &to, std::size_t b, const std::vector<std::array<s
     write(to.buffer, b * mesh::kBlockSize * kTintBytes, tints.data(), tints.size() * kTintBytes);
 }
 
-void GpuSkin::usePaint(const detail::Paint &paint)
+void GpuSkin::usePaint(const skin::Paint &paint)
 {
     if (paint.size() != m_vertexCount || !paint.isSeen())
         return useNoTints();
@@ -81,7 +64,7 @@ void GpuSkin::usePaint(const detail::Paint &paint)
     std::vector<std::array<std::uint8_t, kTintBytes>> tints;
     for (std::size_t b = 0; b < t.madeOf.size(); ++b) {
         bool isOther = isNew;
-        for (std::size_t c = 0; c < detail::kSeenChannels; ++c) {
+        for (std::size_t c = 0; c < skin::kSeenChannels; ++c) {
             const std::shared_ptr<const void> now = paint.channels[c].share(b);
             isOther = isOther || !isSame(now, t.paintOf[b][c]);
             t.paintOf[b][c] = now;
@@ -91,12 +74,12 @@ void GpuSkin::usePaint(const detail::Paint &paint)
         tints.assign(std::min(mesh::kBlockSize, m_vertexCount - b * mesh::kBlockSize), {0, 0, 0, 255, 0, 0, 0, 255});
         for (std::size_t i = 0; i < tints.size(); ++i) {
             const auto at = [&](std::size_t c) { return unsigned(paint.channels[c][b * mesh::kBlockSize + i]); };
-            const unsigned cover = at(std::size_t(detail::Channel::Cover));
+            const unsigned cover = at(std::size_t(skin::Channel::Cover));
             for (std::size_t c = 0; c < 3 && cover > 0; ++c) // as covered by nothing else
                 tints[i][c] = std::uint8_t(std::min(255u, at(c) * 255 / cover));
             tints[i][3] = std::uint8_t(255 - cover);
-            for (std::size_t c = detail::kColourChannels; c < detail::kSeenChannels; ++c)
-                tints[i][c] = std::uint8_t(c == std::size_t(detail::Channel::Through) ? 255 - at(c) : at(c));
+            for (std::size_t c = skin::kColourChannels; c < skin::kSeenChannels; ++c)
+                tints[i][c] = std::uint8_t(c == std::size_t(skin::Channel::Translucency) ? 255 - at(c) : at(c));
         }
         sendTints(t, b, tints);
     }
@@ -123,40 +106,34 @@ void GpuSkin::useGroups(const mesh::BlockArray<std::uint16_t> &groupOf)
     }
 }
 
-void GpuSkin::useMap(const detail::Skin &skin, Look look, std::uint32_t layer)
+void GpuSkin::useMap(const skin::Skin &skin, Look look, std::uint32_t layer)
 {
     if (skin.body.size() != m_vertexCount) { // a stroke gives it faces; the map follows when it is done
         const auto known = m_allTints.find(look);
         m_tints = known == m_allTints.end() ? nullptr : &known->second;
         return;
     }
-    const detail::SkinMap map = look == Look::Stretched   ? detail::SkinMap::Stretch
-                                : look == Look::Neglected ? detail::SkinMap::Work
-                                                          : detail::SkinMap::Layer;
-    detail::MapSettings settings;
+    const LookRow &row = rowOf(look);
+    skin::MapSettings settings;
     settings.layer = layer;
-    const detail::Layer *chosen = skin.layer(layer);
+    const skin::Layer *chosen = skin.layer(layer);
     // Half a percent of the skin's size counts as much for a layer.
     const float perMm = 200 / std::max(skin.shown.box().diagonal(), 1e-3f);
-    const float scale = look == Look::LayerOnly ? perMm * (chosen ? std::abs(chosen->shownStrength()) : 0) : 1;
+    const float scale = row.dependsOnLayer ? perMm * (chosen ? std::abs(chosen->shownStrength()) : 0) : 1;
     bool isNew = false;
     Tints &t = tintsOf(look, isNew);
     const bool isOther = isNew || t.layer != layer || t.scale != scale;
     std::vector<float> values(mesh::kBlockSize);
     std::vector<std::array<std::uint8_t, kTintBytes>> tints;
     for (std::size_t b = 0; b < t.madeOf.size(); ++b) {
-        const auto &work = skin.paint.of(detail::Channel::Work);
-        const std::shared_ptr<const void> source =
-            look == Look::Stretched   ? std::shared_ptr<const void>(skin.shown.positions.share(b))
-            : look == Look::Neglected ? (b < work.blockCount() ? std::shared_ptr<const void>(work.share(b)) : nullptr)
-                                      : (chosen ? std::shared_ptr<const void>(chosen->offsets.share(b)) : nullptr);
+        const std::shared_ptr<const void> source = row.source(skin, chosen, b);
         if (!isOther && isSame(source, t.madeOf[b]))
             continue;
         const std::size_t n = skin.body.countIn(b);
-        detail::mapBlock(skin, map, settings, b, {values.data(), n});
+        skin::mapBlock(skin, row.map, settings, b, {values.data(), n});
         tints.assign(n, {0, 0, 0, 255, 0, 0, 0, 255});
         for (std::size_t i = 0; i < n; ++i) {
-            const auto tint = mapTint(look, look == Look::LayerOnly ? values[i] * perMm : values[i]);
+            const auto tint = row.tint(row.dependsOnLayer ? values[i] * perMm : values[i]);
             std::copy(tint.begin(), tint.end(), tints[i].begin());
         }
         sendTints(t, b, tints);
@@ -178,7 +155,7 @@ void GpuSkin::useValues(const MapValues &values, Look look, float scale)
     for (std::size_t b = 0; b < t.madeOf.size(); ++b) {
         tints.assign(std::min(mesh::kBlockSize, m_vertexCount - b * mesh::kBlockSize), {0, 0, 0, 255, 0, 0, 0, 255});
         for (std::size_t i = 0; i < tints.size(); ++i) {
-            const auto tint = mapTint(look, (*values)[b * mesh::kBlockSize + i] * scale);
+            const auto tint = rowOf(look).tint((*values)[b * mesh::kBlockSize + i] * scale);
             std::copy(tint.begin(), tint.end(), tints[i].begin());
         }
         sendTints(t, b, tints);

@@ -1,7 +1,7 @@
 #include "app/view/guide_control.h"
 
 #include "app/theme/theme.h"
-#include "creature/surroundings.h"
+#include "document/ops/surroundings.h"
 
 #include <QPainter>
 #include <QPainterPath>
@@ -10,8 +10,6 @@
 namespace bonemoss::app {
 
 namespace {
-
-constexpr std::chrono::milliseconds kMoment{20}; // that a frame waits for the flow
 
 /// Whether a place on a skin is seen: nothing of the skin lies before it.
 bool isSeen(const mesh::Surface &skin, const Projection &view, Vec3f at)
@@ -94,7 +92,7 @@ int GuideControl::guideAt(const Projection &view, QPointF at) const
 /// Fine lines along the flow, thicker at the root, as hairs lie.
 void GuideControl::paintFlow(QPainter &painter, const Projection &view)
 {
-    const creature::Piece &p = *piece();
+    const document::Piece &p = *piece();
     if (m_flowOf != m_session.share() || m_flowPiece != p.id) {
         if (m_flowPiece != p.id)
             m_flow.reset();
@@ -102,10 +100,10 @@ void GuideControl::paintFlow(QPainter &painter, const Projection &view)
         m_flowPiece = p.id;
         m_nextFlow.ask(
             [of = m_flowOf, id = p.id](const std::stop_token &) {
-                const creature::Piece &piece = *of->piece(id);
-                return std::make_shared<const detail::Flow>(detail::groundOf(piece.skin), creature::surroundingsOf(*of, piece));
+                const document::Piece &piece = *of->piece(id);
+                return std::make_shared<const growth::Flow>(growth::groundOf(piece.skin), document::surroundingsOf(*of, piece));
             },
-            kMoment);
+            kFramePatience);
     }
     if (!m_flow)
         return;
@@ -133,7 +131,7 @@ void GuideControl::paintFlow(QPainter &painter, const Projection &view)
 
 void GuideControl::paint(QPainter &painter, const Projection &view)
 {
-    const creature::Piece *p = piece();
+    const document::Piece *p = piece();
     if (!isOn() || !p || p->isHidden)
         return;
     if (m_hand.showsFlow())

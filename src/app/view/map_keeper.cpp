@@ -9,30 +9,14 @@ namespace bonemoss::app {
 
 namespace {
 
-detail::SkinMap mapOfLook(Look look)
-{
-    switch (look) {
-    case Look::Thin: return detail::SkinMap::Thickness;
-    case Look::Through: return detail::SkinMap::Overlap;
-    case Look::Uneven: return detail::SkinMap::Mirror;
-    case Look::Seen: return detail::SkinMap::Seen;
-    default: return detail::SkinMap::Covered;
-    }
-}
-
-bool dependsOnOthers(Look look)
-{
-    return look == Look::Covered || look == Look::Through || look == Look::Seen;
-}
-
 /// The pieces that the numbers of one depend on, its own first.
-std::vector<std::shared_ptr<const creature::Piece>> sources(const creature::Creature &c, std::uint32_t id, Look look)
+std::vector<std::shared_ptr<const document::Piece>> sources(const document::Creature &c, std::uint32_t id, Look look)
 {
-    std::vector<std::shared_ptr<const creature::Piece>> out(1);
+    std::vector<std::shared_ptr<const document::Piece>> out(1);
     for (const auto &p : c.pieces) {
         if (p->id == id)
             out[0] = p;
-        else if (dependsOnOthers(look) && !p->isHidden)
+        else if (rowOf(look).dependsOnOthers && !p->isHidden)
             out.push_back(p);
     }
     return out;
@@ -55,15 +39,15 @@ void MapKeeper::setSight(const mesh::Sight &sight)
     emit changed();
 }
 
-MapValues MapKeeper::values(const std::shared_ptr<const creature::Creature> &c, std::uint32_t id, Look look, bool waits)
+MapValues MapKeeper::values(const std::shared_ptr<const document::Creature> &c, std::uint32_t id, Look look, bool waits)
 {
     std::erase_if(m_known, [&](const auto &known) { return !c->piece(known.first.first); });
-    const creature::Piece *piece = c->piece(id);
+    const document::Piece *piece = c->piece(id);
     if (!piece)
         return nullptr;
     const Known &known = m_known[{id, look}];
     const auto now = sources(*c, id, look);
-    bool isNew = look == Look::Seen && known.sight != m_sightNumber;
+    bool isNew = rowOf(look).dependsOnCamera && known.sight != m_sightNumber;
     isNew = isNew || now.size() != known.madeOf.size();
     for (std::size_t k = 0; k < now.size() && !isNew; ++k)
         isNew = now[k].owner_before(known.madeOf[k]) || known.madeOf[k].owner_before(now[k]);
@@ -72,11 +56,11 @@ MapValues MapKeeper::values(const std::shared_ptr<const creature::Creature> &c, 
     return known.values && known.values->size() == piece->skin.body.size() ? known.values : nullptr;
 }
 
-void MapKeeper::order(const std::shared_ptr<const creature::Creature> &c, std::uint32_t id, Look look)
+void MapKeeper::order(const std::shared_ptr<const document::Creature> &c, std::uint32_t id, Look look)
 {
     m_isBusy = true;
     auto from = sources(*c, id, look);
-    detail::MapSettings settings;
+    skin::MapSettings settings;
     settings.sight = m_sight;
     settings.point = from[0]->symmetry.point, settings.normal = from[0]->symmetry.normal;
     QThreadPool::globalInstance()->start([this, alive = m_alive, stop = m_stop.get_token(), from = std::move(from), settings, id,
@@ -85,8 +69,7 @@ void MapKeeper::order(const std::shared_ptr<const creature::Creature> &c, std::u
             settings.others.push_back(&from[k]->skin.shown);
         Known known;
         known.values = workedOut<MapValues>(nullptr, [&] {
-            return std::make_shared<const std::vector<float>>(
-                detail::mapOf(from[0]->skin, mapOfLook(look), settings, {stop, {}}));
+            return std::make_shared<const std::vector<float>>(skin::mapOf(from[0]->skin, rowOf(look).map, settings, {stop, {}}));
         });
         known.madeOf.assign(from.begin(), from.end());
         known.sight = sight;

@@ -1,8 +1,8 @@
 #pragma once
 
 #include "app/view/look.h"
-#include "creature/creature.h"
-#include "detail/skin_maps.h"
+#include "document/creature.h"
+#include "skin/skin_maps.h"
 
 #include <QObject>
 
@@ -24,7 +24,7 @@ public:
     ~MapKeeper() override;
 
     /// Of a piece as it is in a creature; null while there are none that fit its vertices. Orders newer ones unless `waits`.
-    MapValues values(const std::shared_ptr<const creature::Creature> &creature, std::uint32_t piece, Look look, bool waits);
+    MapValues values(const std::shared_ptr<const document::Creature> &creature, std::uint32_t piece, Look look, bool waits);
     /// What Look::Seen is seen by.
     void setSight(const mesh::Sight &sight);
     bool isBusy() const { return m_isBusy; }
@@ -38,7 +38,7 @@ private:
         std::vector<std::weak_ptr<const void>> madeOf; ///< the pieces that it depends on, its own first
         int sight = -1;
     };
-    void order(const std::shared_ptr<const creature::Creature> &creature, std::uint32_t piece, Look look);
+    void order(const std::shared_ptr<const document::Creature> &creature, std::uint32_t piece, Look look);
 
     std::map<std::pair<std::uint32_t, Look>, Known> m_known;
     std::shared_ptr<std::atomic<bool>> m_alive;

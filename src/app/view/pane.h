@@ -30,7 +30,7 @@ struct Stage {
     {}
     std::unique_ptr<Renderer> renderer;
     std::vector<std::uint32_t> lightOrdered; ///< pieces whose lighter versions are being made
-    std::shared_ptr<const creature::Creature> shadowOf;
+    std::shared_ptr<const document::Creature> shadowOf;
     std::optional<ContactShadow> newShadow; ///< not yet on the card
     Latest<ContactShadow> shadow;
 };
@@ -42,7 +42,7 @@ struct Pane {
     Look look = Look::Clay;
     bool wasUsed = false; ///< its camera was set up once
     /// An earlier state, or another creature, that it shows instead of the one in work; null for that one.
-    std::shared_ptr<const creature::Creature> kept;
+    std::shared_ptr<const document::Creature> kept;
     QString keptName;
     std::shared_ptr<Stage> keptStage;
 };

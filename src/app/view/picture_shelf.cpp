@@ -15,7 +15,7 @@ PictureShelf::~PictureShelf()
     *m_alive = false;
 }
 
-const QImage *PictureShelf::image(const std::shared_ptr<const creature::PictureFile> &file)
+const QImage *PictureShelf::image(const std::shared_ptr<const document::PictureFile> &file)
 {
     const auto known = m_entries.find(file.get());
     if (known != m_entries.end())
@@ -40,12 +40,12 @@ const QImage *PictureShelf::image(const std::shared_ptr<const creature::PictureF
     return nullptr;
 }
 
-const QImage *PictureShelf::thumb(const std::shared_ptr<const creature::PictureFile> &file)
+const QImage *PictureShelf::thumb(const std::shared_ptr<const document::PictureFile> &file)
 {
     return image(file) ? &m_entries[file.get()].thumb : nullptr;
 }
 
-void PictureShelf::keepOnly(const creature::Creature &creature)
+void PictureShelf::keepOnly(const document::Creature &creature)
 {
     std::erase_if(m_entries, [&](const auto &e) {
         return std::none_of(creature.references.begin(), creature.references.end(),

@@ -11,11 +11,11 @@
 
 namespace bonemoss::app {
 
-using creature::Reference;
+using document::Reference;
 
 namespace {
 
-constexpr double kReach = 9, kStalk = 26;
+constexpr double kPictureReach = 9, kStalk = 26;
 
 QString keyOf(const Reference &r)
 {
@@ -86,8 +86,8 @@ std::vector<ReferenceControl::Handle> ReferenceControl::handles(const Reference 
     if (r.isLocked)
         return {};
     std::vector<Handle> out{{Drag::Move, view.toScreen(placeOf(r, {0.5f, 0.5f}))}};
-    for (const creature::PicturePoint corner :
-         {creature::PicturePoint{0, 0}, creature::PicturePoint{1, 0}, creature::PicturePoint{0, 1}, creature::PicturePoint{1, 1}})
+    for (const document::PicturePoint corner :
+         {document::PicturePoint{0, 0}, document::PicturePoint{1, 0}, document::PicturePoint{0, 1}, document::PicturePoint{1, 1}})
         out.push_back({Drag::Size, view.toScreen(placeOf(r, corner))});
     const QPointF top = view.toScreen(placeOf(r, {0.5f, 0})), away = top - out.front().at;
     const double n = std::max(std::hypot(away.x(), away.y()), 1.0);
@@ -100,11 +100,11 @@ bool ReferenceControl::press(const Projection &view, QPointF at, const QString &
     if (const Reference *r = m_session.creature().reference(m_lineUp)) {
         if (keyOf(*r) != viewKey)
             return false; // they look from elsewhere: the camera may have it
-        const creature::PicturePoint p = pointOf(*r, onItsPlane(*r, view, at));
+        const document::PicturePoint p = pointOf(*r, onItsPlane(*r, view, at));
         if (!m_crown) {
             m_crown = p;
         } else {
-            const creature::PicturePoint crown = *m_crown;
+            const document::PicturePoint crown = *m_crown;
             m_crown.reset();
             const bool done = m_session.run(
                 {{"do", "picture.lineup"}, {"picture", m_lineUp}, {"crown", {crown.u, crown.v}}, {"ground", {p.u, p.v}}});
@@ -120,7 +120,7 @@ bool ReferenceControl::press(const Projection &view, QPointF at, const QString &
     if (!r)
         return false;
     for (const Handle &h : handles(*r, view))
-        if (QLineF(h.at, at).length() < kReach) {
+        if (QLineF(h.at, at).length() < kPictureReach) {
             m_drag = h.kind;
             m_from = at;
             m_start = *r;

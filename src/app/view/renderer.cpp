@@ -76,7 +76,7 @@ Renderer::~Renderer() = default;
 
 void Renderer::update(const Scene &scene)
 {
-    const creature::Creature &c = *scene.creature;
+    const document::Creature &c = *scene.creature;
     std::erase_if(m_pieces, [&](const auto &entry) { return !c.piece(entry.first); });
     if (scene.showPieces)
         for (const auto &p : c.pieces) {
@@ -111,19 +111,17 @@ void Renderer::update(const Scene &scene)
 }
 
 /// What lies over the clay in the scene's look.
-void Renderer::useTints(GpuSkin &gpu, const detail::Skin &skin, std::uint32_t piece, const Scene &scene)
+void Renderer::useTints(GpuSkin &gpu, const skin::Skin &skin, std::uint32_t piece, const Scene &scene)
 {
     const Look look = scene.look;
-    if (isFoundAtOnce(look))
+    const LookRow &row = rowOf(look);
+    if (row.numbers == LookRow::Numbers::BlockByBlock)
         gpu.useMap(skin, look, scene.layer);
-    else if (isWorkedOut(look))
-        gpu.useValues(scene.mapValues ? scene.mapValues(piece) : nullptr, look,
-                      look == Look::Thin     ? 1 / toldThickness(*scene.creature)
-                      : look == Look::Uneven ? 1 / toldUnevenness(*scene.creature)
-                                             : 1);
+    else if (row.numbers == LookRow::Numbers::BesideTheWindow)
+        gpu.useValues(scene.mapValues ? scene.mapValues(piece) : nullptr, look, row.told ? 1 / row.told(*scene.creature) : 1);
     else if (look == Look::Groups)
         gpu.useGroups(skin.groupOf);
-    else if (look == Look::Clay || look == Look::Facets || look == Look::Wire)
+    else if (row.showsPaint)
         gpu.usePaint(skin.paint);
     else
         gpu.useNoTints();
@@ -386,11 +384,7 @@ void Renderer::drawPieces(const Scene &scene, const portrait::Camera &camera)
 {
     if (scene.look == Look::Through)
         return; // after all that is behind it
-    const int look = scene.look == Look::Facets       ? 1
-                     : scene.look == Look::Silhouette ? 2
-                     : scene.look == Look::Hollows    ? 3
-                     : scene.look == Look::Covered    ? 5
-                                                      : 0;
+    const int look = rowOf(scene.look).shade;
     const bool isWire = scene.look == Look::Wire;
     if (isWire) { // so that the edges lie before their faces
         m_gl.glEnable(GL_POLYGON_OFFSET_FILL);
@@ -454,7 +448,7 @@ void Renderer::drawClear(const Scene &scene)
 /// The faces that a stroke would touch, washed in moss by how much. Cost follows their number.
 void Renderer::drawTouch(const Scene &scene)
 {
-    const creature::Piece *piece = scene.creature->piece(scene.chosenPiece);
+    const document::Piece *piece = scene.creature->piece(scene.chosenPiece);
     const sculpt::Touch &touch = *scene.touch;
     if (!piece || piece->isHidden)
         return;
@@ -503,16 +497,6 @@ void Renderer::drawTouch(const Scene &scene)
     m_gl.glDepthFunc(GL_LESS);
     m_gl.glDisable(GL_POLYGON_OFFSET_FILL);
     m_touchArray.release();
-}
-
-float toldThickness(const creature::Creature &c)
-{
-    return std::max(c.heightMm * 0.05f, 1e-3f);
-}
-
-float toldUnevenness(const creature::Creature &c)
-{
-    return std::max(c.heightMm * 0.01f, 1e-3f);
 }
 
 std::vector<std::uint32_t> Renderer::needLight(Fineness fineness, std::size_t above) const

@@ -2,7 +2,7 @@
 
 #include "app/view/gpu_skin.h"
 #include "app/view/look.h"
-#include "creature/creature.h"
+#include "document/creature.h"
 #include "portrait/camera.h"
 #include "sculpt/dab.h"
 
@@ -31,7 +31,7 @@ struct ScenePicture {
 
 /// What the renderer shall show in one frame.
 struct Scene {
-    const creature::Creature *creature = nullptr;
+    const document::Creature *creature = nullptr;
     bool showForms = false, showPieces = true;
     std::span<const std::uint32_t> chosenForms;
     std::uint32_t litForm = 0, chosenPiece = 0;
@@ -43,17 +43,13 @@ struct Scene {
     std::size_t mostTriangles = SIZE_MAX;         ///< a piece with more, for want of a lighter version, shows as points
     const mesh::Surface *strokeSurface = nullptr; ///< shown instead of the chosen piece during a stroke
     const mesh::BlockArray<std::uint8_t> *strokeMask = nullptr;
-    const detail::Skin *strokeSkin = nullptr; ///< with its other marks, where the stroke changes faces
+    const skin::Skin *strokeSkin = nullptr; ///< with its other marks, where the stroke changes faces
     std::vector<std::uint32_t> strokeDirty, strokeTouched;
     std::map<std::uint32_t, std::vector<std::uint32_t>>
         late; ///< by piece: blocks that an ended stroke changed since it was last drawn
     std::vector<ScenePicture> pictures;
     const sculpt::Touch *touch = nullptr; ///< what a stroke would touch of the chosen piece, tinted
 };
-
-/// Greatest thickness (mm) that Look::Thin tells, and difference of left and right that Look::Uneven shows in full.
-float toldThickness(const creature::Creature &creature);
-float toldUnevenness(const creature::Creature &creature);
 
 /// Draws a creature in clay on a floor with contact shadow. Lives with the view's context.
 class Renderer
@@ -102,7 +98,7 @@ private:
     void drawForms(const Scene &scene);
     void drawOutlines(const Scene &scene);
     void drawLiveSkin();
-    void useTints(GpuSkin &gpu, const detail::Skin &skin, std::uint32_t piece, const Scene &scene);
+    void useTints(GpuSkin &gpu, const skin::Skin &skin, std::uint32_t piece, const Scene &scene);
     void drawPieces(const Scene &scene, const portrait::Camera &camera);
     void drawClear(const Scene &scene);
     void drawTouch(const Scene &scene);
@@ -120,7 +116,7 @@ private:
     template <typename Use> void eachPiece(const Scene &scene, const Use &use)
     {
         for (auto &[id, gpu] : m_pieces)
-            if (const creature::Piece *p = scene.creature->piece(id); p && !p->isHidden)
+            if (const document::Piece *p = scene.creature->piece(id); p && !p->isHidden)
                 use(id, *gpu);
     }
     void drawFloor();
@@ -138,7 +134,7 @@ private:
     std::map<std::uint32_t, std::unique_ptr<GpuSkin>> m_pieces;
     std::map<std::uint32_t, FormMesh> m_forms;
     struct CageMesh {
-        std::shared_ptr<const creature::Cage> cage;
+        std::shared_ptr<const document::Cage> cage;
         std::unique_ptr<GpuSkin> gpu;
     };
     std::map<std::uint32_t, CageMesh> m_cages;

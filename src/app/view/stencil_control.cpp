@@ -1,7 +1,7 @@
 #include "app/view/stencil_control.h"
 
 #include "app/theme/theme.h"
-#include "creature/stamp.h"
+#include "document/stamp.h"
 
 #include <QCoreApplication>
 #include <QLineF>
@@ -15,7 +15,7 @@ namespace bonemoss::app {
 
 namespace {
 
-constexpr double kReach = 10, kStem = 26; // points on the screen
+constexpr double kStencilReach = 10, kStencilStem = 26; // points on the screen
 
 QPointF turned(QPointF v, double angle)
 {
@@ -31,7 +31,7 @@ bool StencilControl::isOn() const
 
 std::shared_ptr<const image::HeightPicture> StencilControl::picture() const
 {
-    return creature::stampNamed(m_session.creature(), m_hand.stencil().stamp);
+    return document::stampNamed(m_session.creature(), m_hand.stencil().stamp);
 }
 
 QPointF StencilControl::middle(const Projection &view) const
@@ -72,7 +72,7 @@ QPointF StencilControl::gripPlace(const Projection &view, Grip grip) const
     const QSizeF size = half(view);
     const QPointF own = grip == Grip::Move   ? QPointF(-size.width(), -size.height())
                         : grip == Grip::Size ? QPointF(size.width(), size.height())
-                                             : QPointF(0, -size.height() - kStem);
+                                             : QPointF(0, -size.height() - kStencilStem);
     return middle(view) + turned(own, m_hand.stencil().angle);
 }
 
@@ -80,7 +80,7 @@ StencilControl::Grip StencilControl::gripAt(const Projection &view, QPointF at) 
 {
     if (isOn())
         for (const Grip grip : {Grip::Move, Grip::Turn, Grip::Size})
-            if (QLineF(gripPlace(view, grip), at).length() < kReach)
+            if (QLineF(gripPlace(view, grip), at).length() < kStencilReach)
                 return grip;
     return Grip::None;
 }
@@ -143,7 +143,7 @@ void StencilControl::paint(QPainter &p, const Projection &view)
     p.drawRect(card);
     p.setPen(QPen(theme().slate, 1.4));
     p.drawRect(card);
-    p.drawLine(QPointF(0, -size.height()), QPointF(0, -size.height() - kStem));
+    p.drawLine(QPointF(0, -size.height()), QPointF(0, -size.height() - kStencilStem));
     p.restore();
     const std::pair<Grip, QString> grips[] = {{Grip::Move, QCoreApplication::translate("Stencil", "move")},
                                               {Grip::Turn, QCoreApplication::translate("Stencil", "turn")},
@@ -162,6 +162,18 @@ void StencilControl::paint(QPainter &p, const Projection &view)
         p.setPen(theme().isDark ? theme().ink : QColor("#2B2722"));
         p.drawText(at + QPointF(10, 4), words);
     }
+}
+
+void StencilControl::cancel()
+{
+    StencilPlan plan = m_hand.stencil();
+    if (!plan.isOn)
+        return;
+    if (std::exchange(m_grip, Grip::None) != Grip::None)
+        plan = m_start;
+    else
+        plan.isOn = false;
+    m_hand.setStencil(plan);
 }
 
 } // namespace bonemoss::app

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "app/view/view_control.h"
 #include "app/hand/hand_model.h"
 #include "app/view/projection.h"
 
@@ -12,9 +13,17 @@ class QPainter;
 namespace bonemoss::app {
 
 /// The stencil before the active view: a picture that strokes go through, with grips to move, turn and size it.
-class StencilControl
+class StencilControl : public ViewControl
 {
 public:
+    Press press(const Pointer &pointer) override { return press(pointer.view, pointer.at) ? Press::Mine : Press::NotMine; }
+    void drag(const Pointer &pointer) override { drag(pointer.view, pointer.at); }
+    void release(const Pointer &) override { release(); }
+    bool hover(const Pointer &pointer) override { return hover(pointer.view, pointer.at); }
+    void cancel() override; ///< a drag goes back to where it began; else the stencil is put away
+    void paintOn(QPainter &painter, const Projection &view, const QString &) override { paint(painter, view); }
+    bool isOfActiveView() const override { return true; }
+
     StencilControl(Session &session, HandModel &hand) : m_session(session), m_hand(hand) {}
 
     bool isOn() const;

@@ -1,6 +1,6 @@
 #include "app/view/stroke_control.h"
 
-#include "creature/params.h"
+#include "command/params.h"
 
 #include <nlohmann/json.hpp>
 
@@ -23,7 +23,7 @@ sculpt::StrokeSettings StrokeControl::settingsFor(const HeldKeys &keys) const
 }
 
 /// What to stroke with and on; false, and said why, when that cannot be stroked.
-bool StrokeControl::prepare(const creature::Piece *piece, const HeldKeys &keys)
+bool StrokeControl::prepare(const document::Piece *piece, const HeldKeys &keys)
 {
     m_piece = piece->id;
     m_layer = m_session.layer();
@@ -32,9 +32,9 @@ bool StrokeControl::prepare(const creature::Piece *piece, const HeldKeys &keys)
     m_settings.stencil = m_stencil;
     m_settings.seed = m_seed++;
     if (m_settings.tool == sculpt::Tool::Stamp
-        && !(m_settings.picture = creature::stampNamed(m_session.creature(), m_settings.stamp)))
+        && !(m_settings.picture = document::stampNamed(m_session.creature(), m_settings.stamp)))
         m_settings.stamp = "scales",
-        m_settings.picture = creature::stampNamed(m_session.creature(), m_settings.stamp); // of another creature
+        m_settings.picture = document::stampNamed(m_session.creature(), m_settings.stamp); // of another creature
     if (piece->isLocked) {
         emit m_session.failed(
             Session::tr("%1 is locked. Unlock it in the anatomy to sculpt it.").arg(QString::fromStdString(piece->name)));
@@ -50,18 +50,18 @@ bool StrokeControl::prepare(const creature::Piece *piece, const HeldKeys &keys)
                                           "layer to take away under Detail layers."));
         return false;
     }
-    if (creature::needsHandLayer(piece->skin, m_layer, m_settings.tool)) {
+    if (document::needsHandLayer(piece->skin, m_layer, m_settings.tool)) {
         if (!m_session.run({{"do", "layer.hand"}, {"piece", piece->id}, {"layer", m_layer}}))
             return false;
         piece = m_session.creature().piece(m_session.piece());
-        for (const detail::Layer &l : piece->skin.layers)
+        for (const skin::Layer &l : piece->skin.layers)
             if (l.handOver == m_layer) {
                 m_layer = l.id;
                 m_session.chooseLayer(l.id);
                 break;
             }
     }
-    const detail::Layer *layer = piece->skin.layer(m_layer);
+    const skin::Layer *layer = piece->skin.layer(m_layer);
     if (layer && layer->isLocked && m_settings.tool != sculpt::Tool::Mask) {
         emit m_session.failed(Session::tr("The layer %1 is locked. Unlock it under Detail layers to work on it.")
                                   .arg(QString::fromStdString(layer->name)));
@@ -78,7 +78,7 @@ bool StrokeControl::prepare(const creature::Piece *piece, const HeldKeys &keys)
 
 bool StrokeControl::begin(const mesh::Ray &ray, float pressure, const HeldKeys &keys, bool isStraight, Vec3f lean)
 {
-    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+    const document::Piece *piece = m_session.creature().piece(m_session.piece());
     if (!piece || piece->isHidden || !mesh::castRay(piece->skin.shown, ray))
         return false;
     if (!prepare(piece, keys))
@@ -92,7 +92,7 @@ bool StrokeControl::begin(const mesh::Ray &ray, float pressure, const HeldKeys &
 
 bool StrokeControl::show(const std::vector<sculpt::PenSample> &samples, const HeldKeys &keys)
 {
-    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+    const document::Piece *piece = m_session.creature().piece(m_session.piece());
     m_live.reset();
     if (!piece || piece->isHidden || !prepare(piece, keys))
         return false;
@@ -107,7 +107,7 @@ bool StrokeControl::show(const std::vector<sculpt::PenSample> &samples, const He
 
 void StrokeControl::startLive()
 {
-    m_live = std::make_unique<creature::LiveStroke>(m_session.creature().piece(m_piece)->skin, m_settings, m_layer);
+    m_live = std::make_unique<document::LiveStroke>(m_session.creature().piece(m_piece)->skin, m_settings, m_layer);
 }
 
 void StrokeControl::add(const sculpt::PenSample &sample)
@@ -139,7 +139,7 @@ void StrokeControl::end()
     m_late[m_piece].insert(m_late[m_piece].end(), undrawn.begin(), undrawn.end());
     if (m_settings.tool == sculpt::Tool::Plane)
         m_hand.setLastPlane(live->stroke().lastDab().base, live->stroke().lastDab().normal);
-    m_session.commitStroke(*live, m_piece, creature::strokeCommand(m_piece, m_layer, m_settings, m_samples));
+    m_session.commitStroke(*live, m_piece, command::strokeCommand(m_piece, m_layer, m_settings, m_samples));
 }
 
 void StrokeControl::cancel()

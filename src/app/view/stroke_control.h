@@ -1,5 +1,6 @@
 #pragma once
 
+#include "app/view/view_control.h"
 #include "app/hand/hand_model.h"
 
 #include <map>
@@ -7,16 +8,22 @@
 
 namespace bonemoss::app {
 
-/// Keys held under the left hand while stroking.
-struct HeldKeys {
-    bool dig = false, smooth = false, mask = false;
-    bool isNone() const { return !dig && !smooth && !mask; }
-};
-
 /// Turns pen samples into a stroke on the chosen piece and, at its end, into a command.
-class StrokeControl
+class StrokeControl : public ViewControl
 {
 public:
+    Press press(const Pointer &pointer) override
+    {
+        const bool isBegun = begin(pointer.view.rayAt(pointer.at), pointer.pressure, pointer.held,
+                                   pointer.modifiers & Qt::ShiftModifier, pointer.lean);
+        return isBegun ? Press::Mine : Press::Camera;
+    }
+    void drag(const Pointer &pointer) override
+    {
+        move(pointer.view.rayAt(pointer.at), pointer.pressure, pointer.timeMs, pointer.lean);
+    }
+    void release(const Pointer &) override { end(); }
+
     StrokeControl(Session &session, HandModel &hand) : m_session(session), m_hand(hand) {}
 
     /// The tool a press would use now, with held keys taken into account.
@@ -31,9 +38,9 @@ public:
     bool show(const std::vector<sculpt::PenSample> &samples, const HeldKeys &keys);
     void move(const mesh::Ray &ray, float pressure, float timeMs, Vec3f lean = {});
     void end();
-    void cancel();
+    void cancel() override;
     bool isActive() const { return m_live != nullptr; }
-    const creature::LiveStroke *live() const { return m_live.get(); }
+    const document::LiveStroke *live() const { return m_live.get(); }
     std::uint32_t piece() const { return m_piece; }
     std::vector<std::uint32_t> takeDirty();
     /// By piece, blocks that strokes changed after they were last drawn: their ends come between two frames.
@@ -44,11 +51,11 @@ public:
 private:
     void add(const sculpt::PenSample &sample);
     void startLive();
-    bool prepare(const creature::Piece *piece, const HeldKeys &keys);
+    bool prepare(const document::Piece *piece, const HeldKeys &keys);
 
     Session &m_session;
     HandModel &m_hand;
-    std::unique_ptr<creature::LiveStroke> m_live;
+    std::unique_ptr<document::LiveStroke> m_live;
     Late m_late;
     sculpt::StrokeSettings m_settings;
     std::shared_ptr<const sculpt::Stencil> m_stencil;

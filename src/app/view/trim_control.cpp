@@ -73,7 +73,7 @@ void TrimControl::drag(QPointF at)
 }
 
 /// How deep the limb under the line reaches, from the nearest side of the piece's box; with a little beyond.
-float TrimControl::depthUnder(const Projection &view, const creature::Piece &piece) const
+float TrimControl::depthUnder(const Projection &view, const document::Piece &piece) const
 {
     const Vec3f w = view.camera.forward();
     const Box3f box = piece.skin.shown.box();
@@ -101,7 +101,7 @@ float TrimControl::depthUnder(const Projection &view, const creature::Piece &pie
 
 json TrimControl::release(const Projection &view)
 {
-    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+    const document::Piece *piece = m_session.creature().piece(m_session.piece());
     double length = 0;
     for (std::size_t i = 1; i < m_points.size(); ++i)
         length += QLineF(m_points[i - 1], m_points[i]).length();
@@ -192,6 +192,20 @@ void TrimControl::paint(QPainter &p, const Projection &view) const
     isClosed ? p.drawPolygon(line) : p.drawPolyline(line);
     p.setPen(QPen(tone, 1.6));
     isClosed ? p.drawPolygon(line) : p.drawPolyline(line);
+}
+
+ViewControl::Press TrimControl::press(const Pointer &pointer)
+{
+    if (!m_isOn)
+        return Press::NotMine;
+    press(pointer.at);
+    return Press::Mine;
+}
+
+void TrimControl::release(const Pointer &pointer)
+{
+    if (const nlohmann::json command = release(pointer.view); !command.is_null())
+        m_session.runLong(command, m_window);
 }
 
 } // namespace bonemoss::app

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "app/view/view_control.h"
 #include "app/session/session.h"
 #include "app/view/projection.h"
 
@@ -10,6 +11,7 @@
 #include <vector>
 
 class QPainter;
+class QWidget;
 
 namespace bonemoss::app {
 
@@ -23,14 +25,22 @@ struct TrimPlan {
 };
 
 /// Cuts drawn over the chosen piece.
-class TrimControl
+class TrimControl : public ViewControl
 {
 public:
-    explicit TrimControl(Session &session) : m_session(session) {}
+    Press press(const Pointer &pointer) override;
+    void drag(const Pointer &pointer) override { drag(pointer.at); }
+    void release(const Pointer &pointer) override;
+    bool hover(const Pointer &pointer) override { return hover(pointer.at); }
+    void paintOn(QPainter &painter, const Projection &view, const QString &) override { paint(painter, view); }
+    bool isOfActiveView() const override { return true; }
+    QString hintFor(const HeldKeys &) const override { return hint(); }
+
+    TrimControl(Session &session, QWidget *window) : m_session(session), m_window(window) {}
 
     void begin(const TrimPlan &plan);
     bool isOn() const { return m_isOn; }
-    void cancel() { m_isOn = m_isChoosing = false, m_points.clear(); }
+    void cancel() override { m_isOn = m_isChoosing = false, m_points.clear(); }
     void press(QPointF at);
     void drag(QPointF at);
     bool hover(QPointF at); ///< true when another side is lit than before
@@ -43,9 +53,10 @@ public:
 private:
     bool asksSide() const { return !m_plan.isMask && m_plan.keep == "rest"; }
     QPolygonF firstSide() const; ///< the inside of an outline; what lies to the left of a line, as far as can be seen
-    float depthUnder(const Projection &view, const creature::Piece &piece) const;
+    float depthUnder(const Projection &view, const document::Piece &piece) const;
 
     Session &m_session;
+    QWidget *m_window; ///< over which progress is shown
     TrimPlan m_plan;
     bool m_isOn = false, m_isChoosing = false;
     bool m_isFirstSide = true; ///< that is under the pointer

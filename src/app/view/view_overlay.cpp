@@ -15,14 +15,6 @@ namespace bonemoss::app {
 
 namespace {
 
-QString grouped(std::size_t n)
-{
-    QString digits = QString::number(n);
-    for (auto i = digits.size() - 3; i > 0; i -= 3)
-        digits.insert(i, QChar(0x2009));
-    return digits;
-}
-
 QColor inkOnBackdrop()
 {
     return theme().isDark ? theme().ink : QColor("#2B2722");
@@ -76,22 +68,6 @@ QString CreatureView::viewName() const
 }
 
 /// What the colours of a look say; empty where they need no words.
-QString CreatureView::lookWords(Look look) const
-{
-    const creature::Creature &c = m_session.creature();
-    switch (look) {
-    case Look::Covered: return tr("dark: other skin keeps the light away");
-    case Look::Thin: return tr("rust: thinner than %1 mm").arg(double(toldThickness(c)), 0, 'g', 2);
-    case Look::Through: return tr("rust: inside another body");
-    case Look::Uneven: return tr("lichen: left and right differ, full at %1 mm").arg(double(toldUnevenness(c)), 0, 'g', 2);
-    case Look::Seen: return tr("slate: not seen by the chosen camera");
-    case Look::Stretched: return tr("rust: cells much longer than wide");
-    case Look::Neglected: return tr("lichen: no stroke has been here");
-    case Look::LayerOnly: return tr("slate: what the chosen layer moves");
-    default: return {};
-    }
-}
-
 /// What stands in the upper left corner of a view, line by line; the first tells the most. foot: what stands below instead,
 /// clear of the creature where views are small.
 QStringList CreatureView::labels(std::size_t index, QString &foot) const
@@ -101,8 +77,8 @@ QStringList CreatureView::labels(std::size_t index, QString &foot) const
         tr("%1 · %2").arg(nameOfView(viewKeyOf(pane.camera)), pane.camera.isParallel ? tr("parallel") : tr("perspective"))};
     if (pane.kept)
         return lines << tr("kept to compare: %1").arg(pane.keptName);
-    const creature::Creature &c = m_session.creature();
-    const creature::Piece *piece = c.piece(m_session.piece());
+    const document::Creature &c = m_session.creature();
+    const document::Piece *piece = c.piece(m_session.piece());
     if (index == 0) {
         QString line = m_hand.isMirrored() ? tr("mirror on") : tr("mirror off");
         if (piece && !showsForms() && m_hand.isMirrored() && piece->symmetry.around > 1)
@@ -142,8 +118,8 @@ QStringList CreatureView::labels(std::size_t index, QString &foot) const
             foot = rest;
     }
     if (!showsForms()) {
-        QString words = lookWords(pane.look);
-        if (isWorkedOut(pane.look) && m_maps.isBusy())
+        QString words = lookLegend(rowOf(pane.look), c);
+        if (rowOf(pane.look).numbers == LookRow::Numbers::BesideTheWindow && m_maps.isBusy())
             words += tr(" · being worked out");
         lines << words;
     }
@@ -265,7 +241,7 @@ void CreatureView::paintRing(QPainter &p, const Projection &view) const
     if (!m_ring || m_gesture == Gesture::Orbit || m_gesture == Gesture::Slide)
         return;
     const sculpt::StrokeSettings s = m_strokes.settingsFor(m_held);
-    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+    const document::Piece *piece = m_session.creature().piece(m_session.piece());
     const auto places = s.isMirrored && piece ? piece->symmetry.places() : std::vector<sculpt::Isometry>(1);
     for (std::size_t twin = 0; twin < places.size(); ++twin) {
         const Vec3f centre = places[twin].apply(m_ring->point), normal = places[twin].turn(m_ring->normal);
@@ -309,7 +285,7 @@ void CreatureView::paintRing(QPainter &p, const Projection &view) const
 /// In the middle of a view that has nothing to show, what to do.
 QString CreatureView::wordsForNothing(const QString &key) const
 {
-    const creature::Creature &c = m_session.creature();
+    const document::Creature &c = m_session.creature();
     if (c.pieces.empty() && c.armature.forms.empty() && m_references.shown(key).empty())
         return tr("Nothing here yet.\nChoose a form in the hand, press in the view and drag it to size;\nor drop a drawing here "
                   "to work from.");
@@ -350,27 +326,12 @@ void CreatureView::paintPane(QPainter &p, std::size_t index)
     if (m_panes[index].kept)
         return;
     p.setClipRect(view.area);
-    if (showsForms())
-        m_forms.paintHandles(p, view);
-    else if (!m_trim.isOn() && !framesHarvest() && (!m_guides.isOn() || !m_held.isNone()))
+    if (!showsForms() && !m_trim.isOn() && !m_harvest.isFraming() && (!m_guides.isOn() || !m_held.isNone()))
         paintRing(p, view);
-    m_references.paint(p, view, key);
-    if (showsForms())
-        m_cages.paint(p, view);
-    m_deform.paint(p, view);
-    m_guides.paint(p, view);
-    m_curve.paint(p, view);
-    if (isActive) {
-        m_trim.paint(p, view);
-        m_stencil.paint(p, view);
-        if (framesHarvest()) {
-            p.setBrush(Qt::NoBrush);
-            for (const QPen &pen : {QPen(theme().field, 3.4), QPen(theme().slate, 1.6)}) {
-                p.setPen(pen);
-                p.drawRect(QRectF(m_pressed, m_last).normalized());
-            }
-        }
-    }
+    const auto all = controls();
+    for (auto c = all.rbegin(); c != all.rend(); ++c) // what is asked first lies on top
+        if (isActive || !(*c)->isOfActiveView())
+            (*c)->paintOn(p, view, key);
     paintTape(p, view);
     paintPlace(p, view);
     paintBalance(p, view);

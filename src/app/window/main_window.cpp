@@ -84,11 +84,6 @@ nlohmann::json withDensity(nlohmann::json command, field::Density density)
     return command;
 }
 
-QString grouped(qulonglong n)
-{
-    return QLocale(QLocale::English).toString(n).replace(QLatin1Char(','), QChar(0x2009));
-}
-
 } // namespace
 
 MainWindow::MainWindow(const QString &rescueFolder) : m_session(rescueFolder), m_hand(m_session)
@@ -256,8 +251,7 @@ void MainWindow::showStatus()
                      : m_session.isChanged()      ? tr("changes not saved")
                      : m_session.path().isEmpty() ? QString()
                                                   : tr("all changes saved"));
-    m_undo->setEnabled(m_session.canUndo());
-    m_redo->setEnabled(m_session.canRedo());
+    m_actions.refresh();
     const auto &steps = m_session.history().steps();
     m_undo->setText(m_session.canUndo() ? tr("&Undo %1").arg(QString::fromStdString(steps[m_session.history().at()].title))
                                         : tr("&Undo"));
@@ -292,12 +286,12 @@ void MainWindow::knit()
     if (!m_session.runLong(withDensity({{"do", "knit.forms"}}, *density), this))
         return;
     m_session.choosePiece(m_session.creature().pieces.back()->id);
-    m_session.setBench(Bench::Sculpt);
+    m_session.setBench(benchThat(&BenchRow::holdsTools));
 }
 
 void MainWindow::reknit()
 {
-    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+    const document::Piece *piece = m_session.creature().piece(m_session.piece());
     if (!piece)
         return showMessage(tr("There is no skin to re-knit."), true);
     const mesh::PolyMesh shown = toPolyMesh(piece->skin.shown);
@@ -352,7 +346,7 @@ void MainWindow::showHistory()
     list->setAccessibleName(tr("Steps"));
     const auto fill = [this, words, list] {
         const QSignalBlocker quiet(list);
-        const creature::History &history = m_session.history();
+        const command::History &history = m_session.history();
         words->setText(tr("Click a step to go there. Nothing is lost until you work on from an earlier one.")
                        + (history.dropped()
                               ? QLatin1Char('\n')

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "app/actions/actions.h"
 #include "app/hand/hand_model.h"
 #include "app/theme/keys.h"
 #include "app/view/picture_shelf.h"
@@ -65,10 +66,10 @@ private:
     void buildSurfaceMenu();
     void buildMaskMenu();
     void addMaskMakers(QMenu *masks);
-    using NamesOf = std::vector<std::string> (*)(const detail::Skin &);
+    using NamesOf = std::vector<std::string> (*)(const skin::Skin &);
     void addNames(QMenu *menu, const QString &title, const char *objectName, const QString &none, NamesOf namesOf,
                   nlohmann::json command, const char *key);
-    const creature::Piece *pieceInHand();
+    const document::Piece *pieceInHand();
     /// At which a knit of the chosen piece keeps its number of faces, mm.
     float spacingHere() const;
     void onPiece(nlohmann::json command);
@@ -112,11 +113,16 @@ private:
     void showHeldKeys();
     void rememberRecent(const QString &path);
     void setDark(bool dark);
-    QAction *add(QMenu *menu, const QString &text, const char *id, const QKeySequence &key, const std::function<void()> &run);
+    QAction *add(QMenu *menu, const QString &text, const char *id, const QKeySequence &key, std::function<void()> run,
+                 When when = When::Always)
+    {
+        return m_actions.add(menu, {text, id, key, std::move(run), when});
+    }
 
     Session m_session;
     HandModel m_hand;
     KeyMap m_keys;
+    Actions m_actions{m_session, m_keys};
     PictureShelf m_shelf;
     CreatureView *m_view = nullptr;
     AnatomyPanel *m_anatomy = nullptr;

@@ -119,7 +119,7 @@ bool MainWindow::openPath(const QString &path)
         m_session.runLong({{"do", "piece.import"}, {"path", QFileInfo(path).absoluteFilePath().toStdString()}}, this);
     if (done) {
         m_session.choosePiece(m_session.creature().pieces.back()->id);
-        m_session.setBench(Bench::Sculpt);
+        m_session.setBench(benchThat(&BenchRow::holdsTools));
         m_view->frameAll();
         reportNotes(tr("What was found"),
                     tr("The mesh was taken in whole; nothing was reduced. This was put right or is worth knowing:"));
@@ -197,8 +197,8 @@ void MainWindow::begin(const QString &file)
 
 bool MainWindow::offerRescue()
 {
-    auto search = creature::Rescue::find(QFile::encodeName(m_session.rescueFolder()).toStdString());
-    for (creature::Rescue::Found &found : search.found) {
+    auto search = command::Rescue::find(QFile::encodeName(m_session.rescueFolder()).toStdString());
+    for (command::Rescue::Found &found : search.found) {
         const QString of = QString::fromStdString(found.document.path);
         QMessageBox box(QMessageBox::NoIcon, tr("Rescued work"),
                         tr("The last session on %1 did not end well. Its work was kept up to the last finished step. Open it?")

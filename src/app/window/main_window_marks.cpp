@@ -15,7 +15,7 @@ void MainWindow::addNames(QMenu *menu, const QString &title, const char *objectN
     names->setObjectName(QString::fromLatin1(objectName));
     connect(names, &QMenu::aboutToShow, this, [this, names, none, namesOf, command, key] {
         names->clear();
-        const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+        const document::Piece *piece = m_session.creature().piece(m_session.piece());
         for (const std::string &name : piece ? namesOf(piece->skin) : std::vector<std::string>{})
             connect(names->addAction(QString::fromStdString(name).replace(QLatin1Char('&'), QLatin1String("&&"))),
                     &QAction::triggered, this, [this, command, key, name] {
@@ -37,7 +37,7 @@ void MainWindow::addMaskMakers(QMenu *masks)
             if (!pieceInHand())
                 return;
             if (rowOf(m_session.bench()).showsForms)
-                m_session.setBench(Bench::Sculpt);
+                m_session.setBench(benchThat(&BenchRow::holdsTools));
             m_view->beginTrim(plan);
         };
     };
@@ -90,27 +90,27 @@ void MainWindow::buildMaskMenu()
     const auto simple = [this](nlohmann::json command) { return [this, command] { onPiece(command); }; };
     add(masks, tr("&Invert mask"), "maskInvert", QKeySequence(tr("Ctrl+I")), simple({{"do", "mask.invert"}}));
     add(masks, tr("&Clear mask"), "maskClear", QKeySequence(tr("Ctrl+Shift+I")), simple({{"do", "mask.clear"}}));
-    add(masks, tr("&Blur mask"), "maskBlur", {}, simple({{"do", "mask.blur"}}));
-    add(masks, tr("Sharpe&n mask"), "maskSharpen", {}, simple({{"do", "mask.sharpen"}}));
-    add(masks, tr("Gro&w mask"), "maskGrow", {}, simple({{"do", "mask.grow"}}));
-    add(masks, tr("Shrin&k mask"), "maskShrink", {}, simple({{"do", "mask.grow"}, {"rings", -3}}));
+    add(masks, tr("&Blur mask"), "maskBlur", {}, simple({{"do", "mask.blur"}}), When::HasPiece);
+    add(masks, tr("Sharpe&n mask"), "maskSharpen", {}, simple({{"do", "mask.sharpen"}}), When::HasPiece);
+    add(masks, tr("Gro&w mask"), "maskGrow", {}, simple({{"do", "mask.grow"}}), When::HasPiece);
+    add(masks, tr("Shrin&k mask"), "maskShrink", {}, simple({{"do", "mask.grow"}, {"rings", -3}}), When::HasPiece);
     addMaskMakers(masks);
     masks->addSeparator();
-    const auto keptOf = [](const detail::Skin &skin) {
+    const auto keptOf = [](const skin::Skin &skin) {
         std::vector<std::string> names;
-        for (const detail::KeptMask &m : skin.masks)
+        for (const skin::KeptMask &m : skin.masks)
             names.push_back(m.name);
         return names;
     };
-    const auto groupsOf = [](const detail::Skin &skin) {
+    const auto groupsOf = [](const skin::Skin &skin) {
         std::vector<std::string> names;
-        for (const detail::Group &g : skin.groups)
+        for (const skin::Group &g : skin.groups)
             names.push_back(g.name);
         return names;
     };
     const QString noMask = tr("No mask is kept"), noGroup = tr("There are no groups");
     add(masks, tr("&Keep mask…"), "maskKeep", {}, [this] {
-        const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+        const document::Piece *piece = m_session.creature().piece(m_session.piece());
         askOnPiece("mask.keep", {{"name", tr("Mask %1").arg(piece ? piece->skin.masks.size() + 1 : 1).toStdString()}},
                    {QStringLiteral("name")});
     });
@@ -121,7 +121,7 @@ void MainWindow::buildMaskMenu()
     addNames(masks, tr("&Delete kept mask"), "maskForget", noMask, keptOf, {{"do", "mask.forget"}}, "name");
     masks->addSeparator();
     add(masks, tr("&Group of what is masked…"), "groupMake", {}, [this] {
-        const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+        const document::Piece *piece = m_session.creature().piece(m_session.piece());
         m_groupsShown->trigger();
         askOnPiece("group.make", {{"name", tr("Group %1").arg(piece ? piece->skin.groups.size() + 1 : 1).toStdString()}},
                    {QStringLiteral("name")});
@@ -138,7 +138,7 @@ void MainWindow::buildMaskMenu()
         simple({{"do", "piece.hide"}, {"what", "masked"}}));
     add(masks, tr("Hide &the rest"), "hideFree", QKeySequence(tr("Shift+U")), simple({{"do", "piece.hide"}, {"what", "free"}}));
     addNames(masks, tr("Hide grou&p"), "hideGroup", noGroup, groupsOf, {{"do", "piece.hide"}, {"what", "group"}}, "group");
-    add(masks, tr("S&wap hidden and shown"), "hideSwap", {}, simple({{"do", "piece.hide"}, {"what", "swap"}}));
+    add(masks, tr("S&wap hidden and shown"), "hideSwap", {}, simple({{"do", "piece.hide"}, {"what", "swap"}}), When::HasPiece);
     add(masks, tr("Show a&ll of it"), "hideNothing", QKeySequence(tr("Ctrl+Shift+U")),
         simple({{"do", "piece.hide"}, {"what", "nothing"}}));
 }

@@ -21,15 +21,6 @@
 
 namespace bonemoss::app {
 
-QAction *MainWindow::add(QMenu *menu, const QString &text, const char *id, const QKeySequence &key,
-                         const std::function<void()> &run)
-{
-    QAction *action = menu->addAction(text);
-    m_keys.add(action, QLatin1String(id), key);
-    connect(action, &QAction::triggered, this, run);
-    return action;
-}
-
 void MainWindow::showHeldKeys()
 {
     const auto key = [this](const char *id) { return m_keys.keyOf(QLatin1String(id)).toString(QKeySequence::NativeText); };
@@ -80,8 +71,10 @@ void MainWindow::buildFileMenu()
 void MainWindow::buildEditMenu()
 {
     QMenu *edit = menuBar()->addMenu(tr("&Edit"));
-    m_undo = add(edit, tr("&Undo"), "undo", QKeySequence::Undo, [this] { m_session.undo(); });
-    m_redo = add(edit, tr("&Redo"), "redo", QKeySequence::Redo, [this] { m_session.redo(); });
+    m_undo = add(
+        edit, tr("&Undo"), "undo", QKeySequence::Undo, [this] { m_session.undo(); }, When::CanUndo);
+    m_redo = add(
+        edit, tr("&Redo"), "redo", QKeySequence::Redo, [this] { m_session.redo(); }, When::CanRedo);
     add(edit, tr("&History…"), "history", QKeySequence(tr("Ctrl+H")), [this] { showHistory(); });
     edit->addSeparator();
     const auto duplicate = [this](bool isLinked) {
@@ -134,7 +127,7 @@ void MainWindow::buildPanesMenu(QMenu *view)
     }
     QMenu *compare = view->addMenu(tr("Com&pare"));
     add(compare, tr("&Keep this state in the view"), "keepState", {}, [this] {
-        const creature::History &h = m_session.history();
+        const command::History &h = m_session.history();
         m_view->keepInPane(m_session.share(), QString::fromStdString(h.steps()[h.at()].title));
     });
     add(compare, tr("&Another creature in the view…"), "keepOther", {}, [this] { keepOtherCreature(); });
@@ -175,28 +168,13 @@ void MainWindow::buildViewMenu()
     buildPanesMenu(view);
     QMenu *looks = view->addMenu(tr("Sho&w skin as"));
     auto *one = new QActionGroup(this);
-    const std::tuple<Look, QString, const char *> all[] = {
-        {Look::Clay, tr("&Clay"), "lookClay"},
-        {Look::Groups, tr("&Groups in colour"), "showGroups"},
-        {Look::Facets, tr("&Facets"), "lookFacets"},
-        {Look::Wire, tr("Clay with its &edges"), "lookWire"},
-        {Look::Silhouette, tr("&Silhouette"), "lookSilhouette"},
-        {Look::Hollows, tr("&Hollows and ridges"), "lookHollows"},
-        {Look::Covered, tr("Ambient &occlusion"), "lookCovered"},
-        {Look::Thin, tr("&Thin parts"), "lookThin"},
-        {Look::Through, tr("C&lear, overlaps tinted"), "lookThrough"},
-        {Look::Uneven, tr("&Left-right differences"), "lookUneven"},
-        {Look::Seen, tr("Seen by the chosen ca&mera"), "lookSeen"},
-        {Look::Stretched, tr("St&retched cells"), "lookStretched"},
-        {Look::Neglected, tr("&Neglected places"), "lookNeglected"},
-        {Look::LayerOnly, tr("What the chosen la&yer moves"), "lookLayer"},
-    };
-    for (const auto &[look, title, name] : all) {
-        QAction *action = add(looks, title, name, {}, [this, look = look] { m_view->setLook(look); });
+    for (const LookRow &row : app::looks()) {
+        const Look look = row.look;
+        QAction *action = add(looks, lookTitle(row), row.id, {}, [this, look] { m_view->setLook(look); });
         action->setCheckable(true);
         action->setChecked(look == Look::Clay);
         one->addAction(action);
-        connect(m_view, &CreatureView::paneChanged, action, [this, action, look = look] {
+        connect(m_view, &CreatureView::paneChanged, action, [this, action, look] {
             if (m_view->look() == look)
                 action->setChecked(true);
         });
@@ -204,7 +182,7 @@ void MainWindow::buildViewMenu()
             m_groupsShown = action;
     }
     add(view, tr("Solo"), "solo", QKeySequence(Qt::Key_QuoteLeft), [this] {
-        if (m_session.bench() == Bench::Detail && m_session.layer() != 0)
+        if (rowOf(m_session.bench()).solosLayers && m_session.layer() != 0)
             m_layers->soloChosen(); // what is chosen there is a layer
         else
             m_anatomy->toggleSolo();
@@ -228,10 +206,13 @@ void MainWindow::buildCreatureMenu()
     QMenu *creature = menuBar()->addMenu(tr("&Creature"));
     add(creature, tr("Knit &or re-knit…"), "knitHere", QKeySequence(Qt::Key_K),
         [this] { rowOf(m_session.bench()).showsForms ? knit() : reknit(); });
-    add(creature, tr("&Knit forms…"), "knit", {}, [this] { knit(); });
-    add(creature, tr("&Re-knit skin…"), "reknit", {}, [this] { reknit(); });
+    add(
+        creature, tr("&Knit forms…"), "knit", {}, [this] { knit(); }, When::HasForms);
+    add(
+        creature, tr("&Re-knit skin…"), "reknit", {}, [this] { reknit(); }, When::HasPiece);
     add(creature, tr("&Refine skin"), "refine", QKeySequence(tr("Ctrl+R")), [this] { refine(); });
-    add(creature, tr("&Fuse shown pieces…"), "fuse", {}, [this] { fuse(); });
+    add(
+        creature, tr("&Fuse shown pieces…"), "fuse", {}, [this] { fuse(); }, When::HasPiece);
     creature->addSeparator();
     add(creature, tr("&Mirror strokes"), "mirror", QKeySequence(Qt::Key_M), [this] { m_hand.setMirrored(!m_hand.isMirrored()); });
     add(creature, tr("Layer off and on"), "layerToggle", QKeySequence(Qt::Key_L), [this] { m_layers->toggleChosen(); });

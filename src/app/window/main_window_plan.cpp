@@ -6,7 +6,7 @@
 #include "app/hand/value_slider.h"
 #include "app/view/creature_view.h"
 #include "app/window/main_window.h"
-#include "creature/part.h"
+#include "store/part.h"
 
 #include <QAbstractSpinBox>
 #include <QComboBox>
@@ -39,17 +39,17 @@ void MainWindow::addPicture(const QString &path)
     const QString view = m_view->viewKey();
     if (!m_session.runLong({{"do", "picture.add"},
                             {"path", QFileInfo(path).absoluteFilePath().toStdString()},
-                            {"view", view.isEmpty() ? std::string(creature::kBoard) : view.toStdString()}},
+                            {"view", view.isEmpty() ? std::string(document::kBoard) : view.toStdString()}},
                            this))
         return;
     m_session.choosePicture(m_session.creature().references.back().id);
-    m_session.setBench(Bench::Armature);
+    m_session.setBench(benchThat(&BenchRow::showsForms));
     m_plan->showPage(m_pictures);
 }
 
 void MainWindow::lineUp(std::uint32_t picture)
 {
-    const creature::Reference *r = m_session.creature().reference(picture);
+    const document::Reference *r = m_session.creature().reference(picture);
     if (!r)
         return;
     m_view->lookFrom(QString::fromStdString(r->view));
@@ -59,7 +59,7 @@ void MainWindow::lineUp(std::uint32_t picture)
 
 void MainWindow::savePart()
 {
-    const auto part = creature::partFrom(m_session.creature(), m_session.form());
+    const auto part = store::partFrom(m_session.creature(), m_session.form());
     if (!part)
         return showMessage(tr("Choose the form that the branch begins with first."), true);
     const QString path = askSavePath(this, tr("Save branch as part"),
@@ -67,7 +67,7 @@ void MainWindow::savePart()
                                      {{tr("Parts"), QStringLiteral("part.json")}});
     if (path.isEmpty())
         return;
-    const Status done = creature::writePart(QFile::encodeName(path).toStdString(), *part);
+    const Status done = store::writePart(QFile::encodeName(path).toStdString(), *part);
     done ? showMessage(tr("The branch is on the shelf: %1").arg(QFileInfo(path).fileName()), false)
          : showMessage(wordsFor(done.error()), true);
 }

@@ -5,7 +5,7 @@
 #include "app/hand/tool_settings.h"
 #include "app/hand/value_slider.h"
 #include "app/window/main_window.h"
-#include "detail/growth.h"
+#include "growth/growth.h"
 
 #include <QAbstractSpinBox>
 #include <QCheckBox>
@@ -39,11 +39,6 @@ void gatherActions(const QList<QAction *> &actions, const QString &where, std::v
     }
 }
 
-QString text(std::string_view words)
-{
-    return QString::fromUtf8(words.data(), qsizetype(words.size()));
-}
-
 } // namespace
 
 void MainWindow::find()
@@ -55,7 +50,7 @@ void MainWindow::find()
                            m_session.setBench(b);
                        }});
         if (bench.holdsTools)
-            for (const sculpt::Tool tool : m_hand.toolsOf(bench.bench))
+            for (const sculpt::Tool tool : bench.tools)
                 all.push_back({toolTitle(tool), benchTitle(bench), toolHint(tool), {}, true, [this, tool, b = bench.bench] {
                                    m_session.setBench(b);
                                    m_hand.setTool(tool);
@@ -64,12 +59,12 @@ void MainWindow::find()
     for (int t = 0; t < kFormTileCount; ++t)
         all.push_back({formTileTitle(FormTile(t)), tr("Armature"), formTileHint(FormTile(t)),
                        t < Tile::kKeys ? QKeySequence(Tile::keyOf(t + 1)) : QKeySequence(), true, [this, t] {
-                           m_session.setBench(Bench::Armature);
+                           m_session.setBench(benchThat(&BenchRow::showsForms));
                            m_hand.setFormTile(FormTile(t));
                        }});
-    for (const detail::GrowthKind &kind : detail::growthKinds())
-        all.push_back({text(kind.title), tr("Detail"), text(kind.text), {}, true, [this, &kind] {
-                           m_session.setBench(Bench::Detail);
+    for (const growth::GrowthKind &kind : growth::growthKinds())
+        all.push_back({textOf(kind.title), tr("Detail"), textOf(kind.text), {}, true, [this, &kind] {
+                           m_session.setBench(benchThat(&BenchRow::grows));
                            Growing next;
                            next.kind = &kind;
                            m_hand.setGrowing(next);

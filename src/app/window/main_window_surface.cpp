@@ -5,7 +5,7 @@
 #include "app/session/worker.h"
 #include "app/view/creature_view.h"
 #include "app/window/main_window.h"
-#include "creature/store.h"
+#include "store/store.h"
 #include "field/knit.h"
 
 #include <QColorDialog>
@@ -22,13 +22,13 @@ using nlohmann::json;
 /// The chosen piece; says so when there is none.
 float MainWindow::spacingHere() const
 {
-    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+    const document::Piece *piece = m_session.creature().piece(m_session.piece());
     return piece ? field::spacingOf(piece->skin.shown) : 1;
 }
 
-const creature::Piece *MainWindow::pieceInHand()
+const document::Piece *MainWindow::pieceInHand()
 {
-    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+    const document::Piece *piece = m_session.creature().piece(m_session.piece());
     if (!piece)
         showMessage(tr("There is no skin yet, or none is chosen; knit the forms or choose a piece first."), true);
     return piece;
@@ -37,7 +37,7 @@ const creature::Piece *MainWindow::pieceInHand()
 /// A command on the chosen piece without further questions.
 void MainWindow::onPiece(json command)
 {
-    const creature::Piece *piece = pieceInHand();
+    const document::Piece *piece = pieceInHand();
     if (!piece)
         return;
     command["piece"] = piece->id;
@@ -46,7 +46,7 @@ void MainWindow::onPiece(json command)
 
 void MainWindow::askOnPiece(const char *name, json given, const QStringList &asked)
 {
-    const creature::Piece *piece = pieceInHand();
+    const document::Piece *piece = pieceInHand();
     if (!piece)
         return;
     given["piece"] = piece->id;
@@ -56,7 +56,7 @@ void MainWindow::askOnPiece(const char *name, json given, const QStringList &ask
 
 void MainWindow::tryOut(const json *command)
 {
-    m_view->showTriedOut(command ? m_session.tryOut(*command, this) : std::shared_ptr<const creature::Creature>());
+    m_view->showTriedOut(command ? m_session.tryOut(*command, this) : std::shared_ptr<const document::Creature>());
 }
 
 /// What the last command said, with buttons that fly to the places it named.
@@ -71,7 +71,7 @@ void MainWindow::reportNotes(const QString &title, const QString &intro)
 
 void MainWindow::lookForRepeats()
 {
-    const creature::Piece *piece = pieceInHand();
+    const document::Piece *piece = pieceInHand();
     if (!piece)
         return;
     const auto command =
@@ -94,18 +94,18 @@ void MainWindow::keepOtherCreature()
     if (path.isEmpty())
         return;
     const auto other =
-        runOnWorker<Result<creature::Loaded>>(this, tr("Opening %1").arg(QFileInfo(path).fileName()), [&](const Progress &p) {
-            return creature::loadStore(QFile::encodeName(path).toStdString(), p);
+        runOnWorker<Result<store::Loaded>>(this, tr("Opening %1").arg(QFileInfo(path).fileName()), [&](const Progress &p) {
+            return store::loadStore(QFile::encodeName(path).toStdString(), p);
         });
     if (!other)
         return showMessage(wordsFor(other.error()), true);
-    m_view->keepInPane(std::make_shared<const creature::Creature>(std::move(other->creature)),
+    m_view->keepInPane(std::make_shared<const document::Creature>(std::move(other->creature)),
                        QFileInfo(path).completeBaseName());
 }
 
 void MainWindow::takeLayer()
 {
-    const creature::Piece *piece = pieceInHand();
+    const document::Piece *piece = pieceInHand();
     if (!piece)
         return;
     const QString file =
@@ -113,8 +113,8 @@ void MainWindow::takeLayer()
     if (file.isEmpty())
         return;
     const auto other =
-        runOnWorker<Result<creature::Loaded>>(this, tr("Opening %1").arg(QFileInfo(file).fileName()), [&](const Progress &p) {
-            return creature::loadStore(QFile::encodeName(file).toStdString(), p);
+        runOnWorker<Result<store::Loaded>>(this, tr("Opening %1").arg(QFileInfo(file).fileName()), [&](const Progress &p) {
+            return store::loadStore(QFile::encodeName(file).toStdString(), p);
         });
     if (!other)
         return showMessage(wordsFor(other.error()), true);
@@ -138,7 +138,7 @@ void MainWindow::takeLayer()
 
 void MainWindow::combine(const char *how, const QString &title, const QString &words)
 {
-    const creature::Piece *piece = pieceInHand();
+    const document::Piece *piece = pieceInHand();
     if (!piece)
         return;
     if (m_session.creature().pieces.size() < 2)
@@ -160,7 +160,7 @@ void MainWindow::buildSurfaceMenu()
     add(combined, tr("Keep what is c&ommon…"), "combineCommon", {},
         [this] { combine("common", tr("Keep what is common"), tr("Only what %1 has in common with these stays:")); });
     add(combined, tr("Join &softly…"), "combineSoft", {}, [this] {
-        const creature::Piece *piece = pieceInHand();
+        const document::Piece *piece = pieceInHand();
         if (!piece || m_session.creature().pieces.size() < 2)
             return piece ? showMessage(tr("There is only one piece; two are needed."), true) : void();
         const auto pieces = askPieces(this, m_session.creature(), tr("Join softly"),
@@ -181,20 +181,38 @@ void MainWindow::buildSurfaceMenu()
         if (!pieceInHand())
             return;
         if (rowOf(m_session.bench()).showsForms)
-            m_session.setBench(Bench::Sculpt);
+            m_session.setBench(benchThat(&BenchRow::holdsTools));
         m_view->beginTrim({isOutline, keep, isFrontOnly});
     };
     QMenu *cut = surface->addMenu(tr("&Trim in the view"));
     add(cut, tr("By a &line"), "trimLine", QKeySequence(Qt::Key_T), [trim] { trim(false, "rest", false); });
     add(cut, tr("By an &outline"), "trimOutline", QKeySequence(tr("Shift+T")), [trim] { trim(true, "rest", false); });
-    add(cut, tr("By an outline, &front limb only"), "trimFront", {}, [trim] { trim(true, "rest", true); });
+    add(
+        cut, tr("By an outline, &front limb only"), "trimFront", {}, [trim] { trim(true, "rest", true); }, When::HasPiece);
     cut->addSeparator();
-    add(cut, tr("&Split along a line"), "partLine", {}, [trim] { trim(false, "both", false); });
-    add(cut, tr("Split along an o&utline"), "partOutline", {}, [trim] { trim(true, "both", false); });
+    add(
+        cut, tr("&Split along a line"), "partLine", {}, [trim] { trim(false, "both", false); }, When::HasPiece);
+    add(
+        cut, tr("Split along an o&utline"), "partOutline", {}, [trim] { trim(true, "both", false); }, When::HasPiece);
     QMenu *split = surface->addMenu(tr("&Split"));
-    add(split, tr("What is &masked"), "splitMask", {}, [this] { onPiece({{"do", "piece.split"}, {"by", "mask"}}); });
-    add(split, tr("&Groups"), "groupsApart", {}, [this] { onPiece({{"do", "piece.split"}, {"by", "groups"}}); });
-    add(split, tr("&Islands"), "splitIslands", {}, [this] { onPiece({{"do", "piece.split"}, {"by", "islands"}}); });
+    add(
+        split, tr("What is &masked"), "splitMask", {},
+        [this] {
+            onPiece({{"do", "piece.split"}, {"by", "mask"}});
+        },
+        When::HasPiece);
+    add(
+        split, tr("&Groups"), "groupsApart", {},
+        [this] {
+            onPiece({{"do", "piece.split"}, {"by", "groups"}});
+        },
+        When::HasPiece);
+    add(
+        split, tr("&Islands"), "splitIslands", {},
+        [this] {
+            onPiece({{"do", "piece.split"}, {"by", "islands"}});
+        },
+        When::HasPiece);
     surface->addSeparator();
     add(surface, tr("Look for re&petition…"), "lookForRepeats", {}, [this] { lookForRepeats(); });
     add(surface, tr("Layer of another &creature…"), "layerFromFile", {}, [this] { takeLayer(); });
@@ -205,7 +223,12 @@ void MainWindow::buildSurfaceMenu()
             showMessage(tr("There is no layer to paste; Copy is in the menu of a layer."), true);
     });
     surface->addSeparator();
-    add(surface, tr("&Hole where it is masked"), "openMask", {}, [this] { onPiece({{"do", "piece.open"}}); });
+    add(
+        surface, tr("&Hole where it is masked"), "openMask", {},
+        [this] {
+            onPiece({{"do", "piece.open"}});
+        },
+        When::HasPiece);
     add(surface, tr("Close holes…"), "closeHoles", {}, [this] { askOnPiece("piece.close", {}, {QStringLiteral("smooth")}); });
     add(surface, tr("&Plate over the mask…"), "plate", {}, [this] {
         askOnPiece("piece.shell", {{"thickness", 2}},
@@ -221,7 +244,7 @@ void MainWindow::buildSurfaceMenu()
     });
     surface->addSeparator();
     m_liveKnit = add(surface, tr("&Live re-knit after each stroke"), "liveKnit", QKeySequence(Qt::Key_N), [this] {
-        if (const creature::Piece *piece = pieceInHand())
+        if (const document::Piece *piece = pieceInHand())
             m_session.run({{"do", "piece.set"}, {"piece", piece->id}, {"live", piece->liveSpacing > 0 ? 0.0f : spacingHere()}});
         showLiveKnit();
     });
@@ -232,20 +255,20 @@ void MainWindow::buildSurfaceMenu()
         askOnPiece("piece.reknit", {{"spacing", spacingHere()}, {"where", "masked"}}, {QStringLiteral("spacing")});
     });
     add(surface, tr("&Density…"), "density", {}, [this] {
-        const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+        const document::Piece *piece = m_session.creature().piece(m_session.piece());
         askOnPiece("piece.density",
                    {{"edge", piece ? meanEdgeLength(piece->skin.shown) / 2 : 1},
                     {"where", piece && piece->skin.hasMask() ? "masked" : "all"}},
                    {QStringLiteral("edge"), QStringLiteral("where")});
     });
     add(surface, tr("S&implify…"), "simplify", {}, [this] {
-        const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+        const document::Piece *piece = m_session.creature().piece(m_session.piece());
         askOnPiece("piece.simplify",
                    {{"faces", piece ? std::max<std::size_t>(4, piece->skin.shown.topology->faceCount() / 4) : 4}},
                    {QStringLiteral("faces"), QStringLiteral("mask")});
     });
     add(surface, tr("Pro&ject onto a piece…"), "project", {}, [this] {
-        const creature::Piece *piece = pieceInHand();
+        const document::Piece *piece = pieceInHand();
         if (!piece)
             return;
         if (m_session.creature().pieces.size() < 2)
@@ -272,15 +295,30 @@ void MainWindow::buildSurfaceMenu()
         askOnPiece("piece.levels.find", {}, {QStringLiteral("count"), QStringLiteral("how")});
     });
     QMenu *even = surface->addMenu(tr("Make s&ymmetric"));
-    add(even, tr("From the &left"), "evenLeft", {}, [this] { onPiece({{"do", "piece.symmetrise"}, {"from", "left"}}); });
-    add(even, tr("From the &right"), "evenRight", {}, [this] { onPiece({{"do", "piece.symmetrise"}, {"from", "right"}}); });
-    add(even, tr("&Mean of both"), "evenMean", {}, [this] { onPiece({{"do", "piece.symmetrise"}, {"from", "average"}}); });
+    add(
+        even, tr("From the &left"), "evenLeft", {},
+        [this] {
+            onPiece({{"do", "piece.symmetrise"}, {"from", "left"}});
+        },
+        When::HasPiece);
+    add(
+        even, tr("From the &right"), "evenRight", {},
+        [this] {
+            onPiece({{"do", "piece.symmetrise"}, {"from", "right"}});
+        },
+        When::HasPiece);
+    add(
+        even, tr("&Mean of both"), "evenMean", {},
+        [this] {
+            onPiece({{"do", "piece.symmetrise"}, {"from", "average"}});
+        },
+        When::HasPiece);
     add(even, tr("Keep the difference as a la&yer"), "evenLayer", {}, [this] {
         onPiece({{"do", "piece.symmetrise"}, {"from", "layer"}});
     });
     surface->addSeparator();
     add(surface, tr("&Colour…"), "paintColour", {}, [this] {
-        const creature::Piece *piece = pieceInHand();
+        const document::Piece *piece = pieceInHand();
         if (!piece)
             return;
         const QColor start("#8A7F6A");
@@ -295,7 +333,7 @@ void MainWindow::buildSurfaceMenu()
                      {"where", piece->skin.hasMask() ? "masked" : "all"}});
     });
     add(surface, tr("&Finish…"), "paintFinish", {}, [this] {
-        const creature::Piece *piece = pieceInHand();
+        const document::Piece *piece = pieceInHand();
         if (piece)
             askOnPiece("piece.paint",
                        {{"gloss", 0.4},
@@ -318,7 +356,7 @@ void MainWindow::buildSurfaceMenu()
 
 void MainWindow::showLiveKnit()
 {
-    const creature::Piece *piece = m_session.creature().piece(m_session.piece());
+    const document::Piece *piece = m_session.creature().piece(m_session.piece());
     m_liveKnit->setChecked(piece && piece->liveSpacing > 0);
 }
 

@@ -1,6 +1,6 @@
 #include "app/window/recipe_player.h"
 
-#include "creature/recipe.h"
+#include "command/recipe.h"
 
 #include <QFileInfo>
 #include <nlohmann/json.hpp>
@@ -16,7 +16,7 @@ RecipePlayer::~RecipePlayer() = default;
 
 bool RecipePlayer::start(const QString &path)
 {
-    auto commands = creature::readRecipe(path.toStdString());
+    auto commands = command::readRecipe(path.toStdString());
     if (!commands) {
         emit m_session.failed(wordsFor(commands.error()));
         return false;

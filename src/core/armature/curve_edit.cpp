@@ -2,13 +2,10 @@
 
 #include <algorithm>
 #include <cassert>
-#include <numbers>
 
 namespace bonemoss::armature {
 
 namespace {
-
-constexpr float kPi = std::numbers::pi_v<float>;
 
 /// Length along the points up to each of them, mm.
 std::vector<float> lengths(const std::vector<PathPoint> &path)

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/item.h"
 #include "base/result.h"
 #include "base/types.h"
 #include "field/knit.h"
@@ -76,10 +77,7 @@ struct Joint {
 };
 
 /// One solid of the armature. Lengths in mm, in the form's own frame; its pivot is that frame's origin.
-struct Form {
-    std::uint32_t id = 0;
-    std::uint32_t parent = 0; ///< 0: stands on its own
-    std::string name;
+struct Form : Item {
     FormKind kind = FormKind::Ball;
     FormRole role = FormRole::Add;
     Transform place; ///< relative to the parent
@@ -95,12 +93,10 @@ struct Form {
     std::array<std::vector<Vec3f>, 4> sides; ///< body: its crown, belly, left and right curve, along its own z
     float melt = 4;                          ///< over how many mm it flows into what it touches
     bool isMirrored = false;                 ///< has a twin across the middle plane
-    bool isLocked = false, isHidden = false;
-    bool isKnitted = false; ///< a skin was knitted of it, which stands for it from then on
+    bool isKnitted = false;                  ///< a skin was knitted of it, which stands for it from then on
     Repeat repeat;
     Joint joint;
-    std::uint32_t link = 0;   ///< forms of one link share their shape; 0 for none
-    std::uint32_t colour = 0; ///< 0xRRGGBB to tell parts apart, 0 for clay
+    std::uint32_t link = 0; ///< forms of one link share their shape; 0 for none
     friend bool operator==(const Form &, const Form &) = default;
 };
 

@@ -3,7 +3,6 @@
 #include "armature/detail/solids.h"
 
 #include <algorithm>
-#include <numbers>
 
 namespace bonemoss::armature {
 
@@ -11,8 +10,6 @@ namespace {
 
 constexpr std::uint32_t kAround = 32;
 constexpr int kCapRings = 8;
-constexpr float kPi = std::numbers::pi_v<float>;
-
 /// Joins rings of kAround vertices into quads, with the first and the last vertex as a point at either end.
 void joinRings(mesh::PolyMesh &m, const std::vector<std::uint32_t> &starts)
 {

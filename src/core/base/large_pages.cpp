@@ -52,7 +52,7 @@ constinit std::size_t g_spareCount = 0;
 constinit std::atomic<std::size_t> g_inUse{0};
 
 /// Which of g_sizes, or one past them for what the heap serves.
-std::size_t sizeOf(std::size_t bytes)
+std::size_t sizeOf([[maybe_unused]] std::size_t bytes)
 {
 #if defined(__SANITIZE_ADDRESS__) || defined(__SANITIZE_THREAD__) || defined(BONEMOSS_SANITIZE)
     return std::size(g_sizes); // the heap's own checks see more

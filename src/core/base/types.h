@@ -6,6 +6,8 @@
 
 namespace bonemoss {
 
+inline constexpr float kPi = 3.14159265358979323846f, kRadiansPerDegree = kPi / 180;
+
 inline constexpr std::uint32_t kNone = 0xffffffffu; ///< "no vertex, no face, no id"
 
 /// Point or direction in document space: millimetres, right-handed, +Y crown, +Z nose, +X left.

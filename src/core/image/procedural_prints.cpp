@@ -1,4 +1,5 @@
 // Single prints, each drawn from a few formulas of ours: knobs, wounds, folds, growths. u and v run from 0 to 1, v downwards.
+#include "base/types.h"
 #include "image/detail/stamp_entry.h"
 
 #include "base/random.h"
@@ -6,13 +7,10 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
-#include <numbers>
 
 namespace bonemoss::image {
 
 namespace {
-
-constexpr float kPi = std::numbers::pi_v<float>;
 
 float ease(float from, float to, float v)
 {

@@ -1,5 +1,6 @@
 // Cells after S. Worley, "A Cellular Texture Basis Function", 1996; gradient noise after K. Perlin,
 // "Improving Noise", 2002. All wrap at the borders.
+#include "base/types.h"
 #include "image/picture.h"
 
 #include "image/detail/stamp_entry.h"
@@ -11,15 +12,12 @@
 #include <array>
 #include <cmath>
 #include <mutex>
-#include <numbers>
 
 namespace bonemoss::image {
 
 namespace {
 
 constexpr int kSize = 256;
-constexpr float kPi = std::numbers::pi_v<float>;
-
 float smooth(float lo, float hi, float x)
 {
     const float t = std::clamp((x - lo) / (hi - lo), 0.0f, 1.0f);

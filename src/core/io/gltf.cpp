@@ -18,11 +18,6 @@ using nlohmann::json;
 constexpr float kMmPerMetre = 1000;
 constexpr std::uint32_t kGlbMagic = 0x46546C67, kJsonChunk = 0x4E4F534A, kBinChunk = 0x004E4942;
 
-Error malformed(std::string why)
-{
-    return {ErrorCode::Malformed, "", std::move(why)};
-}
-
 std::uint32_t word(std::span<const std::byte> b, std::size_t at)
 {
     std::uint32_t v = 0;
@@ -213,7 +208,8 @@ private:
     /// Points of an accessor as the file has them. Many primitives may share one: it is read once.
     const std::vector<Vec3f> &points(std::size_t accessor)
     {
-        const auto [entry, isNew] = m_points.try_emplace(accessor);
+        const auto [found, isNew] = m_points.try_emplace(accessor);
+        std::vector<Vec3f> &read = found->second;
         if (isNew)
             eachElement(accessor, 3, [&](const std::byte *b, int type) {
                 if (type != 5126) {
@@ -222,9 +218,9 @@ private:
                 }
                 Vec3f v;
                 std::memcpy(&v, b, 12);
-                entry->second.push_back(v);
+                read.push_back(v);
             });
-        return entry->second;
+        return read;
     }
 
     void readPrimitive(const json &p, const Matrix &place)

@@ -29,6 +29,20 @@ const MeshFormat *formatFor(const std::filesystem::path &path)
     return nullptr;
 }
 
+namespace {
+
+/// ".obj, .stl"
+template <typename Is> std::string namesOf(const Is &is)
+{
+    std::string out;
+    for (const MeshFormat &f : meshFormats())
+        if (is(f))
+            out += (out.empty() ? "" : ", ") + std::string(f.extension);
+    return out;
+}
+
+} // namespace
+
 Result<ImportedMesh> readMesh(const std::filesystem::path &path, const Progress &progress)
 {
     const MeshFormat *format = formatFor(path);
@@ -37,8 +51,7 @@ Result<ImportedMesh> readMesh(const std::filesystem::path &path, const Progress 
         return Error{ErrorCode::Unreadable, shownPath(path), "there is no such file"};
     if (!format)
         return Error{ErrorCode::Unsupported, shownPath(path),
-                     "not a mesh format that is read here "
-                     "(OBJ, STL, PLY, glTF, GLB, OFF)"};
+                     "not a mesh format that is read here (" + namesOf([](const MeshFormat &f) { return bool(f.read); }) + ")"};
     progress.say(0, "reading");
     const auto bytes = readFile(path);
     if (!bytes)
@@ -74,8 +87,8 @@ Status writeMesh(const std::filesystem::path &path, MeshParts parts)
     const MeshFormat *format = formatFor(path);
     if (!format || !format->write)
         return Error{ErrorCode::Unsupported, shownPath(path),
-                     "not a mesh format that is written here "
-                     "(OBJ, STL, PLY, GLB)"};
+                     "not a mesh format that is written here (" + namesOf([](const MeshFormat &f) { return bool(f.write); })
+                         + ")"};
     return writeFile(path, format->write(parts));
 }
 

@@ -84,4 +84,9 @@ mesh::PolyMesh joined(MeshParts parts);
 /// Turns raw faces into a clean mesh; see readMesh.
 Result<ImportedMesh> repair(RawMesh raw);
 
+inline Error malformed(std::string why)
+{
+    return {ErrorCode::Malformed, "", std::move(why)};
+}
+
 } // namespace bonemoss::io

@@ -45,11 +45,6 @@ struct Header {
     std::size_t bytes = 0;
 };
 
-Error malformed(std::string why)
-{
-    return {ErrorCode::Malformed, "", std::move(why)};
-}
-
 Result<Header> readHeader(std::span<const std::byte> file)
 {
     Header h;

@@ -48,7 +48,7 @@ public:
     const FaceTree &faces(const Surface &surface, std::size_t b) const;
 
 private:
-    FoundHere<FaceTree> m_faces;
+    LazyInPlace<FaceTree> m_faces;
 
 public:
     Box3f box;

@@ -1,6 +1,6 @@
 #pragma once
 
-#include "base/found_once.h"
+#include "base/lazy.h"
 #include "mesh/block_array.h"
 #include "mesh/poly_mesh.h"
 
@@ -103,12 +103,12 @@ struct BlockFaces {
     mutable std::array<std::uint64_t, 2> contentHash{};
 
 private:
-    FoundOnce<bool> m_isOnePiece;
-    FoundOnce<std::vector<std::uint16_t>> m_open;
-    FoundOnce<std::uint32_t> m_unused;
-    FoundOnce<std::vector<std::uint32_t>> m_beside;
-    FoundOnce<SpotLinks> m_links;
-    FoundOnce<FacesAbout> m_about;
+    Lazy<bool> m_isOnePiece;
+    Lazy<std::vector<std::uint16_t>> m_open;
+    Lazy<std::uint32_t> m_unused;
+    Lazy<std::vector<std::uint32_t>> m_beside;
+    Lazy<SpotLinks> m_links;
+    Lazy<FacesAbout> m_about;
 };
 
 /// Number of groups that the faces of a block make of those local vertices (own and borrowed) that are

@@ -10,13 +10,10 @@
 
 #include <algorithm>
 #include <atomic>
-#include <numbers>
 
 namespace bonemoss::portrait {
 
 namespace {
-
-constexpr float kPi = std::numbers::pi_v<float>;
 
 struct Scene {
     RTCDevice device = rtcNewDevice(nullptr);

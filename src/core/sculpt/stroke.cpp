@@ -13,11 +13,6 @@ namespace bonemoss::sculpt {
 
 namespace {
 
-constexpr float kDabHeight = 0.07f; // of the radius, for Raise and Swell at full strength
-constexpr float kCreaseDepth = 0.10f;
-constexpr float kDaubHeight = 0.12f, kGougeDepth = 0.09f;
-constexpr float kPinchShare = 0.14f, kPlaneShare = 0.45f;
-
 /// Unit axes of a picture lying on the surface: v away from the floor where that is defined.
 void pictureAxes(Dab &dab, float turn)
 {
@@ -173,38 +168,16 @@ void Stroke::dabAt(const PenSample &s, const mesh::Hit &way)
         radiusOf(m_settings, pressure) * (1 - 0.9f * std::clamp(m_settings.sizeScatter, 0.0f, 1.0f) * (0.5f + 0.5f * random(3)));
     const float strength =
         m_settings.strength * (m_settings.pressureToStrength ? curved(pressure, m_settings.strengthCurve) : 1.0f);
-    const float sign = m_settings.isReversed ? -1.0f : 1.0f;
-    switch (m_settings.tool) {
-    case Tool::Raise:
-    case Tool::Swell: dab.amount = sign * strength * kDabHeight * dab.radius; break;
-    case Tool::Daub: dab.amount = sign * strength * kDaubHeight * dab.radius; break;
-    case Tool::Slab: dab.amount = sign * strength * m_settings.depth; break;
-    case Tool::Crease: dab.amount = sign * strength * kCreaseDepth * dab.radius; break;
-    case Tool::Pinch: dab.amount = sign * strength * kPinchShare; break;
-    case Tool::Plane: dab.amount = sign * strength * kPlaneShare; break;
-    case Tool::Gouge:
-        dab.amount = sign * strength * kGougeDepth * dab.radius;
+    if (const ToolRow &row = rowOf(m_settings.tool); row.amount)
+        dab.amount = row.amount(m_settings, row.isReversible && m_settings.isReversed ? -strength : strength, dab.radius);
+    if (m_settings.tool == Tool::Gouge)
         dab.drag = s.direction == Vec3f{} ? -dab.normal : s.direction;
-        break;
-    case Tool::Stamp: {
-        dab.amount = sign * strength * m_settings.depth;
-        const float any = randomSigned(m_settings.seed, m_dabs) * std::numbers::pi_v<float>;
+    if (m_settings.tool == Tool::Stamp) {
+        const float any = randomSigned(m_settings.seed, m_dabs) * kPi;
         pictureAxes(dab, m_settings.turn + any * m_settings.randomTurn + leanTurn(dab, m_settings.tilt));
         dab.amount *= 1 - m_settings.randomStrength * (0.5f + 0.5f * random(4));
         if (m_settings.randomFlip && random(5) > 0)
             dab.u = -dab.u;
-        break;
-    }
-    case Tool::Smooth:
-    case Tool::Relax: dab.amount = strength; break;
-    case Tool::Restore: dab.amount = strength * 0.5f; break;
-    case Tool::Mask: dab.amount = sign * strength; break;
-    case Tool::Denser:
-    case Tool::Sparser: dab.amount = m_settings.edge * dab.radius; break;
-    case Tool::Tug:
-    case Tool::Knead:
-    case Tool::Twist:
-    case Tool::Tendril: break;
     }
     print(dab);
 }
@@ -234,15 +207,8 @@ void Stroke::print(Dab dab)
 {
     ++m_dabs;
     const std::vector<std::uint32_t> blocks = blocksOf(m_surface, everywhere(dab, m_places));
-    switch (m_settings.tool) {
-    case Tool::Raise:
-    case Tool::Daub:
-    case Tool::Crease:
-    case Tool::Pinch:
-    case Tool::Plane:
-    case Tool::Stamp: findPlane(dab, blocks); break;
-    default: break;
-    }
+    if (rowOf(m_settings.tool).plane == DabPlane::Area)
+        findPlane(dab, blocks);
     const DabSet dabs = everywhere(dab, m_places);
     m_lastDab = dab;
     if (changesFaces(m_settings.tool))

@@ -2,6 +2,7 @@
 
 #include <cstddef>
 #include <optional>
+#include <span>
 #include <string_view>
 
 namespace bonemoss::sculpt {
@@ -31,21 +32,47 @@ inline constexpr std::size_t kToolCount = std::size_t(Tool::Stamp) + 1;
 std::string_view nameOf(Tool tool);
 std::optional<Tool> toolNamed(std::string_view name);
 
-/// Whether strokes of it give the skin new faces.
-constexpr bool changesFaces(Tool tool)
-{
-    return tool == Tool::Tendril || tool == Tool::Denser || tool == Tool::Sparser;
-}
-/// Whether it takes hold of the skin where the pen comes down and follows the pen from there.
-constexpr bool takesHold(Tool tool)
-{
-    return tool == Tool::Tug || tool == Tool::Knead || tool == Tool::Tendril || tool == Tool::Twist;
-}
+struct StrokeSettings;
 
-/// Whether it evens the skin under the whole ring, whichever way it faces.
-constexpr bool settles(Tool tool)
+/// Sections of the tiles, by what a tool does to the skin.
+enum class ToolGroup { Build, Move, Carve, Settle, Keep, Print };
+inline constexpr std::string_view kToolGroups[] = {"Build", "Move", "Carve", "Settle", "Keep and refine", "Print"};
+
+/// How a dab begins: what it works along.
+enum class DabPlane { Normal, Area }; ///< the normal of the skin where the pen is, or plane and normal of the area under the ring
+
+/// A tool as commands, tiles, settings, stroke and manual know it. Adding one is its name above, a row in tool.cpp, and its kernel in
+/// dab.cpp, or the one of another tool.
+struct ToolRow {
+    Tool tool;
+    std::string_view name;        ///< in commands and files: "raise"
+    std::string_view title, hint; ///< on its tile; what a stroke does, in a sentence
+    ToolGroup group;
+    bool changesFaces = false; ///< strokes give the skin new faces
+    bool takesHold = false;    ///< takes hold of the skin where the pen comes down and follows the pen from there
+    bool settles = false;      ///< evens the skin under the whole ring, whichever way it faces
+    bool isReversible = true;  ///< has another way round
+    bool hasFalloff = true;
+    DabPlane plane = DabPlane::Normal;
+    /// What a dab does at a strength (0 to 1, negative when reversed) and a radius (mm): mm for what builds and carves, of edges for
+    /// what changes faces, else a share. Null for tools that follow the pen.
+    float (*amount)(const StrokeSettings &, float strength, float radius) = nullptr;
+    void (*usual)(StrokeSettings &) = nullptr; ///< turns fresh settings into the tool's own; null where they are
+};
+std::span<const ToolRow> tools(); ///< in the order of Tool
+const ToolRow &rowOf(Tool tool);
+
+inline bool changesFaces(Tool tool)
 {
-    return tool == Tool::Smooth || tool == Tool::Relax || tool == Tool::Restore;
+    return rowOf(tool).changesFaces;
+}
+inline bool takesHold(Tool tool)
+{
+    return rowOf(tool).takesHold;
+}
+inline bool settles(Tool tool)
+{
+    return rowOf(tool).settles;
 }
 
 /// Which skin Plane moves, and where its plane lies.

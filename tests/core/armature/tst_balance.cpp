@@ -1,3 +1,4 @@
+#include "support/run.h"
 #include "armature/balance.h"
 #include "armature/proportions.h"
 #include "base/random.h"
@@ -130,5 +131,5 @@ private slots:
     }
 };
 
-QTEST_APPLESS_MAIN(TestBalance)
+BONEMOSS_TEST(TestBalance)
 #include "tst_balance.moc"

@@ -1,3 +1,4 @@
+#include "support/run.h"
 #include "armature/form.h"
 #include "armature/naming.h"
 #include "base/random.h"
@@ -14,7 +15,7 @@ using armature::FormKind;
 
 namespace {
 
-constexpr double kPi = std::numbers::pi;
+constexpr double kExactPi = std::numbers::pi;
 
 armature::Armature one(Form f)
 {
@@ -44,23 +45,23 @@ private slots:
     {
         QTest::addColumn<int>("which");
         QTest::addColumn<double>("volume");
-        QTest::newRow("ball 10") << 0 << 4.0 / 3 * kPi * 1000;
-        QTest::newRow("ellipsoid 12, 8, 5") << 1 << 4.0 / 3 * kPi * 480;
-        QTest::newRow("capsule 5, 20") << 2 << kPi * 25 * 20 + 4.0 / 3 * kPi * 125;
-        QTest::newRow("frustum 8, 3, 20") << 3 << kPi * 20 / 3 * (64 + 24 + 9);
+        QTest::newRow("ball 10") << 0 << 4.0 / 3 * kExactPi * 1000;
+        QTest::newRow("ellipsoid 12, 8, 5") << 1 << 4.0 / 3 * kExactPi * 480;
+        QTest::newRow("capsule 5, 20") << 2 << kExactPi * 25 * 20 + 4.0 / 3 * kExactPi * 125;
+        QTest::newRow("frustum 8, 3, 20") << 3 << kExactPi * 20 / 3 * (64 + 24 + 9);
         QTest::newRow("box 24 x 16 x 10") << 4 << 24.0 * 16 * 10;
-        QTest::newRow("straight tube 5") << 5 << kPi * 25 * 20 + 4.0 / 3 * kPi * 125;
-        QTest::newRow("cylinder 8, bore 0.5") << 6 << kPi * 64 * 20 * 0.75;
-        QTest::newRow("flared cylinder 8 to 4") << 7 << kPi * 20 / 3 * (64 + 32 + 16);
-        QTest::newRow("torus 14, 4") << 8 << 2 * kPi * 14 * kPi * 16;
-        QTest::newRow("disc 14, half 3") << 9 << kPi * 196 * 6;
+        QTest::newRow("straight tube 5") << 5 << kExactPi * 25 * 20 + 4.0 / 3 * kExactPi * 125;
+        QTest::newRow("cylinder 8, bore 0.5") << 6 << kExactPi * 64 * 20 * 0.75;
+        QTest::newRow("flared cylinder 8 to 4") << 7 << kExactPi * 20 / 3 * (64 + 32 + 16);
+        QTest::newRow("torus 14, 4") << 8 << 2 * kExactPi * 14 * kExactPi * 16;
+        QTest::newRow("disc 14, half 3") << 9 << kExactPi * 196 * 6;
         QTest::newRow("wedge 24 x 16 x 20") << 10 << 24.0 * 16 * 20 / 2;
         // Triangle (0, -10) (12, 0) (0, 10): area 120, centroid 4 mm from the axis.
-        QTest::newRow("double cone, turned") << 11 << 2 * kPi * 4 * 120;
-        QTest::newRow("squashed tube") << 12 << 2 * (kPi * 25 * 20) + 2 * (4.0 / 3 * kPi * 125);
-        QTest::newRow("blob 10") << 13 << 4.0 / 3 * kPi * 1000;
+        QTest::newRow("double cone, turned") << 11 << 2 * kExactPi * 4 * 120;
+        QTest::newRow("squashed tube") << 12 << 2 * (kExactPi * 25 * 20) + 2 * (4.0 / 3 * kExactPi * 125);
+        QTest::newRow("blob 10") << 13 << 4.0 / 3 * kExactPi * 1000;
         // Sections are ovals 2 f high and f wide at f = sqrt(20^2 - z^2) / 2: an ellipsoid 20, 10, 5.
-        QTest::newRow("body from four curves") << 14 << 4.0 / 3 * kPi * 20 * 10 * 5;
+        QTest::newRow("body from four curves") << 14 << 4.0 / 3 * kExactPi * 20 * 10 * 5;
     }
     static Form sample(int which)
     {
@@ -94,7 +95,7 @@ private slots:
             break;
         case FormKind::Body:
             for (int k = 0; k <= 60; ++k) {
-                const float a = float(kPi) * float(k) / 60, z = -20 * std::cos(a), h = std::sin(a);
+                const float a = float(kExactPi) * float(k) / 60, z = -20 * std::cos(a), h = std::sin(a);
                 f.sides[0].push_back({0, 10 * h, z}), f.sides[1].push_back({0, -10 * h, z});
                 f.sides[2].push_back({5 * h, 0, z}), f.sides[3].push_back({-5 * h, 0, z});
             }
@@ -162,8 +163,8 @@ private slots:
         b.place.move = {12, 0, 0};
         const auto k = field::knitSource(*armature::makeDistance({{a, b}}), {0.25f, 0});
         QVERIFY(k);
-        const double r = 10, d = 12, lens = kPi * (2 * r - d) * (2 * r - d) * (d * d + 4 * d * r) / (12 * d);
-        QVERIFY(std::abs(mesh::measure(k->mesh).volumeMm3 / (8.0 / 3 * kPi * 1000 - lens) - 1) < 3e-3);
+        const double r = 10, d = 12, lens = kExactPi * (2 * r - d) * (2 * r - d) * (d * d + 4 * d * r) / (12 * d);
+        QVERIFY(std::abs(mesh::measure(k->mesh).volumeMm3 / (8.0 / 3 * kExactPi * 1000 - lens) - 1) < 3e-3);
     }
     // Lipschitz (Hart 1996): many melted forms together are still no steeper than one.
     void meltedFieldIsNoSteeperThanOne()
@@ -431,7 +432,8 @@ private slots:
                 f.radii = {r, any(k + 1, 6, 7), any(k + 2, 6, 7)};
                 f.rounding = 1;
                 f.melt = any(k + 3, 0, 3);
-                const float angle = 2 * float(kPi) * float(i) / float(n), ring = 10 / (2 * std::sin(float(kPi) / float(n)));
+                const float angle = 2 * float(kExactPi) * float(i) / float(n),
+                            ring = 10 / (2 * std::sin(float(kExactPi) / float(n)));
                 f.place.move = isRing ? Vec3f{ring * std::cos(angle) * 1.7f, ring * std::sin(angle) * 1.7f, any(k + 4, -1, 1)}
                                       : Vec3f{9 * float(i), any(k + 4, -2, 2), any(k + 5, -2, 2)};
                 if (isRing)
@@ -459,5 +461,5 @@ private slots:
     }
 };
 
-QTEST_APPLESS_MAIN(TestForms)
+BONEMOSS_TEST(TestForms)
 #include "tst_forms.moc"

@@ -1,3 +1,4 @@
+#include "support/run.h"
 #include "base/large_pages.h"
 #include "base/parallel.h"
 #include "base/point_grid.h"
@@ -216,5 +217,5 @@ private slots:
     }
 };
 
-QTEST_APPLESS_MAIN(TestBase)
+BONEMOSS_TEST(TestBase)
 #include "tst_base.moc"

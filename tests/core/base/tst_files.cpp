@@ -1,5 +1,6 @@
 // Files are put in place whole (rename(2) is atomic: POSIX.1-2017) and locks are the system's (flock(2)); text is UTF-8 as RFC 3629
 // has it.
+#include "support/run.h"
 #include "base/files.h"
 
 #include <QFile>
@@ -135,5 +136,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestFiles)
+BONEMOSS_TEST(TestFiles)
 #include "tst_files.moc"

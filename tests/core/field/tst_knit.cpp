@@ -1,3 +1,4 @@
+#include "support/run.h"
 #include "base/parallel.h"
 #include "base/random.h"
 #include "field/knit.h"
@@ -366,5 +367,5 @@ private slots:
     }
 };
 
-QTEST_APPLESS_MAIN(TestKnit)
+BONEMOSS_TEST(TestKnit)
 #include "tst_knit.moc"

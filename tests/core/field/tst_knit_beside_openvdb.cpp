@@ -1,5 +1,6 @@
 // Oracle: OpenVDB 10.0, meshToLevelSet with the narrowest band that serves and volumeToMesh, on the same
 // input at the same spacing: our skin lies no farther from the input on average, and weighs the same.
+#include "support/run.h"
 #include "field/knit.h"
 #include "io/mesh_file.h"
 #include "mesh/measures.h"
@@ -63,5 +64,5 @@ private Q_SLOTS:
     }
 };
 
-QTEST_APPLESS_MAIN(TestKnitBesideOpenVdb)
+BONEMOSS_TEST(TestKnitBesideOpenVdb)
 #include "tst_knit_beside_openvdb.moc"

@@ -1,5 +1,6 @@
 // The table data/golden/knit.csv: what every mesh that Debian ships with CGAL becomes when it is knitted. It is written
 // anew by ./moss golden; here each row is worked out again and held against it, and against the mesh itself.
+#include "support/run.h"
 #include "field/knit.h"
 #include "io/mesh_file.h"
 #include "mesh/measures.h"
@@ -104,5 +105,5 @@ private slots:
     }
 };
 
-QTEST_APPLESS_MAIN(TestKnitTable)
+BONEMOSS_TEST(TestKnitTable)
 #include "tst_knit_table.moc"

@@ -1,4 +1,5 @@
 // Height pictures, stamps and PNG files, against their definitions and Qt's own reader.
+#include "support/run.h"
 #include "base/random.h"
 #include "image/picture.h"
 #include "image/picture_file.h"
@@ -198,5 +199,5 @@ private slots:
     }
 };
 
-QTEST_APPLESS_MAIN(TestImage)
+BONEMOSS_TEST(TestImage)
 #include "tst_image.moc"

@@ -1,4 +1,5 @@
 // Oracles: assimp 5.2 reads back what we write, and we read what it read; the Khronos glTF validator.
+#include "support/run.h"
 #include "field/knit.h"
 #include "io/mesh_file.h"
 #include "mesh/measures.h"
@@ -277,5 +278,5 @@ private slots:
     }
 };
 
-QTEST_APPLESS_MAIN(TestMeshFiles)
+BONEMOSS_TEST(TestMeshFiles)
 #include "tst_mesh_files.moc"

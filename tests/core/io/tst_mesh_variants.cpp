@@ -1,5 +1,6 @@
 // The same tetrahedron as other programs may write it, within what each format's description allows: Wavefront's OBJ
 // (appendix B1), PLY (G. Turk 1994), STL (3D Systems 1989), OFF (Geomview's manual), glTF 2.0 (Khronos Group).
+#include "support/run.h"
 #include "io/mesh_file.h"
 #include "mesh/measures.h"
 #include "mesh/surface.h"
@@ -368,5 +369,5 @@ private slots:
     }
 };
 
-QTEST_APPLESS_MAIN(TestMeshVariants)
+BONEMOSS_TEST(TestMeshVariants)
 #include "tst_mesh_variants.moc"

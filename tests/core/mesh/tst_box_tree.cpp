@@ -1,4 +1,5 @@
 // The tree of boxes against going over every box.
+#include "support/run.h"
 #include "base/random.h"
 #include "mesh/box_tree.h"
 
@@ -197,5 +198,5 @@ private slots:
     }
 };
 
-QTEST_APPLESS_MAIN(TestBoxTree)
+BONEMOSS_TEST(TestBoxTree)
 #include "tst_box_tree.moc"

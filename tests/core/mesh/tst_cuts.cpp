@@ -1,5 +1,6 @@
 // Oracles: lengths and areas of circles, caps and zones (Archimedes, "On the Sphere and Cylinder"); Euler's count of corners, edges
 // and faces; searching all faces; rays for what is seen. Where neither is named: common practice, no source.
+#include "support/run.h"
 #include "base/random.h"
 #include "mesh/depth_picture.h"
 #include "mesh/measures.h"
@@ -18,8 +19,6 @@
 using namespace bonemoss;
 
 namespace {
-
-constexpr float kPi = float(std::numbers::pi);
 
 bool isNear(double is, double wanted, double share)
 {
@@ -298,5 +297,5 @@ private slots:
     }
 };
 
-QTEST_APPLESS_MAIN(TestCuts)
+BONEMOSS_TEST(TestCuts)
 #include "tst_cuts.moc"

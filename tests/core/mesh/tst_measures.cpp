@@ -1,6 +1,7 @@
 // Oracle: volumes, areas and centres of solids from standard mathematical tables (Bronstein & Semendjajew,
 // "Handbook of Mathematics", section on stereometry; quoted from memory). A polyhedron inscribed in a smooth
 // solid falls short by O(1/n^2); tolerances are that order times a small factor.
+#include "support/run.h"
 #include "base/random.h"
 #include "mesh/measures.h"
 #include "mesh/surface.h"
@@ -223,5 +224,5 @@ private slots:
     }
 };
 
-QTEST_APPLESS_MAIN(TestMeasures)
+BONEMOSS_TEST(TestMeasures)
 #include "tst_measures.moc"

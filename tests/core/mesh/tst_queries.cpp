@@ -1,4 +1,5 @@
 // Oracle: Embree 3.13 on the same triangles.
+#include "support/run.h"
 #include "base/random.h"
 #include "io/mesh_file.h"
 #include "mesh/nearest_faces.h"
@@ -166,5 +167,5 @@ private slots:
     void emptySurfaceHasNoHit() { QVERIFY(!mesh::castRay(mesh::Surface{}, {{0, 0, 0}, {0, 0, 1}})); }
 };
 
-QTEST_APPLESS_MAIN(TestQueries)
+BONEMOSS_TEST(TestQueries)
 #include "tst_queries.moc"

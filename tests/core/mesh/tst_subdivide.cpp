@@ -1,4 +1,5 @@
 // Oracle: OpenSubdiv 3.5, uniform Catmull-Clark refinement with sharp corners, on the same cages.
+#include "support/run.h"
 #include "mesh/subdivide.h"
 #include "mesh/measures.h"
 #include "support/shapes.h"
@@ -111,5 +112,5 @@ private slots:
     }
 };
 
-QTEST_APPLESS_MAIN(TestSubdivide)
+BONEMOSS_TEST(TestSubdivide)
 #include "tst_subdivide.moc"

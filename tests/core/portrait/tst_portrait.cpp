@@ -1,6 +1,7 @@
 // Oracles: outlines of a ball seen from afar and from near (elementary geometry: a ball of radius r at distance d covers an angle of
 // asin r / d); Lambert's cosine law; the rest is that what a camera says of itself agrees. Where nothing is named: common practice,
 // no source.
+#include "support/run.h"
 #include "base/random.h"
 #include "image/picture_file.h"
 #include "mesh/surface.h"
@@ -279,5 +280,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestPortrait)
+BONEMOSS_TEST(TestPortrait)
 #include "tst_portrait.moc"

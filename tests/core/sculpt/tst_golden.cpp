@@ -1,6 +1,7 @@
 // The table data/golden/strokes.csv: what one stroke of each tool, as a pen drew it, does to a hilly sheet and to a ball. It is
 // written anew by ./moss golden when a tool is changed knowingly; here each row is worked out again and held against it, so
 // that no change elsewhere alters how a tool feels.
+#include "support/run.h"
 #include "support/bed.h"
 #include "support/shapes.h"
 
@@ -126,5 +127,5 @@ private slots:
     }
 };
 
-QTEST_APPLESS_MAIN(TestGolden)
+BONEMOSS_TEST(TestGolden)
 #include "tst_golden.moc"

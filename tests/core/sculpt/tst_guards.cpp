@@ -1,4 +1,5 @@
 // What keeps a stroke where it is meant: rope, tilt, islands, thin parts, stencils, and what is told before it begins.
+#include "support/run.h"
 #include "image/picture.h"
 #include "mesh/depth_picture.h"
 #include "mesh/island.h"
@@ -9,8 +10,6 @@
 
 #include <QtTest>
 
-#include <numbers>
-
 using namespace bonemoss;
 using sculpt::StrokeSettings;
 using sculpt::Tool;
@@ -19,8 +18,6 @@ using test::plainSettings;
 using test::stroke;
 
 namespace {
-
-constexpr float kPi = std::numbers::pi_v<float>;
 
 mesh::PolyMesh joined(mesh::PolyMesh a, const mesh::PolyMesh &b)
 {
@@ -334,5 +331,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestGuards)
+BONEMOSS_TEST(TestGuards)
 #include "tst_guards.moc"

@@ -1,3 +1,4 @@
+#include "support/run.h"
 #include "base/parallel.h"
 #include "image/picture.h"
 #include "mesh/measures.h"
@@ -387,5 +388,5 @@ private slots:
     }
 };
 
-QTEST_APPLESS_MAIN(TestStrokes)
+BONEMOSS_TEST(TestStrokes)
 #include "tst_strokes.moc"

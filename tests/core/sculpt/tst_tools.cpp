@@ -1,4 +1,5 @@
 // What each tool must and must not do, on planes, balls and thin sheets.
+#include "support/run.h"
 #include "base/random.h"
 #include "mesh/subdivide.h"
 #include "sculpt/kelvinlet.h"
@@ -10,7 +11,6 @@
 
 #include <cstring>
 #include <map>
-#include <numbers>
 
 using namespace bonemoss;
 using sculpt::StrokeSettings;
@@ -20,8 +20,6 @@ using test::plainSettings;
 using test::stroke;
 
 namespace {
-
-constexpr float kPi = std::numbers::pi_v<float>;
 
 mesh::PolyMesh shaped(mesh::PolyMesh m, const std::function<float(float, float)> &height)
 {
@@ -534,5 +532,5 @@ private slots:
     }
 };
 
-QTEST_APPLESS_MAIN(TestTools)
+BONEMOSS_TEST(TestTools)
 #include "tst_tools.moc"

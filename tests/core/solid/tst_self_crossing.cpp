@@ -1,4 +1,5 @@
 // Oracle: CGAL 5.5, which tells exactly which triangles of a mesh pass through each other, and distances from one.
+#include "support/run.h"
 #include "base/random.h"
 #include "field/knit.h"
 #include "io/mesh_file.h"
@@ -102,5 +103,5 @@ private slots:
     }
 };
 
-QTEST_GUILESS_MAIN(TestSelfCrossing)
+BONEMOSS_TEST(TestSelfCrossing)
 #include "tst_self_crossing.moc"

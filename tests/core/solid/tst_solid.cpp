@@ -1,3 +1,4 @@
+#include "support/run.h"
 #include "base/random.h"
 #include "mesh/measures.h"
 #include "mesh/nearest_faces.h"
@@ -31,7 +32,7 @@ using solid::detail::Whole;
 
 namespace {
 
-constexpr double kPi = std::numbers::pi;
+constexpr double kExactPi = std::numbers::pi;
 
 bool isNear(double a, double b, double share)
 {
@@ -67,7 +68,7 @@ std::vector<double> smallestAngles(const PolyMesh &m)
         for (std::size_t k = 0; k < 3; ++k) {
             const Vec3f a = m.positions[t[k]], u = normalized(m.positions[t[(k + 1) % 3]] - a),
                         v = normalized(m.positions[t[(k + 2) % 3]] - a);
-            least = std::min(least, std::acos(std::clamp(double(dot(u, v)), -1.0, 1.0)) * 180 / kPi);
+            least = std::min(least, std::acos(std::clamp(double(dot(u, v)), -1.0, 1.0)) * 180 / kExactPi);
         }
         out.push_back(least);
     }
@@ -106,7 +107,7 @@ private slots:
         const PolyMesh a = test::sphere(float(r), 200, 300), b = test::sphere(float(r), 200, 300, {float(d), 0.0f, 0});
         const auto lens = solid::combine(a, b, Combine::Common), join = solid::combine(a, b, Combine::Join);
         QVERIFY(lens && join);
-        const double exact = kPi * (4 * r + d) * std::pow(2 * r - d, 2) / 12;
+        const double exact = kExactPi * (4 * r + d) * std::pow(2 * r - d, 2) / 12;
         QVERIFY(isNear(measure(lens->mesh).volumeMm3, exact, 1e-3));
         const double whole = measure(a).volumeMm3 + measure(b).volumeMm3;
         QVERIFY(isNear(measure(join->mesh).volumeMm3, whole - measure(lens->mesh).volumeMm3, 1e-6));
@@ -129,7 +130,7 @@ private slots:
         QVERIFY(bool(done));
         QCOMPARE(done->notes.size(), std::size_t(1));
         QVERIFY(done->notes.front().find("second") != std::string::npos);
-        QVERIFY(isNear(measure(done->mesh).volumeMm3, 40.0 * 20 * 40 - 2 * kPi / 3 * 1000, 5e-3)); // half a ball dug out
+        QVERIFY(isNear(measure(done->mesh).volumeMm3, 40.0 * 20 * 40 - 2 * kExactPi / 3 * 1000, 5e-3)); // half a ball dug out
     }
     // Oracle: manifold-3d (npm), which works in another way altogether.
     void combinesAsManifoldDoes()
@@ -281,7 +282,7 @@ private slots:
         PolyMesh tube;
         for (std::uint32_t i = 0; i < kAlong; ++i)
             for (std::uint32_t j = 0; j < kAbout; ++j) {
-                const double t = 2 * kPi * i / kAlong, u = 2 * kPi * j / kAbout;
+                const double t = 2 * kExactPi * i / kAlong, u = 2 * kExactPi * j / kAbout;
                 const Vec3f way = normalized(Vec3f{float(10 * std::cos(t)), 0, float(10 * std::cos(2 * t))}), up{0, 1, 0};
                 tube.positions.push_back(eight(t) + cross(up, way) * float(kRadius * std::cos(u))
                                          + up * float(kRadius * std::sin(u)));
@@ -299,7 +300,7 @@ private slots:
                                    : Vec3f{13 * randomSigned(1, k), 2.5f * randomSigned(2, k), 8 * randomSigned(3, k)};
             double off = 100;
             for (int i = 0; i < 4000; ++i)
-                off = std::min(off, double(length(p - eight(2 * kPi * i / 4000))));
+                off = std::min(off, double(length(p - eight(2 * kExactPi * i / 4000))));
             if (std::abs(off - kRadius) < 0.1) // nearer than the facets are
                 continue;
             const auto found = whole.encloses(solid::detail::toCgal(p));
@@ -322,7 +323,7 @@ private slots:
         const PolyMesh open = without(test::sphere(10, 60, 90), [](Vec3f m) { return m.y > 8; });
         const auto borders = solid::openBorders(open);
         QCOMPARE(borders.size(), std::size_t(1));
-        const double h = r - double(open.positions[borders[0][0]].y), cap = kPi * h * h * (3 * r - h) / 3;
+        const double h = r - double(open.positions[borders[0][0]].y), cap = kExactPi * h * h * (3 * r - h) / 3;
         const double ball = measure(test::sphere(10, 60, 90)).volumeMm3;
         const solid::Closed flat = solid::closeHoles(open, solid::Fill::Flat),
                             round = solid::closeHoles(open, solid::Fill::Smooth);
@@ -355,7 +356,7 @@ private slots:
         PolyMesh band; // a strip along a saddle-shaped loop with three lobes
         const std::uint32_t n = 60;
         for (std::uint32_t i = 0; i < n; ++i) {
-            const float a = 4 * float(kPi) * float(i) / float(n), r = 10 + 3 * std::cos(a / 2);
+            const float a = 4 * float(kExactPi) * float(i) / float(n), r = 10 + 3 * std::cos(a / 2);
             band.positions.push_back({r * std::cos(a), 4 * std::sin(a / 2), r * std::sin(a)});
             band.positions.push_back({(r + 2) * std::cos(a), 4 * std::sin(a / 2), (r + 2) * std::sin(a)});
         }
@@ -456,7 +457,7 @@ private slots:
         for (const Vec3f p : in.positions)
             QVERIFY(p.y + 0.3f * p.x - 2 > -0.12f); // lines near a vertex go through it
         // Zone of a sphere: 2 pi r h (Archimedes); the plane's distance from the middle is 2 / |(0.3, 1)|.
-        QVERIFY(isNear(measure(in).areaMm2, 2 * kPi * 10 * (10 - 2 / std::hypot(0.3, 1.0)), 0.01));
+        QVERIFY(isNear(measure(in).areaMm2, 2 * kExactPi * 10 * (10 - 2 / std::hypot(0.3, 1.0)), 0.01));
         QCOMPARE(solid::openBorders(in).size(), std::size_t(1));
     }
     void islandsAreCounted()
@@ -533,7 +534,7 @@ private slots:
         const double r = 10, t = 1.5;
         disc.positions.push_back({});
         for (std::uint32_t i = 0; i < n; ++i) {
-            const double a = 2 * kPi * i / n;
+            const double a = 2 * kExactPi * i / n;
             disc.positions.push_back({float(r * std::sin(a)), 0, float(r * std::cos(a))});
             disc.faces.push_back({{0, i + 1, (i + 1) % n + 1, kNone}});
         }
@@ -544,10 +545,10 @@ private slots:
         QVERIFY(isNear(measure(square).volumeMm3, flat, 1e-4));
         const PolyMesh round = solid::plate(disc, up, float(t / 2), float(-t / 2), solid::Rim::Round);
         QVERIFY(measure(round).closed);
-        const double half = kPi * t * t / 8, ring = half * 2 * kPi * (r + 4 * (t / 2) / (3 * kPi));
+        const double half = kExactPi * t * t / 8, ring = half * 2 * kExactPi * (r + 4 * (t / 2) / (3 * kExactPi));
         QVERIFY(isNear(measure(round).volumeMm3 - flat, ring, 0.06)); // six chords for the half circle
     }
 };
 
-QTEST_APPLESS_MAIN(TestSolid)
+BONEMOSS_TEST(TestSolid)
 #include "tst_solid.moc"

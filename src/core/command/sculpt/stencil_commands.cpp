@@ -1,0 +1,73 @@
+// A picture held before the skin as it is seen: pressed into a layer.
+#include "base/parallel.h"
+#include "command/region.h"
+
+#include <algorithm>
+
+namespace bonemoss::command {
+
+namespace {
+
+Result<Creature> pressStencil(const Creature &before, const Params &p, CommandContext &)
+{
+    auto piece = takePiece(before, p);
+    if (!piece)
+        return piece.error();
+    const auto stencil = stencilOf(before, p);
+    if (!stencil)
+        return stencil.error();
+    auto layer = findLayer(**piece, p.value("layer"));
+    if (!layer)
+        return layer.error();
+    Creature after = before;
+    skin::Skin &skin = (*piece)->skin;
+    if (const skin::Layer *l = skin.layer(*layer); l && l->isLocked)
+        return Error{ErrorCode::BadValue, (*piece)->name, "has the layer " + l->name + " locked; unlock it first"};
+    if (needsHandLayer(skin, *layer, sculpt::Tool::Stamp))
+        layer = handLayer(skin, *layer, after.nextId);
+    const sculpt::Stencil &s = **stencil;
+    const float depth = p.number("depth") * (s.isInverted ? -2.0f : 2.0f);
+    mesh::Surface pressed = skin.shown;
+    std::vector<std::uint8_t> isTouched(pressed.positions.blockCount(), 0);
+    forEachBlock(isTouched.size(), 1, [&](BlockRange r) {
+        const std::uint8_t *mask = skin.mask.data(r.begin);
+        const Vec3f *from = skin.shown.positions.data(r.begin);
+        const mesh::PackedNormal *normals = skin.shown.normals.data(r.begin);
+        Vec3f *to = nullptr;
+        for (std::size_t i = 0; i < skin.body.countIn(r.begin); ++i) {
+            const auto height = s.heightAt(from[i]);
+            const Vec3f n = normals[i].unpack();
+            if (!height || !isSeen(skin.shown, from[i], n, -s.sightTo(from[i])))
+                continue;
+            const float move = (*height - s.picture->middle) * depth * (mask ? 1 - float(mask[i]) / 255 : 1);
+            if (move == 0)
+                continue;
+            to = to ? to : pressed.positions.edit(r.begin);
+            to[i] += n * move;
+            isTouched[r.begin] = 1;
+        }
+    });
+    std::vector<std::uint32_t> touched;
+    for (std::uint32_t b = 0; b < isTouched.size(); ++b)
+        if (isTouched[b])
+            touched.push_back(b);
+    if (touched.empty())
+        return Error{ErrorCode::Empty, (*piece)->name, "the picture lies before no skin that could be moved"};
+    if (const Status taken = skin::takeSculpted(skin, pressed, touched, *layer); !taken)
+        return taken.error();
+    return putBack(std::move(after), std::move(*piece));
+}
+
+} // namespace
+
+std::vector<CommandSpec> stencilCommands()
+{
+    std::vector<ParamSpec> press{pieceParam(), plainParam(ParamKind::Reference, "layer", "", "it goes to; 0 is the body", "0"),
+                                 numberParam("depth", "mm", "from the picture's middle to its extremes", -1000, 1000, "1")};
+    for (ParamSpec &s : stencilParams(true))
+        press.push_back(std::move(s));
+    return {{"stencil.press", "Press a stencil",
+             "Presses a picture held before the skin into what is seen of it, as it lies there in sight.", press, pressStencil}};
+}
+
+} // namespace bonemoss::command

@@ -1,0 +1,171 @@
+#include "document/creature.h"
+
+#include "document/items.h"
+#include "skin/local_density.h"
+
+#include "base/parallel.h"
+
+#include <algorithm>
+#include <cassert>
+
+namespace bonemoss::document {
+
+const Piece *Creature::piece(std::uint32_t id) const
+{
+    for (const auto &p : pieces)
+        if (p->id == id)
+            return p.get();
+    return nullptr;
+}
+
+const Cage *Creature::cage(std::uint32_t id) const
+{
+    const auto found = std::find_if(cages.begin(), cages.end(), [&](const auto &c) { return c->id == id; });
+    return found == cages.end() ? nullptr : found->get();
+}
+
+const Reference *Creature::reference(std::uint32_t id) const
+{
+    const auto found = std::find_if(references.begin(), references.end(), [&](const Reference &r) { return r.id == id; });
+    return found == references.end() ? nullptr : &*found;
+}
+
+void Creature::put(std::shared_ptr<const Piece> changed)
+{
+    for (auto &p : pieces)
+        if (p->id == changed->id) {
+            p = std::move(changed);
+            return;
+        }
+    assert(false && "no piece of this id");
+}
+
+std::string Creature::uniqueName(const std::string &wanted) const
+{
+    const std::string base = wanted.empty() ? "thing" : wanted;
+    std::string name = base;
+    for (int n = 2; findItem(*this, std::string_view(name)); ++n)
+        name = base + " " + std::to_string(n);
+    return name;
+}
+
+Box3f Creature::bounds() const
+{
+    Box3f box;
+    for (const auto &p : pieces)
+        if (!p->isHidden)
+            box.add(p->skin.shown.box());
+    const bool isBare = box.isEmpty();
+    for (const auto &c : cages)
+        if (!c->isHidden)
+            box.add(mesh::boundsOf(shownCage(*c).positions));
+    if (isBare && !armature.forms.empty()) {
+        std::vector<std::uint32_t> shown;
+        for (const auto &f : armature.forms)
+            if (!f.isHidden && f.role != armature::FormRole::Cut)
+                shown.push_back(f.id);
+        if (!shown.empty())
+            box.add(armature::makeDistance(armature, shown)->bounds());
+    }
+    return box;
+}
+
+mesh::PolyMesh meshOf(const Piece &piece)
+{
+    if (piece.skin.isEmpty() || piece.skin.shown.topology->unusedCount() == 0)
+        return toPolyMesh(piece.skin.shown);
+    skin::Skin skin = piece.skin;
+    skin::compact(skin);
+    return toPolyMesh(skin.shown);
+}
+
+std::size_t Creature::faceCount() const
+{
+    std::size_t n = 0;
+    for (const auto &p : pieces)
+        n += p->skin.isEmpty() ? 0 : p->skin.shown.topology->faceCount();
+    return n;
+}
+
+std::size_t Creature::memoryBytes() const
+{
+    std::size_t n = 0;
+    eachItem(*this, [&](const ItemKind &kind, std::size_t k, const Item &) { n += kind.memory(*this, k); });
+    return n;
+}
+
+std::vector<armature::Proportion> proportionsOf(const Creature &creature)
+{
+    std::vector<armature::MeasuredPart> pieces;
+    for (const auto &p : creature.pieces) {
+        const Vec3f size = p->skin.shown.box().size();
+        pieces.push_back({p->id, p->name, std::max({size.x, size.y, size.z})});
+    }
+    return armature::proportionsOf(creature.armature, pieces);
+}
+
+float unitLength(const Creature &creature)
+{
+    if (creature.armature.unitForm)
+        for (const armature::Proportion &p : proportionsOf(creature))
+            if (p.form == creature.armature.unitForm)
+                return p.lengthMm;
+    return 0;
+}
+
+std::vector<const armature::Form *> shownForms(const Creature &creature)
+{
+    const bool hasPiece = std::any_of(creature.pieces.begin(), creature.pieces.end(), [](const auto &p) { return !p->isHidden; });
+    std::vector<const armature::Form *> out;
+    for (const armature::Form &f : creature.armature.forms) {
+        const bool isInSkin = f.role == armature::FormRole::Add && f.isKnitted;
+        if (!f.isHidden && f.role != armature::FormRole::Cut && hasShape(f.kind) && !(hasPiece && isInSkin))
+            out.push_back(&f);
+    }
+    return out;
+}
+
+namespace {
+
+ShownShapes shapesWith(const Creature &creature, const std::vector<const armature::Form *> &shown)
+{
+    ShownShapes out;
+    for (const auto &p : creature.pieces)
+        if (!p->isHidden)
+            out.surfaces.push_back(&p->skin.shown);
+    for (const auto &c : creature.cages)
+        if (!c->isHidden)
+            out.made.push_back(mesh::makeSurface(shownCage(*c)));
+    std::vector<std::pair<const armature::Form *, bool>> forms; // with which of them are twins
+    for (const armature::Form *f : shown) {
+        forms.push_back({f, false});
+        if (f->isMirrored)
+            forms.push_back({f, true});
+    }
+    const std::size_t first = out.made.size();
+    out.made.resize(first + forms.size());
+    forEachBlock(forms.size(), 8, [&](BlockRange r) {
+        for (std::size_t i = r.begin; i < r.end; ++i) {
+            mesh::PolyMesh shape = tessellateAll(creature.armature, *forms[i].first);
+            out.made[first + i] = mesh::makeSurface(forms[i].second ? mesh::mirrored(std::move(shape)) : shape);
+        }
+    });
+    for (const mesh::Surface &s : out.made)
+        out.surfaces.push_back(&s);
+    return out;
+}
+
+} // namespace
+
+ShownShapes shownShapes(const Creature &creature)
+{
+    return shapesWith(creature, shownForms(creature));
+}
+
+ShownShapes shownBodies(const Creature &creature)
+{
+    const bool hasPiece = std::any_of(creature.pieces.begin(), creature.pieces.end(), [](const auto &p) { return !p->isHidden; });
+    return shapesWith(creature, hasPiece ? std::vector<const armature::Form *>{} : shownForms(creature));
+}
+
+} // namespace bonemoss::document

@@ -1,0 +1,67 @@
+#pragma once
+
+#include "armature/proportions.h"
+#include "document/cage.h"
+#include "document/reference.h"
+#include "document/stamp.h"
+#include "growth/ground.h"
+#include "skin/skin.h"
+#include "sculpt/symmetry.h"
+
+#include <memory>
+#include <string>
+#include <vector>
+
+namespace bonemoss::document {
+
+/// Any separate surface: a skin, a jaw, an eye.
+struct Piece : Item {
+    float liveSpacing = 0;             ///< mm at which it is knitted again after each stroke; 0 for not
+    sculpt::Symmetry symmetry;         ///< where strokes are repeated
+    std::vector<growth::Guide> guides; ///< which way growths run
+    skin::Skin skin;
+};
+
+/// The document: an immutable value once published. Copying shares all blocks.
+struct Creature {
+    armature::Armature armature;
+    std::vector<std::shared_ptr<const Piece>> pieces;
+    std::vector<std::shared_ptr<const Cage>> cages;
+    std::vector<Reference> references; ///< pictures to work from
+    std::vector<Stamp> stamps;         ///< its own, beside those that come with the program
+    float heightMm = 180;              ///< final height; sizes are in real mm already, this is the target shown
+    std::uint32_t nextId = 1;          ///< for forms, pieces and layers alike; never reused
+
+    const Piece *piece(std::uint32_t id) const;
+    const Reference *reference(std::uint32_t id) const;
+    const Cage *cage(std::uint32_t id) const;
+    /// Replaces the piece of the same id; it must be there.
+    void put(std::shared_ptr<const Piece> piece);
+    std::string uniqueName(const std::string &wanted) const;
+    Box3f bounds() const; ///< of visible pieces, and of visible forms where there are none
+    std::size_t faceCount() const;
+    std::size_t memoryBytes() const;
+};
+
+/// The faces of a piece as files take them: without unused vertices.
+mesh::PolyMesh meshOf(const Piece &piece);
+
+/// Forms and pieces in the length of the unit that was chosen.
+std::vector<armature::Proportion> proportionsOf(const Creature &creature);
+/// Length of that unit in mm; 0 when there is none.
+float unitLength(const Creature &creature);
+
+/// Forms a person sees: those kept apart from the skin, those added since it was knitted, and all where there is no visible piece.
+std::vector<const armature::Form *> shownForms(const Creature &creature);
+
+/// Surfaces a person sees: visible pieces and cages, and shownForms with their twins.
+/// Pieces are borrowed from the creature, which must outlive this.
+struct ShownShapes {
+    std::vector<mesh::Surface> made; ///< of forms
+    std::vector<const mesh::Surface *> surfaces;
+};
+ShownShapes shownShapes(const Creature &creature);
+/// The same without forms where there is a visible piece.
+ShownShapes shownBodies(const Creature &creature);
+
+} // namespace bonemoss::document

@@ -1,0 +1,61 @@
+#pragma once
+
+#include "base/result.h"
+#include "document/creature.h"
+
+#include <optional>
+#include <span>
+#include <string_view>
+
+namespace bonemoss::document {
+
+/// A kind of item, as lookups, visibility, locks, deletion, moves, the tree and the store know it. Adding one is its struct with
+/// the header of base/item.h, a list of it in Creature, a row of the table in items.cpp, and a codec row in
+/// store/detail/item_codecs.cpp.
+struct ItemKind {
+    std::string_view name;   ///< "form": what commands call the parameter that names one
+    std::string_view plural; ///< "forms"
+    std::size_t (*count)(const Creature &) = nullptr;
+    const Item &(*at)(const Creature &, std::size_t) = nullptr;
+    Item &(*edit)(Creature &, std::size_t) = nullptr; ///< its own from then on: what states share is copied
+    /// As it is shown, hidden or not; empty where it takes no room in the creature.
+    Box3f (*bounds)(const Creature &, std::size_t) = nullptr;
+    /// Moves it with all that hangs from it, of those without a parent.
+    void (*shift)(Creature &, std::size_t, Vec3f) = nullptr;
+    /// Takes items away, with what hangs from them; refuses when one is locked, and then takes none.
+    Status (*remove)(Creature &, const std::vector<std::uint32_t> &) = nullptr;
+    std::size_t (*memory)(const Creature &, std::size_t) = nullptr; ///< bytes
+    std::string (*about)(const Creature &, std::size_t) = nullptr;  ///< in a word or two: "1,200 faces"
+};
+std::span<const ItemKind> itemKinds();
+
+/// An item by its place in the list of its kind; good until the creature changes.
+struct ItemPlace {
+    const ItemKind *kind;
+    std::size_t index;
+    const Item &in(const Creature &c) const { return kind->at(c, index); }
+};
+/// By id, or by name: names differ across kinds. O(items).
+std::optional<ItemPlace> findItem(const Creature &creature, std::uint32_t id);
+std::optional<ItemPlace> findItem(const Creature &creature, std::string_view name);
+
+/// Calls use(kind, index, item) for all items, kind by kind.
+template <typename Use> void eachItem(const Creature &creature, const Use &use)
+{
+    for (const ItemKind &kind : itemKinds())
+        for (std::size_t k = 0; k < kind.count(creature); ++k)
+            use(kind, k, kind.at(creature, k));
+}
+
+/// Takes items of any kind away; on an error the creature is as it was.
+Status removeItems(Creature &creature, const std::vector<std::uint32_t> &ids);
+
+/// The one rule for locks: BadValue, naming the item, when it is locked.
+Status refuseLocked(const Item &item);
+/// The one rule for what is seen of an item that is there: it is not hidden. (Forms that a skin stands for are left out by shownForms.)
+inline bool isVisible(const Item &item)
+{
+    return !item.isHidden;
+}
+
+} // namespace bonemoss::document

@@ -1,0 +1,203 @@
+#include "store/detail/item_codecs.h"
+
+#include "document/finite.h"
+#include "store/detail/form_manifest.h"
+#include "store/detail/growth_manifest.h"
+#include "store/detail/piece_manifest.h"
+
+#include <algorithm>
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+namespace bonemoss::store::detail {
+
+using nlohmann::json;
+
+namespace {
+
+constexpr std::size_t kPictureChunk = 4u << 20; // below the largest block a store takes
+
+json writeReference(const Reference &r, const WriteBlob &write)
+{
+    const PictureFile &file = *r.file;
+    json chunks = json::array();
+    file.contentHashes.resize((file.bytes.size() + kPictureChunk - 1) / kPictureChunk);
+    for (std::size_t i = 0; i < file.contentHashes.size(); ++i)
+        chunks.push_back(toHex(write(file.contentHashes[i], [&] {
+            const auto from = file.bytes.begin() + std::ptrdiff_t(i * kPictureChunk);
+            return std::vector<std::byte>(from,
+                                          from + std::ptrdiff_t(std::min(kPictureChunk, file.bytes.size() - i * kPictureChunk)));
+        })));
+    const auto mark = [](const std::optional<PicturePoint> &p) { return p ? json{p->u, p->v} : json(nullptr); };
+    json out = {{"view", r.view},       {"file", chunks},   {"width", file.width},    {"height", file.height},
+                {"across", r.across},   {"up", r.up},       {"heightMm", r.heightMm}, {"turn", r.turn},
+                {"opacity", r.opacity}, {"over", r.isOver}, {"crown", mark(r.crown)}, {"ground", mark(r.ground)}};
+    writeItem(r, out);
+    return out;
+}
+
+Result<Reference> readReference(const json &j, const ReadBlob &read)
+{
+    Reference r;
+    auto file = std::make_shared<PictureFile>();
+    for (const json &chunk : j.at("file")) {
+        const auto bytes = read(nameIn(chunk));
+        if (!bytes)
+            return bytes.error();
+        file->bytes.insert(file->bytes.end(), bytes->begin(), bytes->end());
+    }
+    file->width = std::max(1, j.at("width").get<int>()), file->height = std::max(1, j.at("height").get<int>());
+    r.file = std::move(file);
+    readItem(j, r);
+    r.view = j.at("view");
+    r.across = j.at("across"), r.up = j.at("up"), r.heightMm = j.at("heightMm"), r.turn = j.at("turn");
+    r.opacity = j.at("opacity"), r.isOver = j.at("over");
+    for (const auto &[key, mark] : {std::pair{"crown", &r.crown}, std::pair{"ground", &r.ground}})
+        if (!j.at(key).is_null())
+            *mark = PicturePoint{j.at(key).at(0), j.at(key).at(1)};
+    return r;
+}
+
+/// A form that cannot be read, as one with a number that is none, is left out and named; what hung from it stands on its own.
+/// hasSkin: the older files do not say of which forms their skins were knitted; of all of them, then.
+void readFormOr(const json &j, bool hasSkin, armature::Armature &armature, std::vector<std::string> &damage)
+{
+    std::string why = "it has a number that is none";
+    try {
+        armature::Form form = readForm(j);
+        form.isKnitted = j.value("knitted", hasSkin);
+        if (isFinite(form)) {
+            if (form.parent && !armature.find(form.parent) && !damage.empty())
+                form.parent = 0;
+            armature.forms.push_back(std::move(form));
+            return;
+        }
+    } catch (const std::exception &e) {
+        why = e.what();
+    }
+    const auto name = j.is_object() ? j.find("name") : j.end();
+    damage.push_back(fmt::format("form {} could not be read ({}) and is left out",
+                                 name != j.end() && name->is_string() ? name->get<std::string>() : "?", why));
+}
+
+json writeForms(const Creature &c, const WriteBlob &)
+{
+    json out = json::array();
+    for (const auto &f : c.armature.forms)
+        out.push_back(writeForm(f));
+    return out;
+}
+
+Status readForms(const json &m, const ReadBlob &, Creature &c, std::vector<std::string> &damage)
+{
+    for (const json &f : m.at("forms"))
+        readFormOr(f, !m.at("pieces").empty(), c.armature, damage);
+    return Done{};
+}
+
+json writePieces(const Creature &c, const WriteBlob &write)
+{
+    json out = json::array();
+    for (const auto &p : c.pieces)
+        out.push_back(writePiece(*p, write));
+    return out;
+}
+
+Status readPieces(const json &m, const ReadBlob &read, Creature &c, std::vector<std::string> &damage)
+{
+    for (const json &p : m.at("pieces")) {
+        auto piece = readPiece(p, read, damage);
+        if (piece)
+            c.pieces.push_back(std::move(*piece));
+        else
+            damage.push_back(fmt::format("piece {} could not be read ({}) and is left out", p.at("name").get<std::string>(),
+                                         piece.error().text()));
+    }
+    return Done{};
+}
+
+json writeCages(const Creature &c, const WriteBlob &)
+{
+    json out = json::array();
+    for (const auto &cage : c.cages) {
+        json points = json::array(), faces = json::array();
+        for (const Vec3f q : cage->mesh.positions)
+            points.push_back(row(q));
+        for (const mesh::Face &f : cage->mesh.faces)
+            faces.push_back(std::vector<std::uint32_t>(f.v.begin(), f.v.begin() + f.size()));
+        out.push_back({{"smooth", cage->smooth}, {"mirror", cage->isMirrored}, {"points", points}, {"faces", faces}});
+        writeItem(*cage, out.back());
+    }
+    return out;
+}
+
+Status readCages(const json &m, const ReadBlob &, Creature &c, std::vector<std::string> &)
+{
+    for (const json &j : m.value("cages", json::array())) {
+        auto cage = std::make_shared<Cage>();
+        readItem(j, *cage);
+        cage->smooth = std::clamp(j.at("smooth").get<int>(), 0, 4), cage->isMirrored = j.at("mirror");
+        for (const json &q : j.at("points"))
+            cage->mesh.positions.push_back(vec(q));
+        for (const json &f : j.at("faces")) {
+            mesh::Face face;
+            if (f.size() < 3 || f.size() > 4)
+                return Error{ErrorCode::Damaged, cage->name, "a face of the cage does not hold together"};
+            for (std::size_t k = 0; k < f.size(); ++k)
+                if ((face.v[k] = f.at(k).get<std::uint32_t>()) >= cage->mesh.positions.size())
+                    return Error{ErrorCode::Damaged, cage->name, "a face of the cage does not hold together"};
+            cage->mesh.faces.push_back(face);
+        }
+        c.cages.push_back(std::move(cage));
+    }
+    return Done{};
+}
+
+json writePictures(const Creature &c, const WriteBlob &write)
+{
+    json out = json::array();
+    for (const Reference &r : c.references)
+        out.push_back(writeReference(r, write));
+    return out;
+}
+
+Status readPictures(const json &m, const ReadBlob &read, Creature &c, std::vector<std::string> &damage)
+{
+    for (const json &r : m.value("references", json::array())) {
+        auto reference = readReference(r, read);
+        if (reference)
+            c.references.push_back(std::move(*reference));
+        else
+            damage.push_back(fmt::format("picture {} could not be read ({}) and is left out", r.at("name").get<std::string>(),
+                                         reference.error().text()));
+    }
+    return Done{};
+}
+
+json writeOwnStamps(const Creature &c, const WriteBlob &write)
+{
+    return writeStamps(c.stamps, write);
+}
+
+Status readOwnStamps(const json &m, const ReadBlob &read, Creature &c, std::vector<std::string> &damage)
+{
+    readStamps(m, read, c.stamps, damage);
+    return Done{};
+}
+
+constexpr std::array kCodecs{
+    ItemCodec{"forms", writeForms, readForms},
+    ItemCodec{"pieces", writePieces, readPieces},
+    ItemCodec{"cages", writeCages, readCages},
+    ItemCodec{"stamps", writeOwnStamps, readOwnStamps},
+    ItemCodec{"references", writePictures, readPictures},
+};
+
+} // namespace
+
+std::span<const ItemCodec> itemCodecs()
+{
+    return kCodecs;
+}
+
+} // namespace bonemoss::store::detail

@@ -1,0 +1,376 @@
+// The command line as a person would use it: exit codes, messages, and that nothing half-written stays.
+#include "support/run.h"
+#include "io/mesh_file.h"
+#include "mesh/measures.h"
+#include "support/shapes.h"
+
+#include <QtTest>
+#include <QJsonArray>
+#include <QJsonDocument>
+#include <QJsonObject>
+#include <QProcess>
+
+#include <numbers>
+
+using namespace bonemoss;
+
+namespace {
+
+struct Ran {
+    int code;
+    QByteArray out, err;
+};
+
+Ran run(const QStringList &words)
+{
+    QProcess p;
+    p.start(QStringLiteral(BONEMOSS_BIN_DIR "/bonemoss-cli"), words);
+    if (!p.waitForFinished(120000) || p.exitStatus() != QProcess::NormalExit)
+        return {-1, {}, "crashed or hung"};
+    return {p.exitCode(), p.readAllStandardOutput(), p.readAllStandardError()};
+}
+
+} // namespace
+
+class TestCli : public QObject
+{
+    Q_OBJECT
+    QTemporaryDir m_dir;
+    QString at(const QString &name) { return m_dir.filePath(name); }
+    void put(const QString &name, const QByteArray &bytes)
+    {
+        QFile f(at(name));
+        QVERIFY(f.open(QIODevice::WriteOnly));
+        f.write(bytes);
+    }
+
+private slots:
+    void initTestCase() { QVERIFY(bool(io::writeMesh(at("ball.ply").toStdString(), test::sphere(10, 80, 160)))); }
+    // Volume of a ball from tables; Euler's formula for the counts.
+    void infoMeasures()
+    {
+        const Ran r = run({"info", at("ball.ply"), "--json"});
+        QCOMPARE(r.code, 0);
+        const QJsonObject doc = QJsonDocument::fromJson(r.out).object(), total = doc["total"].toObject();
+        QCOMPARE(doc["pieces"].toArray().size(), 1);
+        for (const char *key : {"name", "vertices", "faces", "triangles", "quads", "boundaryEdges", "nonManifoldEdges",
+                                "components", "genus", "closed", "volumeMm3", "areaMm2", "centreOfMassMm", "boundsMm"})
+            QVERIFY2(total.contains(QLatin1String(key)), key);
+        QVERIFY(total["closed"].toBool());
+        QVERIFY(std::abs(total["volumeMm3"].toDouble() / (4.0 / 3 * std::numbers::pi * 1000) - 1) < 2e-3);
+    }
+    // Volumes by hand; exit codes as everywhere.
+    void verbsThatGiveNewFaces()
+    {
+        QVERIFY(bool(io::writeMesh(at("a.ply").toStdString(), test::box({0, 0, 0}, {20, 20, 20}))));
+        QVERIFY(bool(io::writeMesh(at("b.ply").toStdString(), test::box({10, 10, 10}, {30, 30, 30}))));
+        const auto first = [](const Ran &r) {
+            return QJsonDocument::fromJson(r.out).object()["pieces"].toArray().first().toObject();
+        };
+        const std::vector<std::pair<const char *, double>> hows = {{"join", 15000}, {"cut", 7000}, {"common", 1000}};
+        for (const auto &[how, volume] : hows) {
+            const Ran r = run({"boolean", at("a.ply"), at("b.ply"), "--how", how, "--out", at("ab.stl"), "--json"});
+            QVERIFY2(r.code == 0, r.err);
+            QVERIFY(std::abs(first(r)["volumeMm3"].toDouble() - volume) < 0.1);
+            QVERIFY(QFile::exists(at("ab.stl")));
+        }
+        const Ran light = run({"simplify", at("ball.ply"), "--faces", "2000", "--out", at("light.bonemoss"), "--json"});
+        QVERIFY2(light.code == 0 && light.err.contains("2,000 triangles"), light.err);
+        QVERIFY(std::abs(first(light)["faces"].toInt() - 2000) <= 20);
+        mesh::PolyMesh two = test::sphere(5, 12, 18);
+        append(two, test::sphere(4, 12, 18, {20, 0, 0}));
+        two.faces.erase(two.faces.begin() + 60);
+        QVERIFY(bool(io::writeMesh(at("two.obj").toStdString(), two)));
+        const Ran split = run({"split", at("two.obj"), "--out", at("two.bonemoss"), "--json"});
+        QVERIFY2(split.code == 0, split.err);
+        QCOMPARE(QJsonDocument::fromJson(split.out).object()["pieces"].toArray().size(), 2);
+        const Ran mended = run({"repair", at("two.obj"), "--out", at("mended.ply"), "--json"});
+        QVERIFY2(mended.code == 0 && mended.err.contains("1 holes were closed"), mended.err);
+        QVERIFY(first(mended)["closed"].toBool());
+        const Ran project = run({"project", at("light.bonemoss"), at("ball.ply"), "--out", at("laid.ply")});
+        QVERIFY2(project.code == 0, project.err);
+
+        put("sheet.obj", "v 0 0 0\nv 10 0 0\nv 10 0 10\nv 0 0 10\nf 1 4 3 2\n");
+        const Ran plate = run({"shell", at("sheet.obj"), "--thickness", "2", "--out", at("plate.stl"), "--json"});
+        QVERIFY2(plate.code == 0, plate.err);
+        QVERIFY(std::abs(first(plate)["volumeMm3"].toDouble() - 200) < 1e-3);
+
+        QCOMPARE(run({"boolean", at("a.ply"), at("b.ply"), "--out", at("ab.xyz")}).code, 2);
+        QCOMPARE(run({"boolean", at("a.ply"), at("nobody.ply"), "--out", at("n.stl")}).code, 3);
+        const Ran far = run({"simplify", at("a.ply"), "--faces", "5000", "--out", at("n.stl")});
+        QCOMPARE(far.code, 4); // more than there are
+        QVERIFY(!QFile::exists(at("n.stl")) && far.err.contains("triangles there are"));
+    }
+    // A slab 40 x 40 stands by half its side; with a boom far out to the nose it tips that way.
+    void standTellsBalanceAndProportions()
+    {
+        put("slab.recipe.json", R"({"format": "bonemoss-recipe", "version": 1, "commands": [
+            {"do": "form.add", "kind": "block", "name": "slab", "radii": [20, 5, 20], "rounding": 0},
+            {"do": "form.add", "kind": "limb", "name": "boom", "path": [[0, 0, 10, 2], [0, 12, 40, 2]]},
+            {"do": "proportion.unit", "form": "slab"}, {"do": "proportion.target", "form": "boom", "ratio": 2}]})");
+        QCOMPARE(run({"replay", at("slab.recipe.json"), "--out", at("slab.bonemoss")}).code, 0);
+        const Ran r = run({"stand", at("slab.bonemoss"), "--json"});
+        QCOMPARE(r.code, 0);
+        const QJsonObject doc = QJsonDocument::fromJson(r.out).object();
+        QVERIFY(doc["stands"].toBool());
+        QVERIFY2(std::abs(doc["marginMm"].toDouble() - 20) < 1, r.out);
+        QVERIFY(std::abs(doc["floorMm"].toDouble() + 5) < 0.3);
+        const QJsonObject boom = doc["proportions"].toArray()[0].toObject();
+        QCOMPARE(boom["form"].toString(), QString("boom"));
+        QVERIFY(std::abs(boom["units"].toDouble() - (std::hypot(12.0, 30.0) + 4) / 40) < 1e-3);
+        QVERIFY(boom["missed"].toBool());
+        QVERIFY(run({"stand", at("slab.bonemoss")}).out.startsWith("stands"));
+        QCOMPARE(run({"stand", at("nowhere.bonemoss")}).code, 3);
+        QCOMPARE(run({"stand", at("ball.ply")}).code, 3);
+    }
+    // A ball of 10 mm is 2 pi 8 around where it is cut 6 mm beside its middle (Pythagoras).
+    void girthOfABall()
+    {
+        const Ran r = run({"girth", at("ball.ply"), "--at", "6", "8", "0", "1", "0", "0", "--json"});
+        QCOMPARE(r.code, 0);
+        const QJsonObject doc = QJsonDocument::fromJson(r.out).object();
+        QVERIFY(std::abs(doc["girthMm"].toDouble() / (16 * std::numbers::pi) - 1) < 2e-3);
+        QVERIFY(std::abs(doc["areaMm2"].toDouble() / (64 * std::numbers::pi) - 1) < 4e-3);
+        QVERIFY(doc["closed"].toBool() && doc["lines"].toInt() == 1);
+        QVERIFY(run({"girth", at("ball.ply"), "--at", "6", "8", "0", "1", "0", "0"}).out.contains("50.2"));
+        QCOMPARE(run({"girth", at("ball.ply"), "--at", "16", "0", "0", "1", "0", "0"}).code, 4); // cuts nothing
+        QCOMPARE(run({"girth", at("ball.ply"), "--at", "6", "8", "0", "0", "0", "0"}).code, 2);
+        QCOMPARE(run({"girth", at("none.ply"), "--at", "6", "8", "0", "1", "0", "0"}).code, 3);
+    }
+    // A branch goes through a part file into another creature as it was.
+    void partIsWrittenAndUsed()
+    {
+        put("leg.recipe.json", R"({"format": "bonemoss-recipe", "version": 1, "commands": [
+            {"do": "form.add", "kind": "limb", "name": "leg", "path": [[5, 40, 0, 4], [5, 20, 0, 3]]},
+            {"do": "form.add", "kind": "ball", "name": "foot", "parent": "leg", "at": [5, 20, 2], "radius": 4}]})");
+        QCOMPARE(run({"replay", at("leg.recipe.json"), "--out", at("leg.bonemoss")}).code, 0);
+        const Ran made = run({"part", at("leg.bonemoss"), "leg", "--out", at("leg.part.json"), "--title", "Plain leg",
+                              "--outward", "0,-1,0", "--fits", "4"});
+        QVERIFY2(made.code == 0, made.err);
+        put("use.recipe.json", R"({"format": "bonemoss-recipe", "version": 1, "commands": [
+            {"do": "part.insert", "path": "leg.part.json", "at": [0, 30, 0], "radius": 8},
+            {"do": "knit.forms", "spacing": 1}]})"); // beside the recipe
+        const Ran used = run({"replay", at("use.recipe.json"), "--out", at("use.bonemoss")});
+        QVERIFY2(used.code == 0, used.err);
+        const QJsonArray box = QJsonDocument::fromJson(run({"info", at("use.bonemoss"), "--json"}).out)
+                                   .object()["pieces"]
+                                   .toArray()[0]
+                                   .toObject()["boundsMm"]
+                                   .toObject()["min"]
+                                   .toArray();
+        QVERIFY(std::abs(box[1].toDouble() - (30 - 2 * 20 - 2 * 4)) < 1); // twice as large: 20 down and a foot of 4
+        QCOMPARE(run({"part", at("leg.bonemoss"), "arm", "--out", at("arm.part.json")}).code, 2);
+        QCOMPARE(run({"part", at("leg.bonemoss"), "leg", "--out", at("x.part.json"), "--outward", "up"}).code, 2);
+        QVERIFY(!QFile::exists(at("arm.part.json")) && !QFile::exists(at("x.part.json")));
+        QCOMPARE(run({"render", at("leg.part.json"), "--size", "60x40", "--samples", "1", "--out", at("leg.png")}).code, 0);
+        QCOMPARE(run({"render", at("use.recipe.json"), "--size", "60x40", "--out", at("no.png")}).code, 3);
+        const auto picture = [&](const QStringList &more) {
+            const Ran drawn = run(
+                QStringList{"render", at("use.bonemoss"), "--size", "60x40", "--samples", "1", "--out", at("use.png")} + more);
+            QFile file(at("use.png"));
+            return drawn.code == 0 && file.open(QIODevice::ReadOnly) ? file.readAll() : QByteArray();
+        };
+        const QByteArray all = picture({}), foot = picture({"--on", "foot"});
+        QVERIFY(!all.isEmpty() && !foot.isEmpty() && all != foot);
+        const Ran none = run({"render", at("use.bonemoss"), "--on", "tusk", "--out", at("no.png")});
+        QVERIFY(none.code == 2 && none.err.contains("tusk") && !QFile::exists(at("no.png")));
+    }
+    // Only that the switch changes the picture; what parallel rays hit is checked where cameras are.
+    void parallelPictureIsAnother()
+    {
+        QCOMPARE(
+            run({"render", at("ball.ply"), "--view", "nose", "--size", "90x90", "--samples", "1", "--out", at("deep.png")}).code,
+            0);
+        QCOMPARE(run({"render", at("ball.ply"), "--view", "nose", "--parallel", "--size", "90x90", "--samples", "1", "--out",
+                      at("flat.png")})
+                     .code,
+                 0);
+        QFile deep(at("deep.png")), flat(at("flat.png"));
+        QVERIFY(deep.open(QIODevice::ReadOnly) && flat.open(QIODevice::ReadOnly));
+        QVERIFY(deep.readAll() != flat.readAll());
+    }
+    void knitReports()
+    {
+        const Ran r = run({"knit", at("ball.ply"), "--out", at("skin.obj"), "--faces", "20000", "--json"});
+        QCOMPARE(r.code, 0);
+        const QJsonObject doc = QJsonDocument::fromJson(r.out).object();
+        QVERIFY(std::abs(doc["faces"].toInt() / 20000.0 - 1) < 0.03);
+        for (const char *key : {"read", "field", "contour", "measure", "write"})
+            QVERIFY2(doc["seconds"].toObject().contains(QLatin1String(key)), key);
+        QVERIFY(doc["meanDistanceMm"].toDouble() < 0.01);
+        QVERIFY(doc.contains("forecastFaces") && doc.contains("maxDistanceMm"));
+        QVERIFY(io::readMesh(at("skin.obj").toStdString()));
+    }
+    void replayConvertRender()
+    {
+        put("r.recipe.json",
+            R"({"format":"bonemoss-recipe","version":1,"commands":[{"do":"form.add","kind":"ball","radius":20},{"do":"knit.forms","spacing":1.5}]})");
+        QCOMPARE(run({"replay", at("r.recipe.json"), "--out", at("c.bonemoss"), "--export", at("c.stl"), "--export", at("c.glb")})
+                     .code,
+                 0);
+        QVERIFY(QFile::exists(at("c.stl")) && QFile::exists(at("c.glb")));
+        QCOMPARE(run({"convert", at("c.bonemoss"), at("d.ply")}).code, 0);
+        QCOMPARE(run({"convert", at("d.ply"), at("e.bonemoss")}).code, 0);
+        QCOMPARE(run({"render", at("c.bonemoss"), "--view", "nose", "--size", "160x100", "--out", at("p.png")}).code, 0);
+        const QByteArray head = [&] {
+            QFile f(at("p.png"));
+            return f.open(QIODevice::ReadOnly) ? f.read(24) : QByteArray();
+        }();
+        QCOMPARE(head.left(4), QByteArray("\x89PNG"));
+        QCOMPARE(int(static_cast<unsigned char>(head[19])), 160); // width, IHDR of the PNG specification
+        QCOMPARE(int(static_cast<unsigned char>(head[23])), 100);
+    }
+    // Files are named by bytes; a name that is no text is read and shown as well as can be, and never ends the program.
+    void namesThatAreNoText()
+    {
+        const auto shell = [&](const QString &script) {
+            QProcess p;
+            p.setWorkingDirectory(m_dir.path());
+            p.start("sh", {"-c", QStringLiteral("cli=%1; ").arg(BONEMOSS_BIN_DIR "/bonemoss-cli") + script});
+            p.waitForFinished(120000);
+            return Ran{p.exitStatus() == QProcess::NormalExit ? p.exitCode() : -1, p.readAllStandardOutput(),
+                       p.readAllStandardError()};
+        };
+        const Ran info = shell("n=$(printf 'h\\366rn.ply'); cp ball.ply \"$n\"; $cli info \"$n\" --json");
+        QVERIFY2(info.code == 0 && !QJsonDocument::fromJson(info.out).isNull(), info.err);
+        const Ran light = shell(
+            "n=$(printf 'h\\366rn.ply'); $cli simplify \"$n\" --faces 500 --out \"$n.bonemoss\" && $cli info \"$n.bonemoss\"");
+        QVERIFY2(light.code == 0 && light.out.contains("closed"), light.err);
+        const Ran gone = shell("$cli info \"$(printf 'no\\366.ply')\"");
+        QCOMPARE(gone.code, 3);
+        QVERIFY(gone.err.contains("no"));
+    }
+    // Out of memory is a message.
+    void fullMemoryIsSaid()
+    {
+#if defined(__SANITIZE_ADDRESS__) || defined(__SANITIZE_THREAD__)
+        QSKIP("the sanitizers need address space without a limit");
+#endif
+        QByteArray commands = R"({"do":"form.add","kind":"ball","radius":20},{"do":"knit.forms","spacing":0.3})";
+        for (int k = 0; k < 5; ++k)
+            commands += R"(,{"do":"piece.refine"})";
+        put("much.recipe.json", R"({"format":"bonemoss-recipe","version":1,"commands":[)" + commands + "]}");
+        QProcess p;
+        p.start("sh", {"-c", QStringLiteral("ulimit -v 1500000; exec %1 replay %2 --out %3")
+                                 .arg(BONEMOSS_BIN_DIR "/bonemoss-cli", at("much.recipe.json"), at("much.bonemoss"))});
+        QVERIFY(p.waitForFinished(300000));
+        const QByteArray said = p.readAllStandardError();
+        QVERIFY2(p.exitStatus() == QProcess::NormalExit && p.exitCode() == 4, said);
+        QVERIFY2(said.contains("the memory is full"), said);
+        QVERIFY(!QFile::exists(at("much.bonemoss")));
+    }
+    // What is seen is what is written: eyes too, in parts of their own where the format has parts.
+    void eyesComeAlong()
+    {
+        put("eye.recipe.json", R"({"format":"bonemoss-recipe","version":1,"commands":[{"do":"form.add","kind":"ball","radius":20},
+            {"do":"form.add","kind":"ball","name":"eye","radius":3,"at":[8,4,17],"role":"apart","mirror":true},
+            {"do":"knit.forms","spacing":1.5}]})");
+        QCOMPARE(run({"replay", at("eye.recipe.json"), "--out", at("eye.bonemoss")}).code, 0);
+        for (const char *out : {"eye.obj", "eye.glb", "eye.ply"})
+            QCOMPARE(run({"convert", at("eye.bonemoss"), at(out)}).code, 0);
+        QFile obj(at("eye.obj")), glb(at("eye.glb"));
+        QVERIFY(obj.open(QIODevice::ReadOnly) && glb.open(QIODevice::ReadOnly));
+        const QByteArray text = obj.readAll(), binary = glb.readAll();
+        QVERIFY(text.contains("\no skin\n") && text.contains("\no eye\n"));
+        QVERIFY(binary.contains("\"name\":\"eye\""));
+        const auto islands = [&](const char *file) {
+            const auto read = io::readMesh(at(file).toStdString());
+            return read ? mesh::measure(read->mesh).components : 0;
+        };
+        for (const char *file : {"eye.obj", "eye.glb", "eye.ply"})
+            QCOMPARE(islands(file), std::size_t(3)); // the skin and two eyes
+        const Ran knit = run({"knit", at("eye.bonemoss"), "--spacing", "2", "--out", at("again.ply")});
+        QCOMPARE(knit.code, 0);
+        QCOMPARE(islands("again.ply"), std::size_t(1)); // what is kept out of the knit stays out
+    }
+    // From one creature to another everything comes along, at all levels.
+    void creaturesConvertWhole()
+    {
+        put("lay.recipe.json", R"({"format":"bonemoss-recipe","version":1,"commands":[{"do":"form.add","kind":"ball","radius":20},
+            {"do":"knit.forms","spacing":1.5},{"do":"piece.refine"},{"do":"layer.add","name":"bumps"},
+            {"do":"sculpt.stroke","tool":"raise","layer":"bumps","size":6,"strength":1,"samples":[[20,0,0],[18,8,0]]},
+            {"do":"piece.level","to":"coarsest"}]})");
+        QCOMPARE(run({"replay", at("lay.recipe.json"), "--out", at("lay.bonemoss")}).code, 0);
+        const auto faces = [&](const Ran &r) {
+            return QJsonDocument::fromJson(r.out).object()["pieces"].toArray()[0].toObject()["faces"].toInt();
+        };
+        QCOMPARE(run({"convert", at("lay.bonemoss"), at("copy.bonemoss")}).code, 0);
+        QCOMPARE(faces(run({"info", at("copy.bonemoss"), "--json"})), faces(run({"info", at("lay.bonemoss"), "--json"})));
+        // The finest level with its layer is what is simplified, whichever is in hand.
+        const Ran light = run({"simplify", at("lay.bonemoss"), "--faces", "9000", "--out", at("light2.ply"), "--json"});
+        QVERIFY2(light.code == 0, light.err);
+        const auto read = io::readMesh(at("light2.ply").toStdString());
+        float most = 0;
+        for (const Vec3f p : read->mesh.positions)
+            most = std::max(most, length(p));
+        QVERIFY2(most > 20.2f, qPrintable(QString::number(most))); // the bump is there
+    }
+    void schemaIsJson()
+    {
+        QVERIFY(QJsonDocument::fromJson(run({"schema"}).out).object()["oneOf"].toArray().size() > 40);
+    }
+    void wrongWords_data()
+    {
+        QTest::addColumn<QStringList>("words");
+        QTest::newRow("nothing") << QStringList{};
+        QTest::newRow("unknown verb") << QStringList{"dance"};
+        QTest::newRow("no file") << QStringList{"info"};
+        QTest::newRow("no density") << QStringList{"knit", "x.ply", "--out", "y.ply"};
+        QTest::newRow("both densities") << QStringList{"knit", "x.ply", "--out", "y.ply", "--spacing", "1", "--faces", "9"};
+        QTest::newRow("negative spacing") << QStringList{"knit", "x.ply", "--out", "y.ply", "--spacing", "-1"};
+        QTest::newRow("unknown output kind") << QStringList{"convert", "x.ply", "y.doc"};
+        QTest::newRow("bad size") << QStringList{"render", "x.ply", "--size", "big", "--out", "p.png"};
+        QTest::newRow("bad view") << QStringList{"render", "x.ply", "--view", "inside", "--out", "p.png"};
+    }
+    void wrongWords()
+    {
+        QFETCH(QStringList, words);
+        const Ran r = run(words);
+        QCOMPARE(r.code, 2);
+        QVERIFY(!r.err.isEmpty() || !r.out.isEmpty());
+    }
+    void unreadable_data()
+    {
+        QTest::addColumn<QString>("name");
+        QTest::addColumn<QByteArray>("bytes");
+        QTest::newRow("missing") << "none.ply" << QByteArray();
+        QTest::newRow("0 bytes") << "zero.stl" << QByteArray("");
+        QByteArray huge(84, '\0');
+        huge[80] = char(0), huge[81] = char(0xd2), huge[82] = char(0x96), huge[83] = char(3); // 60 million triangles, 3 GB
+        QTest::newRow("3 GB in 200 bytes") << "huge.stl" << huge + QByteArray(116, '\0');
+        QTest::newRow("not finite") << "nan.obj" << QByteArray("v nan 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n");
+        QTest::newRow("out of range") << "range.obj" << QByteArray("v 0 0 0\nf 1 2 3\n");
+        QTest::newRow("no creature") << "not.bonemoss" << QByteArray("hello");
+    }
+    void unreadable()
+    {
+        QFETCH(QString, name);
+        QFETCH(QByteArray, bytes);
+        if (name != "none.ply")
+            put(name, bytes);
+        for (const QStringList &words : {QStringList{"info", at(name)}, QStringList{"convert", at(name), at("never.ply")},
+                                         QStringList{"knit", at(name), "--out", at("never.ply"), "--spacing", "1"}}) {
+            const Ran r = run(words);
+            QCOMPARE(r.code, 3);
+            QVERIFY(r.err.startsWith("bonemoss-cli: "));
+        }
+        QVERIFY(!QFile::exists(at("never.ply")));
+    }
+    void folderAsInput()
+    {
+        QCOMPARE(run({"info", m_dir.path() + "/."}).code, 3);
+    }
+    void failedOperation()
+    {
+        const Ran r = run({"knit", at("ball.ply"), "--out", at("never2.ply"), "--spacing", "500"});
+        QCOMPARE(r.code, 4);
+        QVERIFY(!QFile::exists(at("never2.ply")));
+        QCOMPARE(run({"convert", at("ball.ply"), "/proc/x.ply"}).code, 4);
+        put("bad.recipe.json", R"({"format":"bonemoss-recipe","version":1,"commands":[{"do":"form.fly"}]})");
+        QCOMPARE(run({"replay", at("bad.recipe.json"), "--out", at("never3.bonemoss")}).code, 4);
+        QVERIFY(!QFile::exists(at("never3.bonemoss")));
+    }
+};
+
+BONEMOSS_TEST(TestCli)
+#include "tst_cli.moc"

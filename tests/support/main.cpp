@@ -1,0 +1,7 @@
+#include "support/run.h"
+
+int main(int argc, char **argv)
+{
+    QCoreApplication app(argc, argv);
+    return bonemoss::test::runTests(argc, argv);
+}
