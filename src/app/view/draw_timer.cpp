@@ -1,5 +1,7 @@
 #include "app/view/draw_timer.h"
 
+#include <algorithm>
+
 namespace bonemoss::app {
 
 DrawTimer::DrawTimer(QOpenGLFunctions_3_3_Core &gl) : m_gl(gl)
@@ -39,7 +41,7 @@ std::optional<DrawTimer::Frame> DrawTimer::take()
         GLuint64 ns = 0;
         m_gl.glGetQueryObjectui64v(s.query, GL_QUERY_RESULT, &ns);
         s.isPending = false;
-        return Frame{double(ns) / 1e6 + s.cpuMs, s.triangles};
+        return Frame{std::max(double(ns) / 1e6, s.cpuMs), s.triangles};
     }
     return {};
 }

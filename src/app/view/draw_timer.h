@@ -18,7 +18,7 @@ public:
     /// triangles, cpuMs: drawn, and time that the calls themselves took.
     void end(std::size_t triangles, double cpuMs);
     struct Frame {
-        double ms = 0; ///< of the card, and of the calls
+        double ms = 0; ///< of the card or of the calls, whichever is longer
         std::size_t triangles = 0;
     };
     /// A frame whose time has become known since the last call; never waits.
