@@ -2,6 +2,7 @@
 
 #include "app/benches/bench.h"
 #include "command/sculpt/stroke_fields.h"
+#include "image/picture.h"
 
 #include <QDir>
 #include <QSettings>
@@ -285,6 +286,8 @@ void HandModel::load()
                 field.read(value, tool);
         });
         tool.size = std::clamp(tool.size, kLeastToolSize, kMostToolSize);
+        if (const sculpt::StrokeSettings fresh; tool.stamp != fresh.stamp && !image::builtInStamp(tool.stamp))
+            tool.stamp = fresh.stamp; // it belonged to another creature
         if (tool.planeFrom == sculpt::PlaneFrom::Locked && tool.planeNormal == Vec3f{})
             tool.planeFrom = sculpt::PlaneFrom::Area;
     }
