@@ -107,7 +107,9 @@ Result<Params> Params::check(const CommandSpec &spec, const json &command)
     for (const auto &[key, value] : command.items()) {
         if (key == "do")
             continue;
-        const auto p = std::find_if(spec.params.begin(), spec.params.end(), [&](const ParamSpec &s) { return s.name == key; });
+        const std::string &wanted = key;
+        const auto p =
+            std::find_if(spec.params.begin(), spec.params.end(), [&](const ParamSpec &s) { return s.name == wanted; });
         if (p == spec.params.end())
             return bad(spec.name, fmt::format("has no parameter \"{}\"", key));
         if (const std::string why = complaint(*p, value); !why.empty())

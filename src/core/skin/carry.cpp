@@ -157,8 +157,8 @@ std::vector<CarryLoss> measured(const Skin &old, const Skin &now, float reach, b
             share->second[i] = std::max(share->second[i], off);
         }
     });
-    for (const auto &[what, off] : shares) {
-        out.push_back(lossOf(what, at.size(), [&](std::size_t i) { return off[i]; }));
+    for (const auto &share : shares) {
+        out.push_back(lossOf(share.first, at.size(), [&](std::size_t i) { return share.second[i]; }));
         out.back().isShare = true;
     }
     return out;

@@ -101,7 +101,8 @@ Result<Harvest> harvest(const mesh::Surface &surface, const HarvestSpot &spot)
     const float tall = spot.tall > 0 ? spot.tall : spot.size, longest = std::max(spot.size, tall);
     const auto pixels = [&](float side) { return std::clamp(int(std::lround(float(spot.pixels) * side / longest)), 16, 1024); };
     const Vec3f normal = normalized(spot.normal);
-    const auto [u, v] = axesOf(normal, spot.up);
+    const Axes axes = axesOf(normal, spot.up);
+    const Vec3f u = axes.u, v = axes.v;
     Heights h{pixels(spot.size), pixels(tall), {}};
     h.values.assign(std::size_t(h.width) * std::size_t(h.height), std::numeric_limits<float>::quiet_NaN());
     const auto place = [](int i, int n) { return 2 * (float(i) + 0.5f) / float(n) - 1; }; // -1 to 1
