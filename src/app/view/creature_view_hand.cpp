@@ -314,9 +314,11 @@ void CreatureView::keyPressEvent(QKeyEvent *e)
         return;
     if (e->key() != Qt::Key_Escape)
         return QOpenGLWidget::keyPressEvent(e);
-    for (ViewControl *c : controls())
+    if (ViewControl *c = std::exchange(m_inHand, nullptr)) // only what is under way: a stencil stays before the stroke that is left
         c->cancel();
-    m_inHand = nullptr;
+    else
+        for (ViewControl *other : controls())
+            other->cancel();
     m_gesture = Gesture::None;
     updateHint();
     update();
