@@ -423,6 +423,42 @@ private slots:
         key(Qt::Key_Q);
         QCOMPARE(window().hand().tool(), sculpt::Tool::Crease);
     }
+    void settingsOfToolsAreRemembered()
+    {
+        using sculpt::Tool;
+        {
+            app::HandModel hand(session());
+            hand.setTool(Tool::Raise);
+            hand.change([](auto &s) { s.limit = 3, s.tilt = 0.25f, s.falloff = sculpt::Falloff::Drawn, s.drawn[1] = 0.5f; });
+            hand.setTool(Tool::Stamp);
+            hand.change([](auto &s) { s.randomTurn = 0.75f, s.randomFlip = true, s.isDragged = false, s.stamp = "wrinkles"; });
+            hand.setTool(Tool::Plane);
+            hand.change([](auto &s) { s.planeSide = sculpt::PlaneSide::Tops; });
+            hand.setTool(Tool::Tug);
+            hand.change([](auto &s) { s.stamp = "of another creature"; });
+            hand.store();
+        }
+        app::HandModel hand(session());
+        hand.load();
+        const auto &raise = hand.settings(Tool::Raise), &stamp = hand.settings(Tool::Stamp);
+        QVERIFY(raise.limit == 3 && raise.tilt == 0.25f && raise.falloff == sculpt::Falloff::Drawn && raise.drawn[1] == 0.5f);
+        QVERIFY(stamp.randomTurn == 0.75f && stamp.randomFlip && !stamp.isDragged && stamp.stamp == "wrinkles");
+        QVERIFY(hand.settings(Tool::Plane).planeSide == sculpt::PlaneSide::Tops);
+        // As they were kept once
+        QSettings s;
+        s.remove("tools");
+        s.setValue("tools/plane/planeSide", 2), s.setValue("tools/crease/falloff", 1);
+        for (int k = 0; k < 7; ++k)
+            s.setValue(QStringLiteral("tools/raise/curve%1").arg(k), 0.25);
+        s.setValue("tools/stamp/stamp", "of another creature");
+        app::HandModel older(session());
+        older.load();
+        QVERIFY(older.settings(Tool::Plane).planeSide == sculpt::PlaneSide::Hollows);
+        QVERIFY(older.settings(Tool::Crease).falloff == sculpt::Falloff::Soft);
+        QVERIFY(older.settings(Tool::Raise).drawn[0] == 0.25f && older.settings(Tool::Raise).drawn[6] == 0.25f);
+        QVERIFY(older.settings(Tool::Stamp).stamp == sculpt::StrokeSettings{}.stamp); // one that is there
+        s.remove("tools");
+    }
     void theEraserEndDigsAndBarrelButtonsHold()
     {
         knitBall();

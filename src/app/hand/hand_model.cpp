@@ -257,6 +257,21 @@ json recalled(const QVariant &kept, const command::ParamSpec &spec)
     }
 }
 
+/// The value of a setting as it is kept now, or under the name it once had; invalid where there is neither.
+QVariant keptValue(const QSettings &s, const QString &group, const std::string &name)
+{
+    if (name == "curve" && !s.contains(group + QStringLiteral("curve")) && s.contains(group + QStringLiteral("curve0"))) {
+        json heights = json::array();
+        for (std::size_t k = 0; k < sculpt::kFirstDrawn.size(); ++k)
+            heights.push_back(s.value(group + QStringLiteral("curve%1").arg(k)).toFloat());
+        return QString::fromStdString(heights.dump());
+    }
+    const QString once = group + (name == "side" ? QStringLiteral("planeSide") : QStringLiteral("planeFrom"));
+    if ((name == "side" || name == "plane") && s.contains(once))
+        return s.value(once);
+    return s.value(group + QString::fromStdString(name));
+}
+
 /// Calls use(field) for what is remembered of a tool: all but which tool it is, and what the hand has for all tools alike.
 template <typename Use> void eachKept(Tool tool, const Use &use)
 {
@@ -278,7 +293,7 @@ void HandModel::load()
     for (auto &tool : m_settings) {
         const QString group = groupOf(tool.tool);
         eachKept(tool.tool, [&](const auto &field) {
-            const QVariant kept = s.value(group + QString::fromStdString(field.spec.name));
+            const QVariant kept = keptValue(s, group, field.spec.name);
             if (!kept.isValid())
                 return;
             const json value = recalled(kept, field.spec);
@@ -301,7 +316,10 @@ void HandModel::store()
     QSettings s;
     for (const auto &tool : m_settings)
         eachKept(tool.tool, [&](const auto &field) {
-            s.setValue(groupOf(tool.tool) + QString::fromStdString(field.spec.name), remembered(field.write(tool)));
+            const QString group = groupOf(tool.tool);
+            if (field.spec.name == "side" || field.spec.name == "plane")
+                s.remove(group + (field.spec.name == "side" ? QStringLiteral("planeSide") : QStringLiteral("planeFrom")));
+            s.setValue(group + QString::fromStdString(field.spec.name), remembered(field.write(tool)));
         });
     s.setValue(QStringLiteral("tools/mirror"), m_isMirrored);
     s.setValue(QStringLiteral("tools/sizeOnScreen"), m_isSizeOnScreen);
