@@ -313,7 +313,7 @@ armature::Armature sixtyForms()
         if (i < 12) {
             f.kind = armature::FormKind::Ellipsoid;
             f.radii = {18 + 4 * r(0), 20 + 5 * r(1), 16};
-            f.place.move = {0, 6 * r(2), along};
+            f.place.translation = {0, 6 * r(2), along};
         } else if (i < 36) {
             f.kind = armature::FormKind::Limb;
             f.path = {{{12 * side, -4, along}, 9}, {{26 * side, -34 + 4 * r(0), along + 6 * r(1)}, 5}};
@@ -323,7 +323,7 @@ armature::Armature sixtyForms()
         } else {
             f.kind = armature::FormKind::Ball;
             f.radii = Vec3f{1, 1, 1} * (8 + 2 * r(0));
-            f.place.move = {16 * r(1), 12, along};
+            f.place.translation = {16 * r(1), 12, along};
         }
         a.forms.push_back(f);
     }

@@ -127,7 +127,7 @@ private:
         const auto creature = sheet(1000);
         const mesh::Surface &surface = creature->pieces[0]->skin.shown;
         portrait::Camera camera;
-        camera.turn = *portrait::viewTurn("three-quarter");
+        camera.rotation = *portrait::viewRotation("three-quarter");
         const float aspect = float(width()) / float(height());
         camera = portrait::framing(camera, surface.box(), aspect);
         app::Renderer ours(m_gl);

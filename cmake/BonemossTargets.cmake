@@ -1,7 +1,7 @@
 # Flags shared by every target of ours; third-party headers come in as SYSTEM.
 add_library(bonemoss_flags INTERFACE)
 target_compile_options(bonemoss_flags INTERFACE
-  -Wall -Wextra -Wpedantic -Wshadow -Wconversion -Wno-sign-conversion -Wold-style-cast
+  -Wall -Wextra -Wno-missing-field-initializers -Wpedantic -Wshadow -Wconversion -Wno-sign-conversion -Wold-style-cast
   -Wnon-virtual-dtor -Woverloaded-virtual -Werror -Wno-stringop-overflow -Wno-array-bounds
   -march=x86-64-v2 -fno-math-errno -fno-trapping-math -ffp-contract=off)
 if(CMAKE_CXX_COMPILER_ID STREQUAL "GNU")
@@ -11,6 +11,7 @@ set(CMAKE_CXX_FLAGS_RELEASE "-O3")
 target_compile_definitions(bonemoss_flags INTERFACE BONEMOSS_VERSION="${PROJECT_VERSION}")
 if(BONEMOSS_SANITIZE)
   target_compile_options(bonemoss_flags INTERFACE -UNDEBUG -Wno-error) # assertions stay on; instrumented code has warnings of its own
+  target_compile_definitions(bonemoss_flags INTERFACE BONEMOSS_SANITIZE)
 endif()
 if(BONEMOSS_SANITIZE STREQUAL "address")
   target_compile_options(bonemoss_flags INTERFACE -fsanitize=address,undefined -fno-omit-frame-pointer)

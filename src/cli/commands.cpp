@@ -285,7 +285,7 @@ int render(const RenderOptions &o)
     if (std::sscanf(o.size.c_str(), "%dx%d%c", &width, &height, &rest) != 2 || width < 1 || height < 1 || width > kLargestPicture
         || height > kLargestPicture)
         return fail({ErrorCode::BadValue, "--size", "must be WIDTHxHEIGHT, 1 to 16384 each"}, kUsage);
-    const auto turn = portrait::viewTurn(o.view);
+    const auto turn = portrait::viewRotation(o.view);
     if (!turn)
         return fail({ErrorCode::BadValue, "--view", "must be nose, left, tail, right, crown, belly or three-quarter"}, kUsage);
     auto parts = o.in.native().ends_with(".part.json") ? knittedPart(o.in) : readParts(o.in, Read::All);
@@ -307,7 +307,7 @@ int render(const RenderOptions &o)
         shown = tessellateAll(forms, *form).positions;
     }
     portrait::Camera camera;
-    camera.turn = *turn;
+    camera.rotation = *turn;
     camera.isParallel = o.parallel;
     camera = portrait::framing(camera, shown, float(width) / float(height));
     const auto picture = portrait::clayPicture(meshes, camera, width, height, o.samples);

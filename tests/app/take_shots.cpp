@@ -34,7 +34,7 @@ void shoot(MainWindow &window, const QString &folder, const QString &name)
 portrait::Camera from(const portrait::Camera &c, Vec3f direction, Vec3f target, float distance)
 {
     portrait::Camera out = c;
-    out.turn = portrait::turnLooking(direction, {0, 1, 0});
+    out.rotation = portrait::rotationLooking(direction, {0, 1, 0});
     out.target = target;
     out.distance = distance;
     return out;
@@ -66,7 +66,7 @@ void sheetOfGrowths(const QString &path)
         const auto grown = command::apply(bare, {{"do", "grow." + std::string(kind.name)}}, context);
         const mesh::PolyMesh mesh = toPolyMesh(grown->pieces[0]->skin.shown);
         portrait::Camera camera;
-        camera.turn = portrait::turnLooking({1, 0.12f, 0.25f}, {0, 1, 0});
+        camera.rotation = portrait::rotationLooking({1, 0.12f, 0.25f}, {0, 1, 0});
         camera = portrait::framing(camera, mesh.positions, float(kWide) / kHigh);
         const portrait::ClayMesh clay{&mesh};
         const auto picture = portrait::clayPicture({&clay, 1}, camera, kWide, kHigh, 16);

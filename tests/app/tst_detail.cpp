@@ -4,7 +4,8 @@
 #include "app/session/layer_clipboard.h"
 #include "app/view/creature_view.h"
 #include "app/window/main_window.h"
-#include "command/growing.h"
+#include "command/growth/growth_fields.h"
+#include "document/ops/growths.h"
 #include "support/window_bench.h"
 
 #include <QtTest>

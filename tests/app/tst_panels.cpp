@@ -4,6 +4,7 @@
 #include "app/view/compass.h"
 #include "app/anatomy/anatomy_panel.h"
 #include "app/angles/angles_strip.h"
+#include "app/benches/bench.h"
 #include "app/theme/theme.h"
 #include "command/command.h"
 #include "command/rescue.h"
@@ -59,7 +60,7 @@ class TestPanels : public QObject, private test::WindowBench
     {
         for (const auto &f : session().creature().armature.forms)
             if (f.name == name)
-                return session().creature().armature.worldPlace(f).move;
+                return session().creature().armature.worldPlace(f).translation;
         return {};
     }
     std::size_t changedBy(const std::function<void()> &act)
@@ -431,7 +432,8 @@ private slots:
             hand.setTool(Tool::Raise);
             hand.change([](auto &s) { s.limit = 3, s.tilt = 0.25f, s.falloff = sculpt::Falloff::Drawn, s.drawn[1] = 0.5f; });
             hand.setTool(Tool::Stamp);
-            hand.change([](auto &s) { s.randomTurn = 0.75f, s.randomFlip = true, s.isDragged = false, s.stamp = "wrinkles"; });
+            hand.change(
+                [](auto &s) { s.randomRotation = 0.75f, s.randomFlip = true, s.isDragged = false, s.stamp = "wrinkles"; });
             hand.setTool(Tool::Plane);
             hand.change([](auto &s) { s.planeSide = sculpt::PlaneSide::Tops; });
             hand.setTool(Tool::Tug);
@@ -442,7 +444,7 @@ private slots:
         hand.load();
         const auto &raise = hand.settings(Tool::Raise), &stamp = hand.settings(Tool::Stamp);
         QVERIFY(raise.limit == 3 && raise.tilt == 0.25f && raise.falloff == sculpt::Falloff::Drawn && raise.drawn[1] == 0.5f);
-        QVERIFY(stamp.randomTurn == 0.75f && stamp.randomFlip && !stamp.isDragged && stamp.stamp == "wrinkles");
+        QVERIFY(stamp.randomRotation == 0.75f && stamp.randomFlip && !stamp.isDragged && stamp.stamp == "wrinkles");
         QVERIFY(hand.settings(Tool::Plane).planeSide == sculpt::PlaneSide::Tops);
         // As they were kept once
         QSettings s;
@@ -574,6 +576,57 @@ private slots:
         QCOMPARE(session().creature().armature.forms.size(), std::size_t(2));
         QVERIFY(!find<QLabel>("message")->text().isEmpty());
         QVERIFY(!window().player().start(file("nowhere.recipe.json")));
+    }
+    // What is folded stays folded while one works; what is new is open.
+    void foldsOfTheTreeStay()
+    {
+        const auto add = [&](const char *name, const char *parent) {
+            nlohmann::json c{{"do", "form.add"}, {"kind", "ball"}, {"name", name}, {"radius", 5}};
+            if (parent)
+                c["parent"] = parent;
+            QVERIFY(session().run(c));
+        };
+        add("trunk", nullptr);
+        add("limb", "trunk");
+        add("toe", "limb");
+        QVERIFY(item("trunk")->isExpanded() && item("limb")->isExpanded());
+        QTreeWidgetItem *trunk = item("trunk");
+        item("limb")->setExpanded(false);
+        add("horn", "trunk");
+        QVERIFY(item("trunk") == trunk && trunk->isExpanded() && trunk->childCount() == 2);
+        QVERIFY(!item("limb")->isExpanded());
+        QVERIFY(session().run({{"do", "form.set"}, {"form", "limb"}, {"parent", 0}})); // it moves with what hangs from it
+        QVERIFY(item("limb")->parent() == nullptr && !item("limb")->isExpanded() && item("toe")->parent() == item("limb"));
+        session().undo();
+        QVERIFY(item("limb")->parent() == trunk);
+        session().undo(); // the horn is gone
+        QVERIFY(!item("horn") && item("trunk") == trunk && trunk->childCount() == 1);
+        QVERIFY(session().run({{"do", "form.remove"}, {"form", "trunk"}}));
+        QCOMPARE(tree().topLevelItemCount(), 0);
+        session().undo();
+        QCOMPARE(tree().topLevelItemCount(), 1);
+        QVERIFY(item("toe"));
+    }
+    // Everything the keyboard can reach says what it is. (Qt's own parts of a control, as the field of a spin box, speak by it.)
+    void everyControlHasAName()
+    {
+        knitBall();
+        for (const BenchRow &bench : benches()) {
+            session().setBench(bench.bench);
+            if (bench.showsForms && !session().creature().armature.forms.empty())
+                session().chooseForms({session().creature().armature.forms.front().id});
+            QTest::qWait(30);
+            for (QWidget *w : window().findChildren<QWidget *>()) {
+                if (!w->isVisible() || w->focusPolicy() == Qt::NoFocus || w->objectName().startsWith("qt_"))
+                    continue;
+                const auto *button = qobject_cast<QAbstractButton *>(w);
+                if (!w->accessibleName().isEmpty() || (button && !button->text().isEmpty()))
+                    continue;
+                QFAIL(qPrintable(QStringLiteral("%1 \"%2\" in %3 on %4")
+                                     .arg(w->metaObject()->className(), w->objectName(),
+                                          w->parentWidget() ? w->parentWidget()->objectName() : QString(), bench.id)));
+            }
+        }
     }
 };
 

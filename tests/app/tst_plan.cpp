@@ -34,7 +34,7 @@ class TestPlan : public QObject, private test::WindowBench
                 return f;
         qFatal("no form %s", name);
     }
-    Vec3f joint(const char *name) { return session().creature().armature.worldPlace(form(name)).move; }
+    Vec3f joint(const char *name) { return session().creature().armature.worldPlace(form(name)).translation; }
     QPoint onScreen(Vec3f p) { return view().projection().toScreen(p).toPoint(); }
     void look(const char *from)
     {
@@ -190,7 +190,7 @@ private slots:
         QCOMPARE(limb.parent, form("barrel").id);
         QVERIFY(limb.isMirrored); // away from the middle plane
         QCOMPARE(session().form(), limb.id);
-        const Vec3f before = session().creature().armature.worldPlace(limb).move;
+        const Vec3f before = session().creature().armature.worldPlace(limb).translation;
         const Vec3f tip = session().creature().armature.worldPlace(limb).apply(limb.path.back().at);
         QVERIFY(std::abs(tip.y - 40) < 1 && std::abs(tip.z - 20) < 1 && before.x > 20);
         // Turning the parent by 90 degrees about the crown takes the child along: (x, z) to (z, -x).
@@ -512,7 +512,7 @@ private slots:
         find<QDoubleSpinBox>("repeatSizeLast")->setValue(0.5);
         QTest::qWait(20);
         const auto places = placesOf(session().creature().armature, form("bead"));
-        QVERIFY(length(places.back().move - Vec3f{-10, 50, 0}) < 1e-3f); // half a turn from the first
+        QVERIFY(length(places.back().translation - Vec3f{-10, 50, 0}) < 1e-3f); // half a turn from the first
         QVERIFY(std::abs(places.back().scale.x - 0.5f) < 1e-4f);
         find<QAbstractButton>("copyHidden")->click();
         QTest::qWait(20);

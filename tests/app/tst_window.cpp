@@ -221,7 +221,7 @@ private slots:
         auto *x = find<QDoubleSpinBox>("at0");
         QVERIFY(x);
         x->setValue(7);
-        QTRY_COMPARE(session().creature().armature.forms[0].place.move.x, 7.0f);
+        QTRY_COMPARE(session().creature().armature.forms[0].place.translation.x, 7.0f);
     }
     void handlesMoveTheForm()
     {
@@ -231,7 +231,7 @@ private slots:
         QTest::qWait(30);
         const auto at = view().projection().toScreen({0, 0, 0}).toPoint();
         drag(&view(), at, at + QPoint(0, -60));
-        const Vec3f p = session().creature().armature.forms[0].place.move;
+        const Vec3f p = session().creature().armature.forms[0].place.translation;
         const float mm = 60 * view().projection().mmPerPoint({0, 0, 0});
         QVERIFY2(std::abs(p.y / mm - 1) < 0.1f && std::abs(p.z) < 0.5f,
                  qPrintable(QString("%1 %2").arg(double(p.y)).arg(double(mm))));

@@ -35,7 +35,7 @@ inline const Form &form(const Creature &c, const char *name)
 
 inline Vec3f joint(const Creature &c, const char *name)
 {
-    return c.armature.worldPlace(form(c, name)).move;
+    return c.armature.worldPlace(form(c, name)).translation;
 }
 
 /// Points of a form's path in creature space.

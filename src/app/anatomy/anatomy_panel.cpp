@@ -1,6 +1,11 @@
 #include "app/anatomy/anatomy_panel.h"
 
+#include "app/theme/table_words.h"
 #include "app/theme/theme.h"
+#include "document/items.h"
+#include "command/fields.h"
+#include "command/forms/form_fields.h"
+#include "command/items/item_fields.h"
 
 #include <QDropEvent>
 #include <QHBoxLayout>
@@ -44,7 +49,7 @@ AnatomyPanel::AnatomyPanel(Session &session, QWidget *parent) : QWidget(parent),
     solo->setObjectName(QStringLiteral("soloButton"));
     solo->setProperty("word", true);
     solo->setToolTip(tr("Show only what is chosen, or all again (`)"));
-    connect(solo, &QPushButton::clicked, this, &AnatomyPanel::toggleSolo);
+    connect(solo, &QPushButton::clicked, this, &AnatomyPanel::soloAsked);
     top->addWidget(title);
     top->addStretch();
     top->addWidget(solo);
@@ -73,55 +78,104 @@ AnatomyPanel::AnatomyPanel(Session &session, QWidget *parent) : QWidget(parent),
             itemRenamed(item);
     });
     connect(m_tree, &QWidget::customContextMenuRequested, this, &AnatomyPanel::menuAt);
-    connect(&session, &Session::creatureChanged, this, &AnatomyPanel::rebuild);
-    connect(&session, &Session::lookChanged, this, &AnatomyPanel::rebuild);
+    connect(&session, &Session::creatureChanged, this, &AnatomyPanel::follow);
+    connect(&session, &Session::lookChanged, this, &AnatomyPanel::follow);
     connect(&session, &Session::choiceChanged, this, &AnatomyPanel::showChoice);
-    rebuild();
+    follow();
 }
 
-void AnatomyPanel::rebuild()
+/// What the tree shows of an item.
+struct AnatomyPanel::Row {
+    std::uint32_t id, parent;
+    QString name, what, tip;
+    bool isHidden, isPiece, isCage;
+};
+
+/// In their order; parents come before what hangs from them.
+std::vector<AnatomyPanel::Row> AnatomyPanel::rowsOf() const
 {
-    m_isFilling = true;
-    m_tree->clear();
+    std::vector<Row> rows;
     const document::Creature &c = m_session.creature();
-    const auto dress = [&](QTreeWidgetItem *item, std::uint32_t id, const std::string &name, const QString &kind, bool hidden,
-                           bool locked, bool isPiece) {
-        item->setText(0, QString::fromStdString(name));
-        item->setText(1, kind + (locked ? tr(" · locked") : QString()) + (hidden ? tr(" · hidden") : QString()));
-        item->setData(0, IdRole, id);
-        item->setData(0, IsPieceRole, isPiece);
-        item->setFlags(item->flags() | Qt::ItemIsEditable);
-        item->setForeground(1, theme().softInk);
-        if (hidden)
-            item->setForeground(0, theme().softInk);
-        QFont f = m_tree->font();
-        f.setBold(isPiece);
-        item->setFont(0, f);
-        item->setTextAlignment(1, Qt::AlignRight | Qt::AlignVCenter);
+    const auto add = [&](const Item &item, const QString &what, const QString &tip, bool isPiece, bool isCage) {
+        const QString marks = (item.isLocked ? tr(" · locked") : QString()) + (item.isHidden ? tr(" · hidden") : QString());
+        const std::uint32_t parent = isPiece || isCage ? 0 : item.parent;
+        rows.push_back({item.id, parent, QString::fromStdString(item.name), what + marks, tip, item.isHidden, isPiece, isCage});
     };
     for (const auto &p : c.pieces)
-        dress(new QTreeWidgetItem(m_tree), p->id, p->name, tr("skin · %1").arg(counted(p->skin.shown.topology->faceCount())),
-              p->isHidden, p->isLocked, true);
-    for (const auto &cage : c.cages) {
-        auto *item = new QTreeWidgetItem(m_tree);
-        dress(item, cage->id, cage->name, tr("cage · %1").arg(cage->mesh.faces.size()), cage->isHidden, cage->isLocked, false);
-        item->setData(0, IsCageRole, true);
-    }
-    std::map<std::uint32_t, QTreeWidgetItem *> items;
+        add(*p, tr("skin · %1").arg(counted(p->skin.shown.topology->faceCount())), {}, true, false);
+    for (const auto &cage : c.cages)
+        add(*cage, tr("cage · %1").arg(cage->mesh.faces.size()), {}, false, true);
+    std::map<std::uint32_t, int> depth;
     for (const auto &f : c.armature.forms) {
-        const auto parent = items.find(f.parent);
-        auto *item = parent == items.end() ? new QTreeWidgetItem(m_tree) : new QTreeWidgetItem(parent->second);
-        items[f.id] = item;
-        int depth = 0;
-        for (const QTreeWidgetItem *i = item->parent(); i; i = i->parent())
-            ++depth;
+        const auto parent = depth.find(f.parent);
+        const int deep = depth[f.id] = parent == depth.end() ? 0 : parent->second + 1;
+        const QString kind = tableWords("Form", nameOf(f.kind));
         // Deep in the tree the name needs the room; what a form is stands in its tooltip.
-        const QString kind = depth < 4 ? QString::fromUtf8(nameOf(f.kind).data()) : QString();
-        item->setToolTip(0,
-                         QStringLiteral("%1 (%2)").arg(QString::fromStdString(f.name), QString::fromUtf8(nameOf(f.kind).data())));
-        dress(item, f.id, f.name, f.isMirrored ? kind + QStringLiteral(" ⇄") : kind, f.isHidden, f.isLocked, false);
+        const QString what = (deep < 4 ? kind : QString()) + (f.isMirrored ? QStringLiteral(" ⇄") : QString());
+        add(f, what, QStringLiteral("%1 (%2)").arg(QString::fromStdString(f.name), kind), false, false);
     }
-    m_tree->expandAll();
+    return rows;
+}
+
+void AnatomyPanel::dress(QTreeWidgetItem *item, const Row &row)
+{
+    if (item->text(0) != row.name)
+        item->setText(0, row.name);
+    if (item->text(1) != row.what)
+        item->setText(1, row.what);
+    item->setToolTip(0, row.tip);
+    item->setData(0, IdRole, row.id);
+    item->setData(0, IsPieceRole, row.isPiece);
+    item->setData(0, IsCageRole, row.isCage);
+    item->setFlags(item->flags() | Qt::ItemIsEditable);
+    item->setForeground(0, row.isHidden ? theme().softInk : theme().ink);
+    item->setForeground(1, theme().softInk);
+    QFont f = m_tree->font();
+    f.setBold(row.isPiece);
+    item->setFont(0, f);
+    item->setTextAlignment(1, Qt::AlignRight | Qt::AlignVCenter);
+}
+
+/// The tree takes over what changed: an item that stays keeps its fold and its place on the screen.
+void AnatomyPanel::follow()
+{
+    m_isFilling = true;
+    const std::vector<Row> rows = rowsOf();
+    std::map<std::uint32_t, QTreeWidgetItem *> gone = std::exchange(m_items, {});
+    std::map<std::uint32_t, bool> isFolded;
+    for (const auto &[id, item] : gone)
+        isFolded[id] = item->childCount() > 0 && !item->isExpanded();
+    std::map<std::uint32_t, int> places; // of the next under each parent
+    for (const Row &row : rows) {
+        const auto above = m_items.find(row.parent);
+        QTreeWidgetItem *parent = above == m_items.end() ? m_tree->invisibleRootItem() : above->second;
+        const int place = places[above == m_items.end() ? 0 : row.parent]++;
+        QTreeWidgetItem *item = nullptr;
+        if (const auto old = gone.find(row.id); old != gone.end())
+            item = old->second, gone.erase(old);
+        const bool isNew = !item;
+        if (isNew)
+            item = new QTreeWidgetItem;
+        QTreeWidgetItem *was = item->parent() ? item->parent() : isNew ? nullptr : m_tree->invisibleRootItem();
+        if (was != parent || parent->indexOfChild(item) != place) {
+            if (was)
+                was->removeChild(item);
+            parent->insertChild(std::min(place, parent->childCount()), item);
+        }
+        m_items[row.id] = item;
+        dress(item, row);
+    }
+    for (const auto &[id, item] : gone) { // what hung from them has moved, or is gone as well
+        for (QTreeWidgetItem *child : item->takeChildren())
+            if (const auto left = std::find_if(gone.begin(), gone.end(), [&](const auto &g) { return g.second == child; });
+                left == gone.end())
+                m_tree->addTopLevelItem(child);
+    }
+    for (const auto &[id, item] : gone)
+        delete item;
+    for (const auto &[id, item] : m_items)
+        if (item->childCount() > 0 && item->isExpanded() == isFolded[id])
+            item->setExpanded(!isFolded[id]);
     m_isFilling = false;
     showChoice();
 }
@@ -169,15 +223,13 @@ void AnatomyPanel::showChoice()
 
 void AnatomyPanel::itemRenamed(QTreeWidgetItem *item)
 {
-    const bool isPiece = item->data(0, IsPieceRole).toBool();
     const std::uint32_t id = item->data(0, IdRole).toUInt();
-    const std::string who = item->data(0, IsCageRole).toBool() ? "cage" : isPiece ? "piece" : "form";
-    json c = {{"do", who + ".set"}, {who, id}, {"name", item->text(0).toStdString()}};
+    const json c = toCommand(command::SetItems{.items = {id}, .name = item->text(0).toStdString()});
     QMetaObject::invokeMethod(
         this,
-        [this, c] { // the tree is rebuilt by it
+        [this, c] { // the tree changes by it
             if (!m_session.run(c))
-                rebuild();
+                follow();
         },
         Qt::QueuedConnection);
 }
@@ -193,7 +245,8 @@ bool AnatomyPanel::eventFilter(QObject *watched, QEvent *event)
     drop->accept();
     if (m_session.forms().empty() || (onto && onto->data(0, IsPieceRole).toBool()))
         return true;
-    const json c = {{"do", "forms.set"}, {"forms", m_session.forms()}, {"parent", onto ? onto->data(0, IdRole).toUInt() : 0u}};
+    const json c = toCommand(
+        command::SetForms{.forms = command::namesOf(m_session.forms()), .parent = onto ? onto->data(0, IdRole).toUInt() : 0u});
     QMetaObject::invokeMethod(
         this, [this, c] { m_session.run(c); }, Qt::QueuedConnection);
     return true;
@@ -204,80 +257,51 @@ void AnatomyPanel::menuAt(QPoint at)
     QTreeWidgetItem *item = m_tree->itemAt(at);
     if (!item)
         return;
-    const bool isPiece = item->data(0, IsPieceRole).toBool();
     const std::uint32_t id = item->data(0, IdRole).toUInt();
-    const char *who = item->data(0, IsCageRole).toBool() ? "cage" : isPiece ? "piece" : "form";
-    const std::string set = std::string(who) + ".set";
     const document::Creature &c = m_session.creature();
-    const armature::Form *f = isPiece ? nullptr : c.armature.find(id);
-    const document::Piece *p = isPiece ? c.piece(id) : nullptr;
-    const document::Cage *cage = c.cage(id);
-    if (!f && !p && !cage)
+    const auto place = document::findItem(c, id);
+    if (!place)
         return;
-    const bool hidden = f ? f->isHidden : p ? p->isHidden : cage->isHidden;
-    const bool locked = f ? f->isLocked : p ? p->isLocked : cage->isLocked;
+    const bool hidden = place->in(c).isHidden, locked = place->in(c).isLocked;
+    const armature::Form *f = c.armature.find(id);
     QMenu menu;
     const auto add = [&](const QString &text, json command) {
         menu.addAction(text, this, [this, command] { m_session.run(command); });
     };
     menu.addAction(tr("Rename"), this, [this, item] { m_tree->editItem(item, 0); });
-    add(hidden ? tr("Show") : tr("Hide"), {{"do", set}, {who, id}, {"hidden", !hidden}});
-    add(locked ? tr("Unlock") : tr("Lock"), {{"do", set}, {who, id}, {"locked", !locked}});
+    add(hidden ? tr("Show") : tr("Hide"), toCommand(command::SetItems{.items = {id}, .isHidden = !hidden}));
+    add(locked ? tr("Unlock") : tr("Lock"), toCommand(command::SetItems{.items = {id}, .isLocked = !locked}));
     if (f && m_session.forms().size() > 1) {
         const json chosen = m_session.forms();
         menu.addSeparator();
-        add(tr("Group the chosen"), {{"do", "form.group"}, {"forms", chosen}});
-        add(tr("Hide the chosen"), {{"do", "forms.set"}, {"forms", chosen}, {"hidden", true}});
-        add(tr("Delete the chosen"), {{"do", "forms.remove"}, {"forms", chosen}});
+        add(tr("Group the chosen"), toCommand(command::GroupForms{.forms = command::namesOf(chosen)}));
+        add(tr("Hide the chosen"), toCommand(command::SetForms{.forms = command::namesOf(chosen), .isHidden = true}));
+        add(tr("Delete the chosen"), toCommand(command::RemoveForms{.forms = command::namesOf(chosen)}));
         menu.addSeparator();
     }
     if (f && f->kind == armature::FormKind::Group)
-        add(tr("Break up the group"), {{"do", "form.ungroup"}, {"form", id}});
+        add(tr("Break up the group"), toCommand(command::UngroupForms{.form = id}));
     if (f) {
-        add(tr("Duplicate"), {{"do", "form.duplicate"}, {"form", id}});
+        add(tr("Duplicate"), toCommand(command::DuplicateForm{.form = id}));
         add(f->isMirrored ? tr("Delete the twin") : tr("Mirror with its branch"),
-            {{"do", "form.set"}, {"form", id}, {"mirror", !f->isMirrored}, {"branch", true}});
+            toCommand(command::SetForm{.form = id, .changes = {.isMirrored = !f->isMirrored}, .takesBranch = true}));
     }
     menu.addSeparator();
-    add(tr("Delete"), {{"do", std::string(who) + ".remove"}, {who, id}});
+    add(tr("Delete"), toCommand(command::RemoveItems{.items = {id}}));
     menu.exec(m_tree->viewport()->mapToGlobal(at));
 }
 
-void AnatomyPanel::toggleSolo()
+std::vector<std::uint32_t> AnatomyPanel::chosen() const
 {
-    const document::Creature &c = m_session.creature();
-    const bool isForms = rowOf(m_session.bench()).showsForms;
-    std::vector<std::uint32_t> chosen, shown, hidden; // of the kind that is looked at
-    const auto see = [&](std::uint32_t id, bool isHidden) { (isHidden ? hidden : shown).push_back(id); };
-    if (isForms) {
-        chosen = m_session.forms();
-        for (const auto &f : c.armature.forms)
-            see(f.id, f.isHidden);
-    } else {
-        for (QTreeWidgetItemIterator it(m_tree, QTreeWidgetItemIterator::Selected); *it; ++it)
-            if ((*it)->data(0, IsPieceRole).toBool())
-                chosen.push_back((*it)->data(0, IdRole).toUInt());
-        if (chosen.empty() && m_session.piece())
-            chosen.push_back(m_session.piece());
-        for (const auto &p : c.pieces)
-            see(p->id, p->isHidden);
-    }
-    const auto has = [](const std::vector<std::uint32_t> &ids, std::uint32_t id) {
-        return std::find(ids.begin(), ids.end(), id) != ids.end();
-    };
-    std::vector<std::uint32_t> back = std::exchange(m_hiddenBySolo, {});
-    std::erase_if(back, [&](std::uint32_t id) { return !has(hidden, id); }); // gone, or shown by hand since
-    if (!back.empty()) {
-        m_session.run({{"do", "items.show"}, {"show", back}});
-        return;
-    }
-    std::erase_if(shown, [&](std::uint32_t id) { return has(chosen, id); });
-    std::vector<std::uint32_t> wanted;
-    std::copy_if(hidden.begin(), hidden.end(), std::back_inserter(wanted), [&](std::uint32_t id) { return has(chosen, id); });
-    if (chosen.empty() || (shown.empty() && wanted.empty()))
-        return;
-    if (m_session.run({{"do", "items.show"}, {"hide", shown}, {"show", wanted}}))
-        m_hiddenBySolo = shown;
+    if (rowOf(m_session.bench()).showsForms)
+        return m_session.forms();
+    std::vector<std::uint32_t> pieces;
+    for (QTreeWidgetItemIterator it(m_tree, QTreeWidgetItemIterator::Selected); *it; ++it)
+        if ((*it)->data(0, IsPieceRole).toBool())
+            pieces.push_back((*it)->data(0, IdRole).toUInt());
+    if (pieces.empty() && m_session.piece())
+        pieces.push_back(m_session.piece());
+    return pieces;
 }
 
 } // namespace bonemoss::app

@@ -15,14 +15,20 @@ class AnatomyPanel : public QWidget
     Q_OBJECT
 public:
     explicit AnatomyPanel(Session &session, QWidget *parent = nullptr);
-    /// Hides all other pieces (or forms on the Armature bench) than those chosen; called again, what it hid comes back, and nothing else.
-    void toggleSolo();
+    /// The forms that are chosen, or the pieces, as the bench has it.
+    std::vector<std::uint32_t> chosen() const;
+
+signals:
+    void soloAsked();
 
 protected:
     bool eventFilter(QObject *watched, QEvent *event) override;
 
 private:
-    void rebuild();
+    struct Row;
+    std::vector<Row> rowsOf() const;
+    void follow();
+    void dress(QTreeWidgetItem *item, const Row &row);
     void showChoice();
     void takeChoice();
     void menuAt(QPoint p);
@@ -31,7 +37,7 @@ private:
     Session &m_session;
     QTreeWidget *m_tree;
     bool m_isFilling = false;
-    std::vector<std::uint32_t> m_hiddenBySolo; ///< empty when there is none
+    std::map<std::uint32_t, QTreeWidgetItem *> m_items; ///< by id
 };
 
 } // namespace bonemoss::app

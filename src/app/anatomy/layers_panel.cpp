@@ -3,7 +3,10 @@
 #include "app/hand/value_slider.h"
 #include "app/session/layer_clipboard.h"
 #include "app/theme/theme.h"
-#include "command/growing.h"
+#include "command/growth/growth_fields.h"
+#include "document/ops/growths.h"
+#include "command/fields.h"
+#include "command/layers/layer_fields.h"
 
 #include <QCheckBox>
 #include <QFrame>
@@ -22,7 +25,8 @@ namespace bonemoss::app {
 
 using nlohmann::json;
 
-LayersPanel::LayersPanel(Session &session, QWidget *parent) : QWidget(parent), m_session(session)
+LayersPanel::LayersPanel(Session &session, GrowthKeeper &growths, QWidget *parent)
+    : QWidget(parent), m_session(session), m_growths(growths)
 {
     setObjectName(QStringLiteral("panel"));
     setAttribute(Qt::WA_StyledBackground);
@@ -45,9 +49,8 @@ LayersPanel::LayersPanel(Session &session, QWidget *parent) : QWidget(parent), m
     m_again->setToolTip(
         tr("The form beneath has changed; they grow by the same rules on the skin as it is, and work by hand stays"));
     m_again->hide();
-    connect(m_again, &QPushButton::clicked, this, [this] {
-        m_session.runLong(json{{"do", "grow.again"}, {"piece", m_session.piece()}}, window());
-    });
+    connect(m_again, &QPushButton::clicked, this,
+            [this] { m_session.runLong(toCommand(command::GrowAgain{.piece = m_session.piece()}), window()); });
     auto *again = new QHBoxLayout;
     again->setContentsMargins(0, 0, 14, 0); // as wide as the rows, which stand beside the scroll bar
     again->addWidget(m_again);
@@ -55,12 +58,9 @@ LayersPanel::LayersPanel(Session &session, QWidget *parent) : QWidget(parent), m
     m_byItself = new QCheckBox(tr("Grow again by itself"));
     m_byItself->setObjectName(QStringLiteral("growsByItself"));
     m_byItself->setToolTip(tr("What no longer fits grows again behind your work, when the hand rests"));
-    m_byItself->setChecked(QSettings().value(QStringLiteral("detail/growsByItself"), false).toBool());
+    m_byItself->setChecked(m_growths.growsByItself());
     m_byItself->hide();
-    connect(m_byItself, &QCheckBox::toggled, this, [this](bool on) {
-        QSettings().setValue(QStringLiteral("detail/growsByItself"), on);
-        growByItself();
-    });
+    connect(m_byItself, &QCheckBox::toggled, &m_growths, &GrowthKeeper::setGrowsByItself);
     column->addWidget(m_byItself);
     connect(&session, &Session::behindChanged, this, &LayersPanel::showAgain);
     auto *scroll = new QScrollArea;
@@ -72,24 +72,22 @@ LayersPanel::LayersPanel(Session &session, QWidget *parent) : QWidget(parent), m
     m_rows->setContentsMargins(0, 0, 8, 0);
     scroll->setWidget(holder);
     column->addWidget(scroll);
-    m_lookForStale.setSingleShot(true);
-    m_lookForStale.setInterval(400);
-    connect(&m_lookForStale, &QTimer::timeout, this, &LayersPanel::lookForStale);
     const auto follow = [this] {
         rebuild();
-        m_lookForStale.start(); // when the hand rests
+        showAgain();
     };
+    connect(&m_growths, &GrowthKeeper::staleChanged, this, follow);
     connect(&session, &Session::creatureChanged, this, follow);
     connect(&session, &Session::lookChanged, this, follow);
     connect(&session, &Session::choiceChanged, this, follow);
     rebuild();
 }
 
-template <typename Json> void LayersPanel::later(Json command)
+template <typename P> void LayersPanel::later(P params)
 {
-    command["piece"] = m_session.piece();
+    params.piece = m_session.piece();
     QMetaObject::invokeMethod(
-        this, [this, command] { m_session.runLong(command, window()); }, Qt::QueuedConnection);
+        this, [this, command = toCommand(params)] { m_session.runLong(command, window()); }, Qt::QueuedConnection);
 }
 
 const skin::Layer *LayersPanel::chosen() const
@@ -102,21 +100,8 @@ void LayersPanel::addLayer()
 {
     if (!m_session.piece())
         return;
-    if (m_session.run({{"do", "layer.add"}, {"piece", m_session.piece()}}))
+    if (m_session.run(toCommand(command::AddLayer{.piece = m_session.piece()})))
         m_session.chooseLayer(m_session.creature().piece(m_session.piece())->skin.layers.back().id);
-}
-
-/// Growths that no longer fit the skin are marked.
-void LayersPanel::lookForStale()
-{
-    const document::Piece *piece = m_session.creature().piece(m_session.piece());
-    const std::vector<std::uint32_t> stale = piece ? document::staleGrowths(*piece) : std::vector<std::uint32_t>{};
-    if (stale != m_stale) {
-        m_stale = stale;
-        rebuild();
-    }
-    showAgain();
-    growByItself();
 }
 
 void LayersPanel::showAgain()
@@ -125,18 +110,11 @@ void LayersPanel::showAgain()
     m_byItself->setVisible(piece && std::any_of(piece->skin.layers.begin(), piece->skin.layers.end(), [](const auto &l) {
                                return l.growth != nullptr;
                            }));
-    m_again->setVisible(!m_stale.empty());
+    m_again->setVisible(!m_growths.stale().empty());
     m_again->setEnabled(!m_session.isWorkingBehind());
-    m_again->setText(m_session.isWorkingBehind() ? tr("Growing again…")
-                     : m_stale.size() == 1       ? tr("Grow again what no longer fits")
-                                                 : tr("Grow %1 again that no longer fit").arg(m_stale.size()));
-}
-
-/// Not after an undo: what was undone would come back at once.
-void LayersPanel::growByItself()
-{
-    if (m_byItself->isChecked() && !m_stale.empty() && !m_session.canRedo() && !m_session.isWorkingBehind())
-        m_session.runInBackground({{"do", "grow.again"}, {"piece", m_session.piece()}});
+    m_again->setText(m_session.isWorkingBehind()     ? tr("Growing again…")
+                     : m_growths.stale().size() == 1 ? tr("Grow again what no longer fits")
+                                                     : tr("Grow %1 again that no longer fit").arg(m_growths.stale().size()));
 }
 
 LayerFacts LayersPanel::factsOf(const document::Piece &piece, const skin::Layer &l) const
@@ -144,7 +122,7 @@ LayerFacts LayersPanel::factsOf(const document::Piece &piece, const skin::Layer 
     LayerFacts f;
     f.name = QString::fromStdString(l.name);
     f.isOn = l.isOn, f.isAside = l.isAside, f.isChosen = l.id == m_session.layer(),
-    f.asksAgain = std::find(m_stale.begin(), m_stale.end(), l.id) != m_stale.end();
+    f.asksAgain = std::find(m_growths.stale().begin(), m_growths.stale().end(), l.id) != m_growths.stale().end();
     const skin::Layer *over = l.handOver ? piece.skin.layer(l.handOver) : nullptr;
     QStringList words;
     if (l.growth)
@@ -176,7 +154,7 @@ LayerRow *LayersPanel::rowOf(const document::Piece &piece, const skin::Layer &l)
         QMetaObject::invokeMethod(
             this, [this, id] { m_session.chooseLayer(id); }, Qt::QueuedConnection);
     };
-    row->toggle = [this, id, on] { later(json{{"do", "layer.set"}, {"layer", id}, {"on", !on}}); };
+    row->toggle = [this, id, on] { later(command::SetLayer{.layer = id, .isOn = !on}); };
     row->rename = [this, id, name = row->accessibleName()] {
         QMetaObject::invokeMethod(
             this, [this, id, name] { rename(id, name); }, Qt::QueuedConnection);
@@ -188,7 +166,7 @@ LayerRow *LayersPanel::rowOf(const document::Piece &piece, const skin::Layer &l)
         emit previewChanged(nullptr);
         if (std::abs(v - was) < 1e-6) // only clicked
             return choose();
-        later(json{{"do", "layer.set"}, {"layer", id}, {"strength", v}});
+        later(command::SetLayer{.layer = id, .strength = float(v)});
     });
     return row;
 }
@@ -264,14 +242,14 @@ void LayersPanel::dragRow(std::uint32_t id, int y)
     if (to > from)
         --to; // its own place closes
     if (to != from)
-        later(json{{"do", "layer.order"}, {"layer", id}, {"to", to}});
+        later(command::OrderLayer{.layer = id, .to = std::uint32_t(to)});
 }
 
 void LayersPanel::rename(std::uint32_t id, const QString &name)
 {
     const QString now = QInputDialog::getText(this, tr("Layer"), tr("Name"), QLineEdit::Normal, name);
     if (!now.isEmpty() && now != name)
-        later(json{{"do", "layer.set"}, {"layer", id}, {"name", now.toStdString()}});
+        later(command::SetLayer{.layer = id, .name = now.toStdString()});
 }
 
 void LayersPanel::showMenu(std::uint32_t id, QPoint at)
@@ -280,57 +258,54 @@ void LayersPanel::showMenu(std::uint32_t id, QPoint at)
     const skin::Layer &l = *piece->skin.layer(id);
     QMenu menu;
     menu.setObjectName(QStringLiteral("layerMenu"));
-    const auto add = [&](const QString &text, const json &command) {
-        QAction *a = menu.addAction(text, this, [this, command] { later(command); });
-        a->setEnabled(!l.isLocked || command.contains("locked") || command.contains("on") || command["do"] == "layer.duplicate");
-        return a;
+    const auto add = [&](const QString &text, auto params, bool changes = true) {
+        menu.addAction(text, this, [this, params] { later(params); })->setEnabled(!l.isLocked || !changes);
     };
     menu.addAction(tr("Rename…"), this, [this, id, name = QString::fromStdString(l.name)] { rename(id, name); });
     const bool isAlone =
         std::any_of(piece->skin.layers.begin(), piece->skin.layers.end(), [](const auto &o) { return o.isAside; });
-    add(isAlone ? tr("Show all again") : tr("Show alone"), {{"do", "layer.solo"}, {"layer", id}, {"on", !isAlone}});
-    add(l.isLocked ? tr("Unlock") : tr("Lock"), {{"do", "layer.set"}, {"layer", id}, {"locked", !l.isLocked}});
+    add(isAlone ? tr("Show all again") : tr("Show alone"), command::SoloLayer{.layer = id, .isOn = !isAlone}, false);
+    add(l.isLocked ? tr("Unlock") : tr("Lock"), command::SetLayer{.layer = id, .isLocked = !l.isLocked}, false);
     menu.addSeparator();
     if (l.growth)
-        add(tr("Grow again"), {{"do", "grow.again"}, {"layer", id}});
-    add(tr("Hide where the mask lies"), {{"do", "layer.mask"}, {"layer", id}});
-    add(tr("Show only where the mask lies"), {{"do", "layer.mask"}, {"layer", id}, {"invert", true}});
+        add(tr("Grow again"), command::GrowAgain{.layer = id});
+    add(tr("Hide where the mask lies"), command::MaskLayer{.layer = id});
+    add(tr("Show only where the mask lies"), command::MaskLayer{.layer = id, .isInverted = true});
     if (!l.mask.isBlank()) {
-        add(tr("Show everywhere"), {{"do", "layer.mask"}, {"layer", id}, {"mask", "none"}});
-        add(tr("Its mask into the hand"), {{"do", "layer.toMask"}, {"layer", id}});
+        add(tr("Show everywhere"), command::MaskLayer{.layer = id, .mask = "none"});
+        add(tr("Its mask into the hand"), command::MaskFromLayer{.layer = id});
     }
     if (l.growth && document::hasScales(*l.growth->kind)) {
-        add(tr("Mask its scales or spots"), {{"do", "grow.mask"}, {"layer", id}});
-        add(tr("Mask what lies between"), {{"do", "grow.mask"}, {"layer", id}, {"what", "gaps"}});
-        add(tr("Make groups of its scales"), {{"do", "grow.groups"}, {"layer", id}});
+        add(tr("Mask its scales or spots"), command::MaskCells{.layer = id});
+        add(tr("Mask what lies between"), command::MaskCells{.layer = id, .what = command::GrowthPart::Gaps});
+        add(tr("Make groups of its scales"), command::GroupCells{.layer = id});
     }
     menu.addSeparator();
-    add(tr("Duplicate"), {{"do", "layer.duplicate"}, {"layer", id}});
-    add(tr("Swap left and right"), {{"do", "layer.flip"}, {"layer", id}});
+    add(tr("Duplicate"), command::DuplicateLayer{.layer = id}, false);
+    add(tr("Swap left and right"), command::FlipLayer{.layer = id});
     QMenu *onto = menu.addMenu(tr("Copy to"));
     onto->setEnabled(m_session.creature().pieces.size() > 1);
     for (const auto &other : m_session.creature().pieces)
         if (other->id != piece->id)
-            onto->addAction(QString::fromStdString(other->name), this, [this, id, to = other->id] {
-                later(json{{"do", "layer.copy"}, {"layer", id}, {"to", to}});
-            });
+            onto->addAction(QString::fromStdString(other->name), this,
+                            [this, id, to = other->id] { later(command::CopyLayer{.layer = id, .to = to}); });
     menu.addAction(tr("Copy"), this, [this, id] {
         const document::Piece *from = m_session.creature().piece(m_session.piece());
         const skin::Layer *copied = from ? from->skin.layer(id) : nullptr;
         if (!copied)
             return;
         if (const Status done = copyLayer(*from, *copied); !done)
-            emit m_session.failed(wordsFor(done.error()));
+            m_session.complain(wordsFor(done.error()));
         else
-            emit m_session.noted(tr("%1 can be pasted on any piece, here or in another creature.").arg(layerOnClipboard()));
+            m_session.tell(tr("%1 can be pasted on any piece, here or in another creature.").arg(layerOnClipboard()));
     });
     if (const QString name = layerOnClipboard(); !name.isEmpty())
         menu.addAction(tr("Paste %1").arg(name), this, [this] {
             if (const auto paste = pasteLayer())
                 later(*paste);
         });
-    add(tr("Merge down"), {{"do", "layer.merge"}, {"layer", id}});
-    add(tr("Delete"), {{"do", "layer.remove"}, {"layer", id}});
+    add(tr("Merge down"), command::MergeLayer{.layer = id});
+    add(tr("Delete"), command::RemoveLayer{.layer = id});
     menu.exec(at);
 }
 
@@ -351,7 +326,7 @@ void LayersPanel::preview(std::uint32_t layer, double strength)
 void LayersPanel::toggleChosen()
 {
     if (const skin::Layer *l = chosen())
-        m_session.run({{"do", "layer.set"}, {"piece", m_session.piece()}, {"layer", l->id}, {"on", !l->isOn}});
+        m_session.run(toCommand(command::SetLayer{.piece = m_session.piece(), .layer = l->id, .isOn = !l->isOn}));
 }
 
 void LayersPanel::soloChosen()
@@ -361,7 +336,7 @@ void LayersPanel::soloChosen()
         return;
     const bool isAlone =
         std::any_of(piece->skin.layers.begin(), piece->skin.layers.end(), [](const auto &o) { return o.isAside; });
-    m_session.run({{"do", "layer.solo"}, {"piece", piece->id}, {"layer", m_session.layer()}, {"on", !isAlone}});
+    m_session.run(toCommand(command::SoloLayer{.piece = piece->id, .layer = m_session.layer(), .isOn = !isAlone}));
 }
 
 } // namespace bonemoss::app

@@ -1,7 +1,7 @@
 #pragma once
 
 #include "app/anatomy/layer_row.h"
-#include "app/session/session.h"
+#include "app/session/growth_keeper.h"
 
 #include <QTimer>
 #include <QWidget>
@@ -18,7 +18,7 @@ class LayersPanel : public QWidget
 {
     Q_OBJECT
 public:
-    explicit LayersPanel(Session &session, QWidget *parent = nullptr);
+    LayersPanel(Session &session, GrowthKeeper &growths, QWidget *parent = nullptr);
 
     /// Switches the chosen layer off and on.
     void toggleChosen();
@@ -37,21 +37,18 @@ private:
     void showMenu(std::uint32_t layer, QPoint at);
     void rename(std::uint32_t layer, const QString &name);
     void preview(std::uint32_t layer, double strength);
-    void lookForStale();
     void showAgain();
-    void growByItself();
     void dragRow(std::uint32_t layer, int y);
     const skin::Layer *chosen() const;
-    template <typename Json> void later(Json command);
+    template <typename P> void later(P params); ///< on the chosen piece, after the event that asked for it
 
     Session &m_session;
+    GrowthKeeper &m_growths;
     QVBoxLayout *m_rows;
     QWidget *m_body = nullptr;
     QFrame *m_mark = nullptr; ///< where a dragged row would go
     QPushButton *m_again;
     QCheckBox *m_byItself;
-    QTimer m_lookForStale;
-    std::vector<std::uint32_t> m_stale;
     std::vector<std::pair<LayerFacts, double>> m_builtAs;
     std::vector<std::uint32_t> m_builtOf;
 };

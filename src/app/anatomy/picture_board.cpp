@@ -2,6 +2,8 @@
 
 #include "app/theme/theme.h"
 #include "app/view/picture_shelf.h"
+#include "command/fields.h"
+#include "command/pictures/picture_fields.h"
 
 #include <QMouseEvent>
 #include <QPainter>
@@ -87,7 +89,7 @@ void PictureBoard::paintEvent(QPaintEvent *)
             box.translate(m_moved);
         p.save();
         p.translate(box.center());
-        p.rotate(-double(r.turn) * 57.29577951308232);
+        p.rotate(-double(r.rotation) * 57.29577951308232);
         const QRectF own(-box.width() / 2, -box.height() / 2, box.width(), box.height());
         if (const QImage *image = m_shelf.image(r.file))
             p.drawImage(own, *image);
@@ -136,9 +138,9 @@ void PictureBoard::mouseReleaseEvent(QMouseEvent *)
     const QTransform t = toScreen();
     m_own = t; // what was moved shall not change the scale of all
     m_fits = false;
-    m_session.run({{"do", "picture.set"},
-                   {"picture", r->id},
-                   {"middle", {double(r->across) + moved.x() / t.m11(), double(r->up) - moved.y() / t.m22()}}});
+    m_session.run(toCommand(command::SetPicture{
+        .picture = r->id,
+        .changes = {.middle = std::array{r->across + float(moved.x() / t.m11()), r->up - float(moved.y() / t.m22())}}}));
 }
 
 void PictureBoard::mouseDoubleClickEvent(QMouseEvent *)

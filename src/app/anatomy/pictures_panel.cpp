@@ -1,8 +1,11 @@
 #include "app/anatomy/pictures_panel.h"
 
+#include "app/theme/table_words.h"
 #include "app/hand/value_slider.h"
 #include "app/view/picture_shelf.h"
 #include "portrait/camera.h"
+#include "command/fields.h"
+#include "command/pictures/picture_fields.h"
 
 #include <QCheckBox>
 #include <QComboBox>
@@ -47,7 +50,7 @@ QString pictureViewTitle(const std::string &view)
 {
     for (const portrait::NamedView &v : portrait::anatomicalViews())
         if (v.key == view)
-            return QString::fromUtf8(v.title.data(), qsizetype(v.title.size()));
+            return tableWords("View", v.title);
     return PicturesPanel::tr("Board");
 }
 
@@ -114,24 +117,35 @@ void PicturesPanel::rebuildSettings()
         column->addWidget(words);
         return;
     }
-    const auto send = [this, id = r->id](nlohmann::json change) {
-        change["do"] = "picture.set";
-        change["picture"] = id;
-        m_session.run(change);
+    addPlace(column, *r);
+    addLook(column, *r);
+    addButtons(column, *r);
+}
+
+/// A change of the chosen picture, for its controls.
+std::function<void(command::PictureChanges)> PicturesPanel::sender(const Reference &r)
+{
+    return [this, id = r.id](command::PictureChanges changes) {
+        m_session.run(toCommand(command::SetPicture{.picture = id, .changes = std::move(changes)}));
     };
+}
+
+void PicturesPanel::addPlace(QBoxLayout *column, const Reference &r)
+{
+    using Changes = command::PictureChanges;
+    const auto send = sender(r);
     auto *row = new QHBoxLayout;
     auto *view = new QComboBox;
     view->setObjectName(QStringLiteral("pictureView"));
     view->setAccessibleName(tr("View that the picture lies on"));
     for (const std::string &key : viewKeys())
         view->addItem(pictureViewTitle(key), QString::fromStdString(key));
-    view->setCurrentIndex(view->findData(QString::fromStdString(r->view)));
-    connect(view, &QComboBox::activated, this, [send, view](int i) {
-        send({{"view", view->itemData(i).toString().toStdString()}});
-    });
+    view->setCurrentIndex(view->findData(QString::fromStdString(r.view)));
+    connect(view, &QComboBox::activated, this,
+            [send, view](int i) { send({.view = view->itemData(i).toString().toStdString()}); });
     row->addWidget(view, 1);
     const auto number = [&](QBoxLayout *to, const char *id, const QString &tip, double value, double least, const QString &unit,
-                            const std::function<nlohmann::json(double)> &change) {
+                            const std::function<Changes(float)> &change) {
         auto *spin = new QDoubleSpinBox;
         spin->setObjectName(QLatin1String(id));
         spin->setAccessibleName(tip);
@@ -142,67 +156,73 @@ void PicturesPanel::rebuildSettings()
         spin->setValue(value);
         spin->setKeyboardTracking(false);
         spin->setMinimumWidth(56);
-        spin->setEnabled(!r->isLocked);
+        spin->setEnabled(!r.isLocked);
         connect(
-            spin, &QDoubleSpinBox::valueChanged, this, [send, change](double x) { send(change(x)); }, Qt::QueuedConnection);
+            spin, &QDoubleSpinBox::valueChanged, this, [send, change](double x) { send(change(float(x))); },
+            Qt::QueuedConnection);
         to->addWidget(spin);
     };
-    using nlohmann::json;
     auto *numbers = new QHBoxLayout;
     numbers->setSpacing(4);
-    number(row, "pictureHeight", tr("Height of the whole picture, mm"), double(r->heightMm), 0.1, tr(" mm"), [](double x) {
-        return json{{"height", x}};
+    number(row, "pictureHeight", tr("Height of the whole picture, mm"), double(r.heightMm), 0.1, tr(" mm"),
+           [](float x) { return Changes{.height = x}; });
+    number(numbers, "pictureAcross", tr("Centre x, mm"), double(r.across), -1e6, tr(" →"), [up = r.up](float x) {
+        return Changes{.middle = std::array{x, up}};
     });
-    number(numbers, "pictureAcross", tr("Centre x, mm"), double(r->across), -1e6, tr(" →"), [up = r->up](double x) {
-        return json{{"middle", {x, up}}};
+    number(numbers, "pictureUp", tr("Centre y, mm"), double(r.up), -1e6, tr(" ↑"), [across = r.across](float x) {
+        return Changes{.middle = std::array{across, x}};
     });
-    number(numbers, "pictureUp", tr("Centre y, mm"), double(r->up), -1e6, tr(" ↑"), [across = r->across](double x) {
-        return json{{"middle", {across, x}}};
-    });
-    number(numbers, "pictureTurn", tr("Rotation, degrees"), double(r->turn) * 180 / std::numbers::pi, -360, tr("°"),
-           [](double x) {
-               return json{{"turn", std::clamp(x, -360.0, 360.0)}};
-           });
+    number(numbers, "pictureTurn", tr("Rotation, degrees"), double(r.rotation) * 180 / std::numbers::pi, -360, tr("°"),
+           [](float x) { return Changes{.turn = std::clamp(x, -360.0f, 360.0f)}; });
     column->addLayout(row);
     column->addLayout(numbers);
+}
+
+void PicturesPanel::addLook(QBoxLayout *column, const Reference &r)
+{
+    using Changes = command::PictureChanges;
+    const auto send = sender(r);
     auto *opacity = new ValueSlider(tr("Opacity"), {0, 1, false, QStringLiteral("%"), 0, 100});
     opacity->setObjectName(QStringLiteral("pictureOpacity"));
-    opacity->setValue(double(r->opacity));
-    connect(opacity, &ValueSlider::released, this, [send](double v) { send({{"opacity", v}}); });
+    opacity->setValue(double(r.opacity));
+    connect(opacity, &ValueSlider::released, this, [send](double v) { send({.opacity = float(v)}); });
     column->addWidget(opacity);
     auto *switches = new QHBoxLayout;
-    const auto toggle = [&](const char *id, const QString &name, bool on, const char *key) {
+    const auto toggle = [&](const char *id, const QString &name, bool on, std::optional<bool> Changes::*member) {
         auto *box = new QCheckBox(name);
         box->setObjectName(QLatin1String(id));
         box->setChecked(on);
         connect(
             box, &QCheckBox::toggled, this,
-            [send, key](bool now) {
-                send({{key, now}});
+            [send, member](bool now) {
+                Changes changes;
+                changes.*member = now;
+                send(std::move(changes));
             },
             Qt::QueuedConnection);
         switches->addWidget(box);
     };
-    toggle("pictureOver", tr("over"), r->isOver, "over");
-    toggle("pictureLocked", tr("locked"), r->isLocked, "locked");
-    toggle("pictureHidden", tr("hidden"), r->isHidden, "hidden");
+    toggle("pictureOver", tr("over"), r.isOver, &Changes::isOver);
+    toggle("pictureLocked", tr("locked"), r.isLocked, &Changes::isLocked);
+    toggle("pictureHidden", tr("hidden"), r.isHidden, &Changes::isHidden);
     switches->addStretch();
     column->addLayout(switches);
+}
+
+void PicturesPanel::addButtons(QBoxLayout *column, const Reference &r)
+{
     auto *buttons = new QHBoxLayout;
     auto *lineUp = new QPushButton(tr("Line up…"));
     lineUp->setObjectName(QStringLiteral("pictureLineUp"));
     lineUp->setToolTip(tr("Press on crown and ground: the picture comes to the final height and to the middle plane"));
-    lineUp->setEnabled(r->view != document::kBoard && !r->isLocked);
-    connect(lineUp, &QPushButton::clicked, this, [this, id = r->id] { emit lineUpAsked(id); });
+    lineUp->setEnabled(r.view != document::kBoard && !r.isLocked);
+    connect(lineUp, &QPushButton::clicked, this, [this, id = r.id] { emit lineUpAsked(id); });
     auto *remove = new QPushButton(tr("Delete"));
     remove->setObjectName(QStringLiteral("pictureRemove"));
-    remove->setEnabled(!r->isLocked);
+    remove->setEnabled(!r.isLocked);
     connect(
         remove, &QPushButton::clicked, this,
-        [this, id = r->id] {
-            m_session.run({{"do", "picture.remove"}, {"picture", id}});
-        },
-        Qt::QueuedConnection);
+        [this, id = r.id] { m_session.run(toCommand(command::RemovePicture{.picture = id})); }, Qt::QueuedConnection);
     buttons->addWidget(lineUp);
     buttons->addWidget(remove);
     column->addLayout(buttons);

@@ -1,11 +1,13 @@
 #pragma once
 
 #include "app/session/session.h"
+#include "command/pictures/picture_fields.h"
 
 #include <QWidget>
 
 #include <functional>
 
+class QBoxLayout;
 class QListWidget;
 
 namespace bonemoss::app {
@@ -26,6 +28,10 @@ signals:
 private:
     void rebuild();
     void rebuildSettings();
+    std::function<void(command::PictureChanges)> sender(const document::Reference &r);
+    void addPlace(QBoxLayout *column, const document::Reference &r);
+    void addLook(QBoxLayout *column, const document::Reference &r);
+    void addButtons(QBoxLayout *column, const document::Reference &r);
 
     Session &m_session;
     PictureShelf &m_shelf;

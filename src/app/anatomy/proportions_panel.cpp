@@ -2,6 +2,8 @@
 
 #include "app/theme/theme.h"
 #include "armature/proportions.h"
+#include "command/fields.h"
+#include "command/forms/form_fields.h"
 
 #include <QComboBox>
 #include <QHeaderView>
@@ -24,9 +26,8 @@ ProportionsPanel::ProportionsPanel(Session &session, QWidget *parent) : QWidget(
     m_unit->setObjectName(QStringLiteral("proportionUnit"));
     m_unit->setAccessibleName(tr("Form or piece whose length is one unit"));
     m_unit->setToolTip(tr("The form or piece whose length is one unit"));
-    connect(m_unit, &QComboBox::activated, this, [this](int i) {
-        m_session.run({{"do", "proportion.unit"}, {"form", m_unit->itemData(i).toUInt()}});
-    });
+    connect(m_unit, &QComboBox::activated, this,
+            [this](int i) { m_session.run(toCommand(command::SetUnit{.form = m_unit->itemData(i).toUInt()})); });
     column->addWidget(m_unit);
     m_list = new QTreeWidget;
     m_list->setObjectName(QStringLiteral("proportionList"));
@@ -68,7 +69,7 @@ void ProportionsPanel::edited(QTreeWidgetItem *item, int column)
         this,
         [this, id, ratio, isNumber, isEmpty = item->text(kWanted).trimmed().isEmpty()] { // the list is rebuilt by it
             if (!(isNumber || isEmpty)
-                || !m_session.run({{"do", "proportion.target"}, {"form", id}, {"ratio", isEmpty ? 0 : ratio}}))
+                || !m_session.run(toCommand(command::SetTarget{.form = id, .ratio = isEmpty ? 0 : float(ratio)})))
                 rebuild();
         },
         Qt::QueuedConnection);

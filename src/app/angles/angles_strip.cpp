@@ -1,5 +1,6 @@
 #include "app/angles/angles_strip.h"
 
+#include "app/theme/table_words.h"
 #include "app/theme/theme.h"
 #include "base/parallel.h"
 #include "portrait/silhouette.h"
@@ -42,7 +43,7 @@ std::vector<std::uint8_t> shapeOf(const document::ShownShapes &shapes, std::size
 {
     portrait::Camera camera;
     camera.isParallel = true;
-    camera.turn = *portrait::viewTurn(portrait::anatomicalViews()[view].key);
+    camera.rotation = *portrait::viewRotation(portrait::anatomicalViews()[view].key);
     camera = portrait::framing(camera, frame, float(size.width()) / float(size.height()));
     camera.distance *= 1.08f;
     return portrait::silhouette(shapes.surfaces, camera, size.width(), size.height());
@@ -99,7 +100,7 @@ void AnglesStrip::paintEvent(QPaintEvent *)
     p.fillRect(rect(), theme().window);
     for (int i = 0; i < 6; ++i) {
         const portrait::NamedView &v = portrait::anatomicalViews()[std::size_t(i)];
-        const QString title = QString::fromUtf8(v.title.data(), qsizetype(v.title.size()));
+        const QString title = tableWords("View", v.title);
         const bool here = title.toLower() == m_current;
         const QRect box = tile(i);
         p.setPen(QPen(here ? theme().moss : theme().line, here ? 1.6 : 1));

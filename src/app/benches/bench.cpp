@@ -1,6 +1,14 @@
 #include "app/benches/bench.h"
 
 #include "app/session/session.h"
+#include "armature/form.h"
+#include "document/cage.h"
+#include "mesh/poly_mesh.h"
+#include "command/cages/cage_fields.h"
+#include "command/fields.h"
+#include "command/forms/form_fields.h"
+#include "command/layers/layer_fields.h"
+#include "command/skin/piece_fields.h"
 
 #include <QCoreApplication>
 #include <nlohmann/json.hpp>
@@ -18,33 +26,52 @@ using nlohmann::json;
 json deletedForms(const Session &s)
 {
     if (s.cage())
-        return {{"do", "cage.remove"}, {"cage", s.cage()}};
-    return s.form() ? json{{"do", "forms.remove"}, {"forms", s.forms()}} : json();
+        return toCommand(command::RemoveCage{.cage = s.cage()});
+    return s.form() ? toCommand(command::RemoveForms{.forms = command::namesOf(s.forms())}) : json();
 }
 
 json deletedPiece(const Session &s)
 {
-    return s.piece() ? json{{"do", "piece.remove"}, {"piece", s.piece()}} : json();
+    return s.piece() ? toCommand(command::RemovePiece{.piece = s.piece()}) : json();
 }
 
 json deletedLayer(const Session &s)
 {
-    return s.layer() ? json{{"do", "layer.remove"}, {"piece", s.piece()}, {"layer", s.layer()}} : deletedPiece(s);
+    return s.layer() ? toCommand(command::RemoveLayer{.piece = s.piece(), .layer = s.layer()}) : deletedPiece(s);
 }
 
 json duplicatedForm(const Session &s, bool isLinked)
 {
     if (!s.form())
         return nullptr;
-    json command = {{"do", "form.duplicate"}, {"form", s.form()}, {"move", {10, 0, 0}}};
-    if (isLinked)
-        command["linked"] = true;
-    return command;
+    return toCommand(command::DuplicateForm{.form = s.form(), .move = Vec3f{10, 0, 0}, .isLinked = isLinked});
 }
 
 json duplicatedLayer(const Session &s, bool isLinked)
 {
-    return s.layer() && !isLinked ? json{{"do", "layer.duplicate"}, {"piece", s.piece()}, {"layer", s.layer()}} : json();
+    return s.layer() && !isLinked ? toCommand(command::DuplicateLayer{.piece = s.piece(), .layer = s.layer()}) : json();
+}
+
+Box3f framedForms(const Session &s)
+{
+    const document::Creature &c = s.creature();
+    Box3f box;
+    std::vector<std::uint32_t> ids;
+    for (const std::uint32_t id : s.forms())
+        for (const std::uint32_t b : c.armature.branch(id))
+            if (hasShape(c.armature.find(b)->kind))
+                ids.push_back(b);
+    if (!ids.empty())
+        box = armature::makeDistance(c.armature, ids)->bounds();
+    if (const document::Cage *cage = c.cage(s.cage()))
+        box.add(mesh::boundsOf(document::shownCage(*cage).positions));
+    return box;
+}
+
+Box3f framedPiece(const Session &s)
+{
+    const document::Piece *piece = s.creature().piece(s.piece());
+    return piece ? piece->skin.shown.box() : Box3f{};
 }
 
 using sculpt::Tool;
@@ -81,7 +108,8 @@ const std::vector<BenchRow> &rows()
          .tileColumns = 3,
          .controls = kFormControls,
          .deletion = deletedForms,
-         .duplication = duplicatedForm},
+         .duplication = duplicatedForm,
+         .framed = framedForms},
         {.bench = Bench::Sculpt,
          .id = "sculpt",
          .title = QT_TRANSLATE_NOOP("Bench", "Sculpt"),
@@ -93,7 +121,8 @@ const std::vector<BenchRow> &rows()
          .tools = shapingTools(),
          .controls = kSkinControls,
          .deletion = deletedPiece,
-         .duplication = duplicatedLayer},
+         .duplication = duplicatedLayer,
+         .framed = framedPiece},
         {.bench = Bench::Detail,
          .id = "detail",
          .title = QT_TRANSLATE_NOOP("Bench", "Detail"),
@@ -108,7 +137,8 @@ const std::vector<BenchRow> &rows()
          .controls = kSkinControls,
          .first = Tool::Stamp,
          .deletion = deletedLayer,
-         .duplication = duplicatedLayer},
+         .duplication = duplicatedLayer,
+         .framed = framedPiece},
     };
     return all;
 }

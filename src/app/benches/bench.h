@@ -35,6 +35,8 @@ struct BenchRow {
     sculpt::Tool first = sculpt::Tool::Raise; ///< in hand when nothing was chosen there yet
     nlohmann::json (*deletion)(const Session &session) = nullptr;
     nlohmann::json (*duplication)(const Session &session, bool isLinked) = nullptr;
+    /// What is framed when something is chosen; empty: all of it.
+    Box3f (*framed)(const Session &session) = nullptr;
 };
 
 /// In their order along the top; the first is where a new creature begins.

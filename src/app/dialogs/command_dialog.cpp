@@ -1,5 +1,6 @@
 #include "app/dialogs/command_dialog.h"
 
+#include "app/theme/table_words.h"
 #include <QCheckBox>
 #include <QComboBox>
 #include <QCoreApplication>
@@ -22,6 +23,11 @@ namespace bonemoss::app {
 using nlohmann::json;
 
 namespace {
+
+/// Context of its words.
+struct CommandDialogWords {
+    Q_DECLARE_TR_FUNCTIONS(CommandDialog)
+};
 
 QString sentence(QString words)
 {
@@ -57,9 +63,9 @@ void end(QDialog &dialog, QVBoxLayout *column, const QString &go, const std::fun
     column->addWidget(buttons);
     if (!tryOut)
         return;
-    auto *preview = buttons->addButton(QObject::tr("Preview"), QDialogButtonBox::ActionRole);
+    auto *preview = buttons->addButton(CommandDialogWords::tr("Preview"), QDialogButtonBox::ActionRole);
     preview->setObjectName(QStringLiteral("previewButton"));
-    preview->setToolTip(QObject::tr("Shows it in the view without doing it"));
+    preview->setToolTip(CommandDialogWords::tr("Shows it in the view without doing it"));
     QObject::connect(preview, &QPushButton::clicked, &dialog, [command, tryOut] {
         if (const auto now = command())
             tryOut(&*now);
@@ -75,7 +81,7 @@ std::pair<QWidget *, std::function<json()>> fieldFor(const command::ParamSpec &p
     std::function<json()> read;
     switch (p.kind) {
     case command::ParamKind::Switch: {
-        auto *box = new QCheckBox(sentence(QString::fromStdString(p.description)));
+        auto *box = new QCheckBox(sentence(tableWords("Parameter", p.description)));
         box->setChecked(start.is_boolean() && start.get<bool>());
         read = [box] { return json(box->isChecked()); };
         field = box;
@@ -101,7 +107,7 @@ std::pair<QWidget *, std::function<json()>> fieldFor(const command::ParamSpec &p
         auto *box = new QDoubleSpinBox;
         const bool isWhole = p.kind == command::ParamKind::Integer;
         box->setDecimals(isWhole ? 0 : 3);
-        box->setRange(std::max(p.least, -1e9), std::min(p.most, 1e9));
+        box->setRange(std::max(p.min, -1e9), std::min(p.max, 1e9));
         box->setGroupSeparatorShown(isWhole);
         if (!p.unit.empty())
             box->setSuffix(QStringLiteral(" %1").arg(QString::fromStdString(p.unit)));
@@ -114,39 +120,40 @@ std::pair<QWidget *, std::function<json()>> fieldFor(const command::ParamSpec &p
     }
     }
     field->setObjectName(QStringLiteral("ask_%1").arg(id));
-    field->setAccessibleName(sentence(QString::fromStdString(p.description)));
+    field->setAccessibleName(sentence(tableWords("Parameter", p.description)));
     field->setToolTip(field->accessibleName());
     return {field, read};
 }
 
 } // namespace
 
-std::optional<json> askCommand(QWidget *parent, const char *name, json given, const QStringList &asked, const TryOut &tryOut,
+std::optional<json> askCommand(QWidget *parent, const json &given, const QStringList &asked, const TryOut &tryOut,
                                const QString &title, const QString &words)
 {
-    const command::CommandSpec *spec = command::findCommand(name);
-    const QString head = title.isEmpty() ? QString::fromStdString(spec->title) : title;
+    const command::CommandSpec *spec = command::findCommand(given.at("do").get_ref<const std::string &>());
+    const QString head = title.isEmpty() ? tableWords("Command", spec->title) : title;
     QDialog dialog(parent);
     dialog.setObjectName(QStringLiteral("commandDialog"));
-    QVBoxLayout *column = begin(dialog, head, words.isEmpty() ? QString::fromStdString(spec->description) : words);
+    QVBoxLayout *column = begin(dialog, head, words.isEmpty() ? tableWords("Command", spec->description) : words);
     auto *form = new QFormLayout;
     std::vector<std::pair<std::string, std::function<json()>>> readers;
     for (const QString &which : asked)
         for (const command::ParamSpec &p : spec->params) {
             if (QString::fromStdString(p.name) != which)
                 continue;
-            const json start = given.contains(p.name) ? given[p.name] : p.missing.empty() ? json() : json::parse(p.missing);
+            const json start = given.contains(p.name)  ? given[p.name]
+                               : p.defaultJson.empty() ? json()
+                                                       : json::parse(p.defaultJson);
             const auto [field, read] = fieldFor(p, start);
             if (p.kind == command::ParamKind::Switch)
                 form->addRow(field);
             else
-                form->addRow(QCoreApplication::translate("Parameter", command::titleOf(p).c_str()), field);
+                form->addRow(tableWords("Parameter", command::titleOf(p)), field);
             readers.push_back({p.name, read});
         }
     column->addLayout(form);
     const auto command = [&]() -> std::optional<json> {
         json out = given;
-        out["do"] = name;
         for (const auto &[key, read] : readers)
             if (json value = read(); !(value.is_string() && value.get_ref<const std::string &>().empty()))
                 out[key] = std::move(value);

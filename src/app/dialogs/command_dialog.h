@@ -17,12 +17,11 @@ namespace bonemoss::app {
 using TryOut = std::function<void(const nlohmann::json *command)>;
 
 /// Asks for the numbers, choices and switches of a command, as its table knows them. Null when it was cancelled.
-/// name   of the command
-/// given  values that are settled, or to begin from where they are also asked
+/// given  the command with values that are settled, or to begin from where they are also asked
 /// asked  parameters that are shown, in that order
 /// tryOut when given, a button shows what would come of it
 /// title, words  what stands at its head, where the command does more than is asked for here
-std::optional<nlohmann::json> askCommand(QWidget *parent, const char *name, nlohmann::json given, const QStringList &asked,
+std::optional<nlohmann::json> askCommand(QWidget *parent, const nlohmann::json &given, const QStringList &asked,
                                          const TryOut &tryOut = {}, const QString &title = {}, const QString &words = {});
 
 /// Asks which pieces go with `first`, which stands at the head of the result. Null when it was cancelled or none was ticked.

@@ -2,6 +2,7 @@
 
 #include "app/theme/theme.h"
 
+#include <QCoreApplication>
 #include <QDialogButtonBox>
 #include <QDir>
 #include <QDoubleSpinBox>
@@ -24,6 +25,15 @@
 
 namespace bonemoss::app {
 
+namespace {
+
+/// Context of its words.
+struct DialogWords {
+    Q_DECLARE_TR_FUNCTIONS(Dialogs)
+};
+
+} // namespace
+
 std::optional<field::Density> askDensity(QWidget *parent, const QString &title, float startSpacing, float longestMm,
                                          const std::function<std::size_t(float)> &forecast)
 {
@@ -33,14 +43,14 @@ std::optional<field::Density> askDensity(QWidget *parent, const QString &title, 
     auto *column = new QVBoxLayout(&dialog);
     column->addWidget(heading(title, 15));
     auto *form = new QFormLayout;
-    auto *bySpacing = new QRadioButton(QObject::tr("Spacing"));
-    auto *byFaces = new QRadioButton(QObject::tr("Faces"));
+    auto *bySpacing = new QRadioButton(DialogWords::tr("Spacing"));
+    auto *byFaces = new QRadioButton(DialogWords::tr("Faces"));
     auto *spacing = new QDoubleSpinBox;
     spacing->setObjectName(QStringLiteral("spacing"));
     spacing->setRange(0.01, 100);
     spacing->setDecimals(3);
     spacing->setSingleStep(0.05);
-    spacing->setSuffix(QObject::tr(" mm"));
+    spacing->setSuffix(DialogWords::tr(" mm"));
     spacing->setValue(double(startSpacing));
     auto *faces = new QSpinBox;
     faces->setObjectName(QStringLiteral("faces"));
@@ -55,7 +65,7 @@ std::optional<field::Density> askDensity(QWidget *parent, const QString &title, 
     told->setMinimumWidth(340);
     column->addWidget(told);
     auto *buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel);
-    buttons->button(QDialogButtonBox::Ok)->setText(QObject::tr("Knit"));
+    buttons->button(QDialogButtonBox::Ok)->setText(DialogWords::tr("Knit"));
     buttons->button(QDialogButtonBox::Ok)->setProperty("main", true);
     column->addWidget(buttons);
     QObject::connect(buttons, &QDialogButtonBox::accepted, &dialog, &QDialog::accept);
@@ -72,12 +82,12 @@ std::optional<field::Density> askDensity(QWidget *parent, const QString &title, 
         else
             faces->setValue(int(std::min(count, 2e9)));
         const double cells = double(longestMm) / h;
-        QString words = QObject::tr("about %L1 faces, %2 MB, %3 cells along the longest side")
+        QString words = DialogWords::tr("about %L1 faces, %2 MB, %3 cells along the longest side")
                             .arg(qlonglong(count))
                             .arg(double(field::forecastBytes(std::size_t(count))) / 1e6, 0, 'f', 0)
                             .arg(int(cells));
         if (cells > 2900)
-            words += QObject::tr("\nToo fine: at most 3 000 cells along a side.");
+            words += DialogWords::tr("\nToo fine: at most 3 000 cells along a side.");
         told->setText(words);
         buttons->button(QDialogButtonBox::Ok)->setEnabled(cells <= 2900 && count > 50);
     };
@@ -104,12 +114,12 @@ void editKeys(QWidget *parent, KeyMap &keys)
 {
     QDialog dialog(parent);
     dialog.setObjectName(QStringLiteral("keysDialog"));
-    dialog.setWindowTitle(QObject::tr("Keys"));
+    dialog.setWindowTitle(DialogWords::tr("Keys"));
     dialog.resize(520, 560);
     auto *column = new QVBoxLayout(&dialog);
-    column->addWidget(heading(QObject::tr("Keys")));
+    column->addWidget(heading(DialogWords::tr("Keys")));
     auto *table = new QTableWidget(int(keys.shipped().size()), 3);
-    table->setHorizontalHeaderLabels({QObject::tr("What"), QObject::tr("Key"), QObject::tr("Conflicts with")});
+    table->setHorizontalHeaderLabels({DialogWords::tr("What"), DialogWords::tr("Key"), DialogWords::tr("Conflicts with")});
     table->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
     table->verticalHeader()->hide();
     std::vector<QKeySequenceEdit *> edits;
@@ -147,7 +157,7 @@ void editKeys(QWidget *parent, KeyMap &keys)
     refresh();
     column->addWidget(table);
     auto *fixed =
-        new QLabel(QObject::tr("Held keys are single keys; mask and dig held together unmask. A change holds at once."));
+        new QLabel(DialogWords::tr("Held keys are single keys; mask and dig held together unmask. A change holds at once."));
     fixed->setWordWrap(true);
     fixed->setProperty("soft", true);
     column->addWidget(fixed);
@@ -169,13 +179,14 @@ void showAbout(QWidget *parent)
 {
     QDialog dialog(parent);
     dialog.setObjectName(QStringLiteral("aboutDialog"));
-    dialog.setWindowTitle(QObject::tr("About Bone Moss"));
+    dialog.setWindowTitle(DialogWords::tr("About Bone Moss"));
     auto *column = new QVBoxLayout(&dialog);
     column->addWidget(heading(QStringLiteral("Bone Moss")));
     auto *words = new QLabel(
-        QObject::tr("Version %1\n\nFor sculptors of creatures that never were.\n\nFree software under the GNU General "
-                    "Public License, version 3 or later.\nFonts: Cabin and Vollkorn, SIL Open Font License.\nBuilt on Qt, TBB, "
-                    "Embree, meshoptimizer, SQLite, zstd, xxHash,\nnlohmann-json, CLI11, fmt and OpenImageIO.")
+        DialogWords::tr(
+            "Version %1\n\nFor sculptors of creatures that never were.\n\nFree software under the GNU General "
+            "Public License, version 3 or later.\nFonts: Cabin and Vollkorn, SIL Open Font License.\nBuilt on Qt, TBB, "
+            "Embree, meshoptimizer, SQLite, zstd, xxHash,\nnlohmann-json, CLI11, fmt and OpenImageIO.")
             .arg(QStringLiteral(BONEMOSS_VERSION)));
     words->setTextInteractionFlags(Qt::TextSelectableByMouse);
     column->addWidget(words);
@@ -227,9 +238,9 @@ void showReport(QWidget *parent, const QString &title, const QString &intro, con
         text->setWordWrap(true);
         rows->addWidget(text, row, 0);
         if (note.at) {
-            auto *button = new QPushButton(QObject::tr("Show me"));
+            auto *button = new QPushButton(DialogWords::tr("Show me"));
             button->setObjectName(QStringLiteral("showMe%1").arg(row));
-            button->setAccessibleName(QObject::tr("Show me: %1").arg(text->text()));
+            button->setAccessibleName(DialogWords::tr("Show me: %1").arg(text->text()));
             QObject::connect(button, &QPushButton::clicked, dialog, [at = *note.at, showMe] { showMe(at); });
             rows->addWidget(button, row, 1);
         }
@@ -247,12 +258,12 @@ void showReport(QWidget *parent, const QString &title, const QString &intro, con
 
 const std::vector<Sample> &samples()
 {
-    static const std::vector<Sample> all{
-        {QStringLiteral("hollowback.recipe.json"), QObject::tr("Hollowback"),
-         QObject::tr("An old grazer of the high moors, with layers of detail")},
-        {QStringLiteral("cairn-pup.recipe.json"), QObject::tr("Cairn Pup"), QObject::tr("A squat cub, for a quick start")},
-        {QStringLiteral("reed-lurcher.recipe.json"), QObject::tr("Reed Lurcher"),
-         QObject::tr("An eel-necked wader on long legs")}};
+    static const std::vector<Sample> all{{QStringLiteral("hollowback.recipe.json"), DialogWords::tr("Hollowback"),
+                                          DialogWords::tr("An old grazer of the high moors, with layers of detail")},
+                                         {QStringLiteral("cairn-pup.recipe.json"), DialogWords::tr("Cairn Pup"),
+                                          DialogWords::tr("A squat cub, for a quick start")},
+                                         {QStringLiteral("reed-lurcher.recipe.json"), DialogWords::tr("Reed Lurcher"),
+                                          DialogWords::tr("An eel-necked wader on long legs")}};
     return all;
 }
 
@@ -323,7 +334,7 @@ void showManual(QWidget *parent, const QString &page)
     auto *window = new QDialog(parent);
     window->setObjectName(QStringLiteral("manual"));
     window->setAttribute(Qt::WA_DeleteOnClose);
-    window->setWindowTitle(QObject::tr("Manual"));
+    window->setWindowTitle(DialogWords::tr("Manual"));
     window->resize(620, 640);
     auto *column = new QVBoxLayout(window);
     auto *text = new QTextBrowser;

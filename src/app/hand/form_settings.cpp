@@ -1,10 +1,14 @@
 #include "app/hand/form_settings.h"
 
+#include "app/theme/table_words.h"
 #include "app/hand/deform_settings.h"
 #include "app/hand/form_settings_rows.h"
 #include "app/hand/value_slider.h"
 #include "app/theme/theme.h"
 #include "store/part.h"
+#include "command/cages/cage_fields.h"
+#include "command/fields.h"
+#include "command/forms/form_fields.h"
 
 #include <QCheckBox>
 #include <QColorDialog>
@@ -75,11 +79,9 @@ void FormSettings::run(json command)
         &m_session, [session = &m_session, command = std::move(command)] { session->run(command); }, Qt::QueuedConnection);
 }
 
-void FormSettings::send(json change)
+void FormSettings::send(command::FormChanges changes)
 {
-    change["do"] = "form.set";
-    change["form"] = m_form.id;
-    run(std::move(change));
+    run(toCommand(command::SetForm{.form = m_form.id, .changes = std::move(changes)}));
 }
 
 QGridLayout *FormSettings::addGrid(QBoxLayout *to)
@@ -100,7 +102,7 @@ QVBoxLayout *FormSettings::section(const QString &name, const QString &id)
     word->setProperty("word", true);
     connect(word, &QPushButton::clicked, this, [this, id, isOpen] {
         isOpen ? (void)m_open.remove(id) : (void)m_open.insert(id);
-        QMetaObject::invokeMethod(&m_session, &Session::choiceChanged, Qt::QueuedConnection);
+        emit rebuildAsked();
     });
     m_column->addWidget(word, 0, Qt::AlignLeft);
     if (!isOpen)
@@ -178,12 +180,10 @@ void FormSettings::showCage(const document::Cage &cage)
     told->setProperty("soft", true);
     m_column->addWidget(told);
     const std::uint32_t id = cage.id;
-    const auto edit = [this, id](const char *what) {
-        run({{"do", "cage.faces"},
-             {"cage", id},
-             {"edit", what},
-             {"faces", m_hand.cageChoice().faces},
-             {"width", m_hand.cageWidth()}});
+    const auto edit = [this, id](command::FacesEdit what) {
+        const auto &faces = m_hand.cageChoice().faces;
+        run(toCommand(
+            command::EditFaces{.cage = id, .edit = what, .faces = {faces.begin(), faces.end()}, .width = m_hand.cageWidth()}));
     };
     auto *grid = addGrid(m_column);
     int line = 0;
@@ -193,30 +193,31 @@ void FormSettings::showCage(const document::Cage &cage)
            [this](double v) { m_hand.setCageReach(float(v)); });
     auto *first = new QHBoxLayout;
     button(first, QStringLiteral("cageExtrude"), tr("Extrude"), tr("Draw the chosen faces out by the width"),
-           [edit] { edit("extrude"); });
-    button(first, QStringLiteral("cageInset"), tr("Inset"), tr("A rim of that width inside them"), [edit] { edit("inset"); });
+           [edit] { edit(command::FacesEdit::Extrude); });
+    button(first, QStringLiteral("cageInset"), tr("Inset"), tr("A rim of that width inside them"),
+           [edit] { edit(command::FacesEdit::Inset); });
     m_column->addLayout(first);
     auto *second = new QHBoxLayout;
-    button(second, QStringLiteral("cageBevel"), tr("Bevel"), tr("Cut the edges around them off"), [edit] { edit("bevel"); });
+    button(second, QStringLiteral("cageBevel"), tr("Bevel"), tr("Cut the edges around them off"),
+           [edit] { edit(command::FacesEdit::Bevel); });
     button(second, QStringLiteral("cageDelete"), tr("Delete"), tr("Delete faces"), [this, edit] {
-        edit("delete");
+        edit(command::FacesEdit::Delete);
         m_hand.setCageChoice({}); // those numbers mean other faces afterwards
     });
     m_column->addLayout(second);
-    const auto edges = [this, id](const char *what) {
-        json ends = json::array();
+    const auto edges = [this, id](command::EdgesEdit what) {
+        command::EditEdges c{.cage = id, .edit = what};
         for (const auto &[a, b] : m_hand.cageChoice().edges)
-            ends.push_back(a), ends.push_back(b);
-        json c{{"do", "cage.edges"}, {"cage", id}, {"edit", what}, {"edges", ends}};
-        if (std::string_view(what) == "extend")
-            c["width"] = m_hand.cageWidth();
-        run(std::move(c));
+            c.edges.push_back(float(a)), c.edges.push_back(float(b));
+        if (what == command::EdgesEdit::Extend)
+            c.width = m_hand.cageWidth();
+        run(toCommand(c));
     };
     auto *third = new QHBoxLayout;
     button(third, QStringLiteral("cageExtend"), tr("Extend"), tr("Lay new faces on to the chosen open edges"),
-           [edges] { edges("extend"); });
+           [edges] { edges(command::EdgesEdit::Extend); });
     button(third, QStringLiteral("cageRing"), tr("Ring"), tr("Split the band of faces across the chosen edge"),
-           [edges] { edges("ring"); });
+           [edges] { edges(command::EdgesEdit::Ring); });
     m_column->addLayout(third);
     const auto showWhatServes = [this] {
         for (const char *name : {"cageExtrude", "cageInset", "cageBevel", "cageDelete"})
@@ -226,10 +227,16 @@ void FormSettings::showCage(const document::Cage &cage)
     };
     showWhatServes();
     connect(&m_hand, &HandModel::settingsChanged, this, showWhatServes);
-    const auto set = [this, id](json change) {
-        change["do"] = "cage.set";
-        change["cage"] = id;
-        run(std::move(change));
+    showCageShape(cage);
+}
+
+/// How a cage is shown, and what becomes of it.
+void FormSettings::showCageShape(const document::Cage &cage)
+{
+    const std::uint32_t id = cage.id;
+    const auto set = [this, id](command::SetCage changes) {
+        changes.cage = id;
+        run(toCommand(changes));
     };
     auto *row = new QHBoxLayout;
     row->addWidget(soft(tr("Smooth")));
@@ -239,24 +246,21 @@ void FormSettings::showCage(const document::Cage &cage)
     smooth->setToolTip(smooth->accessibleName());
     smooth->setRange(0, 4);
     smooth->setValue(cage.smooth);
-    connect(smooth, &QSpinBox::valueChanged, this, [set](int n) { set({{"smooth", n}}); });
+    connect(smooth, &QSpinBox::valueChanged, this, [set](int n) { set({.smooth = std::uint32_t(n)}); });
     row->addWidget(smooth);
     auto *mirror = new QCheckBox(tr("twin"));
     mirror->setObjectName(QStringLiteral("cageMirror"));
     mirror->setToolTip(tr("A twin across the middle plane; what lies on the plane is shared"));
     mirror->setChecked(cage.isMirrored);
-    connect(mirror, &QCheckBox::toggled, this, [set](bool on) { set({{"mirror", on}}); });
+    connect(mirror, &QCheckBox::toggled, this, [set](bool on) { set({.isMirrored = on}); });
     row->addWidget(mirror);
     row->addStretch();
     m_column->addLayout(row);
     auto *last = new QHBoxLayout;
     button(last, QStringLiteral("cagePiece"), tr("Make it a piece"), tr("Its smooth shape becomes a piece to sculpt on"),
-           [this, id] {
-               run({{"do", "cage.piece"}, {"cage", id}});
-           });
-    button(last, QStringLiteral("cageRemove"), tr("Delete"), tr("Delete cage"), [this, id] {
-        run({{"do", "cage.remove"}, {"cage", id}});
-    });
+           [this, id] { run(toCommand(command::MakePiece{.cage = id})); });
+    button(last, QStringLiteral("cageRemove"), tr("Delete"), tr("Delete cage"),
+           [this, id] { run(toCommand(command::RemoveCage{.cage = id})); });
     m_column->addLayout(last);
 }
 
@@ -287,7 +291,7 @@ void FormSettings::showShelf()
     };
     for (const store::ShelfEntry &e : store::shippedParts()) {
         const QString name = QString::fromStdString(e.name);
-        put(QString::fromStdString(e.title), name, dataFolder() + QStringLiteral("/parts/%1.png").arg(name));
+        put(tableWords("Part", e.title), name, dataFolder() + QStringLiteral("/parts/%1.png").arg(name));
     }
     const QDir own(ownPartsFolder());
     for (const QString &file : own.entryList({QStringLiteral("*.part.json")}, QDir::Files, QDir::Name))
@@ -312,34 +316,27 @@ void FormSettings::showSeveral()
 {
     const std::vector<std::uint32_t> ids = m_session.forms();
     m_column->addWidget(heading(tr("%1 forms").arg(ids.size())));
-    const auto set = [this, ids](json change) {
-        change["do"] = "forms.set";
-        change["forms"] = ids;
-        run(change);
+    const auto set = [this, ids](command::SetForms changes) {
+        changes.forms = command::namesOf(ids);
+        run(toCommand(changes));
     };
     auto *grid = addGrid(m_column);
     int line = 0;
-    triple(grid, line, tr("Move by"), QStringLiteral("moveBy"), {}, -1e5, 1e5, [this, ids](Vec3f v) {
-        run({{"do", "forms.move"}, {"forms", ids}, {"move", jsonOf(v)}});
-    });
-    triple(grid, line, tr("Rotation °"), QStringLiteral("turnBy"), {}, -360, 360, [this, ids](Vec3f v) {
-        run({{"do", "forms.move"}, {"forms", ids}, {"turn", jsonOf(v)}});
-    });
-    single(grid, line, tr("Scale by"), QStringLiteral("scaleBy"), 1, 0.01, 100, [this, ids](double v) {
-        run({{"do", "forms.move"}, {"forms", ids}, {"scale", v}});
-    });
+    triple(grid, line, tr("Move by"), QStringLiteral("moveBy"), {}, -1e5, 1e5,
+           [this, ids](Vec3f v) { run(toCommand(command::MoveForms{.forms = command::namesOf(ids), .move = v})); });
+    triple(grid, line, tr("Rotation °"), QStringLiteral("turnBy"), {}, -360, 360,
+           [this, ids](Vec3f v) { run(toCommand(command::MoveForms{.forms = command::namesOf(ids), .turn = v})); });
+    single(grid, line, tr("Scale by"), QStringLiteral("scaleBy"), 1, 0.01, 100,
+           [this, ids](double v) { run(toCommand(command::MoveForms{.forms = command::namesOf(ids), .scale = float(v)})); });
     const armature::Form *last = m_session.creature().armature.find(m_session.form());
-    single(grid, line, tr("Melt mm"), QStringLiteral("melt"), double(last->melt), 0, 1000, [set](double v) {
-        set({{"melt", v}});
-    });
+    single(grid, line, tr("Melt mm"), QStringLiteral("melt"), double(last->melt), 0, 1000,
+           [set](double v) { set({.melt = float(v)}); });
     auto *row = new QHBoxLayout;
-    button(row, QStringLiteral("groupChosen"), tr("Group"), tr("Group them (Ctrl+G)"), [this, ids] {
-        run({{"do", "form.group"}, {"forms", ids}});
-    });
-    button(row, QStringLiteral("mirrorChosen"), tr("Mirror"), tr("Each gets a twin across the middle plane"), [set] {
-        set({{"mirror", true}});
-    });
-    button(row, QStringLiteral("hideChosen"), tr("Hide"), tr("Neither shown nor knitted"), [set] { set({{"hidden", true}}); });
+    button(row, QStringLiteral("groupChosen"), tr("Group"), tr("Group them (Ctrl+G)"),
+           [this, ids] { run(toCommand(command::GroupForms{.forms = command::namesOf(ids)})); });
+    button(row, QStringLiteral("mirrorChosen"), tr("Mirror"), tr("Each gets a twin across the middle plane"),
+           [set] { set({.isMirrored = true}); });
+    button(row, QStringLiteral("hideChosen"), tr("Hide"), tr("Neither shown nor knitted"), [set] { set({.isHidden = true}); });
     m_column->addLayout(row);
     m_column->addWidget(new DeformSettings(m_session, m_hand));
 }
@@ -348,49 +345,46 @@ void FormSettings::showNumbers()
 {
     auto *grid = addGrid(m_column);
     int line = 0;
-    triple(grid, line, tr("Position"), QStringLiteral("at"), m_world.move, -1e5, 1e5, [this](Vec3f v) {
-        send({{"at", jsonOf(v)}});
-    });
-    triple(grid, line, tr("Rotation °"), QStringLiteral("turn"), toEulerDeg(m_world.turn), -360, 360, [this](Vec3f v) {
-        send({{"turn", jsonOf(v)}});
-    });
-    triple(grid, line, tr("Scale"), QStringLiteral("scale"), m_world.scale, 0.01, 100, [this](Vec3f v) {
-        send({{"scale", jsonOf(v)}});
-    });
+    triple(grid, line, tr("Position"), QStringLiteral("at"), m_world.translation, -1e5, 1e5,
+           [this](Vec3f v) { send({.at = v}); });
+    triple(grid, line, tr("Rotation °"), QStringLiteral("turn"), toEulerDeg(m_world.rotation), -360, 360,
+           [this](Vec3f v) { send({.turn = v}); });
+    triple(grid, line, tr("Scale"), QStringLiteral("scale"), m_world.scale, 0.01, 100, [this](Vec3f v) { send({.scale = v}); });
     const auto is = [&](std::initializer_list<FormKind> kinds) {
         return std::find(kinds.begin(), kinds.end(), m_form.kind) != kinds.end();
     };
-    const auto one = [&](const QString &name, const char *key, float v, double most) {
-        single(grid, line, name, QLatin1String(key), double(v), 0, most, [this, key](double x) { send({{key, x}}); });
+    using Changes = command::FormChanges;
+    const auto one = [&](const QString &name, const char *id, std::optional<float> Changes::*member, float v, double most) {
+        single(grid, line, name, QLatin1String(id), double(v), 0, most, [this, member](double x) {
+            Changes changes;
+            changes.*member = float(x);
+            send(std::move(changes));
+        });
     };
     const auto radius = [&](const QString &name, const char *id, float value, int which) {
-        single(grid, line, name, QLatin1String(id), double(value), 0.01, 10000, [this, which](double x) {
-            send({{"radii", jsonOf(withPart(m_form.radii, which, x))}});
-        });
+        single(grid, line, name, QLatin1String(id), double(value), 0.01, 10000,
+               [this, which](double x) { send({.radii = withPart(m_form.radii, which, x)}); });
     };
     if (is({FormKind::Ball, FormKind::Blob}))
-        single(grid, line, tr("Radius"), QStringLiteral("radius"), double(m_form.radii.x), 0.01, 10000, [this](double x) {
-            send({{"radius", x}});
-        });
+        single(grid, line, tr("Radius"), QStringLiteral("radius"), double(m_form.radii.x), 0.01, 10000,
+               [this](double x) { send({.radius = float(x)}); });
     if (is({FormKind::Ellipsoid, FormKind::Block, FormKind::Wedge}))
         triple(grid, line, m_form.kind == FormKind::Ellipsoid ? tr("Radii") : tr("Half size"), QStringLiteral("radii"),
-               m_form.radii, 0.01, 10000, [this](Vec3f v) {
-                   send({{"radii", jsonOf(v)}});
-               });
+               m_form.radii, 0.01, 10000, [this](Vec3f v) { send({.radii = v}); });
     if (is({FormKind::Torus, FormKind::Disc})) {
         radius(m_form.kind == FormKind::Torus ? tr("Ring") : tr("Rim"), "ring", m_form.radii.x, 0);
         radius(m_form.kind == FormKind::Torus ? tr("Tube") : tr("Half thick"), "tube", m_form.radii.y, 1);
     }
     if (m_form.kind == FormKind::Cylinder)
-        one(tr("Bore 0–0.95"), "bore", m_form.bore, 0.95);
+        one(tr("Bore 0–0.95"), "bore", &Changes::bore, m_form.bore, 0.95);
     if (m_form.kind == FormKind::Body)
-        one(tr("Square 0–1"), "square", m_form.square, 1);
+        one(tr("Square 0–1"), "square", &Changes::square, m_form.square, 1);
     if (hasPath(m_form.kind))
         showPath(grid, line);
     if (is({FormKind::Block, FormKind::Wedge, FormKind::Disc, FormKind::Cylinder}))
-        one(tr("Rounding"), "rounding", m_form.rounding, 10000);
+        one(tr("Rounding"), "rounding", &Changes::rounding, m_form.rounding, 10000);
     if (hasShape(m_form.kind))
-        one(tr("Melt mm"), "melt", m_form.melt, 1000);
+        one(tr("Melt mm"), "melt", &Changes::melt, m_form.melt, 1000);
 }
 
 /// Sections along a path: radius, and for a tube squash and squareness, a row for each point.
@@ -402,23 +396,22 @@ void FormSettings::showPath(QGridLayout *grid, int &line)
     for (int k = 0; k < (isTube ? 3 : 1); ++k)
         grid->addWidget(soft(words[k]), line, 1 + k);
     ++line;
-    std::vector<std::array<float, 7>> rows;
-    for (const auto &p : m_form.path) {
-        const Vec3f q = m_world.apply(p.at);
-        rows.push_back({q.x, q.y, q.z, p.radius, p.squash, p.square, p.turn * kDegrees});
-    }
-    for (std::size_t i = 0; i < rows.size(); ++i, ++line) {
+    std::vector<armature::PathPoint> path = m_form.path;
+    for (auto &p : path)
+        p.at = m_world.apply(p.at);
+    for (std::size_t i = 0; i < path.size(); ++i, ++line) {
         grid->addWidget(soft(QString::number(i + 1)), line, 0);
         for (int k = 0; k < (isTube ? 3 : 1); ++k) {
             static const char *const what[] = {"radius", "squash", "square"};
-            const auto place = std::size_t(3 + k);
-            grid->addWidget(number(double(rows[i][place]), k == 1 ? 0.05 : 0, k == 2 ? 1 : 10000,
+            using Point = armature::PathPoint;
+            const auto member = std::array{&Point::radius, &Point::squash, &Point::square}[std::size_t(k)];
+            grid->addWidget(number(double(path[i].*member), k == 1 ? 0.05 : 0, k == 2 ? 1 : 10000,
                                    QStringLiteral("%1_%2").arg(QLatin1String(what[k])).arg(i),
                                    tr("%1 at point %2").arg(words[k]).arg(i + 1),
-                                   [this, rows, i, place](double x) {
-                                       auto now = rows;
-                                       now[i][place] = float(x);
-                                       send({{"path", now}});
+                                   [this, path, i, member](double x) {
+                                       auto now = path;
+                                       now[i].*member = float(x);
+                                       send({.path = std::move(now)});
                                    }),
                             line, 1 + k);
         }
@@ -453,25 +446,28 @@ void FormSettings::showCurve()
     QSpinBox *first = end("curveFirst", tr("points"), 1), *last = end("curveLast", tr("to"), n);
     stretch->addStretch();
     column->addLayout(stretch);
-    const auto edit = [this, first, last](const char *what) {
-        const int a = std::min(first->value(), last->value()) - 1, b = std::max(first->value(), last->value()) - 1;
-        run({{"do", "form.curve"}, {"form", m_form.id}, {"edit", what}, {"first", a}, {"last", b}});
+    const auto edit = [this, first, last](command::CurveEdit what) {
+        const auto [a, b] = std::minmax({first->value(), last->value()});
+        run(toCommand(
+            command::EditCurve{.form = m_form.id, .edit = what, .first = std::uint32_t(a - 1), .last = std::uint32_t(b - 1)}));
     };
     auto *shape = new QHBoxLayout;
     button(shape, QStringLiteral("curveRound"), tr("Round"), tr("Take the corners out of the stretch"),
-           [edit] { edit("round"); });
-    button(shape, QStringLiteral("curveArc"), tr("Arc"), tr("Lay the stretch on a circle"), [edit] { edit("arc"); });
+           [edit] { edit(command::CurveEdit::Round); });
+    button(shape, QStringLiteral("curveArc"), tr("Arc"), tr("Lay the stretch on a circle"),
+           [edit] { edit(command::CurveEdit::Arc); });
     button(shape, QStringLiteral("curveStraight"), tr("Straight"), tr("Lay the stretch on a straight line"),
-           [edit] { edit("straighten"); });
+           [edit] { edit(command::CurveEdit::Straighten); });
     column->addLayout(shape);
     auto *points = new QHBoxLayout;
-    const auto atPoint = [this, n](const char *what) {
-        const std::size_t point = std::min(m_hand.curvePoint(), std::size_t(n - 1));
-        run({{"do", "form.curve"}, {"form", m_form.id}, {"edit", what}, {"point", point}});
+    const auto atPoint = [this, n](command::CurveEdit what) {
+        const auto point = std::uint32_t(std::min(m_hand.curvePoint(), std::size_t(n - 1)));
+        run(toCommand(command::EditCurve{.form = m_form.id, .edit = what, .point = point}));
     };
     button(points, QStringLiteral("curveInsert"), tr("Insert"), tr("A new point after the one touched last"),
-           [atPoint] { atPoint("insert"); });
-    button(points, QStringLiteral("curveRemove"), tr("Delete"), tr("Delete the last point"), [atPoint] { atPoint("remove"); });
+           [atPoint] { atPoint(command::CurveEdit::Insert); });
+    button(points, QStringLiteral("curveRemove"), tr("Delete"), tr("Delete the last point"),
+           [atPoint] { atPoint(command::CurveEdit::Remove); });
     column->addLayout(points);
 }
 
@@ -482,13 +478,13 @@ void FormSettings::showSwitches()
     auto *mirror = new QCheckBox(tr("Twin across the middle plane"));
     mirror->setObjectName(QStringLiteral("mirror"));
     mirror->setChecked(m_form.isMirrored);
-    connect(mirror, &QCheckBox::toggled, this, [this](bool on) { send({{"mirror", on}}); });
+    connect(mirror, &QCheckBox::toggled, this, [this](bool on) { send({.isMirrored = on}); });
     m_column->addWidget(mirror);
     auto *row = new QHBoxLayout;
     QComboBox *role =
         choice(row, QStringLiteral("role"), tr("What it does when knitted"),
                {tr("Adds to the skin"), tr("Cuts from the skin"), tr("Stays apart (eyes, teeth)")}, int(m_form.role));
-    connect(role, &QComboBox::activated, this, [this](int i) { send({{"role", nameOf(armature::FormRole(i))}}); });
+    connect(role, &QComboBox::activated, this, [this](int i) { send({.role = armature::FormRole(i)}); });
     auto *colour = new QPushButton;
     colour->setObjectName(QStringLiteral("formColour"));
     colour->setToolTip(tr("Colour to tell it apart"));
@@ -499,17 +495,15 @@ void FormSettings::showSwitches()
     connect(colour, &QPushButton::clicked, this, [this, now] {
         const QColor picked = QColorDialog::getColor(now, this, tr("Colour of %1").arg(QString::fromStdString(m_form.name)));
         if (picked.isValid())
-            send({{"colour", picked.name().toStdString()}});
+            send({.colour = picked.name().toStdString()});
     });
     row->addWidget(colour);
     if (m_form.colour)
-        button(row, QStringLiteral("formClay"), tr("Clay"), tr("Back to the colour of clay"), [this] { send({{"colour", ""}}); });
+        button(row, QStringLiteral("formClay"), tr("Clay"), tr("Back to the colour of clay"), [this] { send({.colour = ""}); });
     m_column->addLayout(row);
     if (m_form.link)
         button(m_column, QStringLiteral("partLink"), tr("Part from its linked forms"),
-               tr("It shares its shape with others; from then on it goes its own way"), [this] {
-                   send({{"linked", false}});
-               });
+               tr("It shares its shape with others; from then on it goes its own way"), [this] { send({.isLinked = false}); });
 }
 
 } // namespace bonemoss::app

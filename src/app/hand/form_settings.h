@@ -1,5 +1,6 @@
 #pragma once
 
+#include "command/forms/form_fields.h"
 #include "app/hand/hand_model.h"
 
 #include <QSet>
@@ -22,11 +23,15 @@ class FormSettings : public QWidget
 public:
     FormSettings(Session &session, HandModel &hand, QSet<QString> &open);
 
+signals:
+    void rebuildAsked(); ///< a section was folded, or another copy is in hand
+
 private:
     using Json = nlohmann::json;
     void showDrawing();
     void showForm(const armature::Form &form);
     void showCage(const document::Cage &cage);
+    void showCageShape(const document::Cage &cage);
     void showNewCage();
     void showShelf();
     void showTape();
@@ -39,7 +44,7 @@ private:
     void showJoint();
     void showSwitches();
 
-    void send(Json change); ///< form.set of the chosen form, once the event in hand is over
+    void send(command::FormChanges changes); ///< form.set of the chosen form, once the event in hand is over
     void run(Json command);
     template <typename Set>
     QDoubleSpinBox *number(double value, double least, double most, const QString &id, const QString &tip, Set set);

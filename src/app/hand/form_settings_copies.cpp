@@ -1,5 +1,7 @@
 // How often a form stands, and how its joint turns.
 #include "app/hand/form_settings_rows.h"
+#include "command/fields.h"
+#include "command/forms/form_fields.h"
 
 #include <QCheckBox>
 #include <QComboBox>
@@ -23,10 +25,9 @@ void FormSettings::showCopies()
         return;
     const armature::Repeat &r = m_form.repeat;
     const armature::Armature &a = m_session.creature().armature;
-    const auto change = [this](json c) {
-        c["do"] = "form.repeat";
-        c["form"] = m_form.id;
-        run(std::move(c));
+    const auto change = [this](command::RepeatForm changes) {
+        changes.form = m_form.id;
+        run(toCommand(changes));
     };
     QComboBox *mode = choice(column, QStringLiteral("repeatMode"), tr("Copies"), {tr("Stands once"), tr("Round an axis")},
                              std::min(int(r.mode), 1));
@@ -40,20 +41,17 @@ void FormSettings::showCopies()
     connect(mode, &QComboBox::activated, this, [this, change, mode, frame](int i) {
         const std::uint32_t count = std::max(m_form.repeat.count, 3u);
         if (i == 0)
-            change({{"mode", "none"}});
+            change({.mode = RepeatMode::None});
         else if (i == 1) // about the parent's joint, upright, until told otherwise
-            change({{"mode", "around"}, {"count", count}, {"centre", jsonOf(frame.move)}, {"axis", {0, 1, 0}}});
+            change({.mode = RepeatMode::Around, .count = count, .centre = frame.translation, .axis = Vec3f{0, 1, 0}});
         else
-            change({{"mode", "along"}, {"count", count}, {"guide", mode->itemData(i).toUInt()}});
+            change({.mode = RepeatMode::Along, .count = count, .guide = mode->itemData(i).toUInt()});
     });
     if (r.mode == RepeatMode::None)
         return;
-    const std::string name(armature::kRepeatNames[std::size_t(r.mode)]);
-    const auto keep = [change, name, count = r.count](json c) {
-        c["mode"] = name;
-        if (!c.contains("count"))
-            c["count"] = count;
-        change(std::move(c));
+    const auto keep = [change, mode = r.mode, count = r.count](command::RepeatForm changes) {
+        changes.mode = mode, changes.count = count;
+        change(std::move(changes));
     };
     auto *grid = addGrid(column);
     int line = 0;
@@ -64,27 +62,22 @@ void FormSettings::showCopies()
     count->setRange(1, 1000);
     count->setValue(int(r.count));
     count->setKeyboardTracking(false);
-    connect(count, &QSpinBox::valueChanged, this, [keep](int n) { keep({{"count", n}}); });
+    connect(count, &QSpinBox::valueChanged, this,
+            [change, mode = r.mode](int n) { change({.mode = mode, .count = std::uint32_t(n)}); });
     grid->addWidget(soft(tr("Count")), line, 0);
     grid->addWidget(count, line++, 1);
     if (r.mode == RepeatMode::Around) {
         single(grid, line, tr("Spread °"), QStringLiteral("repeatSpread"), double(r.spread * kDegrees), -360, 360,
-               [keep](double v) {
-                   keep({{"spread", v}});
-               });
-        triple(grid, line, tr("Centre"), QStringLiteral("repeatCentre"), frame.apply(r.centre), -1e5, 1e5, [keep](Vec3f v) {
-            keep({{"centre", jsonOf(v)}});
-        });
-        triple(grid, line, tr("Axis"), QStringLiteral("repeatAxis"), rotate(frame.turn, r.axis), -1, 1, [keep](Vec3f v) {
-            keep({{"axis", jsonOf(v)}});
-        });
+               [keep](double v) { keep({.spread = float(v)}); });
+        triple(grid, line, tr("Centre"), QStringLiteral("repeatCentre"), frame.apply(r.centre), -1e5, 1e5,
+               [keep](Vec3f v) { keep({.centre = v}); });
+        triple(grid, line, tr("Axis"), QStringLiteral("repeatAxis"), rotate(frame.rotation, r.axis), -1, 1,
+               [keep](Vec3f v) { keep({.axis = v}); });
     } else {
-        single(grid, line, tr("From share"), QStringLiteral("repeatFrom"), double(r.from), 0, 1, [keep](double v) {
-            keep({{"from", v}});
-        });
-        single(grid, line, tr("To share"), QStringLiteral("repeatTo"), double(r.to), 0, 1, [keep](double v) {
-            keep({{"to", v}});
-        });
+        single(grid, line, tr("From share"), QStringLiteral("repeatFrom"), double(r.from), 0, 1,
+               [keep](double v) { keep({.from = float(v)}); });
+        single(grid, line, tr("To share"), QStringLiteral("repeatTo"), double(r.to), 0, 1,
+               [keep](double v) { keep({.to = float(v)}); });
     }
     const float first = r.sizes.empty() ? 1 : r.sizes.front(), last = r.sizes.empty() ? 1 : r.sizes.back();
     const auto sizes = [this, keep](float from, float to) {
@@ -92,7 +85,7 @@ void FormSettings::showCopies()
         if (all.size() < 2)
             all = {from, to};
         all.front() = from, all.back() = to;
-        keep({{"sizes", all}});
+        keep({.sizes = std::move(all)});
     };
     grid->addWidget(soft(tr("Sizes")), line, 0);
     grid->addWidget(number(double(first), 0.01, 100, QStringLiteral("repeatSizeFirst"), tr("Size of the first copy"),
@@ -102,9 +95,8 @@ void FormSettings::showCopies()
                            [sizes, first](double v) { sizes(first, float(v)); }),
                     line++, 2);
     showOneCopy(column);
-    button(column, QStringLiteral("repeatBreak"), tr("Break free"), tr("Every copy becomes a form of its own"), [this] {
-        run({{"do", "form.break"}, {"form", m_form.id}});
-    });
+    button(column, QStringLiteral("repeatBreak"), tr("Break free"), tr("Every copy becomes a form of its own"),
+           [this] { run(toCommand(command::BreakCopies{.form = m_form.id})); });
 }
 
 /// One copy against the rule: which one, and what it does otherwise.
@@ -115,11 +107,9 @@ void FormSettings::showOneCopy(QVBoxLayout *column)
     for (const armature::CopyChange &c : m_form.repeat.changes)
         if (c.index == index)
             now = c;
-    const auto change = [this, index](json c) {
-        c["do"] = "form.copy";
-        c["form"] = m_form.id;
-        c["copy"] = index;
-        run(std::move(c));
+    const auto change = [this, index](command::AdjustCopy changes) {
+        changes.form = m_form.id, changes.copy = index;
+        run(toCommand(changes));
     };
     auto *row = new QHBoxLayout;
     row->addWidget(soft(tr("Copy")));
@@ -130,27 +120,24 @@ void FormSettings::showOneCopy(QVBoxLayout *column)
     which->setValue(int(index) + 1);
     connect(which, &QSpinBox::valueChanged, this, [this](int n) {
         m_hand.setCopyInHand(std::uint32_t(n - 1));
-        QMetaObject::invokeMethod(&m_session, &Session::choiceChanged, Qt::QueuedConnection);
+        emit rebuildAsked();
     });
     row->addWidget(which);
     auto *hidden = new QCheckBox(tr("left out"));
     hidden->setObjectName(QStringLiteral("copyHidden"));
     hidden->setChecked(now.isHidden);
-    connect(hidden, &QCheckBox::toggled, this, [change](bool on) { change({{"hidden", on}}); });
+    connect(hidden, &QCheckBox::toggled, this, [change](bool on) { change({.isHidden = on}); });
     row->addWidget(hidden);
     row->addStretch();
     column->addLayout(row);
     auto *grid = addGrid(column);
     int line = 0;
-    triple(grid, line, tr("Beside"), QStringLiteral("copyMove"), now.move, -1e4, 1e4, [change](Vec3f v) {
-        change({{"move", jsonOf(v)}});
-    });
-    triple(grid, line, tr("Rotation °"), QStringLiteral("copyTurn"), toEulerDeg(now.turn), -360, 360, [change](Vec3f v) {
-        change({{"turn", jsonOf(v)}});
-    });
-    single(grid, line, tr("Size"), QStringLiteral("copyScale"), double(now.scale), 0.01, 100, [change](double v) {
-        change({{"scale", v}});
-    });
+    triple(grid, line, tr("Beside"), QStringLiteral("copyMove"), now.translation, -1e4, 1e4,
+           [change](Vec3f v) { change({.move = v}); });
+    triple(grid, line, tr("Rotation °"), QStringLiteral("copyTurn"), toEulerDeg(now.rotation), -360, 360,
+           [change](Vec3f v) { change({.turn = v}); });
+    single(grid, line, tr("Size"), QStringLiteral("copyScale"), double(now.scale), 0.01, 100,
+           [change](double v) { change({.scale = float(v)}); });
 }
 
 /// How the joint rests and how far it turns; posing keeps to it.
@@ -159,26 +146,19 @@ void FormSettings::showJoint()
     QVBoxLayout *column = section(tr("Joint"), QStringLiteral("sectionJoint"));
     if (!column)
         return;
-    const auto set = [this](json c) {
-        c["do"] = "form.joint";
-        c["form"] = m_form.id;
-        run(std::move(c));
+    const auto set = [this](command::SetJoint changes) {
+        changes.form = m_form.id;
+        run(toCommand(changes));
     };
     auto *grid = addGrid(column);
     int line = 0;
-    triple(grid, line, tr("Rest °"), QStringLiteral("jointRest"), m_form.joint.rest, -180, 180, [set](Vec3f v) {
-        set({{"rest", jsonOf(v)}});
-    });
-    triple(grid, line, tr("Min °"), QStringLiteral("jointLow"), m_form.joint.low, -180, 180, [set](Vec3f v) {
-        set({{"low", jsonOf(v)}});
-    });
-    triple(grid, line, tr("Max °"), QStringLiteral("jointHigh"), m_form.joint.high, -180, 180, [set](Vec3f v) {
-        set({{"high", jsonOf(v)}});
-    });
+    triple(grid, line, tr("Rest °"), QStringLiteral("jointRest"), m_form.joint.rest, -180, 180,
+           [set](Vec3f v) { set({.rest = v}); });
+    triple(grid, line, tr("Min °"), QStringLiteral("jointLow"), m_form.joint.low, -180, 180, [set](Vec3f v) { set({.low = v}); });
+    triple(grid, line, tr("Max °"), QStringLiteral("jointHigh"), m_form.joint.high, -180, 180,
+           [set](Vec3f v) { set({.high = v}); });
     button(column, QStringLiteral("jointHere"), tr("Set rest rotation"),
-           tr("The rotation it has now against its parent becomes its rest"), [set] {
-               set({{"here", true}});
-           });
+           tr("The rotation it has now against its parent becomes its rest"), [set] { set({.isHere = true}); });
 }
 
 } // namespace bonemoss::app

@@ -87,9 +87,9 @@ growth::Growth atEnd(const growth::GrowthKind &kind, std::size_t setting, bool i
     const growth::GrowthSetting &s = kind.settings[setting];
     float &value = growth.values[setting];
     const float usual = value;
-    value = isHigh ? s.most : s.least;
+    value = isHigh ? s.max : s.min;
     if (s.unit == "mm") // within what is still the same growth
-        value = isHigh ? std::min(s.most, 2.2f * usual) : std::max(s.least, 0.4f * usual);
+        value = isHigh ? std::min(s.max, 2.2f * usual) : std::max(s.min, 0.4f * usual);
     return growth;
 }
 

@@ -3,7 +3,11 @@
 #include "app/hand/growth_picture.h"
 #include "app/hand/stamp_chooser.h"
 #include "app/hand/value_slider.h"
-#include "command/growing.h"
+#include "command/growth/growth_fields.h"
+#include "document/ops/growths.h"
+#include "command/fields.h"
+#include "command/layers/layer_fields.h"
+#include "command/skin/piece_fields.h"
 
 #include <QCheckBox>
 #include <QComboBox>
@@ -23,7 +27,7 @@ constexpr std::size_t kFirst = 6; ///< settings that are always shown
 
 QString words(std::string_view s)
 {
-    return GrowthSettings::tr(std::string(s).c_str());
+    return tableWords("Growth", s);
 }
 
 QLabel *picture(const QImage &image, const QString &tip)
@@ -56,7 +60,7 @@ void GrowthSettings::refresh()
         show();
 }
 
-template <typename Json> void GrowthSettings::runLater(Json command)
+void GrowthSettings::runLater(json command)
 {
     QMetaObject::invokeMethod(
         &m_session, [session = &m_session, window = window(), command] { session->runLong(command, window); },
@@ -73,9 +77,7 @@ void GrowthSettings::apply(const growth::Growth &rule)
 
 void GrowthSettings::grow()
 {
-    json command = command::growCommand(m_session.piece(), 0, m_hand.rule());
-    if (m_hand.growsInside())
-        command["inside"] = true;
+    const json command = command::growCommand(m_session.piece(), 0, m_hand.rule(), m_hand.growsInside());
     QMetaObject::invokeMethod(
         &m_session,
         [session = &m_session, window = window(), command] {
@@ -95,55 +97,8 @@ void GrowthSettings::addHead()
     text->setProperty("soft", true);
     m_column->addWidget(title);
     m_column->addWidget(text);
-    m_coarse = new QLabel;
-    m_coarse->setObjectName(QStringLiteral("growthCoarse"));
-    m_coarse->setWordWrap(true);
-    auto *refine = new QPushButton(tr("Refine the skin"));
-    refine->setObjectName(QStringLiteral("growthRefine"));
-    refine->setToolTip(tr("Four times the faces; the growth then grows again on them"));
-    connect(refine, &QPushButton::clicked, this, &GrowthSettings::refineAsked);
-    if (m_hand.growing().layer == 0) {
-        auto *button = new QPushButton(tr("Grow on the skin"));
-        button->setObjectName(QStringLiteral("growButton"));
-        button->setProperty("main", true);
-        connect(button, &QPushButton::clicked, this, &GrowthSettings::grow);
-        auto *inside = new QComboBox;
-        inside->setObjectName(QStringLiteral("growInside"));
-        inside->setAccessibleName(tr("Where it grows"));
-        inside->addItems({tr("where no mask lies"), tr("where the mask lies")});
-        inside->setCurrentIndex(m_hand.growsInside());
-        connect(inside, &QComboBox::activated, this, [this](int i) { m_hand.setGrowsInside(i == 1); });
-        m_column->addWidget(inside);
-        m_column->addWidget(button);
-        m_refresh.push_back([this, button] { button->setEnabled(m_session.piece() != 0); });
-    } else {
-        auto *row = new QHBoxLayout;
-        auto *again = new QPushButton(tr("Grow again"));
-        again->setObjectName(QStringLiteral("growAgain"));
-        again->setToolTip(tr("On the skin as it is now; work by hand stays"));
-        connect(again, &QPushButton::clicked, this, [this] {
-            runLater(json{{"do", "grow.again"}, {"piece", m_session.piece()}, {"layer", m_hand.growing().layer}});
-        });
-        auto *hand = new QPushButton(tr("By hand"));
-        hand->setObjectName(QStringLiteral("growHand"));
-        hand->setToolTip(tr("Work over it with the brushes, on a layer of its own that stays when it grows again"));
-        connect(hand, &QPushButton::clicked, this, [this] {
-            const std::uint32_t piece = m_session.piece(), growth = m_hand.growing().layer;
-            QMetaObject::invokeMethod(
-                &m_session,
-                [session = &m_session, piece, growth] {
-                    if (session->run({{"do", "layer.hand"}, {"piece", piece}, {"layer", growth}}))
-                        for (const auto &l : session->creature().piece(piece)->skin.layers)
-                            if (l.handOver == growth)
-                                session->chooseLayer(l.id);
-                },
-                Qt::QueuedConnection);
-        });
-        row->addWidget(again);
-        row->addWidget(hand);
-        m_column->addLayout(row);
-    }
-    if (kind.name == "prints") {
+    m_hand.growing().layer == 0 ? addBegin() : addAgain();
+    if (kind.takesStamp) {
         auto *stamps = new StampChooser(m_session);
         connect(stamps, &StampChooser::chosen, this, [this](const QString &name) {
             growth::Growth rule = m_hand.rule();
@@ -154,18 +109,75 @@ void GrowthSettings::addHead()
         connect(stamps, &StampChooser::harvestAsked, &m_hand, &HandModel::beginHarvest);
         m_column->addWidget(stamps);
     }
+    addCoarseness();
+}
+
+/// Where a new growth goes, and the button that grows it.
+void GrowthSettings::addBegin()
+{
+    auto *button = new QPushButton(tr("Grow on the skin"));
+    button->setObjectName(QStringLiteral("growButton"));
+    button->setProperty("main", true);
+    connect(button, &QPushButton::clicked, this, &GrowthSettings::grow);
+    auto *inside = new QComboBox;
+    inside->setObjectName(QStringLiteral("growInside"));
+    inside->setAccessibleName(tr("Where it grows"));
+    inside->addItems({tr("where no mask lies"), tr("where the mask lies")});
+    inside->setCurrentIndex(m_hand.growsInside());
+    connect(inside, &QComboBox::activated, this, [this](int i) { m_hand.setGrowsInside(i == 1); });
+    m_column->addWidget(inside);
+    m_column->addWidget(button);
+    m_refresh.push_back([this, button] { button->setEnabled(m_session.piece() != 0); });
+}
+
+/// What is done about a growth that is there.
+void GrowthSettings::addAgain()
+{
+    auto *row = new QHBoxLayout;
+    auto *again = new QPushButton(tr("Grow again"));
+    again->setObjectName(QStringLiteral("growAgain"));
+    again->setToolTip(tr("On the skin as it is now; work by hand stays"));
+    connect(again, &QPushButton::clicked, this,
+            [this] { runLater(toCommand(command::GrowAgain{.piece = m_session.piece(), .layer = m_hand.growing().layer})); });
+    auto *hand = new QPushButton(tr("By hand"));
+    hand->setObjectName(QStringLiteral("growHand"));
+    hand->setToolTip(tr("Work over it with the brushes, on a layer of its own that stays when it grows again"));
+    connect(hand, &QPushButton::clicked, this, [this] {
+        const std::uint32_t piece = m_session.piece(), growth = m_hand.growing().layer;
+        QMetaObject::invokeMethod(
+            &m_session,
+            [session = &m_session, piece, growth] {
+                if (session->run(toCommand(command::MakeHandLayer{.piece = piece, .layer = growth})))
+                    for (const auto &l : session->creature().piece(piece)->skin.layers)
+                        if (l.handOver == growth)
+                            session->chooseLayer(l.id);
+            },
+            Qt::QueuedConnection);
+    });
+    row->addWidget(again);
+    row->addWidget(hand);
+    m_column->addLayout(row);
+}
+
+/// That the skin is too coarse for the rule, and what helps.
+void GrowthSettings::addCoarseness()
+{
+    m_coarse = new QLabel;
+    m_coarse->setObjectName(QStringLiteral("growthCoarse"));
+    m_coarse->setWordWrap(true);
+    auto *refine = new QPushButton(tr("Refine the skin"));
+    refine->setObjectName(QStringLiteral("growthRefine"));
+    refine->setToolTip(tr("Four times the faces; the growth then grows again on them"));
+    connect(refine, &QPushButton::clicked, this, &GrowthSettings::refineAsked);
     auto *there = new QPushButton(tr("Refine only there"));
     there->setObjectName(QStringLiteral("growthRefineThere"));
     there->setToolTip(tr("Even triangles, as small as it needs, where this layer may show; the rest of the skin stays"));
     connect(there, &QPushButton::clicked, this, [this] {
         const std::uint32_t layer = m_hand.growing().layer;
         const growth::Growth rule = m_hand.rule();
-        const json finer{{"do", "piece.density"},
-                         {"piece", m_session.piece()},
-                         {"where", "layer"},
-                         {"layer", layer},
-                         {"edge", rule.kind->finest(rule)}};
-        const json again{{"do", "grow.again"}, {"piece", m_session.piece()}, {"layer", layer}};
+        const json finer = toCommand(command::ChangeDensity{
+            .piece = m_session.piece(), .edge = rule.kind->finest(rule), .where = command::DensityWhere::Layer, .layer = layer});
+        const json again = toCommand(command::GrowAgain{.piece = m_session.piece(), .layer = layer});
         QMetaObject::invokeMethod( // another skin has these settings built anew
             &m_session,
             [session = &m_session, over = window(), finer, again] {
@@ -208,9 +220,9 @@ void GrowthSettings::addValues()
                 break;
         }
         const growth::GrowthSetting &s = kind.settings[k];
-        const bool isLength = s.unit == "mm", isShare = s.unit.empty() && !s.isCount && s.most <= 1;
-        ValueSlider::Range range{isLength ? std::max(0.02, double(s.least)) : double(s.least),
-                                 double(s.most),
+        const bool isLength = s.unit == "mm", isShare = s.unit.empty() && !s.isCount && s.max <= 1;
+        ValueSlider::Range range{isLength ? std::max(0.02, double(s.min)) : double(s.min),
+                                 double(s.max),
                                  isLength,
                                  isLength ? tr("mm") : QString(),
                                  isLength    ? 2
@@ -339,33 +351,31 @@ void GrowthSettings::addScale(QVBoxLayout *column)
         column->addWidget(hint);
         return;
     }
-    const auto send = [this](const char *what, double v) {
-        const Vec3f at = *m_hand.growing().scale;
-        json command = {
-            {"do", "grow.edit"}, {"piece", m_session.piece()}, {"layer", m_hand.growing().layer}, {"at", {at.x, at.y, at.z}}};
-        if (what == std::string_view("remove"))
-            command["remove"] = true;
-        else
-            command[what] = v;
-        runLater(command);
+    using Edit = command::EditScale;
+    const auto send = [this](Edit edit) {
+        edit.piece = m_session.piece(), edit.layer = m_hand.growing().layer, edit.at = *m_hand.growing().scale;
+        runLater(toCommand(edit));
     };
-    const auto slider = [&](const char *what, const QString &name, ValueSlider::Range range, double usual) {
+    const auto slider = [&](const char *what, float Edit::*member, const QString &name, ValueSlider::Range range, double usual) {
         auto *s = new ValueSlider(name, range);
         s->setObjectName(QStringLiteral("scale_") + QLatin1String(what));
         s->setValue(usual);
-        connect(s, &ValueSlider::released, this, [s, send, what, usual](double v) {
-            if (v != usual)
-                send(what, v);
+        connect(s, &ValueSlider::released, this, [s, send, member, usual](double v) {
+            if (v != usual) {
+                Edit edit;
+                edit.*member = float(v);
+                send(edit);
+            }
             s->setValue(usual); // the next change goes on from what is there
         });
         column->addWidget(s);
     };
-    slider("turn", tr("Rotate by"), {-180, 180, false, tr("°"), 0}, 0);
-    slider("size", tr("Times as large"), {0.4, 2.5, true, QString(), 2}, 1);
-    slider("lift", tr("Times as high"), {0, 3, false, QString(), 2}, 1);
+    slider("turn", &Edit::turn, tr("Rotate by"), {-180, 180, false, tr("°"), 0}, 0);
+    slider("size", &Edit::size, tr("Times as large"), {0.4, 2.5, true, QString(), 2}, 1);
+    slider("lift", &Edit::lift, tr("Times as high"), {0, 3, false, QString(), 2}, 1);
     auto *remove = new QPushButton(tr("Delete"));
     remove->setObjectName(QStringLiteral("scale_remove"));
-    connect(remove, &QPushButton::clicked, this, [send] { send("remove", 1); });
+    connect(remove, &QPushButton::clicked, this, [send] { send({.isRemoved = true}); });
     column->addWidget(remove);
 }
 
@@ -373,13 +383,11 @@ void GrowthSettings::addGuide(QVBoxLayout *column)
 {
     const document::Piece *piece = m_session.creature().piece(m_session.piece());
     const int guide = m_hand.growing().guide;
-    const auto send = [this, guide](const char *what, const json &value, const char *name = "guide.set") {
-        json command = {{"do", name}, {"piece", m_session.piece()}, {"guide", guide}};
-        if (what)
-            command[what] = value;
+    const auto send = [this, guide](auto change) {
+        change.piece = m_session.piece(), change.guide = std::uint32_t(guide);
         if (m_hand.growing().layer)
-            command["layer"] = m_hand.growing().layer; // it follows at once
-        runLater(command);
+            change.layer = m_hand.growing().layer; // it follows at once
+        runLater(toCommand(change));
     };
     if (!piece || guide < 0 || std::size_t(guide) >= piece->guides.size()) {
         auto *hint = new QLabel(tr("Draw short strokes from front to back; click one to change it."));
@@ -391,16 +399,16 @@ void GrowthSettings::addGuide(QVBoxLayout *column)
     auto *size = new ValueSlider(tr("Guide: times the size"), {0.2, 5, true, QString(), 2});
     size->setObjectName(QStringLiteral("guideSize"));
     size->setValue(double(piece->guides[std::size_t(guide)].size));
-    connect(size, &ValueSlider::released, this, [send](double v) { send("size", v); });
+    connect(size, &ValueSlider::released, this, [send](double v) { send(command::ChangeGuide{.size = float(v)}); });
     column->addWidget(size);
     auto *row = new QHBoxLayout;
     auto *turn = new QPushButton(tr("Reverse direction"));
     turn->setObjectName(QStringLiteral("guideTurn"));
-    connect(turn, &QPushButton::clicked, this, [send] { send("turn", true); });
+    connect(turn, &QPushButton::clicked, this, [send] { send(command::ChangeGuide{.isTurned = true}); });
     auto *remove = new QPushButton(tr("Delete"));
     remove->setObjectName(QStringLiteral("guideRemove"));
     connect(remove, &QPushButton::clicked, this, [this, send] {
-        send(nullptr, {}, "guide.remove");
+        send(command::RemoveGuides{});
         Growing next = m_hand.growing();
         next.guide = -1;
         m_hand.setGrowing(next);

@@ -25,6 +25,9 @@ signals:
 
 private:
     void addHead();
+    void addBegin();
+    void addAgain();
+    void addCoarseness();
     void addValues();
     void addSizes();
     void addPresses();
@@ -32,7 +35,7 @@ private:
     void addGuide(QVBoxLayout *column);
     void apply(const growth::Growth &rule); ///< to the layer that stands, or keeps it for the new one
     void grow();
-    template <typename Json> void runLater(Json command);
+    void runLater(nlohmann::json command);
 
     Session &m_session;
     HandModel &m_hand;

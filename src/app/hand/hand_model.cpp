@@ -1,5 +1,6 @@
 #include "app/hand/hand_model.h"
 
+#include "app/theme/table_words.h"
 #include "app/benches/bench.h"
 #include "command/sculpt/stroke_fields.h"
 #include "image/picture.h"
@@ -349,7 +350,7 @@ void HandModel::viewScaled(float factor)
 
 QString toolTitle(Tool tool)
 {
-    return HandModel::tr(rowOf(tool).title.data());
+    return tableWords("Tool", rowOf(tool).title);
 }
 
 QString toolHint(Tool tool)

@@ -192,9 +192,9 @@ public:
 
 signals:
     void toolChanged();
-    void stencilAsked(const QString &command); ///< "mask.picture" or "stencil.press", with the stencil as it is held
-    void curveAsked(bool lays);                ///< the curve in the view shall be laid, or left
-    void growingChanged();                     ///< another scale or guide is picked, or presses do something else
+    void stencilAsked(bool isPress); ///< pressed into the layer, or added to the mask; as it is held
+    void curveAsked(bool lays);      ///< the curve in the view shall be laid, or left
+    void growingChanged();           ///< another scale or guide is picked, or presses do something else
     void settingsChanged();
 
 private:

@@ -1,5 +1,6 @@
 #include "app/hand/hand_panel.h"
 
+#include "app/theme/table_words.h"
 #include "app/hand/deform_settings.h"
 #include "app/hand/form_settings.h"
 #include "app/hand/growth_picture.h"
@@ -170,7 +171,7 @@ void HandPanel::rebuildTiles()
                 int number = int(tools.size());
                 for (const growth::GrowthKind &kind : growth::growthKinds()) {
                     const auto text = [](std::string_view s) { return QString::fromUtf8(s.data(), qsizetype(s.size())); };
-                    auto *tile = new Tile(tr(text(kind.title).toUtf8().constData()), 0, {}, false);
+                    auto *tile = new Tile(tableWords("Growth", kind.title), 0, {}, false);
                     tile->setImage(usualPicture(kind, kTilePicture));
                     tile->setObjectName(QStringLiteral("growthTile_") + text(kind.name));
                     tile->setToolTip(tr(text(kind.text).toUtf8().constData()));
@@ -209,7 +210,9 @@ void HandPanel::rebuildSettings()
     m_knit->setVisible(rowOf(m_session.bench()).showsForms);
     m_knit->setEnabled(!m_session.creature().armature.forms.empty());
     if (rowOf(m_session.bench()).showsForms) {
-        m_settings = new FormSettings(m_session, m_hand, m_openSections);
+        auto *form = new FormSettings(m_session, m_hand, m_openSections);
+        connect(form, &FormSettings::rebuildAsked, this, &HandPanel::rebuildSettings, Qt::QueuedConnection);
+        m_settings = form;
     } else if (m_hand.growing().kind) {
         auto *growth = new GrowthSettings(m_session, m_hand, m_openSections);
         connect(growth, &GrowthSettings::refineAsked, this, &HandPanel::refineAsked);

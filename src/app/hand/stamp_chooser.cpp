@@ -2,6 +2,8 @@
 
 #include "app/dialogs/command_dialog.h"
 #include "app/theme/theme.h"
+#include "command/fields.h"
+#include "command/pictures/picture_fields.h"
 
 #include <QComboBox>
 #include <QFileDialog>
@@ -146,10 +148,11 @@ void StampChooser::addPicture()
     if (ask.exec() != QDialog::Accepted || ask.selectedFiles().isEmpty())
         return;
     const QString path = ask.selectedFiles().first();
-    const auto command = askCommand(window(), "stamp.add",
-                                    {{"path", path.toStdString()}, {"name", QFileInfo(path).completeBaseName().toStdString()}},
-                                    {QStringLiteral("name"), QStringLiteral("middle"), QStringLiteral("depth"),
-                                     QStringLiteral("invert"), QStringLiteral("tile")});
+    const auto command = askCommand(
+        window(),
+        toCommand(command::AddStamp{.path = path.toStdString(), .name = QFileInfo(path).completeBaseName().toStdString()}),
+        {QStringLiteral("name"), QStringLiteral("middle"), QStringLiteral("depth"), QStringLiteral("invert"),
+         QStringLiteral("tile")});
     if (command && m_session.run(*command))
         emit chosen(m_chosen = QString::fromStdString(m_session.creature().stamps.back().name));
 }
@@ -163,18 +166,18 @@ void StampChooser::showMenu(QPoint at)
     const auto stamp = std::find_if(own.begin(), own.end(), [&](const auto &s) { return s.name == name.toStdString(); });
     if (stamp == own.end())
         return;
-    const nlohmann::json named = {{"name", stamp->name}, {"middle", stamp->picture->middle}, {"depth", stamp->depth}};
+    const auto named = toCommand(command::SetStamp{.name = stamp->name, .middle = stamp->picture->middle, .depth = stamp->depth});
     QMenu menu;
     menu.setObjectName(QStringLiteral("stampMenu"));
     menu.addAction(tr("Change…"), this, [this, named, name] {
         const auto command =
-            askCommand(window(), "stamp.set", named,
+            askCommand(window(), named,
                        {QStringLiteral("middle"), QStringLiteral("depth"), QStringLiteral("invert"), QStringLiteral("tile")});
         if (command && m_session.run(*command))
             emit chosen(m_chosen = name);
     });
     menu.addAction(tr("Delete"), this, [this, name] {
-        if (m_session.run({{"do", "stamp.remove"}, {"name", name.toStdString()}}) && m_chosen == name)
+        if (m_session.run(toCommand(command::RemoveStamp{.name = name.toStdString()})) && m_chosen == name)
             emit chosen(m_chosen = textOf(image::builtInStamps().front()));
     });
     menu.exec(m_list->viewport()->mapToGlobal(at));

@@ -161,7 +161,10 @@ QPainterPath toolPicture(sculpt::Tool tool)
     return path;
 }
 
-QPainterPath formPicture(FormTile tile)
+namespace {
+
+/// Tiles that stand for no shape have a sign; empty for the others.
+QPainterPath signOf(FormTile tile)
 {
     QPainterPath path;
     if (tile == FormTile::Choose) { // a ring about a point: the thing chosen
@@ -196,6 +199,12 @@ QPainterPath formPicture(FormTile tile)
         path.addEllipse(QPointF(50, 19), 12, 5);
         return path;
     }
+    return path;
+}
+
+/// A form as its tile shows it, lying along z.
+armature::Form modelOf(FormTile tile)
+{
     armature::Form f;
     f.kind = armature::FormKind(int(tile) - 1);
     f.rounding = 5;
@@ -217,13 +226,24 @@ QPainterPath formPicture(FormTile tile)
         f.path = {{{0, 0, -28}, 12}, {{0, 0, 28}, 16}};
     else if (tile == FormTile::Turned) { // a vase lying down
         f.path = {{{0, -34, 0}, 9}, {{0, -16, 0}, 16}, {{0, 6, 0}, 12}, {{0, 18, 0}, 5}, {{0, 32, 0}, 9}};
-        f.place.turn = fromEulerDeg({90, 0, 0});
+        f.place.rotation = fromEulerDeg({90, 0, 0});
     } else
         f.path = {{{0, 0, -24}, tile == FormTile::Cone ? 16.0f : 15.0f}, {{0, 0, 30}, tile == FormTile::Cone ? 0.0f : 8.0f}};
     if (tile == FormTile::Blob) { // about to melt into a neighbour
         f.kind = armature::FormKind::Limb;
         f.path = {{{0, 0, -12}, 17}, {{0, 2, 18}, 10}};
     }
+    return f;
+}
+
+} // namespace
+
+QPainterPath formPicture(FormTile tile)
+{
+    QPainterPath path = signOf(tile);
+    if (!path.isEmpty())
+        return path;
+    const armature::Form f = modelOf(tile);
     // The outline as a stack of spans: leftmost and rightmost point in each column.
     const mesh::PolyMesh m = tessellate(f, f.place);
     std::array<double, 81> low, high;

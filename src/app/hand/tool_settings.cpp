@@ -1,5 +1,6 @@
 #include "app/hand/tool_settings.h"
 
+#include "app/theme/table_words.h"
 #include "app/hand/stamp_chooser.h"
 
 #include "app/hand/deform_settings.h"
@@ -8,6 +9,8 @@
 #include "app/theme/theme.h"
 #include "command/sculpt/stroke_fields.h"
 #include "image/picture.h"
+#include "command/fields.h"
+#include "command/skin/piece_fields.h"
 
 #include <QCheckBox>
 #include <QComboBox>
@@ -137,7 +140,7 @@ void ToolSettings::addRows(QVBoxLayout *to, const char *sectionName)
         const auto &field = command::strokeField(row.field);
         if (std::string_view(row.section) != sectionName || !row.isFor(m_tool) || !command::uses(m_tool, field))
             continue;
-        const QString title = row.title ? tr(row.title) : tr(field.spec.title.c_str());
+        const QString title = row.title ? tr(row.title) : tableWords("Parameter", field.spec.title);
         const auto set = [this, &field](json value) { m_hand.change([&](StrokeSettings &s) { field.read(value, s); }); };
         const auto now = [this, &field] { return field.write(m_hand.settings(m_tool)); };
         QWidget *widget = nullptr;
@@ -340,17 +343,15 @@ void ToolSettings::addStencil()
         m_refresh.push_back([this, stamps] { stamps->setChosen(QString::fromStdString(m_hand.stencil().stamp)); });
         column->addWidget(stamps);
     }
-    const std::tuple<const char *, QString, QString, QString> ways[] = {
-        {"stencilMask", tr("Mask what it shows"), tr("Adds to the mask where the picture is bright, on all that is seen"),
-         QStringLiteral("mask.picture")},
-        {"stencilPress", tr("Press it into the layer"), tr("The whole picture at once, as deep as the stamp's depth"),
-         QStringLiteral("stencil.press")},
+    const std::tuple<const char *, QString, QString, bool> ways[] = {
+        {"stencilMask", tr("Mask what it shows"), tr("Adds to the mask where the picture is bright, on all that is seen"), false},
+        {"stencilPress", tr("Press it into the layer"), tr("The whole picture at once, as deep as the stamp's depth"), true},
     };
-    for (const auto &[id, name, tip, command] : ways) {
+    for (const auto &[id, name, tip, isPress] : ways) {
         auto *b = new QPushButton(name);
         b->setObjectName(QLatin1String(id));
         b->setToolTip(tip);
-        connect(b, &QPushButton::clicked, this, [this, command = command] { emit m_hand.stencilAsked(command); });
+        connect(b, &QPushButton::clicked, this, [this, isPress = isPress] { emit m_hand.stencilAsked(isPress); });
         m_refresh.push_back([this, b] { b->setEnabled(m_hand.stencil().isOn); });
         column->addWidget(b);
     }
@@ -364,11 +365,10 @@ void ToolSettings::addPen()
     addRows(column, "pen");
 }
 
-template <typename Json> void ToolSettings::setSymmetry(Json change)
+void ToolSettings::setSymmetry(command::SetSymmetry changes)
 {
-    change["do"] = "piece.symmetry";
-    change["piece"] = m_session.piece();
-    m_session.run(change);
+    changes.piece = m_session.piece();
+    m_session.run(toCommand(changes));
 }
 
 void ToolSettings::addSymmetry()
@@ -393,12 +393,12 @@ void ToolSettings::addSymmetry()
         plane->addItem(w.name);
     connect(plane, &QComboBox::activated, this, [this, planes](int i) {
         const Vec3f n = planes[std::size_t(i)].way;
-        setSymmetry(i == 0 ? json{{"plane", false}} : json{{"plane", true}, {"normal", {n.x, n.y, n.z}}});
+        i == 0 ? setSymmetry({.hasPlane = false}) : setSymmetry({.hasPlane = true, .normal = n});
     });
     column->addWidget(plane);
     auto *around = new ValueSlider(tr("Times around the axis"), {1, sculpt::Symmetry::kMostAround, false, QString(), 0});
     around->setObjectName(QStringLiteral("symmetryAround"));
-    connect(around, &ValueSlider::released, this, [this](double v) { setSymmetry(json{{"around", std::lround(v)}}); });
+    connect(around, &ValueSlider::released, this, [this](double v) { setSymmetry({.around = std::uint32_t(std::lround(v))}); });
     column->addWidget(around);
     const std::vector<Way> axes{{tr("Axis from belly to crown"), {0, 1, 0}},
                                 {tr("Axis from tail to nose"), {0, 0, 1}},
@@ -410,7 +410,7 @@ void ToolSettings::addSymmetry()
         axis->addItem(w.name);
     connect(axis, &QComboBox::activated, this, [this, axes](int i) {
         const Vec3f a = axes[std::size_t(i)].way;
-        setSymmetry(json{{"axis", {a.x, a.y, a.z}}});
+        setSymmetry({.axis = a});
     });
     column->addWidget(axis);
     auto *through = new QPushButton(tr("Through the middle of the piece"));
@@ -419,7 +419,7 @@ void ToolSettings::addSymmetry()
     connect(through, &QPushButton::clicked, this, [this] {
         const document::Piece *piece = m_session.creature().piece(m_session.piece());
         const Vec3f c = piece->skin.shown.box().centre();
-        setSymmetry(json{{"point", {c.x, c.y, c.z}}, {"axisPoint", {c.x, c.y, c.z}}});
+        setSymmetry({.point = c, .axisPoint = c});
     });
     column->addWidget(through);
     m_refresh.push_back([this, plane, planes, around, axis, axes] {
@@ -455,7 +455,7 @@ void ToolSettings::addSaved()
             &m_hand,
             [session = &m_session, hand = &m_hand, name] {
                 if (const QString why = takeUpTool(*hand, ownToolPath(name)); !why.isEmpty())
-                    emit session->failed(why);
+                    session->complain(why);
             },
             Qt::QueuedConnection);
     });
@@ -472,7 +472,7 @@ void ToolSettings::addSaved()
         if (name.isEmpty())
             return;
         if (const QString why = keepTool(m_hand.settings(m_tool), ownToolPath(name)); !why.isEmpty())
-            emit m_session.failed(why);
+            m_session.complain(why);
         else
             QMetaObject::invokeMethod(this, &ToolSettings::foldChanged, Qt::QueuedConnection); // the list has one more
     });
@@ -483,19 +483,18 @@ void ToolSettings::addSaved()
 void ToolSettings::addLevels()
 {
     auto *levels = new QHBoxLayout;
-    const auto step = [&](const char *name, const QString &sign, const QString &tip, const char *to) {
+    const auto step = [&](const char *name, const QString &sign, const QString &tip, command::LevelTo to) {
         auto *button = new QToolButton;
         button->setObjectName(QString::fromLatin1(name));
         button->setText(sign);
         button->setToolTip(tip);
-        connect(button, &QToolButton::clicked, this, [this, to] {
-            m_session.runLong({{"do", "piece.level"}, {"piece", m_session.piece()}, {"to", to}}, window());
-        });
+        connect(button, &QToolButton::clicked, this,
+                [this, to] { m_session.runLong(toCommand(command::StepLevel{.piece = m_session.piece(), .to = to}), window()); });
         return button;
     };
-    auto *coarser =
-        step("coarserButton", QStringLiteral("−"), tr("One level coarser; finer detail waits and rides along"), "coarser");
-    auto *finer = step("finerButton", QStringLiteral("+"), tr("One level finer"), "finer");
+    auto *coarser = step("coarserButton", QStringLiteral("−"), tr("One level coarser; finer detail waits and rides along"),
+                         command::LevelTo::Coarser);
+    auto *finer = step("finerButton", QStringLiteral("+"), tr("One level finer"), command::LevelTo::Finer);
     auto *level = new QLabel;
     level->setObjectName(QStringLiteral("levelLabel"));
     level->setAlignment(Qt::AlignCenter);

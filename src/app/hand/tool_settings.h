@@ -1,5 +1,6 @@
 #pragma once
 
+#include "command/sculpt/sculpt_fields.h"
 #include "app/hand/hand_model.h"
 #include "app/hand/value_slider.h"
 
@@ -36,7 +37,7 @@ private:
     void addLevels();
     QVBoxLayout *section(const QString &name, const QString &id); ///< null while it is folded
     void addRows(QVBoxLayout *to, const char *sectionName);
-    template <typename Json> void setSymmetry(Json change);
+    void setSymmetry(command::SetSymmetry changes);
 
     Session &m_session;
     HandModel &m_hand;

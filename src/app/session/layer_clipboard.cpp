@@ -2,6 +2,8 @@
 
 #include "store/layer_file.h"
 #include "growth/growth.h"
+#include "command/fields.h"
+#include "command/layers/layer_fields.h"
 
 #include <QClipboard>
 #include <QCoreApplication>
@@ -43,19 +45,16 @@ QString fileFor(const document::Piece &piece, const skin::Layer &layer)
 }
 
 /// What a command needs to take the layer, as another program may have put it there; nothing when it is no such thing.
-std::optional<json> onClipboard()
+std::optional<command::TakeFromFile> onClipboard()
 {
     const QMimeData *data = QGuiApplication::clipboard()->mimeData();
     if (!data || !data->hasFormat(kType))
         return std::nullopt;
     const json j = json::parse(data->data(kType).toStdString(), nullptr, false);
-    json command{{"do", "layer.take"}};
-    for (const char *part : {"path", "from", "layer"}) {
+    for (const char *part : {"path", "from", "layer"})
         if (!j.is_object() || !j.contains(part) || !j[part].is_string())
             return std::nullopt;
-        command[part] = j[part];
-    }
-    return command;
+    return command::TakeFromFile{.path = j["path"].get<std::string>(), .layer = j["layer"], .from = j["from"]};
 }
 
 } // namespace
@@ -78,7 +77,7 @@ Status copyLayer(const document::Piece &piece, const skin::Layer &layer)
     return Done{};
 }
 
-std::optional<json> pasteLayer()
+std::optional<command::TakeFromFile> pasteLayer()
 {
     return onClipboard();
 }
@@ -86,7 +85,7 @@ std::optional<json> pasteLayer()
 QString layerOnClipboard()
 {
     const auto command = onClipboard();
-    return command ? QString::fromStdString((*command)["layer"].get<std::string>()) : QString();
+    return command ? QString::fromStdString(command->layer) : QString();
 }
 
 } // namespace bonemoss::app

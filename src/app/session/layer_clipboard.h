@@ -1,8 +1,7 @@
 #pragma once
 
+#include "command/layers/layer_fields.h"
 #include "document/creature.h"
-
-#include <nlohmann/json.hpp>
 
 #include <QString>
 
@@ -15,7 +14,7 @@ namespace bonemoss::app {
 Status copyLayer(const document::Piece &piece, const skin::Layer &layer);
 
 /// The command that lays what is on the clipboard on a piece, but for the piece; nothing when there is no layer on it.
-std::optional<nlohmann::json> pasteLayer();
+std::optional<command::TakeFromFile> pasteLayer();
 /// The name of the layer on the clipboard; empty for none.
 QString layerOnClipboard();
 

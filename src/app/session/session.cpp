@@ -1,5 +1,6 @@
 #include "app/session/session.h"
 
+#include "app/theme/table_words.h"
 #include "app/session/worker.h"
 #include "command/command.h"
 #include "document/ops/reknit.h"
@@ -120,13 +121,12 @@ namespace {
 /// A command on a worker, on a state that stays as it is.
 Result<Creature> applied(const Creature &before, const json &command, std::vector<Note> &notes, QWidget *window)
 {
-    return runOnWorker<Result<Creature>>(window, QString::fromStdString(command::titleOf(command)),
-                                         [&](const Progress &progress) {
-                                             command::CommandContext context{{progress, {}}, {}};
-                                             auto result = command::apply(before, command, context);
-                                             notes = std::move(context.notes);
-                                             return result;
-                                         });
+    return runOnWorker<Result<Creature>>(window, stepWords(command::titleOf(command)), [&](const Progress &progress) {
+        command::CommandContext context{{progress, {}}, {}};
+        auto result = command::apply(before, command, context);
+        notes = std::move(context.notes);
+        return result;
+    });
 }
 
 } // namespace

@@ -85,6 +85,11 @@ public:
     void endWell(); ///< closes the session: its rescue file goes
     void setHistoryBudget(std::size_t bytes);
 
+    // Words for the person, and a new drawing, asked for by those who work with it
+    void complain(const QString &why) { emit failed(why); }
+    void tell(const QString &what) { emit noted(what); }
+    void showAgain() { emit lookChanged(); } ///< in other colours
+
     // What the person is busy with (not part of the creature)
     /// Whether something was chosen since the bench was: what deletes takes nothing that was only chosen by itself, or elsewhere.
     bool hasChosenHere() const { return m_hasChosenHere; }

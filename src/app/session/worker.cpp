@@ -1,5 +1,6 @@
 #include "app/session/worker.h"
 
+#include <QCoreApplication>
 #include <QEventLoop>
 #include <QMetaObject>
 #include <QProgressDialog>
@@ -12,13 +13,18 @@
 namespace bonemoss::app {
 
 namespace {
+
+/// Context of its words.
+struct WorkerWords {
+    Q_DECLARE_TR_FUNCTIONS(Worker)
+};
 constexpr int kPatience = 500; // ms before the dialog is shown
-}
+} // namespace
 
 void runOnWorker(QWidget *window, const QString &what, const std::function<void(const Progress &)> &work)
 {
     std::stop_source stop;
-    QProgressDialog dialog(what, QObject::tr("Cancel"), 0, 1000, window);
+    QProgressDialog dialog(what, WorkerWords::tr("Cancel"), 0, 1000, window);
     dialog.setObjectName(QStringLiteral("progressDialog"));
     dialog.setWindowModality(Qt::ApplicationModal);
     dialog.setMinimumDuration(std::numeric_limits<int>::max()); // it is shown below
@@ -27,7 +33,7 @@ void runOnWorker(QWidget *window, const QString &what, const std::function<void(
     dialog.setValue(0);
     QObject::connect(&dialog, &QProgressDialog::canceled, [&] {
         stop.request_stop();
-        dialog.setLabelText(QObject::tr("Stopping…"));
+        dialog.setLabelText(WorkerWords::tr("Stopping…"));
     });
     QEventLoop loop;
     bool finished = false;

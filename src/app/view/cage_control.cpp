@@ -5,6 +5,8 @@
 #include "app/theme/theme.h"
 #include "app/view/form_params.h"
 #include "command/command.h"
+#include "command/cages/cage_fields.h"
+#include "command/fields.h"
 
 #include <QLineF>
 #include <QPainter>
@@ -259,12 +261,11 @@ void CageControl::drag(const Projection &view, QPointF at, std::optional<mesh::H
             by = axisOf(m_handle.axis) * float(along * kCageStem / n) * view.mmPerPoint(m_start);
         }
         const document::Cage *cage = m_session.creature().cage(m_session.cage());
-        if (cage)
-            tryCommand({{"do", "cage.move"},
-                        {"cage", cage->id},
-                        {"points", chosenPoints(*cage)},
-                        {"by", jsonOf(by)},
-                        {"reach", m_hand.cageReach()}});
+        if (cage) {
+            const auto points = chosenPoints(*cage);
+            tryCommand(toCommand(command::MovePoints{
+                .cage = cage->id, .points = {points.begin(), points.end()}, .by = by, .reach = m_hand.cageReach()}));
+        }
         return;
     }
     if (m_drag != Drag::New)
@@ -273,23 +274,22 @@ void CageControl::drag(const Projection &view, QPointF at, std::optional<mesh::H
     const float mm = view.mmPerPoint(m_start), size = length(end - m_start);
     if (size < 3 * mm)
         return;
-    json c = {{"do", "cage.add"}, {"name", m_hand.cageKind() == 2 ? "strip" : m_hand.cageKind() == 1 ? "sheet" : "box"}};
-    c["mirror"] = m_hand.isMirrored() && std::abs(m_start.x) > size;
-    c["smooth"] = m_hand.cageKind() == 2 ? 2 : 0; // a box is wanted as a box until it has its rims
-    if (m_hand.cageKind() == 0) {
-        c["kind"] = "box", c["at"] = jsonOf(m_start), c["size"] = jsonOf(Vec3f{1, 1, 1} * (2 * size));
-    } else if (m_hand.cageKind() == 1) {
-        c["kind"] = "sheet", c["at"] = jsonOf(m_start), c["normal"] = jsonOf(m_normal),
-        c["size"] = jsonOf(Vec3f{2 * size, 1, 2 * size});
+    const auto kind = command::CageKind(m_hand.cageKind());
+    command::AddCage c{.kind = kind, .name = std::string(command::kCageKindNames[std::size_t(kind)])};
+    c.isMirrored = m_hand.isMirrored() && std::abs(m_start.x) > size;
+    c.smooth = kind == command::CageKind::Strip ? 2 : 0; // a box is wanted as a box until it has its rims
+    if (kind == command::CageKind::Box) {
+        c.at = m_start, c.size = Vec3f{1, 1, 1} * (2 * size);
+    } else if (kind == command::CageKind::Sheet) {
+        c.at = m_start, c.normal = m_normal, c.size = Vec3f{2 * size, 1, 2 * size};
     } else {
         if (length(end - m_drawn.back()) > 16 * mm)
             m_drawn.push_back(end), m_drawnNormals.push_back(under ? under->normal : m_drawnNormals.back());
         if (m_drawn.size() < 2)
             return;
-        c["kind"] = "strip", c["points"] = jsonOf(m_drawn), c["normals"] = jsonOf(m_drawnNormals);
-        c["size"] = jsonOf(Vec3f{1, 1, 1} * (18 * mm));
+        c.points = m_drawn, c.normals = m_drawnNormals, c.size = Vec3f{1, 1, 1} * (18 * mm);
     }
-    tryCommand(c);
+    tryCommand(toCommand(c));
 }
 
 bool CageControl::tryCommand(const json &command)

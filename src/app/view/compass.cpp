@@ -1,5 +1,6 @@
 #include "app/view/compass.h"
 
+#include "app/theme/table_words.h"
 #include "app/theme/theme.h"
 
 #include <QCoreApplication>
@@ -33,7 +34,7 @@ std::vector<End> shownEnds(const portrait::Camera &camera, QRectF view)
         const double away = double(dot(v.from, camera.forward()));
         if (std::hypot(x, y) < 0.45 || away > 0.4)
             continue;
-        const QString title = QString::fromUtf8(v.title.data(), qsizetype(v.title.size()));
+        const QString title = tableWords("View", v.title);
         out.push_back({QString::fromUtf8(v.key.data(), qsizetype(v.key.size())), title.section(QLatin1Char(' '), 0, 0),
                        centreIn(view) + QPointF(x, -y) * (kRadius - 13), away > 0.3});
     }

@@ -1,3 +1,4 @@
+#include "document/ops/pieces.h"
 #include "app/view/creature_view.h"
 
 #include "command/params.h"
@@ -34,24 +35,13 @@ CreatureView::CreatureView(Session &session, HandModel &hand, const KeyMap &keys
     format.setProfile(QSurfaceFormat::CoreProfile);
     format.setDepthBufferSize(24);
     setFormat(format);
-    pane().camera.turn = *portrait::viewTurn("three-quarter");
+    pane().camera.rotation = *portrait::viewRotation("three-quarter");
     pane().camera.target = {0, 60, 0};
     pane().wasUsed = true;
     connect(&m_maps, &MapKeeper::changed, this, qOverload<>(&QWidget::update));
     m_settle.setSingleShot(true);
     m_settle.setInterval(kSettleMs);
     connect(&m_settle, &QTimer::timeout, this, &CreatureView::settle);
-    connect(&session, &Session::creatureChanged, this, [this] {
-        m_curve.cancel(); // it was over another skin
-        if (!m_framed && !m_session.creature().bounds().isEmpty())
-            frameAll();
-        updateHint();
-        update();
-    });
-    session.watchHand({[this] { // what only moves the camera, or sets the hand, changes nothing of the creature
-                           return m_gesture == Gesture::Control;
-                       },
-                       [this] { releaseAt(); }});
     connect(&m_live, &LiveSkin::changed, this, [this] {
         update();
         emit balanceChanged();
@@ -59,52 +49,68 @@ CreatureView::CreatureView(Session &session, HandModel &hand, const KeyMap &keys
     connect(&shelf, &PictureShelf::arrived, this, qOverload<>(&QWidget::update));
     QTimer::singleShot(2000, this, [this] {
         if (isVisible() && !isValid())
-            emit m_session.failed(
-                tr("The graphics driver gives no OpenGL context, so nothing can be shown. Nothing is lost: save, "
-                   "update the driver, or start with LIBGL_ALWAYS_SOFTWARE=1."));
+            m_session.complain(tr("The graphics driver gives no OpenGL context, so nothing can be shown. Nothing is lost: save, "
+                                  "update the driver, or start with LIBGL_ALWAYS_SOFTWARE=1."));
     });
-    connect(&session, &Session::lookChanged, this, qOverload<>(&QWidget::update));
+    followSession();
+    followHand();
+    updateHint();
+}
+
+void CreatureView::followSession()
+{
+    const auto again = [this] {
+        updateHint();
+        update();
+    };
+    connect(&m_session, &Session::creatureChanged, this, [this] {
+        m_curve.cancel(); // it was over another skin
+        if (!m_framed && !m_session.creature().bounds().isEmpty())
+            frameAll();
+        updateHint();
+        update();
+    });
+    m_session.watchHand({[this] { // what only moves the camera, or sets the hand, changes nothing of the creature
+                             return m_gesture == Gesture::Control;
+                         },
+                         [this] { releaseAt(); }});
+    connect(&m_session, &Session::lookChanged, this, qOverload<>(&QWidget::update));
     connect(&m_references, &ReferenceControl::linedUp, this, &CreatureView::frameAll);
-    connect(&m_references, &ReferenceControl::changed, this, [this] {
-        updateHint();
-        update();
-    });
-    connect(&session, &Session::choiceChanged, this, [this] {
-        updateHint();
-        update();
-    });
-    connect(&session, &Session::benchChanged, this, [this] {
+    connect(&m_references, &ReferenceControl::changed, this, again);
+    connect(&m_session, &Session::choiceChanged, this, again);
+    connect(&m_session, &Session::benchChanged, this, [this] {
         m_forms.cancel();
         updateHint();
         update();
     });
-    connect(&session, &Session::fileChanged, this, [this] {
+    connect(&m_session, &Session::fileChanged, this, [this] {
         if (m_session.history().steps().size() == 1 && m_session.history().at() == 0)
             m_framed = false; // another document: frame it when it has something to show
     });
-    connect(&hand, &HandModel::stencilAsked, this, &CreatureView::useStencil);
-    connect(&hand, &HandModel::curveAsked, this, [this](bool lays) {
+}
+
+void CreatureView::followHand()
+{
+    const auto again = [this] {
+        updateHint();
+        update();
+    };
+    connect(&m_hand, &HandModel::stencilAsked, this, &CreatureView::useStencil);
+    connect(&m_hand, &HandModel::curveAsked, this, [this, again](bool lays) {
         lays ? m_curve.lay() : m_curve.cancel();
-        updateHint();
-        update();
+        again();
     });
-    connect(&hand, &HandModel::toolChanged, this, [this] {
+    connect(&m_hand, &HandModel::toolChanged, this, [this, again] {
         m_curve.isOn() ? m_curve.again() : m_curve.cancel();
-        updateHint();
-        update();
+        again();
     });
-    connect(&hand, &HandModel::growingChanged, this, [this] {
-        updateHint();
-        update();
-    });
-    connect(&hand, &HandModel::settingsChanged, this, [this] {
+    connect(&m_hand, &HandModel::growingChanged, this, again);
+    connect(&m_hand, &HandModel::settingsChanged, this, [this, again] {
         if (int(m_tape.kind()) != m_hand.tapeKind())
             m_tape.setKind(TapeKind(m_hand.tapeKind()));
         m_curve.isOn() ? m_curve.again() : m_curve.cancel();
-        updateHint();
-        update();
+        again();
     });
-    updateHint();
 }
 
 CreatureView::~CreatureView()
@@ -138,7 +144,7 @@ void CreatureView::initializeGL()
     if (!m_gl->initializeOpenGLFunctions()) {
         m_gl.reset();
         const QSurfaceFormat has = context()->format();
-        emit m_session.failed(
+        m_session.complain(
             tr("The graphics driver offers OpenGL %1.%2, and 3.3 is needed to show anything. Nothing is lost: save, "
                "update the driver, or start with LIBGL_ALWAYS_SOFTWARE=1.")
                 .arg(has.majorVersion())

@@ -114,7 +114,9 @@ private:
     void pressAt(QPointF at, float pressure);
     void moveAt(QPointF at, float pressure);
     void releaseAt();
-    void useStencil(const QString &command);
+    void followSession();
+    void followHand();
+    void useStencil(bool isPress);
     Gesture gestureAt(QPointF at, float pressure);
     Pointer pointerAt(QPointF at, float pressure = 1);
     ViewControl &control(ControlId id);

@@ -1,6 +1,8 @@
 // Where the view looks from: moves of the camera, framing, and their own undo.
 #include "app/view/creature_view.h"
 
+#include "app/benches/bench.h"
+
 #include <algorithm>
 #include <cmath>
 
@@ -51,9 +53,9 @@ Box3f CreatureView::frameBox(const QString &key) const
 
 void CreatureView::lookFrom(const QString &key)
 {
-    if (const auto turn = portrait::viewTurn(key.toStdString())) {
+    if (const auto turn = portrait::viewRotation(key.toStdString())) {
         portrait::Camera c = pane().camera;
-        c.turn = *turn;
+        c.rotation = *turn;
         setCamera(portrait::framing(c, frameBox(key), projection().aspect()));
     }
 }
@@ -69,23 +71,8 @@ void CreatureView::frameAll()
 
 void CreatureView::frameChosen()
 {
-    const document::Creature &c = m_session.creature();
-    Box3f box;
-    if (!m_session.hasChosenHere()) {
-        // nothing was: all of it
-    } else if (showsForms()) {
-        std::vector<std::uint32_t> ids;
-        for (const std::uint32_t id : m_session.forms())
-            for (const std::uint32_t b : c.armature.branch(id))
-                if (hasShape(c.armature.find(b)->kind))
-                    ids.push_back(b);
-        if (!ids.empty())
-            box = armature::makeDistance(c.armature, ids)->bounds();
-        if (const document::Cage *cage = c.cage(m_session.cage()))
-            box.add(mesh::boundsOf(document::shownCage(*cage).positions));
-    } else if (const document::Piece *p = c.piece(m_session.piece())) {
-        box = p->skin.shown.box();
-    }
+    const BenchRow &bench = rowOf(m_session.bench());
+    const Box3f box = m_session.hasChosenHere() && bench.framed ? bench.framed(m_session) : Box3f{};
     if (box.isEmpty())
         return frameAll();
     setCamera(portrait::framing(pane().camera, box, projection().aspect()));
@@ -130,7 +117,7 @@ void CreatureView::showPlace(std::optional<Vec3f> at)
         if (const document::Piece *piece = m_session.creature().piece(m_session.piece()))
             if (const auto hit = mesh::nearestPoint(piece->skin.shown, *at)) {
                 const Vec3f up = std::abs(hit->normal.y) < 0.95f ? Vec3f{0, 1, 0} : Vec3f{0, 0, 1};
-                c.turn = portrait::turnLooking(-hit->normal, up);
+                c.rotation = portrait::rotationLooking(-hit->normal, up);
             }
         setCamera(portrait::framing(c, box, projection().aspect()));
     }
@@ -143,8 +130,8 @@ void CreatureView::orbit(QPointF by)
     const float yaw = float(-by.x()) * 0.008f, tip = float(-by.y()) * 0.008f;
     const float pitch = std::asin(std::clamp(-pane().camera.forward().y, -1.0f, 1.0f));
     const float wanted = std::clamp(pitch - tip, -1.55f, 1.55f);
-    pane().camera.turn = normalized(turnAbout({0, 1, 0}, yaw) * pane().camera.turn);
-    pane().camera.turn = normalized(turnAbout(pane().camera.right(), pitch - wanted) * pane().camera.turn);
+    pane().camera.rotation = normalized(rotationAbout({0, 1, 0}, yaw) * pane().camera.rotation);
+    pane().camera.rotation = normalized(rotationAbout(pane().camera.right(), pitch - wanted) * pane().camera.rotation);
     touchCamera();
 }
 

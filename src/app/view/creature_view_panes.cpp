@@ -75,7 +75,7 @@ void CreatureView::setPanes(int count)
         if (std::exchange(p.wasUsed, true))
             continue;
         p.camera = pane().camera;
-        p.camera.turn = *portrait::viewTurn(firstSeen[k]);
+        p.camera.rotation = *portrait::viewRotation(firstSeen[k]);
         p.camera.isParallel = true;
         if (const Box3f box = frameBox(QString::fromLatin1(firstSeen[k])); !box.isEmpty())
             p.camera = portrait::framing(p.camera, box, projectionOf(k).aspect());

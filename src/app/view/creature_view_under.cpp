@@ -1,4 +1,7 @@
 // What lies under the pointer: cages, skins, forms, and what a tape goes round.
+#include "command/fields.h"
+#include "command/marks/mark_fields.h"
+#include "command/sculpt/sculpt_fields.h"
 #include "app/view/creature_view.h"
 
 #include "command/region.h"
@@ -48,18 +51,19 @@ std::optional<Vec3f> CreatureView::restUnder(QPointF at) const
 }
 
 /// Masks what the stencil covers, or presses it into the layer in hand.
-void CreatureView::useStencil(const QString &command)
+void CreatureView::useStencil(bool isPress)
 {
     const auto stencil = m_stencil.held(projection());
     if (!stencil || !m_session.piece())
         return;
-    nlohmann::json c = {{"do", command.toStdString()}, {"piece", m_session.piece()}};
-    if (command == QStringLiteral("stencil.press"))
-        c["layer"] = m_session.layer(), c["depth"] = m_hand.settings(sculpt::Tool::Stamp).depth;
-    else
-        c["how"] = "add";
-    command::writeStencil(*stencil, c);
-    m_session.runLong(c, this);
+    const auto params = command::stencilParams(*stencil);
+    m_session.runLong(isPress ? toCommand(command::PressStencil{.piece = m_session.piece(),
+                                                                .layer = m_session.layer(),
+                                                                .depth = m_hand.settings(sculpt::Tool::Stamp).depth,
+                                                                .stencil = params})
+                              : toCommand(command::MaskPicture{
+                                  .piece = m_session.piece(), .how = command::MaskCombine::Add, .stencil = params}),
+                      this);
 }
 
 } // namespace bonemoss::app

@@ -3,6 +3,8 @@
 #include "app/theme/theme.h"
 #include "app/view/form_params.h"
 #include "command/command.h"
+#include "command/fields.h"
+#include "command/skin/piece_fields.h"
 
 #include <QLineF>
 #include <QPainter>
@@ -25,14 +27,16 @@ Vec3f sideOf(const DeformPlan &plan)
     return std::abs(axis.y) < 0.9f ? Vec3f{0, 1, 0} : Vec3f{0, 0, 1};
 }
 
-void addPart(const DeformPlan &plan, json &c)
+command::Region regionOf(const DeformPlan &plan)
 {
-    if (plan.part == DeformPart::Island && plan.island)
-        c["island"] = jsonOf(*plan.island);
+    command::Region region;
+    if (plan.part == DeformPart::Island)
+        region.island = plan.island;
     if (plan.part == DeformPart::Group && !plan.group.empty())
-        c["group"] = plan.group;
+        region.group = plan.group;
     if (plan.moves && plan.isSoft)
-        c["lineFrom"] = jsonOf(plan.from), c["lineTo"] = jsonOf(plan.to);
+        region.lineFrom = plan.from, region.lineTo = plan.to;
+    return region;
 }
 
 json moveCommand(const Session &session, const HandModel &hand)
@@ -41,12 +45,13 @@ json moveCommand(const Session &session, const HandModel &hand)
     const bool isStill = plan.by == Vec3f{} && plan.scale == Vec3f{1, 1, 1} && plan.turn == Quat{};
     if (!plan.isOn || isStill || !session.piece())
         return nullptr;
-    json c = {{"do", "piece.move"},          {"piece", session.piece()},
-              {"by", jsonOf(plan.by)},       {"turn", jsonOf(toEulerDeg(plan.turn))},
-              {"scale", jsonOf(plan.scale)}, {"about", jsonOf(plan.pivot)},
-              {"mirror", plan.isTwinned}};
-    addPart(plan, c);
-    return c;
+    return toCommand(command::MovePiece{.piece = session.piece(),
+                                        .by = plan.by,
+                                        .turn = toEulerDeg(plan.turn),
+                                        .scale = plan.scale,
+                                        .about = plan.pivot,
+                                        .isMirrored = plan.isTwinned,
+                                        .region = regionOf(plan)});
 }
 
 } // namespace
@@ -59,22 +64,12 @@ json deformCommand(const Session &session, const HandModel &hand)
     const bool isAngle = plan.kind == SpaceMapKind::Bend || plan.kind == SpaceMapKind::Twist;
     if (!plan.isOn || std::abs(plan.amount - (isAngle ? 0 : 1)) < 1e-4f)
         return nullptr;
-    json c = {{"kind", kSpaceMapNames[std::size_t(plan.kind)]},
-              {"from", jsonOf(plan.from)},
-              {"to", jsonOf(plan.to)},
-              {"amount", plan.amount},
-              {"side", jsonOf(sideOf(plan))}};
-    if (rowOf(session.bench()).showsForms) {
-        if (session.forms().empty())
-            return nullptr;
-        c["do"] = "forms.deform", c["forms"] = session.forms();
-    } else {
-        if (!session.piece())
-            return nullptr;
-        c["do"] = "piece.deform", c["piece"] = session.piece();
-        addPart(plan, c);
-    }
-    return c;
+    const command::AxisMap map{.kind = plan.kind, .from = plan.from, .to = plan.to, .amount = plan.amount, .side = sideOf(plan)};
+    if (rowOf(session.bench()).showsForms)
+        return session.forms().empty() ? json()
+                                       : toCommand(command::DeformForms{.forms = command::namesOf(session.forms()), .map = map});
+    return session.piece() ? toCommand(command::DeformPiece{.piece = session.piece(), .map = map, .region = regionOf(plan)})
+                           : json();
 }
 
 DeformPlan startDeform(const Session &session)
@@ -104,7 +99,7 @@ DeformPlan startDeform(const Session &session)
     plan.pivot = m;
     plan.moves = !rowOf(session.bench()).showsForms; // forms have a handle of their own
     if (const armature::Form *f = c.armature.find(session.form()); f && rowOf(session.bench()).showsForms) {
-        const Vec3f joint = c.armature.worldPlace(*f).move; // the end that is held is the one at the joint
+        const Vec3f joint = c.armature.worldPlace(*f).translation; // the end that is held is the one at the joint
         if (length(joint - plan.to) < length(joint - plan.from))
             std::swap(plan.from, plan.to);
     }

@@ -3,6 +3,8 @@
 #include "app/view/form_params.h"
 #include "app/view/gizmo.h"
 #include "command/command.h"
+#include "command/fields.h"
+#include "command/forms/form_fields.h"
 
 #include <QLineF>
 #include <QRectF>
@@ -80,14 +82,14 @@ bool FormControl::press(const Projection &view, QPointF at, Qt::KeyboardModifier
     if (const armature::Form *f = single()) {
         m_world = a.worldPlace(*f);
         const Box3f box = m_shapes.boxOf(a, *f);
-        m_below = box.isEmpty() ? 0 : m_world.move.y - box.lo.y;
+        m_below = box.isEmpty() ? 0 : m_world.translation.y - box.lo.y;
         m_path = f->path;
         for (auto &p : m_path)
             p.at = m_world.apply(p.at);
     }
     if (m_drag == Drag::PathPoint || m_drag == Drag::PathRadius)
         m_hand.setCurvePoint(std::size_t(m_handle.point));
-    m_start = view.onPlane(at, m_world.move);
+    m_start = view.onPlane(at, m_world.translation);
     return true;
 }
 
@@ -103,12 +105,12 @@ Vec3f FormControl::snapped(const Projection &view, Vec3f p, float below)
         if (f.isHidden || std::find(m_session.forms().begin(), m_session.forms().end(), f.id) != m_session.forms().end())
             continue;
         const Transform world = a.worldPlace(f);
-        std::vector<Vec3f> joints{world.move};
+        std::vector<Vec3f> joints{world.translation};
         if (hasPath(f.kind) && f.kind != armature::FormKind::Turned)
             joints = {world.apply(f.path.front().at), world.apply(f.path.back().at)};
         for (const Vec3f joint : joints)
             if (QLineF(view.toScreen(joint), at).length() < double(kSnap)) {
-                m_snapWords = QObject::tr("on the joint of %1").arg(QString::fromStdString(f.name));
+                m_snapWords = tr("on the joint of %1").arg(QString::fromStdString(f.name));
                 return joint;
             }
     }
@@ -116,11 +118,11 @@ Vec3f FormControl::snapped(const Projection &view, Vec3f p, float below)
     QStringList words;
     if (std::abs(p.x) < reach && std::abs(view.camera.forward().x) < 0.9f) {
         p.x = 0;
-        words << QObject::tr("on the middle plane");
+        words << tr("on the middle plane");
     }
     if (std::abs(p.y - below) < reach) {
         p.y = below;
-        words << QObject::tr("on the floor");
+        words << tr("on the floor");
     }
     m_snapWords = words.join(QStringLiteral(", "));
     return p;
@@ -135,9 +137,8 @@ void FormControl::drag(const Projection &view, QPointF at, Qt::KeyboardModifiers
     case Drag::Rectangle: return;
     case Drag::NewForm: return dragNew(view, at);
     case Drag::NewPart: {
-        json c = *m_command;
-        c["scale"] = std::exp(float(at.x() - m_from.x()) / 120);
-        tryCommand(c);
+        m_newPart.scale = std::exp(float(at.x() - m_from.x()) / 120);
+        tryCommand(toCommand(m_newPart));
         return;
     }
     case Drag::Move:
@@ -155,22 +156,22 @@ void FormControl::drag(const Projection &view, QPointF at, Qt::KeyboardModifiers
 void FormControl::dragWhole(const Projection &view, QPointF at)
 {
     const bool isOne = single() != nullptr;
-    json c = isOne ? json{{"do", "form.set"}, {"form", m_session.form()}}
-                   : json{{"do", "forms.move"}, {"forms", m_session.forms()}, {"about", jsonOf(m_world.move)}};
+    command::SetForm one{.form = m_session.form()};
+    command::MoveForms all{.forms = command::namesOf(m_session.forms()), .about = m_world.translation};
     const Gizmo::Part part = m_drag == Drag::Move       ? Gizmo::Part::Move
                              : m_drag == Drag::MoveAxis ? Gizmo::Part::Axis
                              : m_drag == Drag::Turn     ? Gizmo::Part::Turn
                                                         : Gizmo::Part::Size;
-    const Gizmo::Change change = Gizmo{view, m_world.move}.change({part, m_handle.axis, {}}, m_from, at);
+    const Gizmo::Change change = Gizmo{view, m_world.translation}.change({part, m_handle.axis, {}}, m_from, at);
     if (m_drag == Drag::Move || m_drag == Drag::MoveAxis) {
-        const Vec3f to = snapped(view, m_world.move + change.by, m_below);
-        isOne ? c["at"] = jsonOf(to) : c["move"] = jsonOf(to - m_world.move);
+        const Vec3f to = snapped(view, m_world.translation + change.by, m_below);
+        one.changes.at = to, all.move = to - m_world.translation;
     } else if (m_drag == Drag::Turn) {
-        c["turn"] = jsonOf(toEulerDeg(isOne ? normalized(change.turn * m_world.turn) : change.turn));
+        one.changes.turn = toEulerDeg(normalized(change.turn * m_world.rotation)), all.turn = toEulerDeg(change.turn);
     } else {
-        isOne ? c["scale"] = jsonOf(m_world.scale * change.scale) : c["scale"] = change.scale;
+        one.changes.scale = m_world.scale * change.scale, all.scale = change.scale;
     }
-    tryCommand(c);
+    tryCommand(isOne ? toCommand(one) : toCommand(all));
 }
 
 void FormControl::dragPart(const Projection &view, QPointF at)
@@ -178,7 +179,7 @@ void FormControl::dragPart(const Projection &view, QPointF at)
     const armature::Form *f = m_session.creature().armature.find(m_session.form());
     if (!f)
         return;
-    json c = {{"do", "form.set"}, {"form", f->id}};
+    command::FormChanges changes;
     const auto point = std::size_t(m_handle.point);
     if (m_drag == Drag::PathPoint) {
         const Vec3f was = m_path[point].at;
@@ -186,20 +187,25 @@ void FormControl::dragPart(const Projection &view, QPointF at)
         float whole = 0;
         for (std::size_t i = 1; i < m_path.size(); ++i)
             whole += length(m_path[i].at - m_path[i - 1].at);
-        c = {{"do", "form.curve"}, {"form", f->id},          {"edit", "move"},
-             {"point", point},     {"by", jsonOf(to - was)}, {"reach", m_path.size() > 2 ? m_hand.curveReach() * whole : 0}};
+        tryCommand(toCommand(command::EditCurve{.form = f->id,
+                                                .edit = command::CurveEdit::Move,
+                                                .point = std::uint32_t(point),
+                                                .by = to - was,
+                                                .reach = m_path.size() > 2 ? m_hand.curveReach() * whole : 0}));
+        return;
     } else if (m_drag == Drag::PathRadius) {
         auto path = m_path;
         auto &p = path[point];
         const float least = std::min({m_world.scale.x, m_world.scale.y, m_world.scale.z});
         p.radius = std::max(0.05f, float(QLineF(view.toScreen(p.at), at).length()) * view.mmPerPoint(p.at) / least);
-        c["path"] = jsonOf(path);
+        changes.path = path;
     } else if (m_drag == Drag::SidePoint) {
         std::vector<Vec3f> curve;
         for (const Vec3f q : f->sides[std::size_t(m_handle.axis)])
             curve.push_back(m_world.apply(q));
         curve[point] = view.onPlane(at, curve[point]);
-        c[armature::kSideNames[std::size_t(m_handle.axis)].data()] = jsonOf(curve);
+        const std::array outlines{&changes.crown, &changes.belly, &changes.left, &changes.right};
+        *outlines[std::size_t(m_handle.axis)] = std::move(curve);
     } else {
         const std::vector<FormParam> params = paramsOf(*f, m_world, m_hand.curvePoint());
         if (point >= params.size())
@@ -209,9 +215,9 @@ void FormControl::dragPart(const Projection &view, QPointF at)
         const QPointF line = view.toScreen(p.at + p.along * (mm * 100.0f)) - view.toScreen(p.at);
         const double points = std::max(std::hypot(line.x(), line.y()) / 100, 0.15);
         const float by = float(along(at - m_from, line) / points) * mm;
-        c.update(p.change(std::clamp(p.value + by * p.perMm, p.least, p.most)));
+        changes = p.change(std::clamp(p.value + by * p.perMm, p.min, p.max));
     }
-    tryCommand(c);
+    tryCommand(toCommand(command::SetForm{.form = f->id, .changes = std::move(changes)}));
 }
 
 bool FormControl::tryCommand(const json &command)

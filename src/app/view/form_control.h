@@ -1,10 +1,12 @@
 #pragma once
 
+#include "command/forms/form_fields.h"
 #include "app/view/view_control.h"
 #include "app/hand/hand_model.h"
 #include "app/view/form_shapes.h"
 #include "app/view/projection.h"
 
+#include <QCoreApplication>
 #include <nlohmann/json_fwd.hpp>
 
 #include <memory>
@@ -19,6 +21,7 @@ namespace bonemoss::app {
 /// session at its end.
 class FormControl : public ViewControl
 {
+    Q_DECLARE_TR_FUNCTIONS(FormControl)
 public:
     Press press(const Pointer &pointer) override
     {
@@ -70,7 +73,8 @@ private:
     bool startPart(const Projection &view, QPointF at);
     void addDrawn(Vec3f point, float mm);
     void drawSide(const Projection &view, Vec3f end);
-    nlohmann::json newForm() const;
+    command::InsertPart m_newPart; ///< of Drag::NewPart
+    command::AddForm newForm() const;
     nlohmann::json withName(nlohmann::json command) const;
     void finishNew(const nlohmann::json &command);
     // form_control.cpp

@@ -3,6 +3,8 @@
 #include "app/view/form_params.h"
 #include "armature/naming.h"
 #include "command/command.h"
+#include "command/fields.h"
+#include "command/forms/form_fields.h"
 
 #include <nlohmann/json.hpp>
 
@@ -20,13 +22,13 @@ Vec3f FormControl::placeFor(const Projection &view, QPointF at, FormShapes::Hit 
     const armature::Form *f = a.find(m_session.form());
     hit = m_shapes.pick(a, view.rayAt(at));
     if (m_hand.drawDepth() == DrawDepth::Chosen && f)
-        return view.onPlane(at, a.worldPlace(*f).move);
+        return view.onPlane(at, a.worldPlace(*f).translation);
     if (hit.form)
         return m_hand.drawDepth() == DrawDepth::Middle ? hit.middle : hit.point;
     const mesh::Ray ray = view.rayAt(at);
     if (std::abs(view.camera.forward().x) > 0.85f)
         return ray.origin + ray.direction * (-ray.origin.x / ray.direction.x);
-    return view.onPlane(at, f ? a.worldPlace(*f).move : view.camera.target);
+    return view.onPlane(at, f ? a.worldPlace(*f).translation : view.camera.target);
 }
 
 void FormControl::startNew(const Projection &view, QPointF at)
@@ -37,12 +39,12 @@ void FormControl::startNew(const Projection &view, QPointF at)
 }
 
 /// A new form hangs from what it was begun on, else from what is chosen.
-json FormControl::newForm() const
+command::AddForm FormControl::newForm() const
 {
-    json c = {{"do", "form.add"}, {"kind", nameOf(kindOf(m_hand.formTile()))}};
+    command::AddForm form{.kind = kindOf(m_hand.formTile())};
     if (const std::uint32_t parent = m_startHit.form ? m_startHit.form : m_session.form())
-        c["parent"] = parent;
-    return c;
+        form.changes.parent = parent;
+    return form;
 }
 
 void FormControl::addDrawn(Vec3f point, float mm)
@@ -62,13 +64,15 @@ void FormControl::drawSide(const Projection &view, Vec3f end)
     const bool fromAbove = std::abs(view.camera.forward().y) > 0.7f;
     if (fromAbove && f && f->kind == armature::FormKind::Body) {
         const Vec3f middle = m_drawn[m_drawn.size() / 2];
-        tryCommand({{"do", "form.set"}, {"form", f->id}, {middle.x >= 0 ? "left" : "right", jsonOf(m_drawn)}});
+        command::SetForm set{.form = f->id};
+        (middle.x >= 0 ? set.changes.left : set.changes.right) = m_drawn;
+        tryCommand(toCommand(set));
     } else if (m_crownLine.empty()) {
         m_pendingLine = m_drawn; // becomes the crown line when the pen is lifted
     } else {
-        json c = newForm();
-        c["crown"] = jsonOf(m_crownLine), c["belly"] = jsonOf(m_drawn);
-        tryCommand(c);
+        command::AddForm form = newForm();
+        form.changes.crown = m_crownLine, form.changes.belly = m_drawn;
+        tryCommand(toCommand(form));
     }
 }
 
@@ -81,42 +85,36 @@ void FormControl::dragNew(const Projection &view, QPointF at)
     const float size = length(end - m_start), mm = view.mmPerPoint(m_start);
     if (size < 3 * mm)
         return;
-    json c = newForm();
+    command::AddForm form = newForm();
+    command::FormChanges &c = form.changes;
     // Away from the middle plane a form gets its twin at once.
-    c["mirror"] = m_hand.isMirrored() && std::abs(m_start.x) > std::max(2.0f, size * 0.3f);
+    c.isMirrored = m_hand.isMirrored() && std::abs(m_start.x) > std::max(2.0f, size * 0.3f);
     const auto stick = [&](float from, float to, float least) {
-        c["path"] =
-            jsonOf(std::vector<armature::PathPoint>{{m_start, std::max(size * from, 0.5f)}, {end, std::max(size * to, least)}});
+        c.path = {{m_start, std::max(size * from, 0.5f)}, {end, std::max(size * to, least)}};
     };
     switch (tile) {
     case FormTile::Ball:
-    case FormTile::Blob: c["at"] = jsonOf(m_start), c["radius"] = size; break;
-    case FormTile::Ellipsoid: c["at"] = jsonOf(m_start), c["radii"] = jsonOf(Vec3f{size * 0.7f, size * 0.7f, size}); break;
-    case FormTile::Block:
-        c["at"] = jsonOf(m_start), c["radii"] = jsonOf(Vec3f{1, 1, 1} * (size * 0.7f)), c["rounding"] = size * 0.1f;
-        break;
-    case FormTile::Torus: c["at"] = jsonOf(m_start), c["radii"] = jsonOf(Vec3f{size, size * 0.25f, size}); break;
-    case FormTile::Disc:
-        c["at"] = jsonOf(m_start), c["radii"] = jsonOf(Vec3f{size, size * 0.15f, size}), c["rounding"] = size * 0.08f;
-        break;
-    case FormTile::Wedge:
-        c["at"] = jsonOf(m_start), c["radii"] = jsonOf(Vec3f{size * 0.5f, size * 0.5f, size}), c["rounding"] = size * 0.06f;
-        break;
+    case FormTile::Blob: c.at = m_start, c.radius = size; break;
+    case FormTile::Ellipsoid: c.at = m_start, c.radii = Vec3f{size * 0.7f, size * 0.7f, size}; break;
+    case FormTile::Block: c.at = m_start, c.radii = Vec3f{1, 1, 1} * (size * 0.7f), c.rounding = size * 0.1f; break;
+    case FormTile::Torus: c.at = m_start, c.radii = Vec3f{size, size * 0.25f, size}; break;
+    case FormTile::Disc: c.at = m_start, c.radii = Vec3f{size, size * 0.15f, size}, c.rounding = size * 0.08f; break;
+    case FormTile::Wedge: c.at = m_start, c.radii = Vec3f{size * 0.5f, size * 0.5f, size}, c.rounding = size * 0.06f; break;
     case FormTile::Limb: stick(0.22f, 0.14f, 0.4f); break;
-    case FormTile::Cylinder: stick(0.25f, 0.25f, 0.5f), c["rounding"] = size * 0.03f; break;
+    case FormTile::Cylinder: stick(0.25f, 0.25f, 0.5f), c.rounding = size * 0.03f; break;
     case FormTile::Cone: stick(0.25f, 0, 0); break;
     case FormTile::Turned: {
         addDrawn(end, mm);
-        json path = json::array(); // radius is the distance from the upright line through the start, in this view
+        std::vector<armature::PathPoint> path; // radius is the distance from the upright line through the start, in this view
         float widest = 0;
         for (const Vec3f q : m_drawn) {
             const float r = std::abs(dot(q - m_start, view.camera.right()));
             widest = std::max(widest, r);
-            path.push_back({m_start.x, q.y, m_start.z, r});
+            path.push_back({{m_start.x, q.y, m_start.z}, r});
         }
         if (path.size() < 3 || widest < 2 * mm)
             return;
-        c["at"] = jsonOf(m_start), c["path"] = path;
+        c.at = m_start, c.path = path;
         break;
     }
     case FormTile::Body: return drawSide(view, end);
@@ -131,12 +129,12 @@ void FormControl::dragNew(const Projection &view, QPointF at)
             path.push_back({m_drawn[i], whole * 0.09f * (1 - 0.6f * float(i) / float(m_drawn.size()))});
         if (path.size() < 2)
             return;
-        c["path"] = jsonOf(path);
+        c.path = path;
         break;
     }
     default: return;
     }
-    tryCommand(c);
+    tryCommand(toCommand(form));
 }
 
 /// A press without a drag sets a form down where it met another, standing along the normal and half sunk, with its
@@ -151,27 +149,28 @@ void FormControl::insertAt(const Projection &)
     const Vec3f half = m_shapes.boxOf(a, *under).size() * 0.5f;
     const float size = std::max(0.3f, 0.3f * std::min({half.x, half.y, half.z}));
     const Vec3f n = m_startHit.normal, at = m_startHit.point;
-    json c = newForm();
-    c["mirror"] = m_hand.isMirrored() && std::abs(at.x) > std::max(0.5f, size * 0.3f);
-    const auto stand = [&](Vec3f own) { c["at"] = jsonOf(at), c["turn"] = jsonOf(toEulerDeg(turnFromTo(own, n))); };
+    command::AddForm form = newForm();
+    command::FormChanges &c = form.changes;
+    c.isMirrored = m_hand.isMirrored() && std::abs(at.x) > std::max(0.5f, size * 0.3f);
+    const auto stand = [&](Vec3f own) { c.at = at, c.turn = toEulerDeg(rotationFromTo(own, n)); };
     switch (tile) {
     case FormTile::Ball:
-    case FormTile::Blob: c["at"] = jsonOf(at), c["radius"] = size; break;
+    case FormTile::Blob: c.at = at, c.radius = size; break;
     case FormTile::Ellipsoid:
     case FormTile::Block:
-    case FormTile::Wedge: stand({0, 0, 1}), c["radii"] = jsonOf(Vec3f{size * 0.7f, size * 0.7f, size}); break;
-    case FormTile::Torus: stand({0, 1, 0}), c["radii"] = jsonOf(Vec3f{size, size * 0.3f, size}); break;
-    case FormTile::Disc: stand({0, 1, 0}), c["radii"] = jsonOf(Vec3f{size, size * 0.2f, size}); break;
-    case FormTile::Turned: stand({0, 1, 0}), c["scale"] = jsonOf(Vec3f{1, 1, 1} * (size / 12)); break;
+    case FormTile::Wedge: stand({0, 0, 1}), c.radii = Vec3f{size * 0.7f, size * 0.7f, size}; break;
+    case FormTile::Torus: stand({0, 1, 0}), c.radii = Vec3f{size, size * 0.3f, size}; break;
+    case FormTile::Disc: stand({0, 1, 0}), c.radii = Vec3f{size, size * 0.2f, size}; break;
+    case FormTile::Turned: stand({0, 1, 0}), c.scale = Vec3f{1, 1, 1} * (size / 12); break;
     default: { // along the normal, from as far inside as out
         const float thick = size * 0.5f, tip = tile == FormTile::Cone ? 0 : thick * 0.6f;
         std::vector<armature::PathPoint> path{{at - n * size, thick}, {at + n * size, tip}};
         if (tile == FormTile::Tube)
             path.insert(path.begin() + 1, {at, thick * 0.85f});
-        c["path"] = jsonOf(path);
+        c.path = path;
     }
     }
-    finishNew(withName(c));
+    finishNew(withName(toCommand(form)));
 }
 
 /// A ready part goes on what is under the pointer: feet and hands on the end of a limb, others half sunk along the
@@ -180,8 +179,11 @@ bool FormControl::startPart(const Projection &view, QPointF at)
 {
     const armature::Armature &a = m_session.creature().armature;
     const FormShapes::Hit hit = m_shapes.pick(a, view.rayAt(at));
-    json c = {{"do", "part.insert"},
-              {m_hand.part().endsWith(QStringLiteral(".json")) ? "path" : "part", m_hand.part().toStdString()}};
+    command::InsertPart c;
+    if (m_hand.part().endsWith(QStringLiteral(".json")))
+        c.path = m_hand.part().toStdString();
+    else
+        c.part = m_hand.part().toStdString();
     const armature::Form *under = a.find(hit.form);
     if (under) {
         const Transform world = a.worldPlace(*under);
@@ -195,17 +197,18 @@ bool FormControl::startPart(const Projection &view, QPointF at)
             if (length(world.apply(end.at) - place) < 2.5f * radius)
                 place = world.apply(end.at); // the end of a limb: joint on joint
         }
-        c["parent"] = under->id, c["radius"] = radius, c["at"] = jsonOf(place);
-        c["normal"] = jsonOf(hit.isTwin ? mirrored(hit.normal) : hit.normal);
-        c["mirror"] = under->isMirrored || (m_hand.isMirrored() && std::abs(place.x) > 0.3f * radius);
+        c.parent = under->id, c.radius = radius, c.at = place;
+        c.normal = hit.isTwin ? mirrored(hit.normal) : hit.normal;
+        c.isMirrored = under->isMirrored || (m_hand.isMirrored() && std::abs(place.x) > 0.3f * radius);
     } else {
-        c["at"] = jsonOf(view.onPlane(at, view.camera.target));
-        c["radius"] = 0.06f * view.camera.heightAtTarget();
+        c.at = view.onPlane(at, view.camera.target);
+        c.radius = 0.06f * view.camera.heightAtTarget();
     }
-    if (tryCommand(c))
+    m_newPart = c;
+    if (tryCommand(toCommand(c)))
         m_drag = Drag::NewPart;
     else
-        m_session.run(c); // which says why not
+        m_session.run(toCommand(c)); // which says why not
     return true;
 }
 

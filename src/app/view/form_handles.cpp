@@ -25,7 +25,7 @@ Vec3f FormControl::middleOfChosen() const
     float n = 0;
     for (const std::uint32_t id : m_session.forms())
         if (const armature::Form *f = a.find(id))
-            sum += a.worldPlace(*f).move, ++n;
+            sum += a.worldPlace(*f).translation, ++n;
     return n > 0 ? sum * (1 / n) : sum;
 }
 
@@ -147,7 +147,7 @@ void FormControl::paintHandles(QPainter &painter, const Projection &view) const
         else if (h.kind == Drag::SidePoint)
             words = QString::fromUtf8(armature::kSideNames[std::size_t(h.axis)].data());
         else if (h.kind == Drag::PathRadius)
-            words = QObject::tr("radius %1 mm").arg(double(f->path[std::size_t(h.point)].radius), 0, 'f', 1);
+            words = tr("radius %1 mm").arg(double(f->path[std::size_t(h.point)].radius), 0, 'f', 1);
         else if (h.kind == Drag::Param && std::size_t(h.point) < params.size())
             words = QStringLiteral("%1 %2")
                         .arg(QLatin1String(params[std::size_t(h.point)].name))

@@ -8,28 +8,7 @@ namespace bonemoss::app {
 
 using armature::Form;
 using armature::FormKind;
-using nlohmann::json;
-
-json jsonOf(Vec3f v)
-{
-    return {v.x, v.y, v.z};
-}
-
-json jsonOf(const std::vector<armature::PathPoint> &path)
-{
-    json out = json::array();
-    for (const auto &p : path)
-        out.push_back({p.at.x, p.at.y, p.at.z, p.radius, p.squash, p.square, p.turn * 180 / std::numbers::pi_v<float>});
-    return out;
-}
-
-json jsonOf(const std::vector<Vec3f> &points)
-{
-    json out = json::array();
-    for (const Vec3f p : points)
-        out.push_back(jsonOf(p));
-    return out;
-}
+using Changes = command::FormChanges;
 
 namespace {
 
@@ -50,19 +29,18 @@ public:
     Builder(const Form &form, const Transform &world) : m_form(form), m_world(world) {}
 
     /// A handle at `from + direction * reach` in the form's own frame; own lengths change by perOwn each mm.
-    void add(const char *name, Vec3f from, Vec3f direction, float reach, float value, float perOwn, float least, float most,
-             std::function<json(float)> change)
+    void add(const char *name, Vec3f from, Vec3f direction, float reach, float value, float perOwn, float min, float max,
+             std::function<Changes(float)> change)
     {
         const Vec3f at = m_world.apply(from + direction * reach), base = m_world.apply(from + direction * (reach - 1));
         const float mm = length(at - base); // of one own unit
-        out.push_back({name, at, normalized(at - base), value, perOwn / std::max(mm, 1e-6f), least, most, std::move(change)});
+        out.push_back({name, at, normalized(at - base), value, perOwn / std::max(mm, 1e-6f), min, max, std::move(change)});
     }
     void radius(const char *name, int axis, int component)
     {
         const float r = part(m_form.radii, component);
-        add(name, {}, withPart({}, axis, 1), r, r, 1, 0.05f, 10000, [f = m_form.radii, component](float v) {
-            return json{{"radii", jsonOf(withPart(f, component, v))}};
-        });
+        add(name, {}, withPart({}, axis, 1), r, r, 1, 0.05f, 10000,
+            [f = m_form.radii, component](float v) { return Changes{.radii = withPart(f, component, v)}; });
     }
 
     std::vector<FormParam> out;
@@ -80,7 +58,7 @@ std::vector<FormParam> paramsOf(const Form &f, const Transform &world, std::size
     switch (f.kind) {
     case FormKind::Ball:
     case FormKind::Blob:
-        b.add("radius", {}, {1, 0, 0}, f.radii.x, f.radii.x, 1, 0.05f, 10000, [](float v) { return json{{"radius", v}}; });
+        b.add("radius", {}, {1, 0, 0}, f.radii.x, f.radii.x, 1, 0.05f, 10000, [](float v) { return Changes{.radius = v}; });
         break;
     case FormKind::Ellipsoid:
     case FormKind::Block:
@@ -91,7 +69,7 @@ std::vector<FormParam> paramsOf(const Form &f, const Transform &world, std::size
     case FormKind::Torus:
         b.radius("ring", 0, 0);
         b.add("tube", {f.radii.x, 0, 0}, {0, 1, 0}, f.radii.y, f.radii.y, 1, 0.05f, f.radii.x * 0.98f, [r = f.radii](float v) {
-            return json{{"radii", jsonOf(Vec3f{r.x, v, r.z})}};
+            return Changes{.radii = Vec3f{r.x, v, r.z}};
         });
         break;
     case FormKind::Disc:
@@ -103,9 +81,7 @@ std::vector<FormParam> paramsOf(const Form &f, const Transform &world, std::size
         const Vec3f axis = normalized(end.at - f.path.front().at);
         const Vec3f side = normalized(cross(axis, std::abs(axis.x) < 0.8f ? Vec3f{1, 0, 0} : Vec3f{0, 1, 0}));
         b.add("bore", end.at, side, std::max(f.bore, 0.12f) * end.radius, f.bore, 1 / std::max(end.radius, 0.05f), 0, 0.95f,
-              [](float v) {
-                  return json{{"bore", v}};
-              });
+              [](float v) { return Changes{.bore = v}; });
         break;
     }
     case FormKind::Tube: {
@@ -121,7 +97,7 @@ std::vector<FormParam> paramsOf(const Form &f, const Transform &world, std::size
                 path[i].*member = v;
                 for (auto &q : path)
                     q.at = world.apply(q.at);
-                return json{{"path", jsonOf(path)}};
+                return Changes{.path = path};
             };
         };
         b.add("squash", p.at, side, p.radius * p.squash, p.squash, 1 / p.radius, 0.05f, 20, change(&armature::PathPoint::squash));

@@ -1,8 +1,7 @@
 #pragma once
 
 #include "armature/form.h"
-
-#include <nlohmann/json.hpp>
+#include "command/forms/form_fields.h"
 
 #include <functional>
 #include <vector>
@@ -14,15 +13,11 @@ struct FormParam {
     const char *name;   ///< as it is shown beside the handle
     Vec3f at, along;    ///< creature space; along is of length 1
     float value, perMm; ///< value grows by perMm for each mm dragged along
-    float least, most;
-    std::function<nlohmann::json(float)> change; ///< parameters of form.set for a value
+    float min, max;
+    std::function<command::FormChanges(float)> change; ///< of the form, for a value
 };
 
 /// What there is to drag at a form beside its path's points. point: the tube's point in hand.
 std::vector<FormParam> paramsOf(const armature::Form &form, const Transform &world, std::size_t point);
-
-nlohmann::json jsonOf(Vec3f v);
-nlohmann::json jsonOf(const std::vector<armature::PathPoint> &path);
-nlohmann::json jsonOf(const std::vector<Vec3f> &points);
 
 } // namespace bonemoss::app

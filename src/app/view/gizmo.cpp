@@ -99,7 +99,7 @@ Gizmo::Change Gizmo::change(const Grip &grip, QPointF from, QPointF to) const
         const double a0 = std::atan2(from.y() - centre.y(), from.x() - centre.x());
         const double a1 = std::atan2(to.y() - centre.y(), to.x() - centre.x());
         const float sign = dot(axisOf(grip.axis), view.camera.forward()) > 0 ? 1.0f : -1.0f;
-        c.turn = turnAbout(axisOf(grip.axis), sign * float(a1 - a0));
+        c.turn = rotationAbout(axisOf(grip.axis), sign * float(a1 - a0));
         break;
     }
     case Part::Size: {

@@ -2,6 +2,8 @@
 
 #include "app/theme/theme.h"
 #include "document/ops/surroundings.h"
+#include "command/fields.h"
+#include "command/growth/growth_fields.h"
 
 #include <QPainter>
 #include <QPainterPath>
@@ -66,13 +68,10 @@ void GuideControl::release()
     }
     if (points.size() < 2)
         return;
-    nlohmann::json rows = nlohmann::json::array();
-    for (const Vec3f p : points)
-        rows.push_back({p.x, p.y, p.z});
-    nlohmann::json command = {{"do", "guide.add"}, {"piece", m_session.piece()}, {"points", rows}};
+    command::AddGuide command{.piece = m_session.piece(), .points = points};
     if (m_hand.growing().layer)
-        command["layer"] = m_hand.growing().layer; // it follows at once
-    m_session.runLong(command, m_window);
+        command.layer = m_hand.growing().layer; // it follows at once
+    m_session.runLong(toCommand(command), m_window);
 }
 
 int GuideControl::guideAt(const Projection &view, QPointF at) const

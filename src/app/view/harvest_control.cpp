@@ -1,6 +1,8 @@
 #include "app/view/harvest_control.h"
 
 #include "app/theme/theme.h"
+#include "command/fields.h"
+#include "command/pictures/picture_fields.h"
 
 #include <QCoreApplication>
 #include <QLineF>
@@ -27,23 +29,19 @@ void HarvestControl::release(const Pointer &pointer)
     const QPointF middle = isFrame() ? (m_from + m_to) / 2 : m_from;
     const auto hit = pointer.skinAt(middle);
     if (!hit) {
-        emit m_session.failed(QCoreApplication::translate("Harvest", "There is no skin there, so no stamp was taken."));
+        m_session.complain(QCoreApplication::translate("Harvest", "There is no skin there, so no stamp was taken."));
         return;
     }
     const portrait::Camera &camera = pointer.view.camera;
     const Vec3f up = camera.up(), forward = camera.forward(), p = hit->point;
-    nlohmann::json command = {{"do", "stamp.harvest"},
-                              {"piece", m_session.piece()},
-                              {"at", {p.x, p.y, p.z}},
-                              {"up", {up.x, up.y, up.z}},
-                              {"size", m_hand.settings().size}};
+    command::HarvestStamp command{.piece = m_session.piece(), .at = p, .up = up, .size = m_hand.settings().size};
     if (isFrame()) {
         const Vec3f d = pointer.view.onPlane(m_to, p) - pointer.view.onPlane(m_from, p);
-        command["size"] = std::max(0.5f * std::abs(dot(d, cross(forward, up))), 0.01f);
-        command["height"] = std::max(0.5f * std::abs(dot(d, up)), 0.01f);
-        command["normal"] = {-forward.x, -forward.y, -forward.z};
+        command.size = std::max(0.5f * std::abs(dot(d, cross(forward, up))), 0.01f);
+        command.height = std::max(0.5f * std::abs(dot(d, up)), 0.01f);
+        command.normal = -forward;
     }
-    if (!m_session.run(command))
+    if (!m_session.run(toCommand(command)))
         return;
     const document::Stamp &taken = m_session.creature().stamps.back();
     m_hand.change([&](sculpt::StrokeSettings &s) { s.stamp = taken.name, s.depth = taken.depth; });

@@ -12,7 +12,7 @@ QPointF Projection::toScreen(Vec3f p) const
 {
     const Vec3f d = p - camera.eye();
     const float depth = camera.isParallel ? camera.distance : std::max(dot(d, camera.forward()), 1e-3f);
-    const float half = std::tan(camera.heightAngle / 2) * depth;
+    const float half = std::tan(camera.fieldOfView / 2) * depth;
     return {area.x() + (0.5 + 0.5 * double(dot(d, camera.right()) / (half * aspect()))) * area.width(),
             area.y() + (0.5 - 0.5 * double(dot(d, camera.up()) / half)) * area.height()};
 }
@@ -20,7 +20,7 @@ QPointF Projection::toScreen(Vec3f p) const
 float Projection::mmPerPoint(Vec3f at) const
 {
     const float depth = camera.isParallel ? camera.distance : std::max(dot(at - camera.eye(), camera.forward()), 1e-3f);
-    return 2 * std::tan(camera.heightAngle / 2) * depth / float(std::max(1.0, area.height()));
+    return 2 * std::tan(camera.fieldOfView / 2) * depth / float(std::max(1.0, area.height()));
 }
 
 Vec3f Projection::onPlane(QPointF at, Vec3f through) const

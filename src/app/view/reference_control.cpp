@@ -1,6 +1,8 @@
 #include "app/view/reference_control.h"
 
 #include "app/theme/theme.h"
+#include "command/fields.h"
+#include "command/pictures/picture_fields.h"
 
 #include <QLineF>
 #include <QPainter>
@@ -107,7 +109,7 @@ bool ReferenceControl::press(const Projection &view, QPointF at, const QString &
             const document::PicturePoint crown = *m_crown;
             m_crown.reset();
             const bool done = m_session.run(
-                {{"do", "picture.lineup"}, {"picture", m_lineUp}, {"crown", {crown.u, crown.v}}, {"ground", {p.u, p.v}}});
+                toCommand(command::LineUpPicture{.picture = m_lineUp, .crown = {crown.u, crown.v}, .ground = {p.u, p.v}}));
             if (done) {
                 m_lineUp = 0;
                 emit linedUp();
@@ -143,8 +145,8 @@ void ReferenceControl::drag(const Projection &view, QPointF at)
         now.heightMm *= std::clamp(float(by), 0.02f, 50.0f);
     } else {
         const double before = std::atan2(middle.y() - m_from.y(), m_from.x() - middle.x());
-        now.turn += float(std::atan2(middle.y() - at.y(), at.x() - middle.x()) - before);
-        now.turn = std::remainder(now.turn, 2 * std::numbers::pi_v<float>);
+        now.rotation += float(std::atan2(middle.y() - at.y(), at.x() - middle.x()) - before);
+        now.rotation = std::remainder(now.rotation, 2 * std::numbers::pi_v<float>);
     }
     m_changed = now;
     emit changed();
@@ -157,11 +159,10 @@ void ReferenceControl::release()
         return;
     const Reference now = *m_changed;
     m_changed.reset();
-    m_session.run({{"do", "picture.set"},
-                   {"picture", now.id},
-                   {"middle", {now.across, now.up}},
-                   {"height", now.heightMm},
-                   {"turn", now.turn * 180 / std::numbers::pi_v<float>}});
+    m_session.run(toCommand(command::SetPicture{.picture = now.id,
+                                                .changes = {.middle = std::array{now.across, now.up},
+                                                            .height = now.heightMm,
+                                                            .turn = now.rotation * 180 / std::numbers::pi_v<float>}}));
 }
 
 void ReferenceControl::cancel()

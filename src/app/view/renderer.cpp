@@ -54,7 +54,7 @@ QMatrix4x4 projectionMatrix(const portrait::Camera &c, float aspect, float scene
         const float h = c.heightAtTarget() / 2;
         m.ortho(-h * aspect, h * aspect, -h, h, -reach, far);
     } else {
-        m.perspective(c.heightAngle * 57.29578f, aspect, std::max(c.distance * 0.02f, 0.05f), far);
+        m.perspective(c.fieldOfView * 57.29578f, aspect, std::max(c.distance * 0.02f, 0.05f), far);
     }
     return m;
 }

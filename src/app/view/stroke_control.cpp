@@ -1,6 +1,9 @@
+#include "document/ops/pieces.h"
 #include "app/view/stroke_control.h"
 
 #include "command/params.h"
+#include "command/fields.h"
+#include "command/layers/layer_fields.h"
 
 #include <nlohmann/json.hpp>
 
@@ -36,22 +39,22 @@ bool StrokeControl::prepare(const document::Piece *piece, const HeldKeys &keys)
         m_settings.stamp = "scales",
         m_settings.picture = document::stampNamed(m_session.creature(), m_settings.stamp); // of another creature
     if (piece->isLocked) {
-        emit m_session.failed(
+        m_session.complain(
             Session::tr("%1 is locked. Unlock it in the anatomy to sculpt it.").arg(QString::fromStdString(piece->name)));
         return false;
     }
     if (changesFaces(m_settings.tool) && !piece->skin.links.empty()) {
-        emit m_session.failed(Session::tr("%1 has levels, and this tool needs one alone: Surface, Levels, Delete lower.")
-                                  .arg(QString::fromStdString(piece->name)));
+        m_session.complain(Session::tr("%1 has levels, and this tool needs one alone: Surface, Levels, Delete lower.")
+                               .arg(QString::fromStdString(piece->name)));
         return false;
     }
     if (m_settings.tool == sculpt::Tool::Restore && m_layer == 0) {
-        emit m_session.failed(Session::tr("Restore goes back to the skin without a layer, and the body is in hand. Choose the "
-                                          "layer to take away under Detail layers."));
+        m_session.complain(Session::tr("Restore goes back to the skin without a layer, and the body is in hand. Choose the "
+                                       "layer to take away under Detail layers."));
         return false;
     }
     if (document::needsHandLayer(piece->skin, m_layer, m_settings.tool)) {
-        if (!m_session.run({{"do", "layer.hand"}, {"piece", piece->id}, {"layer", m_layer}}))
+        if (!m_session.run(toCommand(command::MakeHandLayer{.piece = piece->id, .layer = m_layer})))
             return false;
         piece = m_session.creature().piece(m_session.piece());
         for (const skin::Layer &l : piece->skin.layers)
@@ -63,14 +66,13 @@ bool StrokeControl::prepare(const document::Piece *piece, const HeldKeys &keys)
     }
     const skin::Layer *layer = piece->skin.layer(m_layer);
     if (layer && layer->isLocked && m_settings.tool != sculpt::Tool::Mask) {
-        emit m_session.failed(Session::tr("The layer %1 is locked. Unlock it under Detail layers to work on it.")
-                                  .arg(QString::fromStdString(layer->name)));
+        m_session.complain(Session::tr("The layer %1 is locked. Unlock it under Detail layers to work on it.")
+                               .arg(QString::fromStdString(layer->name)));
         return false;
     }
     if (layer && std::abs(layer->shownStrength()) < 0.01f && m_settings.tool != sculpt::Tool::Mask) {
-        emit m_session.failed(
-            Session::tr("The layer %1 is off or at 0 %, so a stroke on it would not be seen. Switch it on first.")
-                .arg(QString::fromStdString(layer->name)));
+        m_session.complain(Session::tr("The layer %1 is off or at 0 %, so a stroke on it would not be seen. Switch it on first.")
+                               .arg(QString::fromStdString(layer->name)));
         return false;
     }
     return true;

@@ -2,6 +2,9 @@
 
 #include "app/theme/theme.h"
 #include "app/view/form_params.h"
+#include "command/fields.h"
+#include "command/marks/mark_fields.h"
+#include "command/skin/piece_fields.h"
 
 #include <QLineF>
 #include <QPainter>
@@ -87,16 +90,16 @@ float TrimControl::depthUnder(const Projection &view, const document::Piece &pie
     samples.push_back(middle);
     for (const QPointF p : m_points)
         samples.push_back((p + middle) / 2);
-    const float little = 0.002f * box.diagonal();
+    const float epsilon = 0.002f * box.diagonal();
     for (const QPointF p : samples) {
         const mesh::Ray ray = view.rayAt(p);
         const auto in = castRay(piece.skin.shown, ray);
         if (!in)
             continue;
-        const auto out = castRay(piece.skin.shown, {in->point + ray.direction * little, ray.direction});
+        const auto out = castRay(piece.skin.shown, {in->point + ray.direction * epsilon, ray.direction});
         far = std::max(far, dot(out ? out->point : in->point, w));
     }
-    return far < near ? 0 : far - near + 2 * little;
+    return far < near ? 0 : far - near + 2 * epsilon;
 }
 
 json TrimControl::release(const Projection &view)
@@ -115,32 +118,30 @@ json TrimControl::release(const Projection &view)
     }
     const std::vector<QPointF> points = std::exchange(m_points, {});
     if (m_isChoosing && !m_isFirstSide)
-        m_plan.keep = "part";
+        m_plan.keep = command::TrimKeep::Part;
     m_isOn = m_isChoosing = false;
     std::vector<Vec3f> line;
     for (const QPointF p : points)
         line.push_back(view.onPlane(p, piece->skin.shown.box().centre()));
-    json c = {{"do", "piece.trim"},
-              {"piece", piece->id},
-              {"line", jsonOf(line)},
-              {"closed", m_plan.isOutline},
-              {"direction", jsonOf(view.camera.forward())},
-              {"keep", m_plan.keep}};
-    if (m_plan.isMask)
-        c = {{"do", "mask.area"},
-             {"piece", piece->id},
-             {"outline", jsonOf(line)},
-             {"direction", jsonOf(view.camera.forward())},
-             {"frontOnly", m_plan.isFrontOnly},
-             {"how", "add"}};
+    const Vec3f direction = view.camera.forward();
+    std::optional<Vec3f> eye;
     if (!view.camera.isParallel)
-        c["eye"] = jsonOf(view.rayAt(view.area.center()).origin);
-    if (m_plan.isFrontOnly && !m_plan.isMask) {
+        eye = view.rayAt(view.area.center()).origin;
+    if (m_plan.isMask)
+        return toCommand(command::MaskArea{.piece = piece->id,
+                                           .outline = line,
+                                           .direction = direction,
+                                           .eye = eye,
+                                           .isFrontOnly = m_plan.isFrontOnly,
+                                           .how = command::MaskCombine::Add});
+    command::TrimPiece trim{.piece = piece->id, .line = line, .isClosed = m_plan.isOutline, .direction = direction, .eye = eye};
+    trim.keep = m_plan.keep;
+    if (m_plan.isFrontOnly) {
         m_points = points;
-        c["depth"] = depthUnder(view, *piece);
+        trim.depth = depthUnder(view, *piece);
         m_points.clear();
     }
-    return c;
+    return toCommand(trim);
 }
 
 QString TrimControl::hint() const
@@ -148,15 +149,14 @@ QString TrimControl::hint() const
     if (!m_isOn)
         return {};
     if (m_plan.isMask)
-        return m_plan.isRectangle ? QObject::tr("Mask · Drag a rectangle over what is masked; Esc leaves it")
-                                  : QObject::tr("Mask · Draw round what is masked; Esc leaves it");
+        return m_plan.isRectangle ? tr("Mask · Drag a rectangle over what is masked; Esc leaves it")
+                                  : tr("Mask · Draw round what is masked; Esc leaves it");
     if (m_isChoosing)
-        return QObject::tr("Trim · Click the side that is cut off; Esc cancels");
+        return tr("Trim · Click the side that is cut off; Esc cancels");
     if (asksSide())
-        return m_plan.isOutline ? QObject::tr("Trim · Draw an outline; Esc cancels")
-                                : QObject::tr("Trim · Draw a line; Esc cancels");
-    return m_plan.isOutline ? QObject::tr("Split · Draw an outline round what becomes a piece of its own; Esc cancels")
-                            : QObject::tr("Split · Draw a line; both sides become pieces; Esc cancels");
+        return m_plan.isOutline ? tr("Trim · Draw an outline; Esc cancels") : tr("Trim · Draw a line; Esc cancels");
+    return m_plan.isOutline ? tr("Split · Draw an outline round what becomes a piece of its own; Esc cancels")
+                            : tr("Split · Draw a line; both sides become pieces; Esc cancels");
 }
 
 /// The line, and a wash over the side that goes.

@@ -1,9 +1,11 @@
 #pragma once
 
+#include "command/skin/piece_fields.h"
 #include "app/view/view_control.h"
 #include "app/session/session.h"
 #include "app/view/projection.h"
 
+#include <QCoreApplication>
 #include <nlohmann/json_fwd.hpp>
 
 #include <QPolygonF>
@@ -17,16 +19,17 @@ namespace bonemoss::app {
 
 /// What a line or outline drawn in the view does: a cut, or a mask.
 struct TrimPlan {
-    bool isOutline = false;    ///< an outline; else a line. A click says which side of it goes
-    std::string keep = "rest"; ///< as the command piece.trim has it
-    bool isFrontOnly = false;  ///< no deeper than the limb under it; of a mask only what is seen
-    bool isMask = false;       ///< masks what is inside, and takes nothing away
-    bool isRectangle = false;  ///< an outline between two corners
+    bool isOutline = false; ///< an outline; else a line. A click says which side of it goes
+    command::TrimKeep keep = command::TrimKeep::Rest;
+    bool isFrontOnly = false; ///< no deeper than the limb under it; of a mask only what is seen
+    bool isMask = false;      ///< masks what is inside, and takes nothing away
+    bool isRectangle = false; ///< an outline between two corners
 };
 
 /// Cuts drawn over the chosen piece.
 class TrimControl : public ViewControl
 {
+    Q_DECLARE_TR_FUNCTIONS(TrimControl)
 public:
     Press press(const Pointer &pointer) override;
     void drag(const Pointer &pointer) override { drag(pointer.at); }
@@ -51,7 +54,7 @@ public:
     void paint(QPainter &painter, const Projection &view) const;
 
 private:
-    bool asksSide() const { return !m_plan.isMask && m_plan.keep == "rest"; }
+    bool asksSide() const { return !m_plan.isMask && m_plan.keep == command::TrimKeep::Rest; }
     QPolygonF firstSide() const; ///< the inside of an outline; what lies to the left of a line, as far as can be seen
     float depthUnder(const Projection &view, const document::Piece &piece) const;
 

@@ -1,5 +1,6 @@
 // What is painted over the picture: labels, compass, brush ring, handles.
 #include "app/view/creature_view.h"
+#include "app/theme/table_words.h"
 
 #include "app/theme/theme.h"
 #include "app/view/compass.h"
@@ -56,7 +57,7 @@ QString nameOfView(const QString &key)
 {
     for (const portrait::NamedView &v : portrait::anatomicalViews())
         if (key == QString::fromUtf8(v.key.data(), qsizetype(v.key.size())))
-            return QString::fromUtf8(v.title.data(), qsizetype(v.title.size())).toLower();
+            return tableWords("View", v.title).toLower();
     return CreatureView::tr("free view");
 }
 

@@ -1,5 +1,6 @@
 #include "app/window/main_window.h"
 
+#include "app/theme/table_words.h"
 #include "app/anatomy/anatomy_panel.h"
 #include "app/anatomy/layers_panel.h"
 #include "app/anatomy/picture_board.h"
@@ -14,6 +15,8 @@
 #include "app/view/creature_view.h"
 #include "app/window/pen_simulator.h"
 #include "app/window/recipe_player.h"
+#include "command/fields.h"
+#include "command/skin/piece_fields.h"
 
 #include <QApplication>
 #include <QFileDialog>
@@ -75,18 +78,10 @@ protected:
 
 constexpr int kTitleBar = 40; // points that a desktop's title bar takes, at most
 
-nlohmann::json withDensity(nlohmann::json command, field::Density density)
-{
-    if (density.faces)
-        command["faces"] = density.faces;
-    else
-        command["spacing"] = density.spacing;
-    return command;
-}
-
 } // namespace
 
-MainWindow::MainWindow(const QString &rescueFolder) : m_session(rescueFolder), m_hand(m_session)
+MainWindow::MainWindow(const QString &rescueFolder)
+    : m_session(rescueFolder), m_growths(m_session), m_solo(m_session), m_hand(m_session)
 {
     setObjectName(QStringLiteral("mainWindow"));
     setAcceptDrops(true);
@@ -116,6 +111,7 @@ MainWindow::MainWindow(const QString &rescueFolder) : m_session(rescueFolder), m
     connect(m_view, &CreatureView::cameraChanged, this, [this] { m_angles->setCurrent(m_view->viewName()); });
     connect(m_angles, &AnglesStrip::viewChosen, m_view, &CreatureView::lookFrom);
     connect(m_angles, &AnglesStrip::viewTakenBack, m_view, &CreatureView::cameraBack);
+    connect(m_anatomy, &AnatomyPanel::soloAsked, this, [this] { m_solo.toggle(m_anatomy->chosen()); });
     connect(m_layers, &LayersPanel::previewChanged, m_view, &CreatureView::setPreview);
     connect(m_pictures, &PicturesPanel::addAsked, this, &MainWindow::addPictures);
     connect(m_pictures, &PicturesPanel::lineUpAsked, this, &MainWindow::lineUp);
@@ -160,7 +156,7 @@ void MainWindow::buildCentre()
     m_down = new QSplitter(Qt::Vertical, m_across);
     m_view = new CreatureView(m_session, m_hand, m_keys, m_shelf, m_down);
     m_anatomy = new AnatomyPanel(m_session, m_left);
-    m_layers = new LayersPanel(m_session, m_left);
+    m_layers = new LayersPanel(m_session, m_growths, m_left);
     m_handPanel = new HandPanel(m_session, m_hand, m_across);
     m_angles = new AnglesStrip(m_session, m_down);
     m_plan = new PlanPanel(m_left);
@@ -253,10 +249,8 @@ void MainWindow::showStatus()
                                                   : tr("all changes saved"));
     m_actions.refresh();
     const auto &steps = m_session.history().steps();
-    m_undo->setText(m_session.canUndo() ? tr("&Undo %1").arg(QString::fromStdString(steps[m_session.history().at()].title))
-                                        : tr("&Undo"));
-    m_redo->setText(m_session.canRedo() ? tr("&Redo %1").arg(QString::fromStdString(steps[m_session.history().at() + 1].title))
-                                        : tr("&Redo"));
+    m_undo->setText(m_session.canUndo() ? tr("&Undo %1").arg(stepWords(steps[m_session.history().at()].title)) : tr("&Undo"));
+    m_redo->setText(m_session.canRedo() ? tr("&Redo %1").arg(stepWords(steps[m_session.history().at() + 1].title)) : tr("&Redo"));
     const QString balance = m_view->balanceWords();
     m_counts->setText((balance.isEmpty() ? QString() : balance + QStringLiteral(" · "))
                       + tr("%1 faces · %2 MB · undo %3")
@@ -269,130 +263,11 @@ void MainWindow::showStatus()
     }
 }
 
-void MainWindow::knit()
-{
-    const auto source = armature::makeDistance(m_session.creature().armature);
-    const Box3f box = source->bounds();
-    if (box.isEmpty())
-        return showMessage(tr("There are no forms to knit yet."), true);
-    const Vec3f size = box.size();
-    const float longest = std::max({size.x, size.y, size.z});
-    const auto density = askDensity(this, tr("Knit forms into a skin"), longest / 200, longest, [&](float h) {
-        const auto n = field::forecastFaces(*source, h);
-        return n ? *n : std::size_t(0);
-    });
-    if (!density)
-        return;
-    if (!m_session.runLong(withDensity({{"do", "knit.forms"}}, *density), this))
-        return;
-    m_session.choosePiece(m_session.creature().pieces.back()->id);
-    m_session.setBench(benchThat(&BenchRow::holdsTools));
-}
-
-void MainWindow::reknit()
-{
-    const document::Piece *piece = m_session.creature().piece(m_session.piece());
-    if (!piece)
-        return showMessage(tr("There is no skin to re-knit."), true);
-    const mesh::PolyMesh shown = toPolyMesh(piece->skin.shown);
-    const Vec3f size = mesh::boundsOf(shown.positions).size();
-    const auto density = askDensity(this, tr("Re-knit %1").arg(QString::fromStdString(piece->name)),
-                                    field::spacingOf(piece->skin.shown), std::max({size.x, size.y, size.z}), [&](float h) {
-                                        const auto n = field::forecastFaces(shown, h);
-                                        return n ? *n : std::size_t(0);
-                                    });
-    if (!density)
-        return;
-    m_session.runLong(withDensity({{"do", "piece.reknit"}, {"piece", piece->id}}, *density), this);
-}
-
-void MainWindow::fuse()
-{
-    mesh::PolyMesh all;
-    for (const auto &p : m_session.creature().pieces)
-        if (!p->isHidden)
-            mesh::append(all, toPolyMesh(p->skin.shown));
-    if (all.isEmpty())
-        return showMessage(tr("There are no pieces to fuse."), true);
-    const Vec3f size = mesh::boundsOf(all.positions).size();
-    const float longest = std::max({size.x, size.y, size.z});
-    const auto density = askDensity(this, tr("Fuse pieces"), longest / 220, longest, [&](float h) {
-        const auto n = field::forecastFaces(all, h);
-        return n ? *n : std::size_t(0);
-    });
-    if (density)
-        m_session.runLong(withDensity({{"do", "knit.pieces"}}, *density), this);
-}
-
-void MainWindow::refine()
-{
-    if (!m_session.piece())
-        return showMessage(tr("There is no skin to refine."), true);
-    m_session.runLong({{"do", "piece.refine"}, {"piece", m_session.piece()}}, this);
-}
-
-void MainWindow::showHistory()
-{
-    QDialog dialog(this);
-    dialog.setObjectName(QStringLiteral("historyDialog"));
-    dialog.setWindowTitle(tr("History"));
-    dialog.resize(340, 480);
-    auto *column = new QVBoxLayout(&dialog);
-    auto *words = new QLabel;
-    words->setWordWrap(true);
-    column->addWidget(words);
-    auto *list = new QListWidget;
-    list->setObjectName(QStringLiteral("historyList"));
-    list->setAccessibleName(tr("Steps"));
-    const auto fill = [this, words, list] {
-        const QSignalBlocker quiet(list);
-        const command::History &history = m_session.history();
-        words->setText(tr("Click a step to go there. Nothing is lost until you work on from an earlier one.")
-                       + (history.dropped()
-                              ? QLatin1Char('\n')
-                                    + tr("It goes back %1 steps; the %2 before them were dropped to keep within the "
-                                         "memory below.")
-                                          .arg(history.steps().size() - 1)
-                                          .arg(history.dropped())
-                              : QString()));
-        list->clear();
-        for (const auto &step : history.steps())
-            list->addItem(QString::fromStdString(step.title));
-        list->setCurrentRow(int(history.at()));
-    };
-    fill();
-    connect(list, &QListWidget::currentRowChanged, this, [this](int row) {
-        if (row >= 0)
-            m_session.goTo(std::size_t(row));
-    });
-    column->addWidget(list);
-    auto *line = new QHBoxLayout;
-    auto *budget = new QSpinBox;
-    budget->setObjectName(QStringLiteral("historyBudget"));
-    budget->setRange(16, 1 << 20);
-    budget->setSuffix(tr(" MB"));
-    budget->setValue(int(m_session.history().budget() >> 20));
-    budget->setToolTip(tr("Memory that undo may use. Past it the oldest steps are dropped; the creature itself is not counted."));
-    auto *name = new QLabel(tr("Memory for &undo"));
-    name->setBuddy(budget);
-    line->addWidget(name);
-    line->addWidget(budget);
-    line->addStretch();
-    line->addWidget(new QLabel(tr("%1 MB in use").arg(m_session.history().bytes() >> 20)));
-    column->addLayout(line);
-    connect(budget, &QSpinBox::editingFinished, this, [this, budget, fill] {
-        QSettings().setValue(QStringLiteral("memory/undoMb"), budget->value());
-        m_session.setHistoryBudget(std::size_t(budget->value()) << 20);
-        fill();
-    });
-    dialog.exec();
-}
-
 void MainWindow::setDark(bool dark)
 {
     applyTheme(*qApp, dark);
     QSettings().setValue(QStringLiteral("window/dark"), dark);
-    emit m_session.lookChanged();
+    m_session.showAgain();
     update();
 }
 

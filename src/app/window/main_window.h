@@ -1,5 +1,8 @@
 #pragma once
 
+#include "solid/combine.h"
+#include "app/session/growth_keeper.h"
+#include "app/session/solo.h"
 #include "app/actions/actions.h"
 #include "app/hand/hand_model.h"
 #include "app/theme/keys.h"
@@ -64,21 +67,56 @@ private:
     void keepOtherCreature();
     void buildCreatureMenu();
     void buildSurfaceMenu();
+    void addCombining(QMenu *surface);
+    void addTrimming(QMenu *surface);
+    void addSplitting(QMenu *surface);
+    void addCovering(QMenu *surface);
+    void addFaces(QMenu *surface);
+    void addLevels(QMenu *surface);
+    void addSymmetry(QMenu *surface);
+    void addPaint(QMenu *surface);
+    void addRepair(QMenu *surface);
     void buildMaskMenu();
     void addMaskMakers(QMenu *masks);
     using NamesOf = std::vector<std::string> (*)(const skin::Skin &);
+    /// A menu of names, made when it opens; each runs `use`.
     void addNames(QMenu *menu, const QString &title, const char *objectName, const QString &none, NamesOf namesOf,
-                  nlohmann::json command, const char *key);
+                  std::function<void(const std::string &name)> use);
+    template <typename P, typename Name>
+    void addNames(QMenu *menu, const QString &title, const char *objectName, const QString &none, NamesOf namesOf, P params,
+                  Name P::*member)
+    {
+        addNames(menu, title, objectName, none, namesOf, [this, params, member](const std::string &name) {
+            P named = params;
+            named.*member = name;
+            onPiece(named);
+        });
+    }
     const document::Piece *pieceInHand();
     /// At which a knit of the chosen piece keeps its number of faces, mm.
     float spacingHere() const;
-    void onPiece(nlohmann::json command);
-    void askOnPiece(const char *name, nlohmann::json given, const QStringList &asked);
+    /// A command on the chosen piece without further questions.
+    template <typename P> void onPiece(P params)
+    {
+        if (const document::Piece *piece = pieceInHand()) {
+            params.piece = piece->id;
+            m_session.runLong(toCommand(params), this);
+        }
+    }
+    /// The same, after asking for some of its parameters.
+    template <typename P> void askOnPiece(P params, const QStringList &asked)
+    {
+        if (const document::Piece *piece = pieceInHand()) {
+            params.piece = piece->id;
+            askAndRun(toCommand(params), asked);
+        }
+    }
+    void askAndRun(const nlohmann::json &command, const QStringList &asked);
     void tryOut(const nlohmann::json *command);
     void reportNotes(const QString &title, const QString &intro);
     void lookForRepeats();
     void takeLayer();
-    void combine(const char *how, const QString &title, const QString &words);
+    void combine(solid::Boolean how, const QString &title, const QString &words);
     void showLiveKnit();
     void buildPenMenu(QMenu *pen);
     void buildHelpMenu();
@@ -120,6 +158,8 @@ private:
     }
 
     Session m_session;
+    GrowthKeeper m_growths;
+    Solo m_solo;
     HandModel m_hand;
     KeyMap m_keys;
     Actions m_actions{m_session, m_keys};

@@ -3,6 +3,8 @@
 #include "app/view/creature_view.h"
 #include "app/window/main_window.h"
 #include "io/mesh_file.h"
+#include "command/fields.h"
+#include "command/skin/piece_fields.h"
 
 #include <QApplication>
 #include <QCloseEvent>
@@ -116,7 +118,7 @@ bool MainWindow::openPath(const QString &path)
     }
     // A mesh becomes a piece of the creature at hand; its repairs are told.
     const bool done =
-        m_session.runLong({{"do", "piece.import"}, {"path", QFileInfo(path).absoluteFilePath().toStdString()}}, this);
+        m_session.runLong(toCommand(command::ImportPiece{.path = QFileInfo(path).absoluteFilePath().toStdString()}), this);
     if (done) {
         m_session.choosePiece(m_session.creature().pieces.back()->id);
         m_session.setBench(benchThat(&BenchRow::holdsTools));

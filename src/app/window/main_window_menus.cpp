@@ -1,5 +1,6 @@
 // The menus of the window: every action with its words, its key and what it does.
 #include "app/window/main_window.h"
+#include "app/theme/table_words.h"
 
 #include "app/anatomy/anatomy_panel.h"
 #include "app/anatomy/layers_panel.h"
@@ -11,6 +12,8 @@
 #include "app/view/creature_view.h"
 #include "app/window/pen_simulator.h"
 #include "app/window/recipe_player.h"
+#include "command/fields.h"
+#include "command/forms/form_fields.h"
 
 #include <QFileDialog>
 #include <QActionGroup>
@@ -95,7 +98,7 @@ void MainWindow::buildEditMenu()
     add(edit, tr("&Group forms"), "group", QKeySequence(tr("Ctrl+G")), [this] {
         if (!m_session.form())
             return showMessage(tr("Choose the forms to group first."), true);
-        if (m_session.run({{"do", "form.group"}, {"forms", m_session.forms()}}))
+        if (m_session.run(toCommand(command::GroupForms{.forms = command::namesOf(m_session.forms())})))
             m_session.chooseForm(m_session.creature().nextId - 1);
     });
     edit->addSeparator();
@@ -128,7 +131,7 @@ void MainWindow::buildPanesMenu(QMenu *view)
     QMenu *compare = view->addMenu(tr("Com&pare"));
     add(compare, tr("&Keep this state in the view"), "keepState", {}, [this] {
         const command::History &h = m_session.history();
-        m_view->keepInPane(m_session.share(), QString::fromStdString(h.steps()[h.at()].title));
+        m_view->keepInPane(m_session.share(), stepWords(h.steps()[h.at()].title));
     });
     add(compare, tr("&Another creature in the view…"), "keepOther", {}, [this] { keepOtherCreature(); });
     QAction *back =
@@ -185,7 +188,7 @@ void MainWindow::buildViewMenu()
         if (rowOf(m_session.bench()).solosLayers && m_session.layer() != 0)
             m_layers->soloChosen(); // what is chosen there is a layer
         else
-            m_anatomy->toggleSolo();
+            m_solo.toggle(m_anatomy->chosen());
     });
     add(view, tr("&Hide panels"), "panels", QKeySequence(Qt::Key_F9), [this] {
         m_panelsHidden = !m_panelsHidden;
@@ -239,7 +242,7 @@ void MainWindow::buildCreatureMenu()
     }
     creature->addSeparator();
     add(creature, tr("Save branch as &part…"), "savePart", {}, [this] { savePart(); });
-    add(creature, tr("&Stand on the floor"), "stand", {}, [this] { m_session.run({{"do", "creature.stand"}}); });
+    add(creature, tr("&Stand on the floor"), "stand", {}, [this] { m_session.run(toCommand(command::Stand{})); });
     buildPenMenu(creature->addMenu(tr("Pen")));
 }
 

@@ -7,6 +7,8 @@
 #include "app/view/creature_view.h"
 #include "app/window/main_window.h"
 #include "store/part.h"
+#include "command/fields.h"
+#include "command/pictures/picture_fields.h"
 
 #include <QAbstractSpinBox>
 #include <QComboBox>
@@ -37,9 +39,9 @@ void MainWindow::addPictures()
 void MainWindow::addPicture(const QString &path)
 {
     const QString view = m_view->viewKey();
-    if (!m_session.runLong({{"do", "picture.add"},
-                            {"path", QFileInfo(path).absoluteFilePath().toStdString()},
-                            {"view", view.isEmpty() ? std::string(document::kBoard) : view.toStdString()}},
+    if (!m_session.runLong(toCommand(command::AddPicture{
+                               .path = QFileInfo(path).absoluteFilePath().toStdString(),
+                               .changes = {.view = view.isEmpty() ? std::string(document::kBoard) : view.toStdString()}}),
                            this))
         return;
     m_session.choosePicture(m_session.creature().references.back().id);

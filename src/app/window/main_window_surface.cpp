@@ -7,6 +7,10 @@
 #include "app/window/main_window.h"
 #include "store/store.h"
 #include "field/knit.h"
+#include "command/fields.h"
+#include "command/layers/layer_fields.h"
+#include "command/marks/mark_fields.h"
+#include "command/skin/piece_fields.h"
 
 #include <QColorDialog>
 #include <QFileDialog>
@@ -18,6 +22,16 @@
 namespace bonemoss::app {
 
 using nlohmann::json;
+
+namespace {
+
+/// Where it is masked, if anything is.
+command::PaintWhere paintWhere(const document::Piece &piece)
+{
+    return piece.skin.hasMask() ? command::PaintWhere::Masked : command::PaintWhere::All;
+}
+
+} // namespace
 
 /// The chosen piece; says so when there is none.
 float MainWindow::spacingHere() const
@@ -34,23 +48,9 @@ const document::Piece *MainWindow::pieceInHand()
     return piece;
 }
 
-/// A command on the chosen piece without further questions.
-void MainWindow::onPiece(json command)
+void MainWindow::askAndRun(const json &given, const QStringList &asked)
 {
-    const document::Piece *piece = pieceInHand();
-    if (!piece)
-        return;
-    command["piece"] = piece->id;
-    m_session.runLong(command, this);
-}
-
-void MainWindow::askOnPiece(const char *name, json given, const QStringList &asked)
-{
-    const document::Piece *piece = pieceInHand();
-    if (!piece)
-        return;
-    given["piece"] = piece->id;
-    if (const auto command = askCommand(this, name, std::move(given), asked, [this](const json *now) { tryOut(now); }))
+    if (const auto command = askCommand(this, given, asked, [this](const json *now) { tryOut(now); }))
         m_session.runLong(*command, this);
 }
 
@@ -75,7 +75,7 @@ void MainWindow::lookForRepeats()
     if (!piece)
         return;
     const auto command =
-        askCommand(this, "detail.repeats", {{"piece", piece->id}},
+        askCommand(this, toCommand(command::LookForRepeats{.piece = piece->id}),
                    {QStringLiteral("width"), QStringLiteral("reach"), QStringLiteral("likeness"), QStringLiteral("how")});
     if (!command)
         return;
@@ -128,15 +128,14 @@ void MainWindow::takeLayer()
     const QString name = QInputDialog::getItem(this, tr("Layer of another creature"), tr("It goes over by where it lies:"), names,
                                                0, false, &isChosen);
     if (isChosen)
-        m_session.runLong({{"do", "layer.take"},
-                           {"piece", piece->id},
-                           {"path", file.toStdString()},
-                           {"from", name.section(QStringLiteral(": "), 0, 0).toStdString()},
-                           {"layer", name.section(QStringLiteral(": "), 1).toStdString()}},
+        m_session.runLong(toCommand(command::TakeFromFile{.piece = piece->id,
+                                                          .path = file.toStdString(),
+                                                          .layer = name.section(QStringLiteral(": "), 1).toStdString(),
+                                                          .from = name.section(QStringLiteral(": "), 0, 0).toStdString()}),
                           this);
 }
 
-void MainWindow::combine(const char *how, const QString &title, const QString &words)
+void MainWindow::combine(solid::Boolean how, const QString &title, const QString &words)
 {
     const document::Piece *piece = pieceInHand();
     if (!piece)
@@ -144,21 +143,22 @@ void MainWindow::combine(const char *how, const QString &title, const QString &w
     if (m_session.creature().pieces.size() < 2)
         return showMessage(tr("There is only one piece; two are needed."), true);
     const auto pieces = askPieces(this, m_session.creature(), title, words.arg(QString::fromStdString(piece->name)), piece->id,
-                                  {{"do", "pieces.combine"}, {"how", how}}, [this](const json *now) { tryOut(now); });
+                                  toCommand(command::CombinePieces{.how = how}), [this](const json *now) { tryOut(now); });
     if (pieces)
-        m_session.runLong({{"do", "pieces.combine"}, {"pieces", *pieces}, {"how", how}}, this);
+        m_session.runLong(toCommand(command::CombinePieces{.pieces = command::namesOf(*pieces), .how = how}), this);
 }
 
-void MainWindow::buildSurfaceMenu()
+/// Joins and cuts of pieces.
+void MainWindow::addCombining(QMenu *surface)
 {
-    QMenu *surface = menuBar()->addMenu(tr("&Surface"));
     QMenu *combined = surface->addMenu(tr("&Combine pieces"));
     add(combined, tr("&Join…"), "combineJoin", {},
-        [this] { combine("join", tr("Join pieces"), tr("Which pieces become one with %1?")); });
+        [this] { combine(solid::Boolean::Join, tr("Join pieces"), tr("Which pieces become one with %1?")); });
     add(combined, tr("&Cut away…"), "combineCut", {},
-        [this] { combine("cut", tr("Cut pieces away"), tr("Which pieces are cut out of %1?")); });
-    add(combined, tr("Keep what is c&ommon…"), "combineCommon", {},
-        [this] { combine("common", tr("Keep what is common"), tr("Only what %1 has in common with these stays:")); });
+        [this] { combine(solid::Boolean::Cut, tr("Cut pieces away"), tr("Which pieces are cut out of %1?")); });
+    add(combined, tr("Keep what is c&ommon…"), "combineCommon", {}, [this] {
+        combine(solid::Boolean::Common, tr("Keep what is common"), tr("Only what %1 has in common with these stays:"));
+    });
     add(combined, tr("Join &softly…"), "combineSoft", {}, [this] {
         const document::Piece *piece = pieceInHand();
         if (!piece || m_session.creature().pieces.size() < 2)
@@ -169,15 +169,24 @@ void MainWindow::buildSurfaceMenu()
             return;
         const float edge = meanEdgeLength(piece->skin.shown);
         if (const auto command = askCommand(
-                this, "pieces.combine",
-                {{"pieces", *pieces}, {"how", "join"}, {"melt", 6 * edge}, {"spacing", spacingHere()}, {"where", "seam"}},
+                this,
+                toCommand(command::CombinePieces{.pieces = command::namesOf(*pieces),
+                                                 .how = solid::Boolean::Join,
+                                                 .melt = 6 * edge,
+                                                 .spacing = spacingHere(),
+                                                 .where = command::CombineWhere::Seam}),
                 {QStringLiteral("melt"), QStringLiteral("where"), QStringLiteral("spacing")},
                 [this](const json *now) { tryOut(now); }, tr("Join softly"),
                 tr("The seam melts over so many millimetres and gets new faces; all others stay as they are, or the "
                    "whole is knitted anew.")))
             m_session.runLong(*command, this);
     });
-    const auto trim = [this](bool isOutline, const char *keep, bool isFrontOnly) {
+}
+
+/// Cuts drawn in the view.
+void MainWindow::addTrimming(QMenu *surface)
+{
+    const auto trim = [this](bool isOutline, command::TrimKeep keep, bool isFrontOnly) {
         if (!pieceInHand())
             return;
         if (rowOf(m_session.bench()).showsForms)
@@ -185,33 +194,32 @@ void MainWindow::buildSurfaceMenu()
         m_view->beginTrim({isOutline, keep, isFrontOnly});
     };
     QMenu *cut = surface->addMenu(tr("&Trim in the view"));
-    add(cut, tr("By a &line"), "trimLine", QKeySequence(Qt::Key_T), [trim] { trim(false, "rest", false); });
-    add(cut, tr("By an &outline"), "trimOutline", QKeySequence(tr("Shift+T")), [trim] { trim(true, "rest", false); });
+    add(cut, tr("By a &line"), "trimLine", QKeySequence(Qt::Key_T), [trim] { trim(false, command::TrimKeep::Rest, false); });
+    add(cut, tr("By an &outline"), "trimOutline", QKeySequence(tr("Shift+T")),
+        [trim] { trim(true, command::TrimKeep::Rest, false); });
     add(
-        cut, tr("By an outline, &front limb only"), "trimFront", {}, [trim] { trim(true, "rest", true); }, When::HasPiece);
+        cut, tr("By an outline, &front limb only"), "trimFront", {}, [trim] { trim(true, command::TrimKeep::Rest, true); },
+        When::HasPiece);
     cut->addSeparator();
     add(
-        cut, tr("&Split along a line"), "partLine", {}, [trim] { trim(false, "both", false); }, When::HasPiece);
+        cut, tr("&Split along a line"), "partLine", {}, [trim] { trim(false, command::TrimKeep::Both, false); }, When::HasPiece);
     add(
-        cut, tr("Split along an o&utline"), "partOutline", {}, [trim] { trim(true, "both", false); }, When::HasPiece);
+        cut, tr("Split along an o&utline"), "partOutline", {}, [trim] { trim(true, command::TrimKeep::Both, false); },
+        When::HasPiece);
+}
+
+/// One piece into several, and layers from elsewhere.
+void MainWindow::addSplitting(QMenu *surface)
+{
     QMenu *split = surface->addMenu(tr("&Split"));
     add(
-        split, tr("What is &masked"), "splitMask", {},
-        [this] {
-            onPiece({{"do", "piece.split"}, {"by", "mask"}});
-        },
+        split, tr("What is &masked"), "splitMask", {}, [this] { onPiece(command::SplitPiece{.by = command::SplitBy::Mask}); },
         When::HasPiece);
     add(
-        split, tr("&Groups"), "groupsApart", {},
-        [this] {
-            onPiece({{"do", "piece.split"}, {"by", "groups"}});
-        },
+        split, tr("&Groups"), "groupsApart", {}, [this] { onPiece(command::SplitPiece{.by = command::SplitBy::Groups}); },
         When::HasPiece);
     add(
-        split, tr("&Islands"), "splitIslands", {},
-        [this] {
-            onPiece({{"do", "piece.split"}, {"by", "islands"}});
-        },
+        split, tr("&Islands"), "splitIslands", {}, [this] { onPiece(command::SplitPiece{.by = command::SplitBy::Islands}); },
         When::HasPiece);
     surface->addSeparator();
     add(surface, tr("Look for re&petition…"), "lookForRepeats", {}, [this] { lookForRepeats(); });
@@ -222,50 +230,55 @@ void MainWindow::buildSurfaceMenu()
         else
             showMessage(tr("There is no layer to paste; Copy is in the menu of a layer."), true);
     });
-    surface->addSeparator();
+}
+
+/// Holes, plates and copies.
+void MainWindow::addCovering(QMenu *surface)
+{
     add(
-        surface, tr("&Hole where it is masked"), "openMask", {},
-        [this] {
-            onPiece({{"do", "piece.open"}});
-        },
-        When::HasPiece);
-    add(surface, tr("Close holes…"), "closeHoles", {}, [this] { askOnPiece("piece.close", {}, {QStringLiteral("smooth")}); });
+        surface, tr("&Hole where it is masked"), "openMask", {}, [this] { onPiece(command::OpenAtMask{}); }, When::HasPiece);
+    add(surface, tr("Close holes…"), "closeHoles", {}, [this] { askOnPiece(command::CloseHoles{}, {QStringLiteral("smooth")}); });
     add(surface, tr("&Plate over the mask…"), "plate", {}, [this] {
-        askOnPiece("piece.shell", {{"thickness", 2}},
+        askOnPiece(command::MakeShell{.plate = {.thickness = 2}},
                    {QStringLiteral("thickness"), QStringLiteral("side"), QStringLiteral("rim"), QStringLiteral("name")});
     });
     add(surface, tr("&Offset copy…"), "offset", {}, [this] {
-        askOnPiece("piece.offset", {{"by", 2}, {"spacing", spacingHere()}},
+        askOnPiece(command::OffsetCopy{.by = 2, .spacing = spacingHere()},
                    {QStringLiteral("by"), QStringLiteral("spacing"), QStringLiteral("name")});
     });
     add(surface, tr("&Give thickness…"), "solidify", {}, [this] {
-        askOnPiece("piece.solidify", {{"thickness", 2}},
+        askOnPiece(command::Solidify{.plate = {.thickness = 2}},
                    {QStringLiteral("thickness"), QStringLiteral("side"), QStringLiteral("rim")});
     });
-    surface->addSeparator();
+}
+
+/// How fine the faces are.
+void MainWindow::addFaces(QMenu *surface)
+{
     m_liveKnit = add(surface, tr("&Live re-knit after each stroke"), "liveKnit", QKeySequence(Qt::Key_N), [this] {
         if (const document::Piece *piece = pieceInHand())
-            m_session.run({{"do", "piece.set"}, {"piece", piece->id}, {"live", piece->liveSpacing > 0 ? 0.0f : spacingHere()}});
+            m_session.run(
+                toCommand(command::SetPiece{.piece = piece->id, .live = piece->liveSpacing > 0 ? 0.0f : spacingHere()}));
         showLiveKnit();
     });
     m_liveKnit->setCheckable(true);
     connect(&m_session, &Session::creatureChanged, this, &MainWindow::showLiveKnit);
     connect(&m_session, &Session::choiceChanged, this, &MainWindow::showLiveKnit);
     add(surface, tr("Re-&knit where it is masked…"), "reknitMasked", {}, [this] {
-        askOnPiece("piece.reknit", {{"spacing", spacingHere()}, {"where", "masked"}}, {QStringLiteral("spacing")});
+        askOnPiece(command::Reknit{.density = {.spacing = spacingHere()}, .where = command::ReknitWhere::Masked},
+                   {QStringLiteral("spacing")});
     });
     add(surface, tr("&Density…"), "density", {}, [this] {
         const document::Piece *piece = m_session.creature().piece(m_session.piece());
-        askOnPiece("piece.density",
-                   {{"edge", piece ? meanEdgeLength(piece->skin.shown) / 2 : 1},
-                    {"where", piece && piece->skin.hasMask() ? "masked" : "all"}},
+        const bool isMasked = piece && piece->skin.hasMask();
+        askOnPiece(command::ChangeDensity{.edge = piece ? meanEdgeLength(piece->skin.shown) / 2 : 1,
+                                          .where = isMasked ? command::DensityWhere::Masked : command::DensityWhere::All},
                    {QStringLiteral("edge"), QStringLiteral("where")});
     });
     add(surface, tr("S&implify…"), "simplify", {}, [this] {
         const document::Piece *piece = m_session.creature().piece(m_session.piece());
-        askOnPiece("piece.simplify",
-                   {{"faces", piece ? std::max<std::size_t>(4, piece->skin.shown.topology->faceCount() / 4) : 4}},
-                   {QStringLiteral("faces"), QStringLiteral("mask")});
+        const auto faces = piece ? std::uint32_t(piece->skin.shown.topology->faceCount() / 4) : 4u;
+        askOnPiece(command::SimplifyPiece{.faces = std::max(4u, faces)}, {QStringLiteral("faces"), QStringLiteral("mask")});
     });
     add(surface, tr("Pro&ject onto a piece…"), "project", {}, [this] {
         const document::Piece *piece = pieceInHand();
@@ -277,46 +290,47 @@ void MainWindow::buildSurfaceMenu()
             askPieces(this, m_session.creature(), tr("Project"),
                       tr("Whose shape do the faces of %1 take?").arg(QString::fromStdString(piece->name)), piece->id, {});
         if (pieces)
-            m_session.runLong({{"do", "piece.project"}, {"piece", piece->id}, {"onto", pieces->at(1)}}, this);
+            m_session.runLong(toCommand(command::ProjectPiece{.piece = piece->id, .onto = pieces->at(1)}), this);
     });
-    surface->addSeparator();
+}
+
+/// Levels of a piece.
+void MainWindow::addLevels(QMenu *surface)
+{
     QMenu *levels = surface->addMenu(tr("Le&vels"));
-    const auto level = [this](const char *to) { onPiece({{"do", "piece.level"}, {"to", to}}); };
-    add(levels, tr("&Finer"), "levelFiner", QKeySequence(tr("Ctrl+Up")), [level] { level("finer"); });
-    add(levels, tr("&Coarser"), "levelCoarser", QKeySequence(tr("Ctrl+Down")), [level] { level("coarser"); });
+    const auto level = [this](command::LevelTo to) { onPiece(command::StepLevel{.to = to}); };
+    add(levels, tr("&Finer"), "levelFiner", QKeySequence(tr("Ctrl+Up")), [level] { level(command::LevelTo::Finer); });
+    add(levels, tr("&Coarser"), "levelCoarser", QKeySequence(tr("Ctrl+Down")), [level] { level(command::LevelTo::Coarser); });
     levels->addSeparator();
-    add(levels, tr("Delete &lower levels"), "levelsLower", {}, [this] {
-        onPiece({{"do", "piece.levels.drop"}, {"which", "lower"}});
-    });
-    add(levels, tr("Delete &higher levels"), "levelsHigher", {}, [this] {
-        onPiece({{"do", "piece.levels.drop"}, {"which", "higher"}});
-    });
+    add(levels, tr("Delete &lower levels"), "levelsLower", {},
+        [this] { onPiece(command::DropLevels{.which = command::LevelsDropped::Lower}); });
+    add(levels, tr("Delete &higher levels"), "levelsHigher", {},
+        [this] { onPiece(command::DropLevels{.which = command::LevelsDropped::Higher}); });
     add(levels, tr("&Rebuild lower levels…"), "levelsFind", {}, [this] {
-        askOnPiece("piece.levels.find", {}, {QStringLiteral("count"), QStringLiteral("how")});
+        askOnPiece(command::FindLevels{}, {QStringLiteral("count"), QStringLiteral("how")});
     });
+}
+
+/// Both sides alike.
+void MainWindow::addSymmetry(QMenu *surface)
+{
     QMenu *even = surface->addMenu(tr("Make s&ymmetric"));
     add(
         even, tr("From the &left"), "evenLeft", {},
-        [this] {
-            onPiece({{"do", "piece.symmetrise"}, {"from", "left"}});
-        },
-        When::HasPiece);
+        [this] { onPiece(command::SymmetrisePiece{.from = command::SymmetriseFrom::Left}); }, When::HasPiece);
     add(
         even, tr("From the &right"), "evenRight", {},
-        [this] {
-            onPiece({{"do", "piece.symmetrise"}, {"from", "right"}});
-        },
-        When::HasPiece);
+        [this] { onPiece(command::SymmetrisePiece{.from = command::SymmetriseFrom::Right}); }, When::HasPiece);
     add(
         even, tr("&Mean of both"), "evenMean", {},
-        [this] {
-            onPiece({{"do", "piece.symmetrise"}, {"from", "average"}});
-        },
-        When::HasPiece);
-    add(even, tr("Keep the difference as a la&yer"), "evenLayer", {}, [this] {
-        onPiece({{"do", "piece.symmetrise"}, {"from", "layer"}});
-    });
-    surface->addSeparator();
+        [this] { onPiece(command::SymmetrisePiece{.from = command::SymmetriseFrom::Average}); }, When::HasPiece);
+    add(even, tr("Keep the difference as a la&yer"), "evenLayer", {},
+        [this] { onPiece(command::SymmetrisePiece{.from = command::SymmetriseFrom::Layer}); });
+}
+
+/// Colour and finish.
+void MainWindow::addPaint(QMenu *surface)
+{
     add(surface, tr("&Colour…"), "paintColour", {}, [this] {
         const document::Piece *piece = pieceInHand();
         if (!piece)
@@ -328,30 +342,48 @@ void MainWindow::buildSurfaceMenu()
                 .arg(QString::fromStdString(piece->name), piece->skin.hasMask() ? tr(", where it is masked") : QString()),
             QColorDialog::DontUseNativeDialog);
         if (c.isValid())
-            onPiece({{"do", "piece.paint"},
-                     {"colour", {c.redF(), c.greenF(), c.blueF()}},
-                     {"where", piece->skin.hasMask() ? "masked" : "all"}});
+            onPiece(command::PaintPiece{.colour = Vec3f{c.redF(), c.greenF(), c.blueF()}, .where = paintWhere(*piece)});
     });
     add(surface, tr("&Finish…"), "paintFinish", {}, [this] {
         const document::Piece *piece = pieceInHand();
         if (piece)
-            askOnPiece("piece.paint",
-                       {{"gloss", 0.4},
-                        {"metal", 0},
-                        {"wet", 0},
-                        {"translucent", 0},
-                        {"where", piece->skin.hasMask() ? "masked" : "all"}},
-                       {QStringLiteral("gloss"), QStringLiteral("metal"), QStringLiteral("wet"), QStringLiteral("translucent"),
-                        QStringLiteral("where")});
+            askOnPiece(
+                command::PaintPiece{.gloss = 0.4f, .metal = 0.0f, .wet = 0.0f, .translucent = 0.0f, .where = paintWhere(*piece)},
+                {QStringLiteral("gloss"), QStringLiteral("metal"), QStringLiteral("wet"), QStringLiteral("translucent"),
+                 QStringLiteral("where")});
     });
-    surface->addSeparator();
+}
+
+/// Mending, and what else is looked for.
+void MainWindow::addRepair(QMenu *surface)
+{
     add(surface, tr("R&epair…"), "repair", {}, [this] {
         if (!pieceInHand())
             return;
-        const auto command = askCommand(this, "piece.repair", {{"piece", m_session.piece()}}, {QStringLiteral("smooth")});
+        const auto command =
+            askCommand(this, toCommand(command::RepairPiece{.piece = m_session.piece()}), {QStringLiteral("smooth")});
         if (command && m_session.runLong(*command, this))
             reportNotes(tr("Repair"), tr("This was found and mended; no face was reduced:"));
     });
+}
+
+void MainWindow::buildSurfaceMenu()
+{
+    QMenu *surface = menuBar()->addMenu(tr("&Surface"));
+    addCombining(surface);
+    addTrimming(surface);
+    addSplitting(surface);
+    surface->addSeparator();
+    addCovering(surface);
+    surface->addSeparator();
+    addFaces(surface);
+    surface->addSeparator();
+    addLevels(surface);
+    addSymmetry(surface);
+    surface->addSeparator();
+    addPaint(surface);
+    surface->addSeparator();
+    addRepair(surface);
 }
 
 void MainWindow::showLiveKnit()

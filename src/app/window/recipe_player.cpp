@@ -18,7 +18,7 @@ bool RecipePlayer::start(const QString &path)
 {
     auto commands = command::readRecipe(path.toStdString());
     if (!commands) {
-        emit m_session.failed(wordsFor(commands.error()));
+        m_session.complain(wordsFor(commands.error()));
         return false;
     }
     m_commands = std::move(*commands);

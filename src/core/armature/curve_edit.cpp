@@ -99,7 +99,7 @@ std::vector<PathPoint> inserted(std::vector<PathPoint> path, std::size_t point)
     if (path.size() == 2) {
         const PathPoint &a = path[0], &b = path[1];
         path.insert(path.begin() + 1, {lerp(a.at, b.at, 0.5f), (a.radius + b.radius) / 2, (a.squash + b.squash) / 2,
-                                       (a.square + b.square) / 2, (a.turn + b.turn) / 2});
+                                       (a.square + b.square) / 2, (a.rotation + b.rotation) / 2});
         return path;
     }
     const std::vector<PathPoint> fine = smoothPath(path, 2); // the curve's own point halfway along each span

@@ -8,10 +8,6 @@ namespace bonemoss::armature {
 
 namespace {
 
-constexpr std::array<std::string_view, kFormKinds> kKinds{"ball",  "ellipsoid", "limb",  "block",  "cone", "tube", "cylinder",
-                                                          "torus", "disc",      "wedge", "turned", "body", "blob", "group"};
-constexpr std::array<std::string_view, 3> kRoles{"add", "cut", "apart"};
-
 template <typename Enum, std::size_t N>
 std::optional<Enum> named(const std::array<std::string_view, N> &names, std::string_view name)
 {
@@ -25,7 +21,7 @@ std::optional<Enum> named(const std::array<std::string_view, N> &names, std::str
 
 std::string_view nameOf(FormKind kind)
 {
-    return kKinds[std::size_t(kind)];
+    return kKindNames[std::size_t(kind)];
 }
 bool hasPath(FormKind k)
 {
@@ -33,15 +29,15 @@ bool hasPath(FormKind k)
 }
 std::optional<FormKind> kindNamed(std::string_view name)
 {
-    return named<FormKind>(kKinds, name);
+    return named<FormKind>(kKindNames, name);
 }
 std::string_view nameOf(FormRole role)
 {
-    return kRoles[std::size_t(role)];
+    return kRoleNames[std::size_t(role)];
 }
 std::optional<FormRole> roleNamed(std::string_view name)
 {
-    return named<FormRole>(kRoles, name);
+    return named<FormRole>(kRoleNames, name);
 }
 
 const Form *Armature::find(std::uint32_t id) const
@@ -100,7 +96,8 @@ namespace {
 PathPoint mixed(const PathPoint &a, const PathPoint &b, float w)
 {
     const auto mix = [w](float x, float y) { return x + (y - x) * w; };
-    return {lerp(a.at, b.at, w), mix(a.radius, b.radius), mix(a.squash, b.squash), mix(a.square, b.square), mix(a.turn, b.turn)};
+    return {lerp(a.at, b.at, w), mix(a.radius, b.radius), mix(a.squash, b.squash), mix(a.square, b.square),
+            mix(a.rotation, b.rotation)};
 }
 
 /// Height of a curve over z (component `up` of its points), straight between points; sorted by z.

@@ -17,9 +17,11 @@
 namespace bonemoss::armature {
 
 enum class FormKind { Ball, Ellipsoid, Limb, Block, Cone, Tube, Cylinder, Torus, Disc, Wedge, Turned, Body, Blob, Group };
-inline constexpr std::size_t kFormKinds = 14;
+inline constexpr std::array<std::string_view, 14> kKindNames{"ball",  "ellipsoid", "limb",  "block",  "cone", "tube", "cylinder",
+                                                             "torus", "disc",      "wedge", "turned", "body", "blob", "group"};
 /// What a form does when knitted.
 enum class FormRole { Add, Cut, Apart };
+inline constexpr std::array<std::string_view, 3> kRoleNames{"add", "cut", "apart"};
 
 std::string_view nameOf(FormKind kind);
 bool hasPath(FormKind kind); ///< limb, cone, cylinder, tube, turned
@@ -36,17 +38,17 @@ std::optional<FormRole> roleNamed(std::string_view name);
 struct PathPoint {
     Vec3f at;
     float radius = 1;
-    float squash = 1; ///< tube: half width over half height, 1 as high as wide
-    float square = 0; ///< tube: 0 round, 1 square
-    float turn = 0;   ///< tube: radians that the section is turned about the path
+    float squash = 1;   ///< tube: half width over half height, 1 as high as wide
+    float square = 0;   ///< tube: 0 round, 1 square
+    float rotation = 0; ///< tube: radians that the section is turned about the path
     friend bool operator==(const PathPoint &, const PathPoint &) = default;
 };
 
 /// What one copy of a repeated form does otherwise than the rule says.
 struct CopyChange {
     std::uint32_t index = 0; ///< 0 is the form itself
-    Vec3f move;              ///< mm, in creature space
-    Quat turn;
+    Vec3f translation;       ///< mm, in creature space
+    Quat rotation;
     float scale = 1;
     bool isHidden = false;
     friend bool operator==(const CopyChange &, const CopyChange &) = default;

@@ -118,7 +118,7 @@ struct Candidate {
 /// into, scaled back. Returns what distances there are to be multiplied by.
 float toOwnFrame(const Solid &s, std::span<const Vec3f> points, Batch &own)
 {
-    const Quat back = s.world.turn.conjugate();
+    const Quat back = s.world.rotation.conjugate();
     const Vec3f cx = rotate(back, {1, 0, 0}), cy = rotate(back, {0, 1, 0}), cz = rotate(back, {0, 0, 1});
     const FormKind kind = s.form->kind;
     const bool keepsScale = kind == FormKind::Ball || kind == FormKind::Blob || kind == FormKind::Ellipsoid
@@ -128,7 +128,8 @@ float toOwnFrame(const Solid &s, std::span<const Vec3f> points, Batch &own)
     const float side = s.isTwin ? -1.0f : 1.0f;
     own.n = points.size();
     for (std::size_t i = 0; i < own.n; ++i) {
-        const float x = points[i].x * side - s.world.move.x, y = points[i].y - s.world.move.y, z = points[i].z - s.world.move.z;
+        const float x = points[i].x * side - s.world.translation.x, y = points[i].y - s.world.translation.y,
+                    z = points[i].z - s.world.translation.z;
         own.x[i] = (x * cx.x + y * cy.x + z * cz.x) * inverse.x;
         own.y[i] = (x * cx.y + y * cy.y + z * cz.y) * inverse.y;
         own.z[i] = (x * cx.z + y * cy.z + z * cz.z) * inverse.z;

@@ -11,10 +11,10 @@ namespace {
 /// Turn that takes +z to the tangent and +y as near to the crown as that allows.
 Quat frameTurn(Vec3f tangent)
 {
-    const Quat lean = turnFromTo({0, 0, 1}, tangent);
+    const Quat lean = rotationFromTo({0, 0, 1}, tangent);
     const Vec3f up = std::abs(tangent.y) < 0.98f ? Vec3f{0, 1, 0} : Vec3f{0, 0, -1};
     const Vec3f wanted = normalized(up - tangent * dot(up, tangent)), has = rotate(lean, {0, 1, 0});
-    return turnAbout(tangent, std::atan2(dot(cross(has, wanted), tangent), dot(has, wanted))) * lean;
+    return rotationAbout(tangent, std::atan2(dot(cross(has, wanted), tangent), dot(has, wanted))) * lean;
 }
 
 struct Station {
@@ -71,11 +71,11 @@ std::vector<Transform> ruled(const Armature &a, const Form &f, const Transform &
     if (r.mode == RepeatMode::Around && r.count > 1) {
         const Form *parent = a.find(f.parent);
         const Transform frame = parent ? a.worldPlace(*parent) : Transform{};
-        const Vec3f centre = frame.apply(r.centre), axis = normalized(rotate(frame.turn, r.axis));
+        const Vec3f centre = frame.apply(r.centre), axis = normalized(rotate(frame.rotation, r.axis));
         const bool closes = std::abs(r.spread) > 2 * std::numbers::pi_v<float> - 1e-3f;
         for (std::uint32_t i = 1; i < r.count; ++i) {
-            const Quat turn = turnAbout(axis, r.spread * float(i) / float(closes ? r.count : r.count - 1));
-            places.push_back({centre + rotate(turn, own.move - centre), normalized(turn * own.turn), own.scale});
+            const Quat turn = rotationAbout(axis, r.spread * float(i) / float(closes ? r.count : r.count - 1));
+            places.push_back({centre + rotate(turn, own.translation - centre), normalized(turn * own.rotation), own.scale});
         }
     } else if (r.mode == RepeatMode::Along && r.count > 1) {
         const Form *guide = a.find(r.guide);
@@ -88,7 +88,7 @@ std::vector<Transform> ruled(const Armature &a, const Form &f, const Transform &
         for (std::uint32_t i = 1; i < r.count; ++i) {
             const Station s = curve.at(r.from + (r.to - r.from) * float(i) / float(r.count - 1));
             const Quat turn = normalized(s.turn * first.turn.conjugate());
-            places.push_back({s.at + rotate(turn, own.move - first.at), normalized(turn * own.turn), own.scale});
+            places.push_back({s.at + rotate(turn, own.translation - first.at), normalized(turn * own.rotation), own.scale});
         }
     }
     for (std::size_t i = 0; i < places.size() && places.size() > 1; ++i)
@@ -110,7 +110,8 @@ std::vector<Transform> placesOf(const Armature &a, const Form &f)
         if (change == f.repeat.changes.end())
             shown.push_back(all[i]);
         else if (!change->isHidden)
-            shown.push_back({all[i].move + change->move, normalized(change->turn * all[i].turn), all[i].scale * change->scale});
+            shown.push_back({all[i].translation + change->translation, normalized(change->rotation * all[i].rotation),
+                             all[i].scale * change->scale});
     }
     return shown;
 }

@@ -10,6 +10,8 @@ Error errorInFlight(std::string subject)
 {
     try {
         throw;
+    } catch (Failure &failure) {
+        return std::move(failure.error);
     } catch (const std::bad_alloc &) {
         return {ErrorCode::TooLarge, std::move(subject), "the memory is full"};
     } catch (const std::length_error &) { // more than any memory holds

@@ -72,6 +72,19 @@ struct Done {
 };
 using Status = Result<Done>;
 
+/// An error on its way up through code that is caught as a whole (commands, workers): see need().
+struct Failure {
+    Error error;
+};
+
+/// The value of a result; its error travels up as a Failure. Only below a place that ends in errorInFlight().
+template <typename T> T need(Result<T> result)
+{
+    if (!result)
+        throw Failure{result.error()};
+    return std::move(*result);
+}
+
 /// The exception that is being handled, as an error. To be called in a catch block.
 Error errorInFlight(std::string subject);
 

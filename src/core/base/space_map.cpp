@@ -15,7 +15,7 @@ SpaceMap::Local SpaceMap::at(Vec3f p) const
     const Vec3f foot = a + axis * z, out = p - foot;
     switch (kind) {
     case SpaceMapKind::Twist: {
-        const Quat turn = turnAbout(axis, amount * share);
+        const Quat turn = rotationAbout(axis, amount * share);
         return {foot + rotate(turn, out), turn, 1, 1};
     }
     case SpaceMapKind::Taper: {
@@ -38,7 +38,7 @@ SpaceMap::Local SpaceMap::at(Vec3f p) const
     const Vec3f towards = normalized(across), hinge = cross(axis, towards); // turning axis into towards
     const float radius = whole / amount, angle = amount * share;
     const Vec3f centre = a + towards * radius;
-    const Quat turn = turnAbout(hinge, angle);
+    const Quat turn = rotationAbout(hinge, angle);
     // A point of the stretch rides on the circle through its foot; beyond, it goes straight on.
     const Vec3f level = a + out; // as if it lay at a
     const Vec3f at = centre + rotate(turn, level - centre) + rotate(turn, axis) * (z - inside);

@@ -27,7 +27,7 @@ struct SpaceMap {
     /// and longer (along the axis) things are there.
     struct Local {
         Vec3f at;
-        Quat turn;
+        Quat rotation;
         float across = 1, along = 1;
     };
     Local at(Vec3f p) const;

@@ -21,7 +21,7 @@ Quat normalized(Quat q)
     return {q.x / len, q.y / len, q.z / len, q.w / len};
 }
 
-Quat turnFromTo(Vec3f a, Vec3f b)
+Quat rotationFromTo(Vec3f a, Vec3f b)
 {
     const float c = dot(a, b);
     if (c < -0.999999f) { // opposite: half a turn about any axis square to a
@@ -35,9 +35,9 @@ Quat turnFromTo(Vec3f a, Vec3f b)
 
 Quat fromEulerDeg(Vec3f deg)
 {
-    const Quat qx = turnAbout({1, 0, 0}, deg.x * kDeg);
-    const Quat qy = turnAbout({0, 1, 0}, deg.y * kDeg);
-    const Quat qz = turnAbout({0, 0, 1}, deg.z * kDeg);
+    const Quat qx = rotationAbout({1, 0, 0}, deg.x * kDeg);
+    const Quat qy = rotationAbout({0, 1, 0}, deg.y * kDeg);
+    const Quat qz = rotationAbout({0, 0, 1}, deg.z * kDeg);
     return normalized(qz * qy * qx);
 }
 
@@ -61,14 +61,15 @@ Vec3f toEulerDeg(Quat q)
 Transform compose(const Transform &parent, const Transform &child)
 {
     const float s = meanScale(parent.scale);
-    return {parent.move + rotate(parent.turn, child.move * s), normalized(parent.turn * child.turn), child.scale * s};
+    return {parent.translation + rotate(parent.rotation, child.translation * s), normalized(parent.rotation * child.rotation),
+            child.scale * s};
 }
 
 Transform relativeTo(const Transform &parent, const Transform &whole)
 {
     const float s = 1 / meanScale(parent.scale);
-    return {rotate(parent.turn.conjugate(), whole.move - parent.move) * s, normalized(parent.turn.conjugate() * whole.turn),
-            whole.scale * s};
+    return {rotate(parent.rotation.conjugate(), whole.translation - parent.translation) * s,
+            normalized(parent.rotation.conjugate() * whole.rotation), whole.scale * s};
 }
 
 } // namespace bonemoss

@@ -115,28 +115,28 @@ constexpr Vec3f rotate(Quat q, Vec3f v)
     return v + t * q.w + cross(u, t);
 }
 /// Turn by angle (radians) about a unit axis.
-inline Quat turnAbout(Vec3f axis, float angle)
+inline Quat rotationAbout(Vec3f axis, float angle)
 {
     const float s = std::sin(angle / 2);
     return {axis.x * s, axis.y * s, axis.z * s, std::cos(angle / 2)};
 }
 Quat normalized(Quat q);
 /// The shortest turn that takes unit vector a to unit vector b.
-Quat turnFromTo(Vec3f a, Vec3f b);
+Quat rotationFromTo(Vec3f a, Vec3f b);
 /// From degrees about x, then y, then z (fixed axes), and back.
 Quat fromEulerDeg(Vec3f deg);
 Vec3f toEulerDeg(Quat q);
 
 /// Scale, then turn, then move. No shear; a child of a scaled parent gets the parent's scale.
 struct Transform {
-    Vec3f move;
-    Quat turn;
+    Vec3f translation;
+    Quat rotation;
     Vec3f scale{1, 1, 1};
 
-    Vec3f apply(Vec3f p) const { return rotate(turn, p * scale) + move; }
+    Vec3f apply(Vec3f p) const { return rotate(rotation, p * scale) + translation; }
     Vec3f applyInverse(Vec3f p) const
     {
-        const Vec3f q = rotate(turn.conjugate(), p - move);
+        const Vec3f q = rotate(rotation.conjugate(), p - translation);
         return {q.x / scale.x, q.y / scale.y, q.z / scale.z};
     }
     friend constexpr bool operator==(const Transform &, const Transform &) = default;

@@ -31,13 +31,13 @@ json schemaOf(const ParamSpec &p)
     case ParamKind::References: s = {{"type", "array"}, {"items", reference}}; break;
     }
     if (p.kind == ParamKind::Number || p.kind == ParamKind::Integer) {
-        if (std::isfinite(p.least))
-            s["minimum"] = p.least;
-        if (std::isfinite(p.most))
-            s["maximum"] = p.most;
+        if (std::isfinite(p.min))
+            s["minimum"] = p.min;
+        if (std::isfinite(p.max))
+            s["maximum"] = p.max;
     }
-    if (!p.missing.empty())
-        s["default"] = json::parse(p.missing);
+    if (!p.defaultJson.empty())
+        s["default"] = json::parse(p.defaultJson);
     if (!p.unit.empty())
         s["x-unit"] = p.unit;
     s["description"] = p.description;
@@ -51,9 +51,9 @@ const std::vector<CommandSpec> &commands()
     static const std::vector<CommandSpec> all = [] {
         std::vector<CommandSpec> rows;
         for (auto part :
-             {itemCommands(),  armatureCommands(), orderCommands(),  skinCommands(),   rebuildCommands(), matchCommands(),
-              levelCommands(), markCommands(),     maskCommands(),   strokeCommands(), sculptCommands(),  pictureCommands(),
-              manyCommands(),  shapeCommands(),    partCommands(),   cageCommands(),   layerCommands(),   growthCommands(),
+             {itemCommands(),  armatureCommands(), orderCommands(),  skinCommands(),   rebuildCommands(),   matchCommands(),
+              levelCommands(), markCommands(),     maskCommands(),   strokeCommands(), wholeMaskCommands(), pictureCommands(),
+              manyCommands(),  shapeCommands(),    partCommands(),   cageCommands(),   layerCommands(),     growthCommands(),
               stampCommands(), moveCommands(),     stencilCommands()})
             rows.insert(rows.end(), part.begin(), part.end());
         return rows;
@@ -77,7 +77,7 @@ Result<Creature> apply(const Creature &before, const json &command, CommandConte
     const CommandSpec *spec = findCommand(name);
     if (!spec)
         return Error{ErrorCode::Unknown, "command", fmt::format("there is no command \"{}\"", name)};
-    const auto params = Params::check(*spec, command);
+    const auto params = checkParams(spec->params, command);
     if (!params)
         return params.error();
     const std::size_t notes = context.notes.size();

@@ -30,15 +30,14 @@ struct ParamSpec {
     std::string unit; ///< "mm", "deg", "" for none
     std::string description;
     bool isRequired = false;
-    double least = -std::numeric_limits<double>::infinity(), most = std::numeric_limits<double>::infinity(); ///< of a point: of
+    double min = -std::numeric_limits<double>::infinity(), max = std::numeric_limits<double>::infinity(); ///< of a point: of
         ///< each coordinate's size
-    std::string missing; ///< default, as JSON text; empty when there is none
+    std::string defaultJson; ///< empty when there is none
     std::vector<std::string> choices;
-    std::string title; ///< in dialogs; empty: made of the name
+    std::string title;     ///< in dialogs; empty: made of the name
+    std::size_t count = 0; ///< of numbers: how many there must be; 0 for any
 };
 std::string titleOf(const ParamSpec &param); ///< "Line from" of lineFrom where it has no title of its own
-
-class Params;
 
 /// An edit as data: a name, parameters, and a pure function from creature to creature.
 struct CommandSpec {
@@ -46,7 +45,7 @@ struct CommandSpec {
     std::string title; ///< "Add form", as the history shows it
     std::string description;
     std::vector<ParamSpec> params;
-    std::function<Result<Creature>(const Creature &, const Params &, CommandContext &)> apply;
+    std::function<Result<Creature>(const Creature &, const nlohmann::json &, CommandContext &)> apply;
     bool readsFile = false; ///< what it does hangs on a file outside the creature
 };
 
@@ -62,7 +61,7 @@ std::vector<CommandSpec> matchCommands();
 std::vector<CommandSpec> levelCommands();
 std::vector<CommandSpec> markCommands();
 std::vector<CommandSpec> maskCommands();
-std::vector<CommandSpec> sculptCommands();
+std::vector<CommandSpec> wholeMaskCommands();
 std::vector<CommandSpec> strokeCommands();
 std::vector<CommandSpec> layerCommands();
 std::vector<CommandSpec> growthCommands();

@@ -1,21 +1,17 @@
 #pragma once
 
+#include "command/field_list.h"
 #include "command/params.h"
 
 #include <array>
 #include <concepts>
 #include <functional>
-#include <optional>
 #include <type_traits>
-#include <variant>
 
 namespace bonemoss::command {
 
 // A command's parameters as a struct with one description: a list of fields. Schema, check, reading, writing and dialog follow from
 // it. A member that is a std::optional may be left out; any other has the default of a fresh struct.
-
-/// An item or a layer as a person names it: by id or by name.
-using ItemName = std::variant<std::uint32_t, std::string>;
 
 /// How members stand in a command: a kind for the schema, and both ways.
 namespace value {
@@ -37,25 +33,32 @@ template <std::integral T> struct Of<T> : Plain<T> {
 template <> struct Of<std::string> : Plain<std::string> {
     static constexpr ParamKind kKind = ParamKind::Text;
 };
+template <> struct Of<std::filesystem::path> {
+    static constexpr ParamKind kKind = ParamKind::Path;
+    static std::filesystem::path read(const nlohmann::json &j) { return j.get<std::string>(); }
+    static nlohmann::json write(const std::filesystem::path &v) { return v.native(); }
+};
 template <> struct Of<std::vector<float>> : Plain<std::vector<float>> {
     static constexpr ParamKind kKind = ParamKind::Numbers;
 };
-template <std::size_t N> struct Of<std::array<float, N>> { // the command checks how many there are
+template <std::size_t N> struct Of<std::array<float, N>> : Plain<std::array<float, N>> {
     static constexpr ParamKind kKind = ParamKind::Numbers;
-    static std::array<float, N> read(const nlohmann::json &j)
-    {
-        std::array<float, N> out{};
-        for (std::size_t k = 0; k < std::min(N, j.size()); ++k)
-            out[k] = j[k].get<float>();
-        return out;
-    }
-    static nlohmann::json write(const std::array<float, N> &v) { return v; }
+    static constexpr std::size_t kCount = N;
 };
 template <> struct Of<Vec3f> {
     static constexpr ParamKind kKind = ParamKind::Point;
     static Vec3f read(const nlohmann::json &j) { return {j[0].get<float>(), j[1].get<float>(), j[2].get<float>()}; }
     static nlohmann::json write(Vec3f v) { return {v.x, v.y, v.z}; }
 };
+/// Kinds that are lists of rows of numbers. Read<T> and Write<T> stand in fields.cpp.
+template <typename T, ParamKind Kind> struct Rows {
+    static constexpr ParamKind kKind = Kind;
+    static T read(const nlohmann::json &j);
+    static nlohmann::json write(const T &v);
+};
+template <> struct Of<std::vector<Vec3f>> : Rows<std::vector<Vec3f>, ParamKind::Points> {};
+template <> struct Of<std::vector<armature::PathPoint>> : Rows<std::vector<armature::PathPoint>, ParamKind::Points> {};
+template <> struct Of<std::vector<sculpt::PenSample>> : Rows<std::vector<sculpt::PenSample>, ParamKind::Samples> {};
 template <> struct Of<ItemName> {
     static constexpr ParamKind kKind = ParamKind::Reference;
     static ItemName read(const nlohmann::json &j)
@@ -85,6 +88,18 @@ template <> struct Of<std::vector<ItemName>> {
     }
 };
 
+/// How many numbers a list must have; 0 for any.
+template <typename Value> constexpr std::size_t countOf = 0;
+template <typename Value>
+requires requires
+{
+    Value::kCount;
+}
+constexpr std::size_t countOf<Value> = Value::kCount;
+
+template <typename T> constexpr bool isOptional = false;
+template <typename T> constexpr bool isOptional<std::optional<T>> = true;
+
 } // namespace value
 
 /// One parameter: how it is described, and how it gets into the struct and out of it.
@@ -104,9 +119,10 @@ template <typename P> struct Field {
     Field required() const
     {
         Field f = always();
-        f.spec.isRequired = true, f.spec.missing.clear();
+        f.spec.isRequired = true, f.spec.defaultJson.clear();
         return f;
     }
+    Field requiredIf(bool isSo) const { return isSo ? required() : *this; }
     Field onlyIf(std::function<bool(const P &)> condition) const
     {
         Field f = *this;
@@ -120,49 +136,108 @@ template <typename P> struct Field {
         return f;
     }
 };
-template <typename P> using Fields = std::vector<Field<P>>;
-
-/// A field from its member; kind and default follow from it. least, most: of numbers, and of each coordinate's size of points.
+/// A field from its member; kind and default follow from it. min, max: of numbers, and of each coordinate's size of points.
 template <typename P, typename Q, typename T>
 requires std::derived_from<P, Q> Field<P> fieldOf(T Q::*member, std::string name, std::string unit, std::string description,
-                                                  double least = -std::numeric_limits<double>::infinity(),
-                                                  double most = std::numeric_limits<double>::infinity())
+                                                  double min = -std::numeric_limits<double>::infinity(),
+                                                  double max = std::numeric_limits<double>::infinity())
 {
     Field<P> f;
     const auto describe = [&](ParamKind kind) {
-        f.spec = plainParam(kind, std::move(name), std::move(unit), std::move(description));
-        f.spec.least = least, f.spec.most = most;
+        f.spec = {std::move(name), kind, std::move(unit), std::move(description)};
+        f.spec.min = min, f.spec.max = max;
     };
-    if constexpr (requires {
-                      typename T::value_type;
-                      requires std::same_as<T, std::optional<typename T::value_type>>;
-                  }) {
+    if constexpr (value::isOptional<T>) {
         using Value = value::Of<typename T::value_type>;
         describe(Value::kKind);
+        f.spec.count = value::countOf<Value>;
         f.read = [member](const nlohmann::json &j, P &to) { to.*member = Value::read(j); };
         f.write = [member](const P &p) { return p.*member ? Value::write(*(p.*member)) : nlohmann::json(); };
     } else {
         using Value = value::Of<T>;
         describe(Value::kKind);
+        f.spec.count = value::countOf<Value>;
         f.read = [member](const nlohmann::json &j, P &to) { to.*member = Value::read(j); };
         f.write = [member](const P &p) { return Value::write(p.*member); };
-        f.spec.missing = f.write(P{}).dump();
+        f.spec.defaultJson = f.write(P{}).dump();
     }
     return f;
 }
 
 /// A choice among words, in the order of an enum.
-template <typename P, typename E, typename Names>
-Field<P> choiceOf(E P::*member, std::string name, std::string description, const Names &names)
+template <typename P, typename T, typename Names>
+Field<P> choiceOf(T P::*member, std::string name, std::string description, const Names &names)
 {
     Field<P> f;
-    f.spec = choiceParam(std::move(name), std::move(description), {std::begin(names), std::end(names)});
+    f.spec = {std::move(name), ParamKind::Choice, "", std::move(description)};
+    f.spec.choices = {std::begin(names), std::end(names)};
     f.read = [member, all = f.spec.choices](const nlohmann::json &j, P &to) {
-        to.*member = E(std::find(all.begin(), all.end(), j.get<std::string>()) - all.begin());
+        const auto at = std::size_t(std::find(all.begin(), all.end(), j.get<std::string>()) - all.begin());
+        if constexpr (value::isOptional<T>)
+            to.*member = typename T::value_type(at);
+        else
+            to.*member = T(at);
     };
-    f.write = [member, all = f.spec.choices](const P &p) { return nlohmann::json(all[std::size_t(p.*member)]); };
-    f.spec.missing = f.write(P{}).dump();
+    f.write = [member, all = f.spec.choices](const P &p) {
+        if constexpr (value::isOptional<T>)
+            return p.*member ? nlohmann::json(all[std::size_t(*(p.*member))]) : nlohmann::json();
+        else
+            return nlohmann::json(all[std::size_t(p.*member)]);
+    };
+    if constexpr (!value::isOptional<T>)
+        f.spec.defaultJson = f.write(P{}).dump();
     return f;
+}
+
+/// A choice among words that is kept as a word.
+template <typename P, typename T>
+Field<P> wordOf(T P::*member, std::string name, std::string description, std::vector<std::string> words)
+{
+    Field<P> f = fieldOf<P>(member, std::move(name), "", std::move(description));
+    f.spec.kind = ParamKind::Choice, f.spec.choices = std::move(words);
+    return f;
+}
+
+/// The fields of a struct inside the struct; in a command they stand beside the others.
+template <typename P, typename Q> Fields<P> nested(Q P::*member, const Fields<Q> &inner)
+{
+    Fields<P> out;
+    for (const Field<Q> &f : inner) {
+        Field<P> &o = out.emplace_back();
+        o.spec = f.spec, o.isAlways = f.isAlways;
+        o.read = [member, read = f.read](const nlohmann::json &j, P &to) { read(j, to.*member); };
+        o.write = [member, write = f.write](const P &p) { return write(p.*member); };
+        if (f.isMeant)
+            o.isMeant = [member, isMeant = f.isMeant](const P &p) { return isMeant(p.*member); };
+    }
+    return out;
+}
+
+/// Fields and lists of fields as one list.
+template <typename P> Fields<P> fieldList(std::initializer_list<std::variant<Field<P>, Fields<P>>> parts)
+{
+    Fields<P> out;
+    for (const auto &part : parts)
+        if (const Field<P> *one = std::get_if<Field<P>>(&part))
+            out.push_back(*one);
+        else
+            for (const Field<P> &f : std::get<Fields<P>>(part))
+                out.push_back(f);
+    return out;
+}
+
+// What many commands name, by members of these names.
+template <typename P> Field<P> pieceField()
+{
+    return fieldOf<P>(&P::piece, "piece", "", "name or id; may be left out when there is one piece");
+}
+template <typename P> Field<P> layerField()
+{
+    return fieldOf<P>(&P::layer, "layer", "", "name or id").required();
+}
+template <typename P> Field<P> formField()
+{
+    return fieldOf<P>(&P::form, "form", "", "name or id").required();
 }
 
 template <typename P> std::vector<ParamSpec> specsOf(const Fields<P> &fields)
@@ -174,12 +249,12 @@ template <typename P> std::vector<ParamSpec> specsOf(const Fields<P> &fields)
 }
 
 /// The struct that checked parameters describe.
-template <typename P> P readFields(const Fields<P> &fields, const Params &params)
+template <typename P> P readFields(const Fields<P> &fields, const nlohmann::json &params)
 {
     P out{};
     for (const Field<P> &f : fields)
-        if (params.has(f.spec.name.c_str()))
-            f.read(params.value(f.spec.name.c_str()), out);
+        if (const auto at = params.find(f.spec.name); at != params.end())
+            f.read(*at, out);
     return out;
 }
 
@@ -204,7 +279,7 @@ CommandSpec commandOf(Result<Creature> (*apply)(const Creature &, const P &, Com
             P::kTitle,
             P::kText,
             specsOf(fields),
-            [apply](const Creature &before, const Params &params, CommandContext &context) {
+            [apply](const Creature &before, const nlohmann::json &params, CommandContext &context) {
                 return apply(before, readFields(fields, params), context);
             },
             readsFile};

@@ -1,35 +1,62 @@
 #include "command/region.h"
 
+#include "command/fields.h"
+
 #include <fmt/format.h>
 
 namespace bonemoss::command {
 
-std::vector<ParamSpec> regionParams()
+Fields<StencilParams> StencilParams::fields(bool isNeeded)
 {
-    return {
-        plainParam(ParamKind::Point, "island", "mm", "only the island nearest to this place"),
-        textParam("group", "only this group of the skin"),
-        plainParam(ParamKind::Point, "lineFrom", "mm", "nothing before this end of a line"),
-        plainParam(ParamKind::Point, "lineTo", "mm", "all of it beyond this end, softly between"),
-    };
+    using P = StencilParams;
+    return {fieldOf<P>(&P::name, "stencil", "", "stamp whose picture is held before the skin; bright parts let through")
+                .requiredIf(isNeeded),
+            fieldOf<P>(&P::centre, "stencilAt", "mm", "middle of the picture").requiredIf(isNeeded),
+            fieldOf<P>(&P::right, "stencilRight", "mm", "from its middle to its right border").requiredIf(isNeeded),
+            fieldOf<P>(&P::up, "stencilUp", "mm", "from its middle to its upper border").requiredIf(isNeeded),
+            fieldOf<P>(&P::eye, "stencilEye", "mm", "from where it is looked at; left out: square to the picture"),
+            fieldOf<P>(&P::isInverted, "stencilInvert", "", "dark parts let through")};
 }
 
-Result<std::vector<float>> regionShares(const Piece &piece, const Params &p)
+Fields<Region> Region::fields()
+{
+    using P = Region;
+    return {fieldOf<P>(&P::island, "island", "mm", "only the island nearest to this place"),
+            fieldOf<P>(&P::group, "group", "", "only this group of the skin"),
+            fieldOf<P>(&P::lineFrom, "lineFrom", "mm", "nothing before this end of a line"),
+            fieldOf<P>(&P::lineTo, "lineTo", "mm", "all of it beyond this end, softly between")};
+}
+
+Fields<AxisMap> AxisMap::fields()
+{
+    using P = AxisMap;
+    return {
+        choiceOf<P>(&P::kind, "kind", "what happens along the axis", kSpaceMapNames).required(),
+        fieldOf<P>(&P::from, "from", "mm", "where the axis begins: what lies before stays").required(),
+        fieldOf<P>(&P::to, "to", "mm", "where the axis ends: what lies beyond goes along").required(),
+        fieldOf<P>(
+            &P::amount, "amount", "",
+            "bend and twist: degrees; taper: thickness at the end against the beginning; stretch: times its length, volume kept",
+            -3600, 3600)
+            .required(),
+        fieldOf<P>(&P::side, "side", "", "bend: the direction it bends to")};
+}
+
+Result<std::vector<float>> regionShares(const Piece &piece, const Region &p)
 {
     skin::Region region;
-    if (p.has("island"))
-        region.island = p.point("island");
-    if (p.has("group")) {
-        const skin::Group *group = piece.skin.group(p.text("group"));
+    setIfGiven(region.island, p.island);
+    if (p.group) {
+        const skin::Group *group = piece.skin.group(*p.group);
         if (!group)
-            return Error{ErrorCode::Unknown, piece.name, fmt::format("has no group {}", p.text("group"))};
+            return Error{ErrorCode::Unknown, piece.name, fmt::format("has no group {}", *p.group)};
         region.group = group->number;
     }
-    if (p.has("lineFrom") != p.has("lineTo"))
+    if (p.lineFrom.has_value() != p.lineTo.has_value())
         return Error{ErrorCode::BadValue, piece.name, "a line needs both its ends (lineFrom, lineTo)"};
-    if (p.has("lineFrom")) {
+    if (p.lineFrom) {
         region.hasLine = true;
-        region.from = p.point("lineFrom"), region.to = p.point("lineTo");
+        region.from = *p.lineFrom, region.to = *p.lineTo;
         if (length(region.to - region.from) < 1e-3f)
             return Error{ErrorCode::BadValue, piece.name, "the line's ends are the same place"};
     }
@@ -43,56 +70,32 @@ bool isSeen(const mesh::Surface &skin, Vec3f place, Vec3f normal, Vec3f fromWay)
 {
     if (dot(normal, fromWay) <= 0)
         return false;
-    const float little = 0.2f * std::max(meanEdgeLength(skin), 1e-6f); // clear of the faces about it
-    return !castRay(skin, {place + (normal + fromWay) * little, fromWay});
+    const float epsilon = 0.2f * std::max(meanEdgeLength(skin), 1e-6f); // clear of the faces about it
+    return !castRay(skin, {place + (normal + fromWay) * epsilon, fromWay});
 }
 
-std::vector<ParamSpec> stencilParams(bool isNeeded)
+Result<std::shared_ptr<const sculpt::Stencil>> stencilOf(const Creature &creature, const StencilParams &p)
 {
-    std::vector<ParamSpec> out{
-        textParam("stencil", "stamp whose picture is held before the skin; bright parts let through"),
-        plainParam(ParamKind::Point, "stencilAt", "mm", "middle of the picture"),
-        plainParam(ParamKind::Point, "stencilRight", "mm", "from its middle to its right border"),
-        plainParam(ParamKind::Point, "stencilUp", "mm", "from its middle to its upper border"),
-    };
-    if (isNeeded)
-        for (ParamSpec &s : out)
-            s = required(std::move(s));
-    out.push_back(
-        plainParam(ParamKind::Point, "stencilEye", "mm", "from where it is looked at; left out: square to the picture"));
-    out.push_back(switchParam("stencilInvert", "dark parts let through", "false"));
-    return out;
-}
-
-Result<std::shared_ptr<const sculpt::Stencil>> stencilOf(const Creature &creature, const Params &p)
-{
-    if (!p.has("stencil"))
+    if (!p.name)
         return std::shared_ptr<const sculpt::Stencil>();
     auto s = std::make_shared<sculpt::Stencil>();
-    s->name = p.text("stencil");
+    s->name = *p.name;
     if (!(s->picture = stampNamed(creature, s->name)))
         return Error{ErrorCode::Unknown, "stencil", fmt::format("there is no stamp \"{}\"", s->name)};
-    if (!p.has("stencilAt") || !p.has("stencilRight") || !p.has("stencilUp"))
+    if (!p.centre || !p.right || !p.up)
         return Error{ErrorCode::BadValue, "stencil", "needs a place: stencilAt, stencilRight and stencilUp"};
-    s->centre = p.point("stencilAt"), s->right = p.point("stencilRight"), s->up = p.point("stencilUp");
+    s->centre = *p.centre, s->right = *p.right, s->up = *p.up;
     const float wide = length(s->right), high = length(s->up);
     if (wide < 1e-3f || high < 1e-3f || std::abs(dot(s->right, s->up)) > 0.02f * wide * high)
         return Error{ErrorCode::BadValue, "stencil", "right and up must have a length and be square to each other"};
-    if (p.has("stencilEye"))
-        s->eye = p.point("stencilEye");
-    s->isInverted = p.isOn("stencilInvert");
+    setIfGiven(s->eye, p.eye);
+    s->isInverted = p.isInverted;
     return std::shared_ptr<const sculpt::Stencil>(std::move(s));
 }
 
-void writeStencil(const sculpt::Stencil &s, nlohmann::json &command)
+StencilParams stencilParams(const sculpt::Stencil &s)
 {
-    const auto row = [](Vec3f v) { return std::array<float, 3>{v.x, v.y, v.z}; };
-    command["stencil"] = s.name;
-    command["stencilAt"] = row(s.centre), command["stencilRight"] = row(s.right), command["stencilUp"] = row(s.up);
-    if (s.eye)
-        command["stencilEye"] = row(*s.eye);
-    if (s.isInverted)
-        command["stencilInvert"] = true;
+    return {s.name, s.centre, s.right, s.up, s.eye, s.isInverted};
 }
 
 } // namespace bonemoss::command

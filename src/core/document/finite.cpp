@@ -16,7 +16,7 @@ bool isFinite(Quat q)
 
 bool isFinite(const Transform &t)
 {
-    return isFinite(t.move) && isFinite(t.turn) && isFinite(t.scale);
+    return isFinite(t.translation) && isFinite(t.rotation) && isFinite(t.scale);
 }
 
 bool areFinite(const std::vector<float> &values)
@@ -33,7 +33,7 @@ bool isFinite(const armature::Repeat &r)
 {
     return isFinite(r.centre) && isFinite(r.axis) && std::isfinite(r.spread) && std::isfinite(r.from) && std::isfinite(r.to)
            && areFinite(r.sizes) && std::all_of(r.changes.begin(), r.changes.end(), [](const armature::CopyChange &c) {
-                  return isFinite(c.move) && isFinite(c.turn) && std::isfinite(c.scale);
+                  return isFinite(c.translation) && isFinite(c.rotation) && std::isfinite(c.scale);
               });
 }
 
@@ -100,7 +100,7 @@ bool isFinite(const armature::Form &f)
               && isFinite(f.joint.low) && isFinite(f.joint.high);
     for (const armature::PathPoint &p : f.path)
         is = is && isFinite(p.at) && std::isfinite(p.radius) && std::isfinite(p.squash) && std::isfinite(p.square)
-             && std::isfinite(p.turn);
+             && std::isfinite(p.rotation);
     for (const auto &side : f.sides)
         is = is && areFinite(side);
     return is;
@@ -126,7 +126,7 @@ std::string whatIsNotFinite(const Creature &before, const Creature &after)
         if (before.cage(c->id) != c.get() && !isFinite(*c))
             return "the points of cage " + c->name;
     for (const Reference &r : after.references)
-        if (!std::isfinite(r.across) || !std::isfinite(r.up) || !std::isfinite(r.heightMm) || !std::isfinite(r.turn))
+        if (!std::isfinite(r.across) || !std::isfinite(r.up) || !std::isfinite(r.heightMm) || !std::isfinite(r.rotation))
             return "the place of picture " + r.name;
     return std::isfinite(after.heightMm) ? std::string() : "the height of the creature";
 }

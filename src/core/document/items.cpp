@@ -59,7 +59,7 @@ Box3f bounds(const Creature &c, std::size_t k)
 void shift(Creature &c, std::size_t k, Vec3f by)
 {
     armature::Form &f = c.armature.forms[k];
-    f.place.move += by;
+    f.place.translation += by;
     f.repeat.centre += by; // an axis that hangs from nothing goes along
 }
 std::string about(const Creature &c, std::size_t k)

@@ -14,7 +14,7 @@ struct Axes {
 
 Axes axesOf(std::string_view view)
 {
-    const Quat turn = portrait::viewTurn(view).value_or(Quat{});
+    const Quat turn = portrait::viewRotation(view).value_or(Quat{});
     return {rotate(turn, {1, 0, 0}), rotate(turn, {0, 1, 0})};
 }
 
@@ -33,14 +33,15 @@ bool isFromEnd(std::string_view view)
 Vec3f placeOf(const Reference &r, PicturePoint p)
 {
     const Axes a = axesOf(r.view);
-    const float x = (p.u - 0.5f) * r.widthMm(), y = (0.5f - p.v) * r.heightMm, c = std::cos(r.turn), s = std::sin(r.turn);
+    const float x = (p.u - 0.5f) * r.widthMm(), y = (0.5f - p.v) * r.heightMm, c = std::cos(r.rotation), s = std::sin(r.rotation);
     return a.right * (r.across + c * x - s * y) + a.up * (r.up + s * x + c * y);
 }
 
 PicturePoint pointOf(const Reference &r, Vec3f place)
 {
     const Axes a = axesOf(r.view);
-    const float x = dot(place, a.right) - r.across, y = dot(place, a.up) - r.up, c = std::cos(r.turn), s = std::sin(r.turn);
+    const float x = dot(place, a.right) - r.across, y = dot(place, a.up) - r.up, c = std::cos(r.rotation),
+                s = std::sin(r.rotation);
     return {0.5f + (c * x + s * y) / r.widthMm(), 0.5f - (c * y - s * x) / r.heightMm};
 }
 

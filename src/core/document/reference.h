@@ -38,7 +38,7 @@ struct Reference : Item {
     std::shared_ptr<const PictureFile> file;
     float across = 0, up = 0; ///< mm: its middle along the view's right and up, from the creature's origin
     float heightMm = 100;     ///< how high the whole picture is
-    float turn = 0;           ///< radians counter-clockwise as seen in the view
+    float rotation = 0;       ///< radians counter-clockwise as seen in the view
     float opacity = 0.2f;     ///< 0 to 1
     bool isOver = false;      ///< drawn over the creature instead of behind it
     /// Where crown and ground are in it (from above or below: the ends at nose and tail); set by lining it up.

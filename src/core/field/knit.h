@@ -20,6 +20,8 @@ public:
     /// estimate, but exact in sign and never more than kLipschitz times as large as the true distance; what is
     /// farther off than the border of `around` is from the points may be told as anything that far or farther.
     virtual void sample(const Box3f &around, std::span<const Vec3f> points, std::span<float> values) const = 0;
+    /// Whether values are distances and no estimates of them: no two differ by more than their points are apart.
+    virtual bool isTrueDistance() const { return false; }
     static constexpr float kLipschitz = 1.05f;
 };
 

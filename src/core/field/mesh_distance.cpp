@@ -16,6 +16,7 @@ public:
     MeshDistance(mesh::Surface surface, SignGrid signs) : m_surface(std::move(surface)), m_signs(std::move(signs)) {}
 
     Box3f bounds() const override { return m_surface.box(); }
+    bool isTrueDistance() const override { return true; }
 
     void sample(const Box3f &around, std::span<const Vec3f> points, std::span<float> values) const override
     {
@@ -106,6 +107,7 @@ class Offset final : public DistanceSource
 {
 public:
     Offset(std::unique_ptr<DistanceSource> solid, float mm) : m_solid(std::move(solid)), m_mm(mm) {}
+    bool isTrueDistance() const override { return m_solid->isTrueDistance(); }
     Box3f bounds() const override
     {
         Box3f box = m_solid->bounds();

@@ -75,48 +75,68 @@ struct Descent {
 
 using Values = std::array<float, 512>; // [x][z * 8 + y], as the sign words
 
-/// Samples of a block. Of its eight 4 x 4 x 4 parts those too far from the surface to hold an end of a crossed
-/// edge get the sign of their middle, and no values.
+/// Samples of a block. Of its eight 4 x 4 x 4 parts, and where distances are true of their eight parts in turn, those too far from
+/// the surface to hold an end of a crossed edge get the sign of their middle, and no values.
 void sampleBlock(const DistanceSource &source, const SignGrid &grid, SignGrid::Coord c, Values &values, SignGrid::Words &signs)
 {
+    struct Part { // a cube of samples
+        unsigned x, y, z;
+    };
     const Vec3f base{float(c.x * 8), float(c.y * 8), float(c.z * 8)};
     const auto at = [&](float x, float y, float z) { return grid.origin + (base + Vec3f{x, y, z}) * grid.spacing; };
-    std::array<Vec3f, 8> middles;
-    std::array<float, 8> partValues;
+    signs = {};
+    std::array<Part, 64> parts, kept;
     Box3f around;
-    for (unsigned k = 0; k < 8; ++k)
-        around.add(middles[k] = at(k & 1 ? 5.5f : 1.5f, k & 2 ? 5.5f : 1.5f, k & 4 ? 5.5f : 1.5f));
-    const float reach = (1.5f * 1.7320508f + 1.5f) * grid.spacing; // to a corner sample, and beyond its longest edge
-    around.grow(reach);
-    source.sample(around, middles, partValues);
-
+    unsigned side = 0; // of the parts that are left
     std::array<Vec3f, 512> points;
+    std::array<float, 512> found;
+    std::size_t count = 1;
+    parts[0] = {0, 0, 0};
+    for (const unsigned size : {4u, 2u}) {
+        if (size == 2 && !source.isTrueDistance())
+            break;
+        const float half = float(size - 1) / 2, reach = (half * 1.7320508f + 1.5f) * grid.spacing; // beyond its longest edge
+        std::size_t n = 0;
+        std::array<Part, 64> cubes;
+        around = {};
+        for (std::size_t p = 0; p < count; ++p)
+            for (unsigned k = 0; k < 8; ++k) {
+                const Part cube{parts[p].x + (k & 1 ? size : 0), parts[p].y + (k & 2 ? size : 0),
+                                parts[p].z + (k & 4 ? size : 0)};
+                around.add(points[n] = at(float(cube.x) + half, float(cube.y) + half, float(cube.z) + half));
+                cubes[n++] = cube;
+            }
+        around.grow(reach);
+        source.sample(around, {points.data(), n}, {found.data(), n});
+        count = 0, side = size, around = {};
+        for (std::size_t i = 0; i < n; ++i) {
+            const Part cube = cubes[i];
+            if (std::abs(found[i]) <= reach * DistanceSource::kLipschitz) {
+                kept[count++] = cube;
+                around.add(points[i]);
+                continue;
+            }
+            const std::uint64_t inside = found[i] < 0 ? (1ull << size) - 1 : 0;
+            for (unsigned x = cube.x; x < cube.x + size; ++x)
+                for (unsigned z = cube.z; z < cube.z + size; ++z) {
+                    std::fill_n(values.begin() + (x << 6 | z << 3 | cube.y), size, std::copysign(grid.spacing, found[i]));
+                    signs[x] |= inside << (z << 3 | cube.y);
+                }
+        }
+        parts = kept;
+        if (count == 0)
+            return;
+        around.grow((half + 1) * grid.spacing); // the parts' samples and a spacing more
+    }
     std::array<std::uint16_t, 512> places;
     std::size_t n = 0;
-    around = {};
-    signs = {};
-    for (unsigned k = 0; k < 8; ++k) {
-        const bool isFar = std::abs(partValues[k]) > reach * DistanceSource::kLipschitz;
-        const unsigned x0 = k & 1 ? 4 : 0, y0 = k & 2 ? 4 : 0, z0 = k & 4 ? 4 : 0;
-        if (!isFar)
-            around.add(middles[k]);
-        for (unsigned x = x0; x < x0 + 4; ++x)
-            for (unsigned z = z0; z < z0 + 4; ++z) {
-                const unsigned row = x << 6 | z << 3 | y0;
-                if (isFar) {
-                    std::fill_n(values.begin() + row, 4, std::copysign(grid.spacing, partValues[k]));
-                    signs[x] |= partValues[k] < 0 ? 15ull << (row & 63) : 0;
-                } else
-                    for (unsigned y = y0; y < y0 + 4; ++y) {
-                        places[n] = std::uint16_t(x << 6 | z << 3 | y);
-                        points[n++] = at(float(x), float(y), float(z));
-                    }
-            }
-    }
-    if (n == 0)
-        return;
-    around.grow(2.5f * grid.spacing); // the parts' samples and a spacing more
-    std::array<float, 512> found;
+    for (std::size_t p = 0; p < count; ++p)
+        for (unsigned x = parts[p].x; x < parts[p].x + side; ++x)
+            for (unsigned z = parts[p].z; z < parts[p].z + side; ++z)
+                for (unsigned y = parts[p].y; y < parts[p].y + side; ++y) {
+                    places[n] = std::uint16_t(x << 6 | z << 3 | y);
+                    points[n++] = at(float(x), float(y), float(z));
+                }
     source.sample(around, {points.data(), n}, {found.data(), n});
     for (std::size_t i = 0; i < n; ++i) {
         values[places[i]] = found[i];

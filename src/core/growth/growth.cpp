@@ -163,7 +163,7 @@ constexpr GrowthKind kKinds[] = {
     {"warts", "Warts", "Ragged hills in groups.", kSpotSettings, kWarts, growSpots, finestSpot},
     {"cracks", "Cracks", "A net of cracks with raised rims.", kCrackSettings, kCracks, growCracks, finestCrack},
     {"prints", "Prints", "A stamp laid all over the skin without seams, never twice the same way.", kPrintSettings, kPrints,
-     growPrints, finestPrint},
+     growPrints, finestPrint, true},
     {"veins", "Veins", "A tree of veins under the skin.", kVeinSettings, kVeins, growVeins, finestVein},
 };
 
@@ -226,7 +226,7 @@ std::vector<Site> GrowInput::sites(const ScatterSettings &settings) const
     std::vector<Site> sites = scatter(ground, flow, about, masked, settings, progress);
     for (const SiteEdit &e : growth.edits)
         if (Site *s = siteAt(sites, e.at)) {
-            const Quat turn = turnAbout(s->normal, e.turn * 3.14159265f / 180);
+            const Quat turn = rotationAbout(s->normal, e.rotation * 3.14159265f / 180);
             s->along = rotate(turn, s->along), s->across = rotate(turn, s->across);
             s->size *= e.size, s->lift *= e.lift, s->isMissing = s->isMissing || e.isMissing;
         }

@@ -14,7 +14,7 @@ struct GrowthSetting {
     std::string_view name, title;
     std::string_view unit;      ///< "mm", "deg" or ""
     std::string_view low, high; ///< what its ends look like, in a word or two
-    float least = 0, most = 1;
+    float min = 0, max = 1;
     bool isCount = false;
 };
 
@@ -30,6 +30,7 @@ struct GrowthKind {
     /// Heights in mm of every vertex that is not masked; see growth.cpp.
     void (*grow)(const GrowInput &, mesh::BlockArray<float> &) = nullptr;
     float (*finest)(const Growth &) = nullptr; ///< mm, of what it makes
+    bool takesStamp = false;                   ///< lays a stamp
 };
 
 std::span<const GrowthKind> growthKinds();
@@ -37,10 +38,10 @@ const GrowthKind *growthNamed(std::string_view name);
 
 /// What was done to one scale by hand: the one nearest to a place.
 struct SiteEdit {
-    Vec3f at;       ///< mm
-    float turn = 0; ///< degrees about its normal
-    float size = 1; ///< times
-    float lift = 1; ///< times its height
+    Vec3f at;           ///< mm
+    float rotation = 0; ///< degrees about its normal
+    float size = 1;     ///< times
+    float lift = 1;     ///< times its height
     bool isMissing = false;
     friend bool operator==(const SiteEdit &, const SiteEdit &) = default;
 };

@@ -292,16 +292,204 @@ std::vector<NearestFace> nearestFaces(const Surface &s, const PolyMesh &mesh, st
     return out;
 }
 
-std::vector<NearestFace> nearestFacesWithin(const Surface &s, std::span<const Vec3f> points, float reach)
+namespace {
+
+/// Points one by one, each bounded by the place found for the one before. Far away that is a far closer bound than the way
+/// between the two points: one across the distance hardly lengthens it.
+void findOneByOne(const Surface &s, std::span<const Vec3f> points, float reach, std::span<NearestFace> out)
 {
-    std::vector<NearestFace> out(points.size());
     for (std::size_t i = 0; i < points.size(); ++i) {
         float most = reach;
-        // The place found for the point before is not much farther from this one. Far away that is a far closer bound than
-        // the way between the two points: one across the distance hardly lengthens it.
         if (i > 0 && out[i - 1].distance < reach)
             most = std::min(most, 1.00001f * length(points[i] - pointOf(s, out[i - 1])) + 1e-6f);
         out[i] = lookAlone(s, points[i], most);
+    }
+}
+
+/// About points.
+struct Ball {
+    Vec3f middle;
+    float radius = 0;
+    explicit Ball(std::span<const Vec3f> points)
+    {
+        Box3f box;
+        for (const Vec3f p : points)
+            box.add(p);
+        middle = box.centre(), radius = 0.50001f * box.diagonal();
+    }
+    /// How far from the middle the nearest place of any of the points may be, where that of the middle is no farther than
+    /// `distance`: distances differ by no more than points are apart.
+    float farthest(float distance, float reach) const
+    {
+        return 1.00001f * std::min(distance + 2 * radius, reach + radius) + 1e-6f;
+    }
+};
+
+/// Flat cylinders about faces: seen from afar the way to one is a close bound where a ball's is not. Rows for vector registers.
+class Cylinders
+{
+public:
+    std::size_t size() const { return m_x.size(); }
+    void clear()
+    {
+        for (auto *row : rows())
+            row->clear();
+    }
+    /// One about some faces that lie next to each other.
+    void add(std::span<const Corner4> faces)
+    {
+        Vec3f m, n;
+        for (const Corner4 &c : faces) {
+            m += (c.p[0] + c.p[1] + c.p[2] + c.p[3]) * (0.25f / float(faces.size()));
+            n += cross(c.p[2] - c.p[0], c.p[3] - c.p[1]);
+        }
+        n = normalized(n);
+        float widest = 0, highest = 0;
+        for (const Corner4 &c : faces)
+            for (const Vec3f p : c.p) {
+                widest = std::max(widest, squaredLength(p - m));
+                highest = std::max(highest, std::abs(dot(p - m, n)));
+            }
+        const float values[] = {m.x, m.y, m.z, n.x, n.y, n.z, std::sqrt(widest) * 1.0001f, highest * 1.0001f};
+        for (std::size_t k = 0; k < 8; ++k)
+            rows()[k]->push_back(values[k]);
+    }
+    void add(Cylinders &others, std::size_t i)
+    {
+        for (std::size_t k = 0; k < 8; ++k)
+            rows()[k]->push_back((*others.rows()[k])[i]);
+    }
+    void dropLast()
+    {
+        for (auto *row : rows())
+            row->pop_back();
+    }
+    /// Squared, from p to each of some cylinders, and how many are within a limit.
+    template <std::size_t N> int ways(Vec3f p, std::size_t first, float limit, float *out) const
+    {
+        int hits = 0;
+        for (std::size_t k = 0, i = first; k < N; ++k, ++i) {
+            out[k] = way(p, i);
+            hits += out[k] <= limit;
+        }
+        return hits;
+    }
+    float way(Vec3f p, std::size_t i) const
+    {
+        const float dx = p.x - m_x[i], dy = p.y - m_y[i], dz = p.z - m_z[i];
+        const float up = std::abs(dx * m_nx[i] + dy * m_ny[i] + dz * m_nz[i]);
+        const float over = std::max(0.0f, up - m_height[i]), across = std::max(0.0f, dx * dx + dy * dy + dz * dz - up * up);
+        const float off = std::max(0.0f, std::sqrt(across) - m_radius[i]);
+        return over * over + off * off;
+    }
+    /// Up to whole groups of n; what fills the last one is never near.
+    void fill(std::size_t n)
+    {
+        for (auto *row : rows())
+            row->resize((row->size() + n - 1) / n * n, row == &m_x ? 1e18f : 0.0f);
+    }
+
+private:
+    std::array<std::vector<float> *, 8> rows() { return {&m_x, &m_y, &m_z, &m_nx, &m_ny, &m_nz, &m_radius, &m_height}; }
+    std::vector<float> m_x, m_y, m_z, m_nx, m_ny, m_nz, m_radius, m_height;
+};
+
+/// Faces that may hold the nearest place of some points far away, in the order of the skin: neighbours stand together.
+struct DistantFaces {
+    static constexpr std::size_t kChunk = 16;
+    std::vector<Corner4> faces;
+    Cylinders each, chunks;
+
+    /// All whose cylinders may come nearer to m than `far`.
+    void gather(const Surface &s, Vec3f m, float far)
+    {
+        faces.clear(), each.clear();
+        std::vector<std::uint64_t> found;
+        const FromPoint from(m);
+        const float limit = far * far;
+        s.blocks.visit(from, limit, [&](std::span<const std::uint32_t> ids) {
+            const std::uint32_t b = ids[0];
+            s.bounds[b]->faces(s, b).tree.visit(from, limit, [&](std::span<const std::uint32_t> some) {
+                for (const std::uint32_t i : some)
+                    found.push_back(std::uint64_t(b) << 32 | i);
+            });
+        });
+        std::sort(found.begin(), found.end());
+        for (const std::uint64_t id : found) {
+            const Corner4 c = cornersOf(s, std::size_t(id >> 32), std::uint32_t(id));
+            each.add({&c, 1});
+            if (each.way(m, each.size() - 1) <= limit)
+                faces.push_back(c);
+            else
+                each.dropLast();
+        }
+    }
+    /// Those of others whose cylinders may come nearer to m than `far`, ready to be asked.
+    void take(DistantFaces &others, Vec3f m, float far)
+    {
+        faces.clear(), each.clear(), chunks.clear();
+        for (std::size_t i = 0; i < others.faces.size(); ++i)
+            if (others.each.way(m, i) <= far * far) {
+                each.add(others.each, i);
+                faces.push_back(others.faces[i]);
+            }
+        each.fill(kChunk);
+        for (std::size_t first = 0; first < faces.size(); first += kChunk)
+            chunks.add(std::span(faces).subspan(first, std::min(kChunk, faces.size() - first)));
+        chunks.fill(4);
+    }
+    /// The nearest of all to p, if it is within a bound.
+    NearestFace nearest(Vec3f p, float bound) const
+    {
+        NearestFace best;
+        best.distance = std::numeric_limits<float>::max();
+        float limit = bound * bound, toChunk[4], toFace[kChunk];
+        for (std::size_t four = 0; four < chunks.size(); four += 4) {
+            if (chunks.ways<4>(p, four, limit, toChunk) == 0)
+                continue;
+            for (std::size_t c = 0; c < 4; ++c) {
+                const std::size_t first = (four + c) * kChunk;
+                if (toChunk[c] > limit || each.ways<kChunk>(p, first, limit, toFace) == 0)
+                    continue;
+                for (std::size_t k = 0; k < kChunk; ++k)
+                    if (toFace[k] <= limit) {
+                        look(faces[first + k], p, best);
+                        limit = std::min(limit, 1.00001f * best.distance * best.distance);
+                    }
+            }
+        }
+        return best;
+    }
+};
+
+} // namespace
+
+std::vector<NearestFace> nearestFacesWithin(const Surface &s, std::span<const Vec3f> points, float reach)
+{
+    constexpr std::size_t kFewest = 16; // points that are worth candidates of their own
+    std::vector<NearestFace> out(points.size());
+    for (NearestFace &o : out)
+        o.distance = std::numeric_limits<float>::max();
+    const Ball whole(points);
+    if (points.size() < kFewest || whole.radius > reach) {
+        findOneByOne(s, points, reach, out);
+        return out;
+    }
+    const NearestFace middle = lookAlone(s, whole.middle, reach + whole.radius);
+    if (middle.distance > reach + whole.radius)
+        return out; // then nothing is within reach of any
+    DistantFaces all, near;
+    all.gather(s, whole.middle, whole.farthest(middle.distance, reach));
+    Vec3f place = pointOf(s, middle); // near one point it is near the next: a close bound
+    for (std::size_t first = 0; first < points.size(); first += kRun) {
+        const std::size_t n = std::min(kRun, points.size() - first);
+        const Ball run(points.subspan(first, n));
+        near.take(all, run.middle, run.farthest(length(run.middle - place), reach));
+        for (std::size_t i = first; i < first + n; ++i) {
+            out[i] = near.nearest(points[i], std::min(reach, 1.00001f * length(points[i] - place) + 1e-6f));
+            if (out[i].distance < std::numeric_limits<float>::max())
+                place = pointOf(s, out[i]);
+        }
     }
     return out;
 }

@@ -146,6 +146,41 @@ void Subdivision::makeFaces()
     });
 }
 
+/// The edges about each vertex of the next step, whose edges are there.
+void Subdivision::makeRings(Subdivision &s) const
+{
+    const std::size_t edges = m_edges.size(), faces = m_oldFaces.size();
+    const auto inside = std::uint32_t(2 * edges);
+    // Rings: as many edges about an old vertex as before, two halves and its faces' spokes about an edge point, all
+    // spokes about a face point.
+    s.m_ringStart.resize(s.m_vertices + 1);
+    s.m_ringStart[0] = 0;
+    each(m_vertices, [&](std::size_t v) { s.m_ringStart[m_place[v] + 1] = m_ringStart[v + 1] - m_ringStart[v]; });
+    each(edges, [&](std::size_t e) { s.m_ringStart[m_place[edgePlace(e)] + 1] = m_edges[e].g == kNone ? 3 : 4; });
+    each(faces, [&](std::size_t f) { s.m_ringStart[m_place[facePlace(f)] + 1] = std::uint32_t(m_oldFaces[f].size()); });
+    for (std::size_t v = 0; v < s.m_vertices; ++v)
+        s.m_ringStart[v + 1] += s.m_ringStart[v];
+    s.m_ring.resize(s.m_ringStart.back());
+    each(m_vertices, [&](std::size_t v) {
+        std::uint32_t *to = &s.m_ring[s.m_ringStart[m_place[v]]];
+        for (std::uint32_t i = m_ringStart[v]; i < m_ringStart[v + 1]; ++i)
+            *to++ = halfAt(m_ring[i], std::uint32_t(v));
+    });
+    each(edges, [&](std::size_t i) {
+        const Edge &e = m_edges[i];
+        std::uint32_t *to = &s.m_ring[s.m_ringStart[m_place[edgePlace(i)]]];
+        *to++ = std::uint32_t(2 * i), *to++ = std::uint32_t(2 * i + 1);
+        *to++ = inside + m_firstCorner[e.f] + e.inF;
+        if (e.g != kNone)
+            *to = inside + m_firstCorner[e.g] + e.inG;
+    });
+    each(faces, [&](std::size_t f) {
+        std::uint32_t *to = &s.m_ring[s.m_ringStart[m_place[facePlace(f)]]];
+        for (std::uint32_t c = m_firstCorner[f]; c < m_firstCorner[f + 1]; ++c)
+            *to++ = inside + c;
+    });
+}
+
 Subdivision Subdivision::next() const
 {
     Subdivision s;
@@ -205,34 +240,7 @@ Subdivision Subdivision::next() const
         }
         s.m_firstFace[m_place[v]] = f;
     });
-    // Rings: as many edges about an old vertex as before, two halves and its faces' spokes about an edge point, all
-    // spokes about a face point.
-    s.m_ringStart.resize(s.m_vertices + 1);
-    s.m_ringStart[0] = 0;
-    each(m_vertices, [&](std::size_t v) { s.m_ringStart[m_place[v] + 1] = m_ringStart[v + 1] - m_ringStart[v]; });
-    each(edges, [&](std::size_t e) { s.m_ringStart[m_place[edgePlace(e)] + 1] = m_edges[e].g == kNone ? 3 : 4; });
-    each(faces, [&](std::size_t f) { s.m_ringStart[m_place[facePlace(f)] + 1] = std::uint32_t(m_oldFaces[f].size()); });
-    for (std::size_t v = 0; v < s.m_vertices; ++v)
-        s.m_ringStart[v + 1] += s.m_ringStart[v];
-    s.m_ring.resize(s.m_ringStart.back());
-    each(m_vertices, [&](std::size_t v) {
-        std::uint32_t *to = &s.m_ring[s.m_ringStart[m_place[v]]];
-        for (std::uint32_t i = m_ringStart[v]; i < m_ringStart[v + 1]; ++i)
-            *to++ = halfAt(m_ring[i], std::uint32_t(v));
-    });
-    each(edges, [&](std::size_t i) {
-        const Edge &e = m_edges[i];
-        std::uint32_t *to = &s.m_ring[s.m_ringStart[m_place[edgePlace(i)]]];
-        *to++ = std::uint32_t(2 * i), *to++ = std::uint32_t(2 * i + 1);
-        *to++ = inside + m_firstCorner[e.f] + e.inF;
-        if (e.g != kNone)
-            *to = inside + m_firstCorner[e.g] + e.inG;
-    });
-    each(faces, [&](std::size_t f) {
-        std::uint32_t *to = &s.m_ring[s.m_ringStart[m_place[facePlace(f)]]];
-        for (std::uint32_t c = m_firstCorner[f]; c < m_firstCorner[f + 1]; ++c)
-            *to++ = inside + c;
-    });
+    makeRings(s);
     s.order();
     s.makeFaces();
     return s;

@@ -55,6 +55,7 @@ private:
     void makeRings();
     void order();
     void makeFaces();
+    void makeRings(Subdivision &next) const;
     std::size_t edgePlace(std::size_t e) const { return m_vertices + e; }
     std::size_t facePlace(std::size_t f) const { return m_vertices + m_edges.size() + f; }
     /// The half of an edge, as an edge of the next step, that keeps the given old vertex.

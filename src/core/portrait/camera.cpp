@@ -7,7 +7,7 @@ namespace bonemoss::portrait {
 
 mesh::Ray Camera::rayThrough(float x, float y, float aspect) const
 {
-    const float half = std::tan(heightAngle / 2);
+    const float half = std::tan(fieldOfView / 2);
     const Vec3f across = right() * (x * half * aspect) + up() * (y * half);
     if (isParallel)
         return {eye() + across * distance - forward() * (distance * 4), forward()};
@@ -25,7 +25,7 @@ const std::array<NamedView, 6> &anatomicalViews()
     return views;
 }
 
-Quat turnLooking(Vec3f from, Vec3f up)
+Quat rotationLooking(Vec3f from, Vec3f up)
 {
     const Vec3f z = normalized(from), x = normalized(cross(up, z)), y = cross(z, x);
     // Rotation matrix with columns x, y, z as a quaternion (Shepperd 1978).
@@ -47,13 +47,13 @@ Quat turnLooking(Vec3f from, Vec3f up)
     return normalized(q);
 }
 
-std::optional<Quat> viewTurn(std::string_view key)
+std::optional<Quat> viewRotation(std::string_view key)
 {
     for (const NamedView &v : anatomicalViews())
         if (v.key == key)
-            return turnLooking(v.from, v.up);
+            return rotationLooking(v.from, v.up);
     if (key == "three-quarter")
-        return turnLooking({0.80f, 0.30f, 0.62f}, {0, 1, 0});
+        return rotationLooking({0.80f, 0.30f, 0.62f}, {0, 1, 0});
     return {};
 }
 
@@ -67,7 +67,7 @@ Camera framing(Camera camera, const Box3f &box, float aspect)
     for (int k = 0; k < 8; ++k) { // the farthest corner decides
         const Vec3f p =
             Vec3f{k & 1 ? box.hi.x : box.lo.x, k & 2 ? box.hi.y : box.lo.y, k & 4 ? box.hi.z : box.lo.z} - camera.target;
-        const float tangent = std::tan(camera.heightAngle / 2);
+        const float tangent = std::tan(camera.fieldOfView / 2);
         const float depth = camera.isParallel ? 0 : -dot(p, z);
         half = std::max({half, std::abs(dot(p, y)) / tangent + depth, std::abs(dot(p, x)) / (tangent * aspect) + depth});
     }
@@ -80,7 +80,7 @@ Camera framing(Camera camera, std::span<const Vec3f> points, float aspect)
     if (points.empty())
         return camera;
     constexpr float kFar = std::numeric_limits<float>::max(), kMargin = 1.04f;
-    const float tangent = std::tan(camera.heightAngle / 2) / kMargin;
+    const float tangent = std::tan(camera.fieldOfView / 2) / kMargin;
     const std::array<Vec3f, 2> axes = {camera.right(), camera.up()};
     const std::array<float, 2> slope = {tangent * aspect, tangent};
     const Vec3f forward = camera.forward();
@@ -109,7 +109,7 @@ Camera framing(Camera camera, std::span<const Vec3f> points, float aspect)
 
 mesh::Sight sightOf(const Camera &camera, float aspect)
 {
-    const float half = camera.isParallel ? camera.heightAtTarget() / 2 : std::tan(camera.heightAngle / 2);
+    const float half = camera.isParallel ? camera.heightAtTarget() / 2 : std::tan(camera.fieldOfView / 2);
     return {camera.eye(), camera.right(), camera.up(), camera.forward(), half * aspect, half, camera.isParallel};
 }
 

@@ -14,17 +14,17 @@ namespace bonemoss::portrait {
 /// along -z) into the creature's.
 struct Camera {
     Vec3f target;
-    Quat turn;
+    Quat rotation;
     float distance = 500;
-    float heightAngle = 0.50f; ///< radians from the lower to the upper border
+    float fieldOfView = 0.50f; ///< radians from the lower to the upper border
     bool isParallel = false;
 
-    Vec3f right() const { return rotate(turn, {1, 0, 0}); }
-    Vec3f up() const { return rotate(turn, {0, 1, 0}); }
-    Vec3f forward() const { return rotate(turn, {0, 0, -1}); }
+    Vec3f right() const { return rotate(rotation, {1, 0, 0}); }
+    Vec3f up() const { return rotate(rotation, {0, 1, 0}); }
+    Vec3f forward() const { return rotate(rotation, {0, 0, -1}); }
     Vec3f eye() const { return target - forward() * distance; }
     /// Height in mm of what the picture shows at the target.
-    float heightAtTarget() const { return 2 * distance * std::tan(heightAngle / 2); }
+    float heightAtTarget() const { return 2 * distance * std::tan(fieldOfView / 2); }
     /// Ray through (x, y): -1 to 1 from left to right and from bottom to top; aspect is width / height.
     mesh::Ray rayThrough(float x, float y, float aspect) const;
     friend bool operator==(const Camera &, const Camera &) = default;
@@ -38,9 +38,9 @@ struct NamedView {
 /// Nose, left flank, tail, right flank, crown, belly.
 const std::array<NamedView, 6> &anatomicalViews();
 /// One of those, or "three-quarter", by key.
-std::optional<Quat> viewTurn(std::string_view key);
+std::optional<Quat> viewRotation(std::string_view key);
 /// Turn of a camera that stands at `from` and holds `up` up.
-Quat turnLooking(Vec3f from, Vec3f up);
+Quat rotationLooking(Vec3f from, Vec3f up);
 /// What a camera sees, as a window on to the creature.
 mesh::Sight sightOf(const Camera &camera, float aspect);
 /// The same camera moved so that the box fills the picture.

@@ -402,7 +402,7 @@ Vec3f heldOffset(const StrokeSettings &s, const Kelvinlet &solid, const Dab &d, 
 {
     const Vec3f r = p - d.centre;
     if (s.tool == Tool::Twist)
-        return rotate(turnAbout(d.normal, d.spin * w), r) - r;
+        return rotate(rotationAbout(d.normal, d.spin * w), r) - r;
     if (s.tool != Tool::Knead)
         return d.drag * w;
     switch (s.knead) {

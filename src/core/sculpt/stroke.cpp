@@ -174,7 +174,7 @@ void Stroke::dabAt(const PenSample &s, const mesh::Hit &way)
         dab.drag = s.direction == Vec3f{} ? -dab.normal : s.direction;
     if (m_settings.tool == Tool::Stamp) {
         const float any = randomSigned(m_settings.seed, m_dabs) * kPi;
-        pictureAxes(dab, m_settings.turn + any * m_settings.randomTurn + leanTurn(dab, m_settings.tilt));
+        pictureAxes(dab, m_settings.rotation + any * m_settings.randomRotation + leanTurn(dab, m_settings.tilt));
         dab.amount *= 1 - m_settings.randomStrength * (0.5f + 0.5f * random(4));
         if (m_settings.randomFlip && random(5) > 0)
             dab.u = -dab.u;
@@ -253,7 +253,7 @@ void Stroke::stampTo(const PenSample &s)
         return;
     pictureAxes(dab, 0);
     const float angle = std::atan2(dot(arm, dab.v), dot(arm, dab.u));
-    pictureAxes(dab, angle + m_settings.turn);
+    pictureAxes(dab, angle + m_settings.rotation);
     dab.amount = (m_settings.isReversed ? -1.0f : 1.0f) * m_settings.strength * m_settings.depth;
     print(dab);
 }

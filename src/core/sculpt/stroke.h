@@ -53,10 +53,10 @@ struct StrokeSettings {
     std::shared_ptr<const image::HeightPicture> picture; ///< of the stamp, when it is none of those that come with the program
     float depth = 1;          ///< mm; of a stamp from its middle to its extremes, of a slab over the skin as it was
     bool isDragged = false;   ///< stamp: one print, drawn out to size and angle
-    float randomTurn = 0;     ///< stamp: 0 none, 1 any angle
+    float randomRotation = 0; ///< stamp: 0 none, 1 any angle
     float randomStrength = 0; ///< stamp: 0 all alike, 1 from nothing to full
     bool randomFlip = false;  ///< stamp: every other print or so is its mirror image
-    float turn = 0;           ///< stamp: radians
+    float rotation = 0;       ///< stamp: radians
     std::uint32_t seed = 1;
     PlaneSide planeSide = PlaneSide::Both;
     PlaneFrom planeFrom = PlaneFrom::Area;

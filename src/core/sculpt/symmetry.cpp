@@ -33,7 +33,7 @@ Isometry mirrorAcross(Vec3f point, Vec3f normal)
 
 Isometry turnOf(Vec3f point, Vec3f axis, float angle)
 {
-    const Quat q = turnAbout(axis, angle);
+    const Quat q = rotationAbout(axis, angle);
     const Vec3f x = rotate(q, {1, 0, 0}), y = rotate(q, {0, 1, 0}), z = rotate(q, {0, 0, 1});
     Isometry t;
     t.rows[0] = {x.x, y.x, z.x}, t.rows[1] = {x.y, y.y, z.y}, t.rows[2] = {x.z, y.z, z.z};

@@ -88,7 +88,7 @@ void move(Skin &skin, const std::vector<float> &shares, const Motion &m)
 {
     const auto moved = [&](Vec3f p, float share) {
         There there;
-        there.turn = turnAbout(m.axis, m.angle * share);
+        there.turn = rotationAbout(m.axis, m.angle * share);
         there.scale = Vec3f{1, 1, 1} + (m.scale - Vec3f{1, 1, 1}) * share;
         there.at = m.pivot + rotate(there.turn, (p - m.pivot) * there.scale) + m.by * share;
         return there;
@@ -121,7 +121,8 @@ void deform(Skin &skin, const std::vector<float> &shares, const SpaceMap &map)
         const SpaceMap::Local to = map.at(p);
         There there;
         there.at = lerp(p, to.at, share);
-        there.turn = normalized({to.turn.x * share, to.turn.y * share, to.turn.z * share, 1 + (to.turn.w - 1) * share});
+        there.turn =
+            normalized({to.rotation.x * share, to.rotation.y * share, to.rotation.z * share, 1 + (to.rotation.w - 1) * share});
         return there;
     });
 }

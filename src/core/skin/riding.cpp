@@ -32,11 +32,11 @@ Quat turnBetween(Vec3f n0, Vec3f t0, Vec3f n1, Vec3f t1)
     if (isFlat(n0) || isFlat(n1))
         return {};
     n0 = normalized(n0), n1 = normalized(n1);
-    const Quat first = turnFromTo(n0, n1);
+    const Quat first = rotationFromTo(n0, n1);
     const Vec3f a = rotate(first, t0 - n0 * dot(n0, t0)), b = t1 - n1 * dot(n1, t1);
     if (isFlat(a) || isFlat(b))
         return first;
-    return normalized(turnAbout(n1, std::atan2(dot(cross(a, b), n1), dot(a, b))) * first);
+    return normalized(rotationAbout(n1, std::atan2(dot(cross(a, b), n1), dot(a, b))) * first);
 }
 
 } // namespace

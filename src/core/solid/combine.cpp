@@ -35,7 +35,7 @@ Result<detail::SurfaceMesh> solidOf(const mesh::PolyMesh &given, const char *whi
     return m;
 }
 
-Result<Combined> combined(const mesh::PolyMesh &first, const mesh::PolyMesh &second, Combine how, const Progress &progress)
+Result<Combined> combined(const mesh::PolyMesh &first, const mesh::PolyMesh &second, Boolean how, const Progress &progress)
 {
     Combined out;
     if (auto quick = detail::combinedNearSeam(first, second, how, progress)) {
@@ -56,8 +56,8 @@ Result<Combined> combined(const mesh::PolyMesh &first, const mesh::PolyMesh &sec
     bool isDone = false;
     try {
         const auto strict = CGAL::parameters::throw_on_self_intersection(true).visitor(visitor);
-        isDone = how == Combine::Join  ? pmp::corefine_and_compute_union(*a, *b, result, strict)
-                 : how == Combine::Cut ? pmp::corefine_and_compute_difference(*a, *b, result, strict)
+        isDone = how == Boolean::Join  ? pmp::corefine_and_compute_union(*a, *b, result, strict)
+                 : how == Boolean::Cut ? pmp::corefine_and_compute_difference(*a, *b, result, strict)
                                        : pmp::corefine_and_compute_intersection(*a, *b, result, strict);
     } catch (const pmp::Corefinement::Self_intersection_exception &) {
         return Error{ErrorCode::BadValue, "pieces",
@@ -67,14 +67,14 @@ Result<Combined> combined(const mesh::PolyMesh &first, const mesh::PolyMesh &sec
         return Error{ErrorCode::BadValue, "pieces", "they touch so that the result would not be a solid; move one a little"};
     if (result.number_of_faces() == 0)
         return Error{ErrorCode::Empty, "pieces",
-                     how == Combine::Common ? "they have nothing in common" : "nothing would be left"};
+                     how == Boolean::Common ? "they have nothing in common" : "nothing would be left"};
     out.mesh = detail::withQuads(detail::withQuads(detail::fromCgal(result), first), second);
     return out;
 }
 
 } // namespace
 
-Result<Combined> combine(const mesh::PolyMesh &first, const mesh::PolyMesh &second, Combine how, const Progress &progress)
+Result<Combined> combine(const mesh::PolyMesh &first, const mesh::PolyMesh &second, Boolean how, const Progress &progress)
 {
     try {
         return combined(first, second, how, progress);

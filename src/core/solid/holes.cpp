@@ -69,6 +69,70 @@ void markInside(Flat &flat)
     }
 }
 
+/// Points of an even lattice of triangles inside the outline, clear of its corners.
+std::vector<Kernel::Point_2> latticeInside(const Flat &flat, const CGAL::Bbox_2 &box, double edge)
+{
+    const double rise = edge * 0.866, most = 4e6;
+    std::vector<Kernel::Point_2> inner;
+    if ((box.xmax() - box.xmin()) / edge * (box.ymax() - box.ymin()) / rise >= most)
+        return inner;
+    bool odd = false;
+    Flat::Face_handle hint;
+    for (double y = box.ymin() + rise; y < box.ymax(); y += rise, odd = !odd)
+        for (double x = box.xmin() + (odd ? edge / 2 : 0); x < box.xmax(); x += edge) {
+            const Kernel::Point_2 p(x, y);
+            hint = flat.locate(p, hint);
+            if (flat.is_infinite(hint) || !hint->is_in_domain())
+                continue;
+            double nearest = 1e300; // of the face's corners that lie on the border
+            for (int k = 0; k < 3; ++k)
+                nearest = std::min(nearest, CGAL::squared_distance(p, hint->vertex(k)->point()));
+            if (nearest > 0.36 * edge * edge)
+                inner.push_back(p);
+        }
+    return inner;
+}
+
+/// Puts points in, but for those near a border's edge, which they would split.
+void insertClear(Flat &flat, const std::vector<Kernel::Point_2> &points, double edge)
+{
+    Flat::Face_handle beside;
+    for (const auto &p : points) {
+        bool isNearBorder = false;
+        const auto f = flat.locate(p, beside);
+        for (int k = 0; k < 3; ++k)
+            if (flat.is_constrained({f, k})) {
+                const Kernel::Segment_2 side(f->vertex(f->cw(k))->point(), f->vertex(f->ccw(k))->point());
+                isNearBorder = isNearBorder || CGAL::squared_distance(side, p) < 0.12 * edge * edge;
+            }
+        beside = f;
+        if (isNearBorder)
+            continue;
+        const auto v = flat.insert(p, f);
+        v->info() = kNone;
+        beside = v->face();
+    }
+}
+
+/// Every height from `first` on becomes the mean of those around it: Gauss-Seidel with overrelaxation (Young 1954).
+void relaxHeights(std::vector<double> &height, const std::vector<std::vector<std::uint32_t>> &around, std::size_t first,
+                  double edge)
+{
+    for (int pass = 0; pass < 200; ++pass) {
+        double moved = 0;
+        for (std::size_t i = first; i < height.size(); ++i) {
+            double mean = 0;
+            for (const std::uint32_t n : around[i])
+                mean += height[n] / double(around[i].size());
+            const double by = 1.8 * (mean - height[i]);
+            height[i] += by;
+            moved = std::max(moved, std::abs(by));
+        }
+        if (moved < 1e-3 * edge)
+            break;
+    }
+}
+
 /// Points on a lattice of equal triangles inside the patch, so that its faces are about as large as the border's edges;
 /// then a few rounds of heights as the mean of neighbours lift them on to a membrane over the border.
 Patch flatPatch(std::span<const Vec3f> border, bool isCoarse)
@@ -99,42 +163,8 @@ Patch flatPatch(std::span<const Vec3f> border, bool isCoarse)
     if (flat.number_of_vertices() != border.size())
         return {};
     markInside(flat);
-    const CGAL::Bbox_2 box = outline.bbox();
-    const double rise = edge * 0.866;
-    std::vector<Kernel::Point_2> inner;
-    const double most = 4e6;
-    if (!isCoarse && (box.xmax() - box.xmin()) / edge * (box.ymax() - box.ymin()) / rise < most) {
-        bool odd = false;
-        Flat::Face_handle hint;
-        for (double y = box.ymin() + rise; y < box.ymax(); y += rise, odd = !odd)
-            for (double x = box.xmin() + (odd ? edge / 2 : 0); x < box.xmax(); x += edge) {
-                const Kernel::Point_2 p(x, y);
-                hint = flat.locate(p, hint);
-                if (!flat.is_infinite(hint) && hint->is_in_domain()) {
-                    double nearest = 1e300; // of the face's corners that lie on the border
-                    for (int k = 0; k < 3; ++k)
-                        nearest = std::min(nearest, CGAL::squared_distance(p, hint->vertex(k)->point()));
-                    if (nearest > 0.36 * edge * edge)
-                        inner.push_back(p);
-                }
-            }
-    }
-    Flat::Face_handle beside;
-    for (const auto &p : inner) {
-        bool isNearBorder = false; // a point on a border's edge would split it
-        const auto f = flat.locate(p, beside);
-        for (int k = 0; k < 3; ++k)
-            if (flat.is_constrained({f, k})) {
-                const Kernel::Segment_2 side(f->vertex(f->cw(k))->point(), f->vertex(f->ccw(k))->point());
-                isNearBorder = isNearBorder || CGAL::squared_distance(side, p) < 0.12 * edge * edge;
-            }
-        beside = f;
-        if (isNearBorder)
-            continue;
-        const auto v = flat.insert(p, f);
-        v->info() = kNone;
-        beside = v->face();
-    }
+    if (!isCoarse)
+        insertClear(flat, latticeInside(flat, outline.bbox(), edge), edge);
     markInside(flat);
     Patch out;
     std::vector<double> height;
@@ -157,19 +187,7 @@ Patch flatPatch(std::span<const Vec3f> border, bool isCoarse)
             around[a].push_back(b), around[b].push_back(a);
         }
     }
-    for (int pass = 0; pass < 200; ++pass) { // Gauss-Seidel with overrelaxation (Young 1954)
-        double moved = 0;
-        for (std::size_t i = border.size(); i < height.size(); ++i) {
-            double mean = 0;
-            for (const std::uint32_t n : around[i])
-                mean += height[n] / double(around[i].size());
-            const double by = 1.8 * (mean - height[i]);
-            height[i] += by;
-            moved = std::max(moved, std::abs(by));
-        }
-        if (moved < 1e-3 * edge)
-            break;
-    }
+    relaxHeights(height, around, border.size(), edge);
     for (std::size_t i = 0; i < places.size(); ++i)
         out.inner.push_back(plane.middle + plane.u * float(places[i].x()) + plane.v * float(places[i].y())
                             + plane.normal * float(height[border.size() + i]));

@@ -68,6 +68,52 @@ std::vector<Point2> withSteps(const std::vector<Point2> &polygon, float step)
     return out;
 }
 
+/// A line goes on at both ends until far outside, then round behind on the side that goes.
+void closeFarOutside(std::vector<Point2> &line, float reach)
+{
+    const auto beyond = [&](Point2 a, Point2 b) {
+        const float n = std::hypot(b.x - a.x, b.y - a.y);
+        return Point2{b.x + (b.x - a.x) / n * reach, b.y + (b.y - a.y) / n * reach};
+    };
+    const Point2 first = beyond(line[1], line[0]), last = beyond(line[line.size() - 2], line.back());
+    line.insert(line.begin(), first);
+    line.push_back(last);
+    const float dx = last.x - first.x, dy = last.y - first.y, n = std::max(std::hypot(dx, dy), 1e-6f);
+    const Point2 side{dy / n * 2 * reach, -dx / n * 2 * reach};
+    line.push_back({last.x + side.x, last.y + side.y});
+    line.push_back({first.x + side.x, first.y + side.y});
+}
+
+bool crossesItself(const std::vector<Point2> &outline)
+{
+    const std::size_t n = outline.size();
+    for (std::size_t i = 0; i < n; ++i)
+        for (std::size_t j = i + 2; j < n; ++j)
+            if (!(i == 0 && j + 1 == n) && doCross(outline[i], outline[(i + 1) % n], outline[j], outline[(j + 1) % n]))
+                return true;
+    return false;
+}
+
+float areaOf(const std::vector<Point2> &outline)
+{
+    float area = 0;
+    for (std::size_t i = 0; i < outline.size(); ++i) {
+        const Point2 a = outline[i], b = outline[(i + 1) % outline.size()];
+        area += a.x * b.y - b.x * a.y;
+    }
+    return area / 2;
+}
+
+float lengthOf(const std::vector<Point2> &outline)
+{
+    float sum = 0;
+    for (std::size_t i = 0; i < outline.size(); ++i) {
+        const Point2 a = outline[i], b = outline[(i + 1) % outline.size()];
+        sum += std::hypot(b.x - a.x, b.y - a.y);
+    }
+    return sum;
+}
+
 } // namespace
 
 Result<mesh::PolyMesh> sweep(const Sweep &s, const Box3f &around)
@@ -110,36 +156,13 @@ Result<mesh::PolyMesh> sweep(const Sweep &s, const Box3f &around)
     }
     const auto scaleAt = [&](float depth) { return s.eye ? (depth - eyeAt) / (lineAt - eyeAt) : 1.0f; };
     reach = reach * 2 + 10 * s.edge;
-    if (!s.isClosed) {
-        // On at both ends until far outside, then round behind on the side that goes.
-        const auto beyond = [&](Point2 a, Point2 b) {
-            const float n = std::hypot(b.x - a.x, b.y - a.y);
-            return Point2{b.x + (b.x - a.x) / n * reach, b.y + (b.y - a.y) / n * reach};
-        };
-        const Point2 first = beyond(flat[1], flat[0]), last = beyond(flat[flat.size() - 2], flat.back());
-        flat.insert(flat.begin(), first);
-        flat.push_back(last);
-        const float dx = last.x - first.x, dy = last.y - first.y, n = std::max(std::hypot(dx, dy), 1e-6f);
-        const Point2 side{dy / n * 2 * reach, -dx / n * 2 * reach};
-        flat.push_back({last.x + side.x, last.y + side.y});
-        flat.push_back({first.x + side.x, first.y + side.y});
-    }
-    for (std::size_t i = 0; i < flat.size(); ++i)
-        for (std::size_t j = i + 2; j < flat.size(); ++j)
-            if (!(i == 0 && j + 1 == flat.size())
-                && doCross(flat[i], flat[(i + 1) % flat.size()], flat[j], flat[(j + 1) % flat.size()]))
-                return bad("crosses itself");
-    float area = 0;
-    for (std::size_t i = 0; i < flat.size(); ++i) {
-        const Point2 a = flat[i], b = flat[(i + 1) % flat.size()];
-        area += a.x * b.y - b.x * a.y;
-    }
-    if (area < 0)
+    if (!s.isClosed)
+        closeFarOutside(flat, reach);
+    if (crossesItself(flat))
+        return bad("crosses itself");
+    if (areaOf(flat) < 0)
         std::reverse(flat.begin(), flat.end());
-    float girth = 0;
-    for (std::size_t i = 0; i < flat.size(); ++i)
-        girth += std::hypot(flat[(i + 1) % flat.size()].x - flat[i].x, flat[(i + 1) % flat.size()].y - flat[i].y);
-    const float edge = std::max(s.edge, std::sqrt(girth * (to - from) / float(kMostWallFaces)));
+    const float edge = std::max(s.edge, std::sqrt(lengthOf(flat) * (to - from) / float(kMostWallFaces)));
     const std::vector<Point2> ring = withSteps(flat, edge);
     const int rows = std::clamp(int((to - from) / edge), 1, 4000);
     mesh::PolyMesh out;

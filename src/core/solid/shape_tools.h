@@ -23,6 +23,7 @@ Result<mesh::PolyMesh> sweep(const Sweep &s, const Box3f &around);
 
 /// How the border of a plate looks.
 enum class Rim { Square, Round };
+inline constexpr std::array<std::string_view, 2> kRimNames{"square", "round"};
 
 /// A plate over an open sheet: the sheet lifted by `above` along its normals, its back at `below`, and a rim between.
 /// normals  one per vertex of the sheet, unit

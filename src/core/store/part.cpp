@@ -102,7 +102,7 @@ Result<Part> partFrom(const Creature &c, std::uint32_t root)
     for (const auto &[old, now] : ids) {
         Form copy = *c.armature.find(old);
         if (old == root)
-            copy.place = {{}, world.turn, world.scale};
+            copy.place = {{}, world.rotation, world.scale};
         copy.id = now;
         copy.parent = old == root ? 0 : renamed(copy.parent);
         copy.isLocked = copy.isKnitted = false;
@@ -123,8 +123,8 @@ Result<Part> partFrom(const Creature &c, std::uint32_t root)
             if (old == root && copy.repeat.mode == armature::RepeatMode::Around) {
                 const Form *parent = c.armature.find(f->parent);
                 const Transform frame = parent ? c.armature.worldPlace(*parent) : Transform{};
-                copy.repeat.centre = frame.apply(copy.repeat.centre) - world.move;
-                copy.repeat.axis = rotate(frame.turn, copy.repeat.axis);
+                copy.repeat.centre = frame.apply(copy.repeat.centre) - world.translation;
+                copy.repeat.axis = rotate(frame.rotation, copy.repeat.axis);
             }
         }
         part.armature.forms.push_back(std::move(copy));

@@ -27,9 +27,9 @@ constexpr std::size_t kLargestBlob = 8u << 20; // a block of 4,096 vertices is f
 
 Status checkKind(sqlite3 *db, const std::string &path)
 {
-    if (numberOf(db, "PRAGMA application_id") != kApplicationId)
+    if (queryInt(db, "PRAGMA application_id") != kApplicationId)
         return Error{ErrorCode::Malformed, path, "is not a Bone Moss creature"};
-    const auto version = numberOf(db, "PRAGMA user_version");
+    const auto version = queryInt(db, "PRAGMA user_version");
     if (version > kStoreVersion)
         return Error{ErrorCode::Unsupported, path,
                      fmt::format("was saved by a newer program (format {}; this one knows {})", version, kStoreVersion)};
@@ -132,11 +132,11 @@ bool insertState(sqlite3 *db, const std::vector<std::byte> &packed, std::size_t 
 }
 
 /// Drops old states and, when most blobs belong to none any more, those blobs.
-bool tidy(sqlite3 *db, const BlobNames &used)
+bool dropUnusedBlobs(sqlite3 *db, const BlobNames &used)
 {
     if (!run(db, fmt::format("DELETE FROM state WHERE id <= (SELECT max(id) FROM state) - {}", kStatesKept).c_str()))
         return false;
-    const auto all = numberOf(db, "SELECT count(hash) FROM blob INDEXED BY sqlite_autoindex_blob_1");
+    const auto all = queryInt(db, "SELECT count(hash) FROM blob INDEXED BY sqlite_autoindex_blob_1");
     if (std::size_t(std::max<std::int64_t>(all, 0)) < used.size() * 4 + 64)
         return true;
     if (!run(db, "DELETE FROM state WHERE id < (SELECT max(id) FROM state);"
@@ -157,8 +157,8 @@ bool tidy(sqlite3 *db, const BlobNames &used)
 void giveBackRoom(sqlite3 *db)
 {
     constexpr std::int64_t kWorthIt = 16 << 20; // bytes
-    const auto pages = numberOf(db, "PRAGMA page_count"), unused = numberOf(db, "PRAGMA freelist_count");
-    if (unused * 2 > pages && unused * numberOf(db, "PRAGMA page_size") >= kWorthIt)
+    const auto pages = queryInt(db, "PRAGMA page_count"), unused = queryInt(db, "PRAGMA freelist_count");
+    if (unused * 2 > pages && unused * queryInt(db, "PRAGMA page_size") >= kWorthIt)
         run(db, "VACUUM");
 }
 
@@ -186,7 +186,7 @@ Result<std::unique_ptr<Store>> Store::open(const std::filesystem::path &path)
     auto db = openToWrite(path);
     if (!db)
         return db.error();
-    if (numberOf(db->get(), "SELECT count(*) FROM sqlite_master") == 0) {
+    if (queryInt(db->get(), "SELECT count(*) FROM sqlite_master") == 0) {
         if (!makeTables(db->get()))
             return databaseError(db->get(), ErrorCode::Unwritable, shownPath(path));
     } else if (const Status kind = checkKind(db->get(), shownPath(path)); !kind) {
@@ -226,7 +226,7 @@ Result<Store::Saved> Store::save(const Creature &creature, std::optional<StateMa
             collect.missing[r.begin - 1].packed = compress(collect.missing[r.begin - 1].raw);
     });
     const bool done = mark(m_db) && insertBlobs(m_db, collect.missing) && insertState(m_db, packed, text.size())
-                      && run(m_db, "DELETE FROM journal") && tidy(m_db, collect.seen);
+                      && run(m_db, "DELETE FROM journal") && dropUnusedBlobs(m_db, collect.seen);
     Saved saved;
     saved.mark = newestOf(m_db);
     if (!done || !run(m_db, "COMMIT"))
@@ -236,7 +236,7 @@ Result<Store::Saved> Store::save(const Creature &creature, std::optional<StateMa
     saved.blocksKept = collect.seen.size() - collect.missing.size();
     for (const Pending &p : collect.missing)
         saved.bytesWritten += p.packed.size();
-    m_known = std::move(collect.seen); // tidying never takes these away
+    m_known = std::move(collect.seen); // dropping unused ones never takes these away
     return saved;
 }
 
@@ -265,7 +265,7 @@ Store::Journal Store::journalEntries()
 bool Store::hasWork() const
 {
     // The number of the newest state tells how many there were, however many were dropped since.
-    const auto steps = numberOf(m_db, "SELECT (SELECT count(*) FROM journal) + (SELECT ifnull(max(id), 0) FROM state)");
+    const auto steps = queryInt(m_db, "SELECT (SELECT count(*) FROM journal) + (SELECT ifnull(max(id), 0) FROM state)");
     return steps < 0 || steps > 1; // what cannot be read may be work
 }
 

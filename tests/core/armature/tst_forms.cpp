@@ -134,8 +134,8 @@ private slots:
         const bool isScaled = which == 6 || which == 12 || which == 14; // bored, squashed: a bound, exact only in sign
         float steepest = 0;
         for (std::uint64_t i = 0; i < 80; ++i) {
-            const Vec3f p =
-                f.place.move + Vec3f{randomSigned(4, i * 3), randomSigned(4, i * 3 + 1), randomSigned(4, i * 3 + 2)} * 28.0f;
+            const Vec3f p = f.place.translation
+                            + Vec3f{randomSigned(4, i * 3), randomSigned(4, i * 3 + 1), randomSigned(4, i * 3 + 2)} * 28.0f;
             float brute = 1e9f;
             for (const Vec3f q : k->mesh.positions)
                 brute = std::min(brute, length(p - q));
@@ -160,7 +160,7 @@ private slots:
     {
         Form a, b;
         a.id = 1, b.id = 2, a.melt = b.melt = 0;
-        b.place.move = {12, 0, 0};
+        b.place.translation = {12, 0, 0};
         const auto k = field::knitSource(*armature::makeDistance({{a, b}}), {0.25f, 0});
         QVERIFY(k);
         const double r = 10, d = 12, lens = kExactPi * (2 * r - d) * (2 * r - d) * (d * d + 4 * d * r) / (12 * d);
@@ -174,7 +174,7 @@ private slots:
             Form f = sample(int(i));
             f.id = i + 1;
             f.melt = 6;
-            f.place.move = Vec3f{randomSigned(8, i * 3), randomSigned(8, i * 3 + 1), randomSigned(8, i * 3 + 2)} * 25.0f;
+            f.place.translation = Vec3f{randomSigned(8, i * 3), randomSigned(8, i * 3 + 1), randomSigned(8, i * 3 + 2)} * 25.0f;
             a.forms.push_back(f);
         }
         float steepest = 0;
@@ -273,7 +273,7 @@ private slots:
     {
         Form a, b;
         a.id = 1, b.id = 2;
-        b.place.move = {14, 0, 0};
+        b.place.translation = {14, 0, 0};
         b.melt = 0;
         const armature::Armature hard{{a, b}};
         b.melt = 8;
@@ -288,7 +288,7 @@ private slots:
     {
         Form a, b;
         a.id = 1, b.id = 2;
-        b.place.move = {10, 0, 0};
+        b.place.translation = {10, 0, 0};
         b.radii = {5, 5, 5};
         b.role = armature::FormRole::Cut;
         b.melt = 0;
@@ -300,9 +300,9 @@ private slots:
     {
         Form a, b, c;
         a.id = 1, b.id = 2, c.id = 3;
-        b.place.move = {100, 0, 0};
+        b.place.translation = {100, 0, 0};
         b.role = armature::FormRole::Apart;
-        c.place.move = {-100, 0, 0};
+        c.place.translation = {-100, 0, 0};
         c.isHidden = true;
         const Box3f box = armature::makeDistance({{a, b, c}})->bounds();
         QVERIFY(box.hi.x < 20 && box.lo.x > -20);
@@ -344,13 +344,13 @@ private slots:
         trunk.id = 1, f.id = 2;
         trunk.kind = FormKind::Ellipsoid;
         trunk.radii = {30, 40, 100};
-        trunk.place.move = {0, 40, 0};
+        trunk.place.translation = {0, 40, 0};
         f.kind = FormKind(kind);
         f.isMirrored = isMirrored;
         if (hasPath(f.kind))
             f.path = {{{numbers[0], numbers[1], numbers[2]}, 6}, {{numbers[3], numbers[4], numbers[5]}, 5}};
         else {
-            f.place.move = {numbers[0], numbers[1], numbers[2]};
+            f.place.translation = {numbers[0], numbers[1], numbers[2]};
             f.radii = Vec3f{1, 1, 1} * numbers[3];
         }
         QCOMPARE(QString::fromStdString(proposeName({{trunk}}, f, f.place)), name);
@@ -369,15 +369,15 @@ private slots:
     {
         Form f;
         f.id = 1;
-        f.place.move = {10, 3, 0};
+        f.place.translation = {10, 3, 0};
         f.repeat.mode = armature::RepeatMode::Around;
         f.repeat.count = 5;
         const armature::Armature a{{f}};
         const auto places = placesOf(a, f);
         QCOMPARE(places.size(), std::size_t(5));
         for (std::size_t i = 0; i < 5; ++i) {
-            QCOMPARE(places[i].move.y, 3.0f);
-            const float side = length(places[(i + 1) % 5].move - places[i].move);
+            QCOMPARE(places[i].translation.y, 3.0f);
+            const float side = length(places[(i + 1) % 5].translation - places[i].translation);
             QVERIFY(std::abs(side - 20 * std::sin(std::numbers::pi_v<float> / 5)) < 1e-4f);
         }
     }
@@ -391,7 +391,7 @@ private slots:
             guide.path.push_back({{0, 20 * std::sin(t), -20 * std::cos(t)}, 1});
         }
         f.id = 2;
-        f.place.move = guide.path[0].at + Vec3f{0, 0, -5}; // 5 mm outside the circle
+        f.place.translation = guide.path[0].at + Vec3f{0, 0, -5}; // 5 mm outside the circle
         f.repeat.mode = armature::RepeatMode::Along;
         f.repeat.count = 4;
         f.repeat.guide = 1;
@@ -400,12 +400,12 @@ private slots:
         const auto places = placesOf(a, f);
         QCOMPARE(places.size(), std::size_t(4));
         for (const Transform &p : places) // all stay 5 mm outside
-            QVERIFY2(std::abs(length(p.move) - 25) < 0.05f, qPrintable(QString::number(double(length(p.move)))));
-        QVERIFY(std::abs(dot(normalized(places[3].move), {0, 1, 0}) - 1) < 1e-3f);
+            QVERIFY2(std::abs(length(p.translation) - 25) < 0.05f, qPrintable(QString::number(double(length(p.translation)))));
+        QVERIFY(std::abs(dot(normalized(places[3].translation), {0, 1, 0}) - 1) < 1e-3f);
         QVERIFY(std::abs(places[1].scale.x - 0.8f) < 1e-5f && std::abs(places[3].scale.x - 0.4f) < 1e-5f);
         // A copy changed by hand keeps its change when the guide moves; a hidden one is left out.
         a.forms[1].repeat.changes = {{1, {0, 1, 0}, {}, 2, false}, {2, {}, {}, 1, true}};
-        a.forms[0].place.move = {7, 0, 0};
+        a.forms[0].place.translation = {7, 0, 0};
         const auto moved = placesOf(a, a.forms[1]);
         QCOMPARE(moved.size(), std::size_t(3));
         QVERIFY(std::abs(moved[1].scale.x - 1.6f) < 1e-5f);
@@ -434,11 +434,12 @@ private slots:
                 f.melt = any(k + 3, 0, 3);
                 const float angle = 2 * float(kExactPi) * float(i) / float(n),
                             ring = 10 / (2 * std::sin(float(kExactPi) / float(n)));
-                f.place.move = isRing ? Vec3f{ring * std::cos(angle) * 1.7f, ring * std::sin(angle) * 1.7f, any(k + 4, -1, 1)}
-                                      : Vec3f{9 * float(i), any(k + 4, -2, 2), any(k + 5, -2, 2)};
+                f.place.translation = isRing
+                                          ? Vec3f{ring * std::cos(angle) * 1.7f, ring * std::sin(angle) * 1.7f, any(k + 4, -1, 1)}
+                                          : Vec3f{9 * float(i), any(k + 4, -2, 2), any(k + 5, -2, 2)};
                 if (isRing)
                     f.radii = f.radii * 1.6f;
-                f.place.turn = fromEulerDeg({any(k + 6, -20, 20), any(k + 7, -20, 20), any(k + 8, -20, 20)});
+                f.place.rotation = fromEulerDeg({any(k + 6, -20, 20), any(k + 7, -20, 20), any(k + 8, -20, 20)});
                 a.forms.push_back(f);
             }
             const auto knitted = field::knitSource(*armature::makeDistance(a), {0.7f, 0});
@@ -453,10 +454,10 @@ private slots:
     {
         Form a, b;
         a.id = 1, b.id = 2, b.parent = 1;
-        b.place.move = {10, 0, 0};
+        b.place.translation = {10, 0, 0};
         armature::Armature arm{{a, b}};
-        arm.forms[0].place.turn = fromEulerDeg({0, 0, 90});
-        const Vec3f p = arm.worldPlace(arm.forms[1]).move;
+        arm.forms[0].place.rotation = fromEulerDeg({0, 0, 90});
+        const Vec3f p = arm.worldPlace(arm.forms[1]).translation;
         QVERIFY(length(p - Vec3f{0, 10, 0}) < 1e-5f);
     }
 };

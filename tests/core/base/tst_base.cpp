@@ -42,7 +42,7 @@ private slots:
         const Transform parent{{1, 2, 3}, fromEulerDeg({20, -30, 50}), {2, 2, 2}},
             whole{{-4, 7, 9}, fromEulerDeg({5, 6, 7}), {3, 1, 2}};
         const Transform back = compose(parent, relativeTo(parent, whole));
-        QVERIFY(length(back.move - whole.move) < 1e-4f);
+        QVERIFY(length(back.translation - whole.translation) < 1e-4f);
         QVERIFY(length(back.scale - whole.scale) < 1e-5f);
         QVERIFY(length(back.apply({1, 2, 3}) - whole.apply({1, 2, 3})) < 1e-3f);
     }
@@ -196,8 +196,8 @@ private slots:
             if (SpaceMapKind(kind) == SpaceMapKind::Taper)
                 QVERIFY(std::abs(volume - std::pow(1 + (amount - 1) * foot, 2.0f)) < 0.02f);
             // Across the axis things turn and grow as told.
-            QVERIFY(length(y - rotate(here.turn, out) * here.across) < 0.02f);
-            QVERIFY(length(z - rotate(here.turn, beside) * here.across) < 0.02f);
+            QVERIFY(length(y - rotate(here.rotation, out) * here.across) < 0.02f);
+            QVERIFY(length(z - rotate(here.rotation, beside) * here.across) < 0.02f);
         }
         float was = 0, is = 0;
         for (int i = 0; i < 200; ++i) {
@@ -208,7 +208,7 @@ private slots:
         // At b and beyond all of it has happened: a frame there is turned by the whole angle and moves as one body.
         const SpaceMap::Local end = map.at(place(1.2f, 1, 0)), farther = map.at(place(1.9f, 1, 2));
         if (SpaceMapKind(kind) == SpaceMapKind::Bend || SpaceMapKind(kind) == SpaceMapKind::Twist) {
-            QVERIFY(std::abs(2 * std::acos(std::min(1.0f, std::abs(end.turn.w))) - std::abs(amount)) < 1e-3f);
+            QVERIFY(std::abs(2 * std::acos(std::min(1.0f, std::abs(end.rotation.w))) - std::abs(amount)) < 1e-3f);
             QVERIFY(std::abs(length(farther.at - end.at) - length(place(1.9f, 1, 2) - place(1.2f, 1, 0))) < 1e-3f);
         }
         // Without a length there is nothing to do.

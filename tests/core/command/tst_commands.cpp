@@ -106,9 +106,9 @@ private slots:
     {
         for (const command::CommandSpec &spec : command::commands())
             for (const command::ParamSpec &p : spec.params)
-                if (!p.missing.empty() && p.kind == command::ParamKind::Number) {
-                    const double v = json::parse(p.missing).get<double>();
-                    QVERIFY(v >= p.least && v <= p.most);
+                if (!p.defaultJson.empty() && p.kind == command::ParamKind::Number) {
+                    const double v = json::parse(p.defaultJson).get<double>();
+                    QVERIFY(v >= p.min && v <= p.max);
                 }
     }
     void knitMakesAClosedSkinAndKeepsTheArmature()
@@ -132,7 +132,7 @@ private slots:
         QVERIFY(b);
         const armature::Form &f = b->armature.forms[1];
         QCOMPARE(f.parent, a.armature.forms[0].id);
-        QVERIFY(length(b->armature.worldPlace(f).move - Vec3f{1, 2, 3}) < 1e-4f);
+        QVERIFY(length(b->armature.worldPlace(f).translation - Vec3f{1, 2, 3}) < 1e-4f);
         const auto loop = run(*b, {{"do", "form.set"}, {"form", "p"}, {"parent", "c"}});
         QVERIFY(!loop);
     }
@@ -152,7 +152,7 @@ private slots:
         QCOMPARE(c.armature.forms.size(), std::size_t(4));
         const auto &copy = c.armature.forms[2], &child = c.armature.forms[3];
         QCOMPARE(child.parent, copy.id);
-        QVERIFY(std::abs(c.armature.worldPlace(child).move.x - 50) < 1e-4f);
+        QVERIFY(std::abs(c.armature.worldPlace(child).translation.x - 50) < 1e-4f);
     }
     void lockedIsLeftAlone()
     {
@@ -191,8 +191,8 @@ private slots:
         s.tool = sculpt::Tool(tool);
         s.size = 7.3f;
         s.steadiness = 0.37f;
-        s.randomTurn = 0.8f;
-        s.turn = 0.77f;
+        s.randomRotation = 0.8f;
+        s.rotation = 0.77f;
         const std::uint32_t layer = piece.skin.layers[0].id;
         document::LiveStroke live(piece.skin, s, layer);
         std::vector<sculpt::PenSample> samples;
@@ -283,12 +283,12 @@ private slots:
         const auto moved = run(c, {{"do", "form.pivot"}, {"form", "shank"}, {"at", {0, 44, -2}}});
         QVERIFY(moved);
         const auto &a = moved->armature;
-        QVERIFY(length(a.forms[0].place.move - Vec3f{0, 44, -2}) < 1e-4f);
+        QVERIFY(length(a.forms[0].place.translation - Vec3f{0, 44, -2}) < 1e-4f);
         for (std::size_t i = 0; i < 2; ++i) {
             const Vec3f was = c.armature.worldPlace(c.armature.forms[0]).apply(c.armature.forms[0].path[i].at);
             QVERIFY(length(a.worldPlace(a.forms[0]).apply(a.forms[0].path[i].at) - was) < 1e-3f);
         }
-        QVERIFY(length(a.worldPlace(a.forms[1]).move - Vec3f{0, 8, 5}) < 1e-3f);
+        QVERIFY(length(a.worldPlace(a.forms[1]).translation - Vec3f{0, 8, 5}) < 1e-3f);
         QVERIFY(!run(made({kBall}), {{"do", "form.pivot"}, {"form", "body"}, {"at", {0, 0, 0}}}));
     }
     void linkedCopiesShareTheirShape()
@@ -301,8 +301,8 @@ private slots:
         QCOMPARE(f.size(), std::size_t(3));
         QCOMPARE(f[0].radii.x, 7.0f);
         QCOMPARE(f[1].radii.x, 7.0f);
-        QCOMPARE(f[1].place.move.x, 50.0f); // places stay their own
-        QCOMPARE(f[2].radii.x, 20.0f);      // a plain copy does not follow
+        QCOMPARE(f[1].place.translation.x, 50.0f); // places stay their own
+        QCOMPARE(f[2].radii.x, 20.0f);             // a plain copy does not follow
         const auto parted = run(c, {{"do", "form.set"}, {"form", "body 2"}, {"linked", false}, {"radius", 9}});
         QVERIFY(parted);
         QCOMPARE(parted->armature.forms[0].radii.x, 7.0f);
@@ -323,7 +323,7 @@ private slots:
             const auto &f = broken->armature.forms[i + 1];
             QCOMPARE(f.parent, 1u);
             const Transform world = broken->armature.worldPlace(f);
-            QVERIFY(length(world.move - before[i].move) < 1e-3f);
+            QVERIFY(length(world.translation - before[i].translation) < 1e-3f);
             QVERIFY(std::abs(world.scale.x - before[i].scale.x) < 1e-4f);
         }
     }
@@ -341,7 +341,7 @@ private slots:
         const auto before = placesOf(c.armature, c.armature.forms[0]),
                    after = placesOf(stood->armature, stood->armature.forms[0]);
         for (std::size_t i = 0; i < 4; ++i) // lowest at 20 - 10 - 2 = 8: all go down by 8
-            QVERIFY(length(after[i].move - before[i].move - Vec3f{0, -8, 0}) < 0.1f);
+            QVERIFY(length(after[i].translation - before[i].translation - Vec3f{0, -8, 0}) < 0.1f);
     }
     // Everything goes down by the height of the lowest point; skins keep their shape and their layers.
     void standOnTheFloor()
@@ -359,7 +359,7 @@ private slots:
         const float by = after.box().lo.y - before.box().lo.y;
         for (std::size_t i = 0; i < before.positions.size(); i += 97)
             QVERIFY(length(after.positions[i] - before.positions[i] - Vec3f{0, by, 0}) < 1e-4f);
-        QVERIFY(std::abs(stood->armature.forms[0].place.move.y - by) < 1e-4f);
+        QVERIFY(std::abs(stood->armature.forms[0].place.translation.y - by) < 1e-4f);
     }
 };
 

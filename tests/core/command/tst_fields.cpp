@@ -48,7 +48,7 @@ json anyValue(const command::ParamSpec &spec, std::uint64_t k)
 {
     using command::ParamKind;
     const double share = 0.5 + 0.5 * double(randomSigned(7, k));
-    const double least = std::isfinite(spec.least) ? spec.least : -50, most = std::isfinite(spec.most) ? spec.most : 50;
+    const double least = std::isfinite(spec.min) ? spec.min : -50, most = std::isfinite(spec.max) ? spec.max : 50;
     switch (spec.kind) {
     case ParamKind::Switch: return share > 0.5;
     case ParamKind::Number: return float(least + share * (most - least));
@@ -78,7 +78,7 @@ private slots:
         wing.isFolded = true, wing.call = "", wing.kind = Wing::Kind::Feather;
         const json whole = command::toCommand(wing);
         QCOMPARE(whole.size(), std::size_t(9));
-        const auto params = command::Params::check(spec, whole);
+        const auto params = command::checkParams(spec.params, whole);
         QVERIFY2(bool(params), params ? "" : params.error().text().c_str());
         command::CommandContext context;
         QVERIFY(bool(spec.apply({}, *params, context)));
@@ -87,15 +87,15 @@ private slots:
     void whatIsMissingHasTheDefaultOfAFreshStruct()
     {
         const command::CommandSpec spec = command::commandOf<Wing>(apply);
-        const auto params = command::Params::check(spec, {{"do", "wing.add"}, {"root", 7u}});
+        const auto params = command::checkParams(spec.params, {{"do", "wing.add"}, {"root", 7u}});
         QVERIFY(bool(params));
         command::CommandContext context;
         QVERIFY(bool(spec.apply({}, *params, context)));
         QCOMPARE(g_read.span, 40.0f);
         QVERIFY(!g_read.feathers && g_read.kind == Wing::Kind::Skin && g_read.at == (Vec3f{1, 2, 3}));
-        QVERIFY(!command::Params::check(spec, {{"do", "wing.add"}}));                                 // needs its root
-        QVERIFY(!command::Params::check(spec, {{"do", "wing.add"}, {"root", 7u}, {"span", 2000}}));   // outside
-        QVERIFY(!command::Params::check(spec, {{"do", "wing.add"}, {"root", 7u}, {"kind", "wood"}})); // no such
+        QVERIFY(!command::checkParams(spec.params, {{"do", "wing.add"}}));                                 // needs its root
+        QVERIFY(!command::checkParams(spec.params, {{"do", "wing.add"}, {"root", 7u}, {"span", 2000}}));   // outside
+        QVERIFY(!command::checkParams(spec.params, {{"do", "wing.add"}, {"root", 7u}, {"kind", "wood"}})); // no such
     }
     void everySettingOfAStrokeComesBack()
     {

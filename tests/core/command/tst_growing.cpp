@@ -1,6 +1,7 @@
 // Layers and growths as commands: order, masks, hand work, guides, copies, files.
 #include "support/run.h"
-#include "command/growing.h"
+#include "command/growth/growth_fields.h"
+#include "document/ops/growths.h"
 #include "store/layer_file.h"
 #include "store/store.h"
 #include "command/stroke_command.h"
@@ -87,7 +88,7 @@ private slots:
             QVERIFY(spec);
             for (const auto &s : kind.settings) // its table is what the command checks
                 QVERIFY(std::any_of(spec->params.begin(), spec->params.end(), [&](const auto &p) {
-                    return p.name == s.name && p.least == double(s.least) && p.most == double(s.most);
+                    return p.name == s.name && p.min == double(s.min) && p.max == double(s.max);
                 }));
             const Creature c = after(ball(15, 60), {{"do", name}});
             QCOMPARE(skinOf(c).layers.size(), std::size_t(1));

@@ -51,8 +51,8 @@ private slots:
         // Turned with what it hangs from, all of it goes along.
         const Vec3f toe = joint(with, "toe 1");
         const Creature turned = made({{{"do", "form.set"}, {"form", "lower"}, {"turn", {0, 90, 0}}}}, with);
-        QVERIFY(
-            near(joint(turned, "toe 1") - Vec3f{0, 20, 0}, rotate(turnAbout({0, 1, 0}, kPi / 2), toe - Vec3f{0, 20, 0}), 1e-2f));
+        QVERIFY(near(joint(turned, "toe 1") - Vec3f{0, 20, 0}, rotate(rotationAbout({0, 1, 0}, kPi / 2), toe - Vec3f{0, 20, 0}),
+                     1e-2f));
         // One that follows the normal does; one that stands upright does not.
         const Creature ear = made({{{"do", "part.insert"}, {"part", "ear"}, {"at", {0, 0, 0}}, {"normal", {1, 0, 0}}}});
         const auto tip = points(ear, "ear blade").back();
@@ -83,7 +83,7 @@ private slots:
         const auto before = places(c, "foot"), after = places(again, "foot 2");
         QCOMPARE(after.size(), std::size_t(4));
         for (std::size_t i = 0; i < 4; ++i)
-            QVERIFY(near(after[i].move, before[i].move + Vec3f{50, 0, 0}, 1e-2f));
+            QVERIFY(near(after[i].translation, before[i].translation + Vec3f{50, 0, 0}, 1e-2f));
     }
     void copiesWithoutTheirGuideAreKept()
     {
@@ -95,7 +95,8 @@ private slots:
         QVERIFY(part && part->armature.forms.size() == 5);
         const auto was = placesOf(c.armature, form(c, "knob"));
         for (std::size_t i = 0; i < 5; ++i)
-            QVERIFY(near(part->armature.worldPlace(part->armature.forms[i]).move, was[i].move - was[0].move));
+            QVERIFY(
+                near(part->armature.worldPlace(part->armature.forms[i]).translation, was[i].translation - was[0].translation));
         QVERIFY(store::writePart(path("knobs.part.json"), *part) && store::readPart(path("knobs.part.json")));
     }
     void linkedFormsFollowTogether()
@@ -261,7 +262,7 @@ private slots:
         for (std::uint32_t i = 1; i <= 2000; ++i) {
             Form f;
             f.id = i, f.name = std::string("f").append(std::to_string(i)), f.parent = i <= 40 ? i - 1 : 1 + i % 40;
-            f.place.move = {0, 1, 0};
+            f.place.translation = {0, 1, 0};
             a.forms.push_back(f);
         }
         c.nextId = 2001;

@@ -110,19 +110,19 @@ private:
     json number(const ParamSpec &p)
     {
         const bool isHeavy = p.name == "faces" || p.name == "count" || p.name == "spacing" || p.name == "edge";
-        double low = std::max(p.least, -20.0), high = std::min(p.most, 20.0);
+        double low = std::max(p.min, -20.0), high = std::min(p.max, 20.0);
         if (p.name == "faces")
             low = 300, high = 6000;
         else if (p.name == "count")
-            low = std::max(1.0, p.least), high = 6;
+            low = std::max(1.0, p.min), high = 6;
         else if (isHeavy)
             low = std::max(low, 0.8), high = std::max(low, 4.0);
         if (high < low)
             high = low;
         const float t = one();
         double v = !isHeavy && t < 0.08f ? low : !isHeavy && t < 0.16f ? high : low + (high - low) * double(one());
-        if (!p.missing.empty() && one() < 0.3f)
-            if (const json given = json::parse(p.missing, nullptr, false); given.is_number())
+        if (!p.defaultJson.empty() && one() < 0.3f)
+            if (const json given = json::parse(p.defaultJson, nullptr, false); given.is_number())
                 v = given.get<double>();
         return p.kind == ParamKind::Integer ? json(std::lround(v)) : json(v);
     }

@@ -279,8 +279,9 @@ private slots:
         QVERIFY(a.file->bytes == b.file->bytes);
         QCOMPARE(b.name, a.name);
         QCOMPARE(b.view, a.view);
-        QVERIFY(b.isOver && b.isHidden && !b.isLocked && b.opacity == a.opacity && b.turn == a.turn && b.across == a.across
-                && b.up == a.up && b.heightMm == a.heightMm && b.crown == a.crown && b.ground == a.ground);
+        QVERIFY(b.isOver && b.isHidden && !b.isLocked && b.opacity == a.opacity && b.rotation == a.rotation
+                && b.across == a.across && b.up == a.up && b.heightMm == a.heightMm && b.crown == a.crown
+                && b.ground == a.ground);
         QVERIFY(b.file->width == 1500 && b.file->height == 1200);
         // Saving again writes nothing of it.
         auto store = store::Store::open(path("c.bonemoss"));

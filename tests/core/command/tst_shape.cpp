@@ -120,12 +120,12 @@ private slots:
         QVERIFY(near(bend.at({0, 10, 0}).at, {r, r, 0}, 1e-4f));
         QVERIFY(near(bend.at({0, 14, 0}).at, {r + 4, r, 0}, 1e-4f)); // goes straight on
         QVERIFY(near(bend.at({0, -5, 0}).at, {0, -5, 0}, 1e-4f));    // nothing happens before
-        QVERIFY(near(rotate(bend.at({0, 10, 0}).turn, {0, 1, 0}), {1, 0, 0}, 1e-4f));
+        QVERIFY(near(rotate(bend.at({0, 10, 0}).rotation, {0, 1, 0}), {1, 0, 0}, 1e-4f));
         float whole = 0;
         for (int i = 0; i < 400; ++i)
             whole += length(bend.at({0, float(i + 1) / 40, 0}).at - bend.at({0, float(i) / 40, 0}).at);
         QVERIFY(std::abs(whole - 10) < 1e-2f);
-        QVERIFY(near(bend.at({2, 5, 1}).at - bend.at({0, 5, 0}).at, rotate(bend.at({0, 5, 0}).turn, {2, 0, 1}), 1e-4f));
+        QVERIFY(near(bend.at({2, 5, 1}).at - bend.at({0, 5, 0}).at, rotate(bend.at({0, 5, 0}).rotation, {2, 0, 1}), 1e-4f));
     }
     void twistTurnsEvenly()
     {

@@ -72,7 +72,7 @@ private slots:
     {
         QFETCH(float, height);
         QFETCH(float, tilt);
-        const Vec3f centre{4, -3, 12}, normal = rotate(turnAbout(normalized(Vec3f{1, 0, 2}), tilt), {0, 1, 0});
+        const Vec3f centre{4, -3, 12}, normal = rotate(rotationAbout(normalized(Vec3f{1, 0, 2}), tilt), {0, 1, 0});
         const mesh::Surface ball = mesh::makeSurface(mesh::inSpatialOrder(test::sphere(10, 90, 160, centre)));
         const auto all = mesh::sections(ball, centre + normal * height, normal);
         QCOMPARE(all.size(), std::size_t(1));

@@ -143,6 +143,35 @@ private slots:
             QVERIFY(std::abs(length(at - points[i]) - distance) < box.diagonal() * 1e-5f);
         }
     }
+    // Clouds of points at every distance, inside and out, as a knit far from the surface asks; beyond the reach there is nothing.
+    void nearestFacesWithinReachAsEmbree()
+    {
+        const mesh::Surface s = mesh::makeSurface(inSpatialOrder(m_mesh));
+        const mesh::PolyMesh ordered = toPolyMesh(s);
+        const mesh::NearestFaces faces(ordered);
+        const Box3f box = s.box();
+        std::size_t within = 0, beyond = 0;
+        for (std::uint64_t cloud = 0; cloud < 60; ++cloud) {
+            const auto r = [&](std::uint64_t k) { return randomSigned(11, cloud * 4096 + k); };
+            const Vec3f middle = box.centre() + Vec3f{r(0), r(1), r(2)} * (box.diagonal() * (cloud % 3 == 0 ? 1.2f : 0.4f));
+            const float wide = box.diagonal() * 0.03f, reach = faces.find(middle).distance + (cloud % 2 ? 2 : -0.5f) * wide;
+            std::vector<Vec3f> points;
+            for (std::uint64_t i = 0; i < 3 + cloud * 9; ++i)
+                points.push_back(middle + Vec3f{r(3 * i + 3), r(3 * i + 4), r(3 * i + 5)} * wide);
+            const auto found = mesh::nearestFacesWithin(s, points, reach);
+            for (std::size_t i = 0; i < points.size(); ++i) {
+                const float theirs = faces.find(points[i]).distance, off = box.diagonal() * 1e-5f;
+                if (theirs < reach - off) {
+                    QVERIFY(std::abs(found[i].distance - theirs) < off);
+                    ++within;
+                } else if (theirs > reach + off) {
+                    QVERIFY(found[i].distance > reach);
+                    ++beyond;
+                }
+            }
+        }
+        QVERIFY(within > 1000 && beyond > 1000);
+    }
     // Against asking every block.
     void blocksNearAsAllBlocksSay()
     {

@@ -24,7 +24,7 @@ namespace {
 Camera lookingFrom(Vec3f from, Vec3f up = {0, 1, 0})
 {
     Camera c;
-    c.turn = portrait::turnLooking(from, up);
+    c.rotation = portrait::rotationLooking(from, up);
     return c;
 }
 
@@ -32,7 +32,7 @@ Camera lookingFrom(Vec3f from, Vec3f up = {0, 1, 0})
 std::array<float, 2> onPicture(const Camera &c, Vec3f p, float aspect)
 {
     const Vec3f d = p - c.eye();
-    const float half = std::tan(c.heightAngle / 2) * (c.isParallel ? c.distance : dot(d, c.forward()));
+    const float half = std::tan(c.fieldOfView / 2) * (c.isParallel ? c.distance : dot(d, c.forward()));
     return {dot(d, c.right()) / (half * aspect), dot(d, c.up()) / half};
 }
 
@@ -55,19 +55,19 @@ private slots:
     void viewsStandWhereTheySay()
     {
         for (const portrait::NamedView &v : portrait::anatomicalViews()) {
-            const auto turn = portrait::viewTurn(v.key);
+            const auto turn = portrait::viewRotation(v.key);
             QVERIFY(turn);
             Camera c;
-            c.turn = *turn;
+            c.rotation = *turn;
             QVERIFY(length(c.forward() + v.from) < 1e-5f && length(c.up() - v.up) < 1e-5f);
             QVERIFY(length(cross(c.right(), c.up()) + c.forward()) < 1e-5f); // right-handed, looking along -z
             QVERIFY(!v.title.empty());
         }
         // The creature's left is +x: seen from the nose it is on the right of the picture.
         Camera nose;
-        nose.turn = *portrait::viewTurn("nose");
+        nose.rotation = *portrait::viewRotation("nose");
         QVERIFY(nose.right().x > 0.99f);
-        QVERIFY(portrait::viewTurn("three-quarter") && !portrait::viewTurn("from the moon"));
+        QVERIFY(portrait::viewRotation("three-quarter") && !portrait::viewRotation("from the moon"));
     }
     void turnsLookWhereTheyAreTold()
     {
@@ -79,7 +79,9 @@ private slots:
             const Camera c = lookingFrom(from, up);
             QVERIFY(length(c.forward() + from) < 1e-4f);
             QVERIFY(std::abs(dot(c.right(), up)) < 1e-4f && dot(c.up(), up) > 0);
-            QVERIFY(std::abs(c.turn.x * c.turn.x + c.turn.y * c.turn.y + c.turn.z * c.turn.z + c.turn.w * c.turn.w - 1) < 1e-5f);
+            QVERIFY(std::abs(c.rotation.x * c.rotation.x + c.rotation.y * c.rotation.y + c.rotation.z * c.rotation.z
+                             + c.rotation.w * c.rotation.w - 1)
+                    < 1e-5f);
         }
     }
     void raysGoThroughTheirPixels_data()

@@ -136,7 +136,7 @@ private slots:
         QFETCH(float, turn);
         QFETCH(float, scale);
         const skin::Skin fine = threeLevels();
-        const Quat q = turnAbout(normalized(Vec3f{1, 2, 0.5f}), turn / 180 * float(std::numbers::pi));
+        const Quat q = rotationAbout(normalized(Vec3f{1, 2, 0.5f}), turn / 180 * float(std::numbers::pi));
         const auto place = [&](Vec3f p) { return rotate(q, p) * scale + Vec3f{10, -4, 2}; };
         skin::Skin low = at(fine, 0);
         change(low, low.body, [&](Vec3f p, Vec3f) { return place(p); });

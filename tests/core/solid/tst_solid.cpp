@@ -27,7 +27,7 @@
 using namespace bonemoss;
 using mesh::Measures;
 using mesh::PolyMesh;
-using solid::Combine;
+using solid::Boolean;
 using solid::detail::Whole;
 
 namespace {
@@ -85,15 +85,16 @@ private slots:
     {
         QTest::addColumn<int>("how");
         QTest::addColumn<double>("volume");
-        QTest::newRow("join") << int(Combine::Join) << 8000.0 + 8000 - 1000;
-        QTest::newRow("cut") << int(Combine::Cut) << 8000.0 - 1000;
-        QTest::newRow("common") << int(Combine::Common) << 1000.0;
+        QTest::newRow("join") << int(Boolean::Join) << 8000.0 + 8000 - 1000;
+        QTest::newRow("cut") << int(Boolean::Cut) << 8000.0 - 1000;
+        QTest::newRow("common") << int(Boolean::Common) << 1000.0;
     }
     void boxesCombine() // volumes by hand
     {
         QFETCH(int, how);
         QFETCH(double, volume);
-        const auto done = solid::combine(test::box({0, 0, 0}, {20, 20, 20}), test::box({10, 10, 10}, {30, 30, 30}), Combine(how));
+        const auto done =
+            solid::combine(test::box({0, 0, 0}, {20, 20, 20}), test::box({10, 10, 10}, {30, 30, 30}), solid::Boolean(how));
         QVERIFY(bool(done));
         const Measures m = measure(done->mesh);
         QVERIFY(m.closed && m.nonManifoldEdges == 0 && m.flippedEdges == 0);
@@ -105,7 +106,7 @@ private slots:
     {
         const double r = 20, d = 24;
         const PolyMesh a = test::sphere(float(r), 200, 300), b = test::sphere(float(r), 200, 300, {float(d), 0.0f, 0});
-        const auto lens = solid::combine(a, b, Combine::Common), join = solid::combine(a, b, Combine::Join);
+        const auto lens = solid::combine(a, b, Boolean::Common), join = solid::combine(a, b, Boolean::Join);
         QVERIFY(lens && join);
         const double exact = kExactPi * (4 * r + d) * std::pow(2 * r - d, 2) / 12;
         QVERIFY(isNear(measure(lens->mesh).volumeMm3, exact, 1e-3));
@@ -118,7 +119,7 @@ private slots:
     void drillingMakesAHandle()
     {
         PolyMesh drill = test::box({-2, -30, -2}, {2, 30, 2});
-        const auto done = solid::combine(test::sphere(20, 60, 90), drill, Combine::Cut);
+        const auto done = solid::combine(test::sphere(20, 60, 90), drill, Boolean::Cut);
         QVERIFY(bool(done));
         QCOMPARE(measure(done->mesh).genus, std::ptrdiff_t(1));
     }
@@ -126,7 +127,7 @@ private slots:
     {
         const PolyMesh bowl = without(test::sphere(10, 40, 60), [](Vec3f m) { return m.y > 6; });
         QVERIFY(!measure(bowl).closed);
-        const auto done = solid::combine(test::box({-20, -20, -20}, {20, 0, 20}), bowl, Combine::Cut);
+        const auto done = solid::combine(test::box({-20, -20, -20}, {20, 0, 20}), bowl, Boolean::Cut);
         QVERIFY(bool(done));
         QCOMPARE(done->notes.size(), std::size_t(1));
         QVERIFY(done->notes.front().find("second") != std::string::npos);
@@ -174,7 +175,7 @@ private slots:
         const QJsonArray theirs = QJsonDocument::fromJson(p.readAllStandardOutput()).array();
         QCOMPARE(theirs.size(), qsizetype(pairs.size()));
         for (std::size_t i = 0; i < pairs.size(); ++i)
-            for (const auto how : {Combine::Join, Combine::Cut, Combine::Common}) {
+            for (const auto how : {Boolean::Join, Boolean::Cut, Boolean::Common}) {
                 const auto ours = solid::combine(pairs[i].first, pairs[i].second, how);
                 QVERIFY2(bool(ours), qPrintable(QStringLiteral("pair %1").arg(i)));
                 const Measures m = measure(ours->mesh);
@@ -196,13 +197,13 @@ private slots:
             QVERIFY((*seams)[0].near.faces.size() + (*seams)[1].near.faces.size() < (a.faces.size() + b.faces.size()) / 3);
             double volume[3];
             std::size_t quads = 0;
-            for (const auto how : {Combine::Join, Combine::Cut, Combine::Common}) {
+            for (const auto how : {Boolean::Join, Boolean::Cut, Boolean::Common}) {
                 const auto done = solid::detail::combinedNearSeam(a, b, how);
                 QVERIFY(done);
                 const Measures m = measure(*done);
                 QVERIFY(m.closed);
                 volume[int(how)] = m.volumeMm3;
-                quads += how == Combine::Cut ? 0 : m.quads;
+                quads += how == Boolean::Cut ? 0 : m.quads;
             }
             const Measures ofA = measure(a), ofB = measure(b);
             QVERIFY(isNear(volume[0] + volume[2], ofA.volumeMm3 + ofB.volumeMm3, 1e-6));
@@ -219,7 +220,7 @@ private slots:
         PolyMesh two = ball;
         append(two, moved(pea, {40, 0, 0}));
         QVERIFY(!solid::detail::nearSeam(Whole(two), Whole(pea)));
-        const auto hollow = solid::combine(ball, moved(pea, {-19, 0, 0}), Combine::Cut);
+        const auto hollow = solid::combine(ball, moved(pea, {-19, 0, 0}), Boolean::Cut);
         QVERIFY(hollow && isNear(measure(hollow->mesh).volumeMm3, measure(ball).volumeMm3 - measure(pea).volumeMm3, 1e-6));
         PolyMesh turned = ball;
         for (mesh::Face &f : turned.faces)
@@ -232,7 +233,7 @@ private slots:
         std::stop_source at;
         at.request_stop();
         const PolyMesh a = test::sphere(20, 400, 600), b = moved(a, {9, 3, 1});
-        QCOMPARE(solid::combine(a, b, Combine::Join, {at.get_token(), {}}).error().code, ErrorCode::Cancelled);
+        QCOMPARE(solid::combine(a, b, Boolean::Join, {at.get_token(), {}}).error().code, ErrorCode::Cancelled);
         PolyMesh two = b; // of two shells: not near the seam alone
         append(two, test::sphere(3, 30, 40, {90, 0, 0}));
         for (const PolyMesh &other : {b, two}) {
@@ -241,7 +242,7 @@ private slots:
                 std::this_thread::sleep_for(std::chrono::milliseconds(5));
                 later.request_stop();
             });
-            const auto stopped = solid::combine(a, other, Combine::Cut, {later.get_token(), {}});
+            const auto stopped = solid::combine(a, other, Boolean::Cut, {later.get_token(), {}});
             stopper.join();
             QVERIFY(!stopped);
             QCOMPARE(stopped.error().code, ErrorCode::Cancelled);
@@ -265,8 +266,8 @@ private slots:
         QVERIFY(one < below.positions.size() && other < both.positions.size());
         for (mesh::Face &f : both.faces)
             std::replace(f.v.begin(), f.v.end(), other, one);
-        const auto a = solid::combine(below, knife, Combine::Cut), b = solid::combine(above, knife, Combine::Cut),
-                   whole = solid::combine(both, knife, Combine::Cut);
+        const auto a = solid::combine(below, knife, Boolean::Cut), b = solid::combine(above, knife, Boolean::Cut),
+                   whole = solid::combine(both, knife, Boolean::Cut);
         QVERIFY(a && b);
         if (whole) // or it is refused, and said why
             QVERIFY(isNear(measure(whole->mesh).volumeMm3, measure(a->mesh).volumeMm3 + measure(b->mesh).volumeMm3, 1e-4));
@@ -312,7 +313,7 @@ private slots:
     }
     void nothingInCommonIsAnError()
     {
-        const auto none = solid::combine(test::box({0, 0, 0}, {1, 1, 1}), test::box({5, 0, 0}, {6, 1, 1}), Combine::Common);
+        const auto none = solid::combine(test::box({0, 0, 0}, {1, 1, 1}), test::box({5, 0, 0}, {6, 1, 1}), Boolean::Common);
         QVERIFY(!none);
         QCOMPARE(int(none.error().code), int(ErrorCode::Empty));
     }
@@ -481,7 +482,7 @@ private slots:
         const auto knife = solid::sweep(s, mesh::boundsOf(box.positions));
         QVERIFY(bool(knife));
         QVERIFY(measure(*knife).closed && measure(*knife).volumeMm3 > 0);
-        const auto rest = solid::combine(box, *knife, Combine::Cut);
+        const auto rest = solid::combine(box, *knife, Boolean::Cut);
         QVERIFY(bool(rest));
         QVERIFY(isNear(measure(rest->mesh).volumeMm3, 14.0 * 400, 1e-4));
         QVERIFY(std::abs(measure(rest->mesh).bounds.lo.x + 4) < 1e-3f);
@@ -497,7 +498,7 @@ private slots:
             s.depth = depth;
             const auto knife = solid::sweep(s, mesh::boundsOf(box.positions));
             QVERIFY(bool(knife));
-            const auto rest = solid::combine(box, *knife, Combine::Cut);
+            const auto rest = solid::combine(box, *knife, Boolean::Cut);
             QVERIFY(bool(rest));
             QVERIFY(isNear(measure(rest->mesh).volumeMm3, 8000 - 36.0 * (depth > 0 ? 5 : 20), 1e-4));
             QCOMPARE(measure(rest->mesh).genus, std::ptrdiff_t(depth > 0 ? 0 : 1));
@@ -521,7 +522,7 @@ private slots:
             s.line = line;
             const auto knife = solid::sweep(s, mesh::boundsOf(box.positions));
             QVERIFY(bool(knife));
-            const auto rest = solid::combine(box, *knife, Combine::Cut);
+            const auto rest = solid::combine(box, *knife, Boolean::Cut);
             QVERIFY(bool(rest));
             QVERIFY(isNear(measure(rest->mesh).volumeMm3, 8000 - 36.0 * 20, 1e-4));
         }

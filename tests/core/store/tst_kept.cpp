@@ -192,7 +192,7 @@ private slots:
         Creature c = done({}, {kBall,
                                {{"do", "form.add"}, {"kind", "ball"}, {"name", "bad"}, {"radius", 3}},
                                {{"do", "form.add"}, {"kind", "ball"}, {"name", "child"}, {"parent", "bad"}}});
-        c.armature.forms[1].place.move.x = INFINITY;
+        c.armature.forms[1].place.translation.x = INFINITY;
         QVERIFY(bool(store::saveAs(at("inf.bonemoss"), c)));
         const auto back = store::loadStore(at("inf.bonemoss"));
         QVERIFY(back);
@@ -299,7 +299,7 @@ private slots:
                 QVERIFY(bool((*rescue)->snapshot(last)));
             }
         }
-        sqlite3 *db = nullptr; // as tidying does when most of a file belongs to none of its states any more
+        sqlite3 *db = nullptr; // as happens when most of a file belongs to none of its states any more
         QCOMPARE(sqlite3_open(file(dir).c_str(), &db), SQLITE_OK);
         QCOMPARE(sqlite3_exec(db, "DELETE FROM state WHERE id < (SELECT max(id) FROM state)", nullptr, nullptr, nullptr),
                  SQLITE_OK);

@@ -66,9 +66,9 @@ std::vector<Segment> segmentsOf(const std::vector<PathPoint> &path)
         if (out.empty()) // the section of a path that lies flat stands upright
             u = normalized(cross(std::abs(s.axis.y) < 0.95f ? Vec3f{0, 1, 0} : Vec3f{0, 0, 1}, s.axis));
         else
-            u = rotate(turnFromTo(axis, s.axis), u);
+            u = rotate(rotationFromTo(axis, s.axis), u);
         axis = s.axis;
-        const float turn = (p.turn + q.turn) / 2;
+        const float turn = (p.rotation + q.rotation) / 2;
         const Vec3f v = cross(s.axis, u);
         s.u = u * std::cos(turn) + v * std::sin(turn);
         s.v = cross(s.axis, s.u);

@@ -1,5 +1,7 @@
+#include "command/fields.h"
+#include "command/forms/form_fields.h"
+#include "command/named_items.h"
 #include "command/forms/form_edit.h"
-#include "command/params.h"
 
 #include <algorithm>
 #include <fmt/format.h>
@@ -14,83 +16,71 @@ using armature::hasPath;
 namespace {
 
 /// Takes over everything a command says about a form. Places and paths are in creature space.
-Status readForm(const Creature &c, const Params &p, Form &f)
+Status readForm(const Creature &c, const FormChanges &p, Form &f)
 {
-    if (p.has("name"))
-        f.name = p.text("name") == f.name ? f.name : c.uniqueName(p.text("name"));
+    if (p.name)
+        f.name = *p.name == f.name ? f.name : c.uniqueName(*p.name);
     Transform world = c.armature.worldPlace(f);
-    if (p.has("parent")) {
+    if (p.parent) {
         f.parent = 0;
-        if (!(p.value("parent").is_string() && p.text("parent").empty()) && p.value("parent") != 0) {
-            const auto parent = findForm(c, p.value("parent"));
-            if (!parent)
-                return parent.error();
-            if (*parent == f.id || c.armature.isDescendant(*parent, f.id))
+        if (!isNone(*p.parent)) {
+            const auto parent = need(findForm(c, *p.parent));
+            if (parent == f.id || c.armature.isDescendant(parent, f.id))
                 return Error{ErrorCode::BadValue, f.name, "a form cannot hang from itself or from its own branch"};
-            f.parent = *parent;
+            f.parent = parent;
         }
     }
-    if (p.has("at"))
-        world.move = p.point("at");
-    if (p.has("turn"))
-        world.turn = fromEulerDeg(p.point("turn"));
-    if (p.has("scale"))
-        world.scale = p.point("scale");
-    if (p.has("radius"))
-        f.radii = Vec3f{1, 1, 1} * p.number("radius");
-    if (p.has("radii"))
-        f.radii = p.point("radii");
-    if (p.has("rounding"))
-        f.rounding = p.number("rounding");
-    if (p.has("path") && hasPath(f.kind)) {
-        f.path = p.path("path");
+    setIfGiven(world.translation, p.at);
+    if (p.turn)
+        world.rotation = fromEulerDeg(*p.turn);
+    setIfGiven(world.scale, p.scale);
+    if (p.radius)
+        f.radii = Vec3f{1, 1, 1} * *p.radius;
+    setIfGiven(f.radii, p.radii);
+    setIfGiven(f.rounding, p.rounding);
+    if (p.path && hasPath(f.kind)) {
+        f.path = *p.path;
         if (f.path.empty())
             return Error{ErrorCode::BadValue, f.name, "the path is empty"};
-        if (f.id == 0 && !p.has("at") && f.kind != FormKind::Turned)
-            world.move = f.path.front().at; // the joint of a new limb is where it begins
+        if (f.id == 0 && !p.at && f.kind != FormKind::Turned)
+            world.translation = f.path.front().at; // the joint of a new limb is where it begins
         for (armature::PathPoint &q : f.path)
             q.at = world.applyInverse(q.at);
     }
+    const std::array outlines{&p.crown, &p.belly, &p.left, &p.right}; // as armature::kSideNames has them
     for (std::size_t k = 0; k < f.sides.size(); ++k)
-        if (const char *side = armature::kSideNames[k].data(); p.has(side) && f.kind == FormKind::Body) {
+        if (*outlines[k] && f.kind == FormKind::Body) {
             f.sides[k].clear();
-            for (const armature::PathPoint &q : p.path(side))
-                f.sides[k].push_back(world.applyInverse(q.at));
+            for (const Vec3f q : **outlines[k])
+                f.sides[k].push_back(world.applyInverse(q));
         }
-    if (p.has("bore"))
-        f.bore = p.number("bore");
-    if (p.has("square"))
-        f.square = p.number("square");
-    if (p.has("colour")) {
-        const auto colour = colourNamed(p.text("colour"));
+    setIfGiven(f.bore, p.bore);
+    setIfGiven(f.square, p.square);
+    if (p.colour) {
+        const auto colour = colourNamed(*p.colour);
         if (!colour)
             return Error{ErrorCode::BadValue, f.name, "a colour is written #rrggbb; an empty one stands for clay"};
         f.colour = *colour;
     }
-    if (p.has("linked") && !p.isOn("linked"))
+    if (p.isLinked.has_value() && !*p.isLinked)
         f.link = 0;
-    if (p.has("melt"))
-        f.melt = p.number("melt");
-    if (p.has("mirror"))
-        f.isMirrored = p.isOn("mirror");
-    if (p.has("role"))
-        f.role = *armature::roleNamed(p.text("role"));
-    if (p.has("hidden"))
-        f.isHidden = p.isOn("hidden");
-    if (p.has("locked"))
-        f.isLocked = p.isOn("locked");
+    setIfGiven(f.melt, p.melt);
+    setIfGiven(f.isMirrored, p.isMirrored);
+    setIfGiven(f.role, p.role);
+    setIfGiven(f.isHidden, p.isHidden);
+    setIfGiven(f.isLocked, p.isLocked);
     const Form *parent = f.parent ? c.armature.find(f.parent) : nullptr;
     f.place = parent ? relativeTo(c.armature.worldPlace(*parent), world) : world;
     return checkForm(f);
 }
 
 /// What a new form looks like where nothing else is said.
-void startShape(Form &f, const Params &p)
+void startShape(Form &f, const FormChanges &p)
 {
     switch (f.kind) {
     case FormKind::Torus: f.radii = {10, 3, 10}; break;
     case FormKind::Disc: f.radii = {12, 2, 12}, f.rounding = 1; break;
-    case FormKind::Blob: f.melt = p.has("radius") ? p.number("radius") : f.radii.x; break;
+    case FormKind::Blob: f.melt = p.radius.value_or(f.radii.x); break;
     case FormKind::Cone: f.path = {{{0, 0, 0}, 8}, {{0, 0, 24}, 0}}; break;
     case FormKind::Turned: f.path = {{{0, -12, 0}, 4}, {{0, 0, 0}, 9}, {{0, 12, 0}, 3}}; break;
     case FormKind::Body:
@@ -103,14 +93,13 @@ void startShape(Form &f, const Params &p)
     }
 }
 
-Result<Creature> addForm(const Creature &before, const Params &p, CommandContext &)
+Result<Creature> addForm(const Creature &before, const AddForm &p, CommandContext &)
 {
     Form f;
-    f.kind = *armature::kindNamed(p.text("kind"));
-    f.name = before.uniqueName(p.has("name") ? p.text("name") : p.text("kind"));
-    startShape(f, p);
-    if (const Status read = readForm(before, p, f); !read)
-        return read.error();
+    f.kind = p.kind;
+    f.name = before.uniqueName(p.changes.name.value_or(std::string(nameOf(p.kind))));
+    startShape(f, p.changes);
+    need(readForm(before, p.changes, f));
     Creature after = before;
     f.id = after.nextId++;
     after.armature.forms.push_back(f);
@@ -118,56 +107,45 @@ Result<Creature> addForm(const Creature &before, const Params &p, CommandContext
     return after;
 }
 
-Result<Creature> setForm(const Creature &before, const Params &p, CommandContext &)
+Result<Creature> setForm(const Creature &before, const SetForm &p, CommandContext &)
 {
-    const auto id = findForm(before, p.value("form"));
-    if (!id)
-        return id.error();
+    const auto id = need(findForm(before, p.form));
     Creature after = before;
-    Form *f = after.armature.find(*id);
-    if (f->isLocked && !p.has("locked") && !p.has("hidden"))
+    Form *f = after.armature.find(id);
+    if (f->isLocked && !p.changes.isLocked.has_value() && !p.changes.isHidden.has_value())
         return Error{ErrorCode::BadValue, f->name, "is locked; unlock it first"};
-    if (const Status read = readForm(before, p, *f); !read)
-        return read.error();
+    need(readForm(before, p.changes, *f));
     followLink(after.armature, *f);
-    if (p.isOn("branch"))
-        for (const std::uint32_t other : before.armature.branch(*id)) {
+    if (p.takesBranch)
+        for (const std::uint32_t other : before.armature.branch(id)) {
             Form *o = after.armature.find(other);
-            if (p.has("mirror"))
-                o->isMirrored = p.isOn("mirror");
-            if (p.has("hidden"))
-                o->isHidden = p.isOn("hidden");
-            if (p.has("locked"))
-                o->isLocked = p.isOn("locked");
+            setIfGiven(o->isMirrored, p.changes.isMirrored);
+            setIfGiven(o->isHidden, p.changes.isHidden);
+            setIfGiven(o->isLocked, p.changes.isLocked);
         }
     sortByParent(after.armature);
     return after;
 }
 
-Result<Creature> removeForm(const Creature &before, const Params &p, CommandContext &)
+Result<Creature> removeForm(const Creature &before, const RemoveForm &p, CommandContext &)
 {
-    const auto id = findForm(before, p.value("form"));
-    if (!id)
-        return id.error();
+    const auto id = need(findForm(before, p.form));
     Creature after = before;
-    if (const Status gone = removeBranches(after, {*id}); !gone)
-        return gone.error();
+    need(removeBranches(after, {id}));
     return after;
 }
 
-Result<Creature> duplicateForm(const Creature &before, const Params &p, CommandContext &)
+Result<Creature> duplicateForm(const Creature &before, const DuplicateForm &p, CommandContext &)
 {
-    const auto id = findForm(before, p.value("form"));
-    if (!id)
-        return id.error();
+    const auto id = need(findForm(before, p.form));
     Creature after = before;
     std::vector<std::pair<std::uint32_t, std::uint32_t>> renamed;
-    for (const std::uint32_t old : before.armature.branch(*id)) {
+    for (const std::uint32_t old : before.armature.branch(id)) {
         Form copy = *before.armature.find(old);
         copy.name = after.uniqueName(copy.name);
         copy.id = after.nextId++;
         copy.isLocked = copy.isKnitted = false;
-        if (p.isOn("linked")) {
+        if (p.isLinked) {
             Form *first = after.armature.find(old);
             if (!first->link)
                 first->link = after.nextId++;
@@ -179,91 +157,91 @@ Result<Creature> duplicateForm(const Creature &before, const Params &p, CommandC
             if (copy.parent == from)
                 copy.parent = to;
         renamed.push_back({old, copy.id});
-        if (old == *id && p.has("move"))
-            copy.place.move += p.point("move");
+        if (old == id && p.move)
+            copy.place.translation += *p.move;
         after.armature.forms.push_back(copy);
     }
     sortByParent(after.armature);
     return after;
 }
 
-Result<Creature> setHeight(const Creature &before, const Params &p, CommandContext &)
+Result<Creature> setHeight(const Creature &before, const SetHeight &p, CommandContext &)
 {
     Creature after = before;
-    after.heightMm = p.number("mm");
+    after.heightMm = p.mm;
     return after;
-}
-
-std::vector<ParamSpec> formParams()
-{
-    return {
-        textParam("name", "as the anatomy shows it; made unique"),
-        plainParam(ParamKind::Reference, "parent", "", "form it hangs from; 0 for none"),
-        plainParam(ParamKind::Point, "at", "mm", "its joint, in creature space"),
-        plainParam(ParamKind::Point, "turn", "deg", "turn about x, then y, then z, in creature space"),
-        scaleParam("stretch along its own axes"),
-        numberParam("radius", "mm", "of a ball", 0.01, 10000),
-        plainParam(ParamKind::Point, "radii", "mm",
-                   "of an ellipsoid; half sizes of a block or wedge; torus: ring, tube; disc: rim, half thickness"),
-        numberParam("rounding", "mm", "of the edges of a block, wedge, disc or cylinder", 0, 10000),
-        numberParam("bore", "", "cylinder: share of the radius that is hollow", 0, 0.95),
-        numberParam("square", "", "body: 0 oval sections, 1 square ones", 0, 1),
-        plainParam(
-            ParamKind::Points, "path", "mm",
-            "limb, cone, cylinder: two points; tube: two or more; turned: its profile, radius being the distance "
-            "from the form's own upright axis; [x, y, z, radius] in creature space, and for a tube also squash (half width "
-            "over half height), square (0 round, 1 square) and turn (deg)"),
-        plainParam(ParamKind::Points, "crown", "mm", "body: its upper outline seen from the flank"),
-        plainParam(ParamKind::Points, "belly", "mm", "body: its lower outline seen from the flank"),
-        plainParam(ParamKind::Points, "left", "mm", "body: its left outline seen from the crown"),
-        plainParam(ParamKind::Points, "right", "mm", "body: its right outline; without it the left one's twin"),
-        numberParam("melt", "mm", "over how far it flows into what it touches", 0, 1000),
-        switchParam("mirror", "has a twin across the middle plane"),
-        choiceParam("role", "what it does when knitted", {"add", "cut", "apart"}),
-        textParam("colour", "#rrggbb to tell it apart; empty for clay"),
-        switchParam("linked", "false parts it from the forms it shares its shape with"),
-        switchParam("hidden", "not shown and not knitted"),
-        switchParam("locked", "cannot be changed"),
-    };
-}
-
-std::vector<std::string> kindNames()
-{
-    std::vector<std::string> names;
-    for (std::size_t i = 0; i < armature::kFormKinds; ++i)
-        names.emplace_back(nameOf(FormKind(i)));
-    return names;
-}
-
-std::vector<ParamSpec> withFront(ParamSpec first, std::vector<ParamSpec> rest)
-{
-    rest.insert(rest.begin(), std::move(first));
-    return rest;
 }
 
 } // namespace
 
+Fields<FormChanges> FormChanges::fields()
+{
+    using P = FormChanges;
+    return {fieldOf<P>(&P::name, "name", "", "as the anatomy shows it; made unique"),
+            fieldOf<P>(&P::parent, "parent", "", "form it hangs from; 0 for none"),
+            fieldOf<P>(&P::at, "at", "mm", "its joint, in creature space"),
+            fieldOf<P>(&P::turn, "turn", "deg", "turn about x, then y, then z, in creature space"),
+            fieldOf<P>(&P::scale, "scale", "", "stretch along its own axes", 1e-06, 1000000),
+            fieldOf<P>(&P::radius, "radius", "mm", "of a ball", 0.01, 10000),
+            fieldOf<P>(&P::radii, "radii", "mm",
+                       "of an ellipsoid; half sizes of a block or wedge; torus: ring, tube; disc: rim, half thickness"),
+            fieldOf<P>(&P::rounding, "rounding", "mm", "of the edges of a block, wedge, disc or cylinder", 0, 10000),
+            fieldOf<P>(&P::bore, "bore", "", "cylinder: share of the radius that is hollow", 0, 0.95),
+            fieldOf<P>(&P::square, "square", "", "body: 0 oval sections, 1 square ones", 0, 1),
+            fieldOf<P>(&P::path, "path", "mm",
+                       "limb, cone, cylinder: two points; tube: two or more; turned: its profile, radius being the distance from "
+                       "the form's own upright axis; [x, y, z, radius] in creature space, and for a tube also squash (half width "
+                       "over half height), square (0 round, 1 square) and turn (deg)"),
+            fieldOf<P>(&P::crown, "crown", "mm", "body: its upper outline seen from the flank"),
+            fieldOf<P>(&P::belly, "belly", "mm", "body: its lower outline seen from the flank"),
+            fieldOf<P>(&P::left, "left", "mm", "body: its left outline seen from the crown"),
+            fieldOf<P>(&P::right, "right", "mm", "body: its right outline; without it the left one's twin"),
+            fieldOf<P>(&P::melt, "melt", "mm", "over how far it flows into what it touches", 0, 1000),
+            fieldOf<P>(&P::isMirrored, "mirror", "", "has a twin across the middle plane"),
+            choiceOf<P>(&P::role, "role", "what it does when knitted", armature::kRoleNames),
+            fieldOf<P>(&P::colour, "colour", "", "#rrggbb to tell it apart; empty for clay"),
+            fieldOf<P>(&P::isLinked, "linked", "", "false parts it from the forms it shares its shape with"),
+            fieldOf<P>(&P::isHidden, "hidden", "", "not shown and not knitted"),
+            fieldOf<P>(&P::isLocked, "locked", "", "cannot be changed")};
+}
+
+Fields<AddForm> AddForm::fields()
+{
+    using P = AddForm;
+    return fieldList<P>({choiceOf<P>(&P::kind, "kind", "what solid", armature::kKindNames).required(),
+                         nested<P>(&P::changes, FormChanges::fields())});
+}
+
+Fields<SetForm> SetForm::fields()
+{
+    using P = SetForm;
+    return fieldList<P>({formField<P>(), nested<P>(&P::changes, FormChanges::fields()),
+                         fieldOf<P>(&P::takesBranch, "branch", "", "mirror, hidden and locked go to all forms below it too")});
+}
+
+Fields<RemoveForm> RemoveForm::fields()
+{
+    using P = RemoveForm;
+    return {formField<P>()};
+}
+
+Fields<DuplicateForm> DuplicateForm::fields()
+{
+    using P = DuplicateForm;
+    return {formField<P>(), fieldOf<P>(&P::move, "move", "mm", "how far the copy stands from the first"),
+            fieldOf<P>(&P::isLinked, "linked", "", "the copy keeps following the shape of the first")};
+}
+
+Fields<SetHeight> SetHeight::fields()
+{
+    using P = SetHeight;
+    return {fieldOf<P>(&P::mm, "mm", "mm", "from the floor to the crown", 1, 100000).required()};
+}
+
 std::vector<CommandSpec> armatureCommands()
 {
-    const ParamSpec form = required(plainParam(ParamKind::Reference, "form", "", "name or id"));
-    auto change = withFront(form, formParams());
-    change.push_back(switchParam("branch", "mirror, hidden and locked go to all forms below it too", "false"));
     return {
-        {"form.add", "Add form", "Adds a solid to the armature.",
-         withFront(required(choiceParam("kind", "what solid", kindNames())), formParams()), addForm},
-        {"form.set", "Change form", "Changes what is given of a form and leaves the rest.", change, setForm},
-        {"form.remove", "Delete form", "Deletes a form and all that hangs from it.", {form}, removeForm},
-        {"form.duplicate",
-         "Duplicate form",
-         "Copies a form with all that hangs from it.",
-         {form, plainParam(ParamKind::Point, "move", "mm", "how far the copy stands from the first"),
-          switchParam("linked", "the copy keeps following the shape of the first", "false")},
-         duplicateForm},
-        {"creature.height",
-         "Final height",
-         "The height the finished piece shall have.",
-         {required(numberParam("mm", "mm", "from the floor to the crown", 1, 100000))},
-         setHeight},
+        commandOf(addForm), commandOf(setForm), commandOf(removeForm), commandOf(duplicateForm), commandOf(setHeight),
     };
 }
 

@@ -1,4 +1,7 @@
 // Setting ready parts down on a creature.
+#include "command/fields.h"
+#include "command/forms/form_fields.h"
+#include "command/named_items.h"
 #include "command/forms/form_edit.h"
 #include "store/part.h"
 
@@ -13,52 +16,48 @@ using armature::Form;
 
 namespace {
 
-Result<Part> findPart(const Params &p, const CommandContext &context)
+Result<Part> findPart(const InsertPart &p, const CommandContext &context)
 {
-    if (p.has("path") == p.has("part"))
+    if (p.path == p.part)
         return Error{ErrorCode::BadValue, "part", "name one of the shelf (part) or a file (path)"};
-    if (p.has("path"))
-        return readPart(context.folder / p.text("path"));
+    if (p.path)
+        return readPart(context.folder / *p.path);
     for (const ShelfEntry &e : shippedParts())
-        if (e.name == p.text("part"))
+        if (e.name == *p.part)
             return readPart(e.path);
     std::vector<std::string> names;
     for (const ShelfEntry &e : shippedParts())
         names.push_back(e.name);
     return Error{ErrorCode::Unknown, "part",
-                 fmt::format("there is none named {} on the shelf, which holds {}", p.text("part"), fmt::join(names, ", "))};
+                 fmt::format("there is none named {} on the shelf, which holds {}", *p.part, fmt::join(names, ", "))};
 }
 
-Result<Creature> insertPart(const Creature &before, const Params &p, CommandContext &context)
+Result<Creature> insertPart(const Creature &before, const InsertPart &p, CommandContext &context)
 {
-    const auto part = findPart(p, context);
-    if (!part)
-        return part.error();
+    const auto part = need(findPart(p, context));
     std::uint32_t parent = 0;
-    if (p.has("parent") && p.value("parent") != 0) {
-        const auto found = findForm(before, p.value("parent"));
-        if (!found)
-            return found.error();
-        parent = *found;
+    if (p.parent && !isNone(*p.parent)) {
+        const auto found = need(findForm(before, *p.parent));
+        parent = found;
     }
-    Quat turn = p.has("turn") ? fromEulerDeg(p.point("turn")) : Quat{};
-    if (p.has("normal") && part->turnsToNormal) {
-        if (!(length(p.point("normal")) > 1e-6f))
+    Quat turn = p.turn ? fromEulerDeg(*p.turn) : Quat{};
+    if (p.normal && part.turnsToNormal) {
+        if (!(length(*p.normal) > 1e-6f))
             return Error{ErrorCode::BadValue, "normal", "has no direction"};
-        turn = normalized(turn * turnFromTo(part->outward, normalized(p.point("normal"))));
+        turn = normalized(turn * rotationFromTo(part.outward, normalized(*p.normal)));
     }
-    const float scale = p.has("radius") ? p.number("radius") / part->fitsRadius * p.number("scale") : p.number("scale");
-    const Transform root{p.point("at"), turn, Vec3f{1, 1, 1} * scale};
+    const float scale = p.radius ? *p.radius / part.fitsRadius * p.scale : p.scale;
+    const Transform root{p.at, turn, Vec3f{1, 1, 1} * scale};
     Creature after = before;
     const std::uint32_t first = after.nextId;
     const auto renamed = [&](std::uint32_t id) { // in the order of the part's forms
-        const auto &forms = part->armature.forms;
+        const auto &forms = part.armature.forms;
         const auto at = std::find_if(forms.begin(), forms.end(), [&](const Form &f) { return f.id == id; });
         return at == forms.end() ? 0 : first + std::uint32_t(at - forms.begin());
     };
     std::vector<std::pair<std::uint32_t, std::uint32_t>> links;
-    after.nextId += std::uint32_t(part->armature.forms.size());
-    for (const Form &f : part->armature.forms) {
+    after.nextId += std::uint32_t(part.armature.forms.size());
+    for (const Form &f : part.armature.forms) {
         Form copy = f;
         copy.id = renamed(f.id);
         copy.name = after.uniqueName(f.name);
@@ -69,7 +68,7 @@ Result<Creature> insertPart(const Creature &before, const Params &p, CommandCont
             if (const Form *onto = after.armature.find(parent); onto && f.repeat.mode == armature::RepeatMode::Around) {
                 const Transform frame = after.armature.worldPlace(*onto);
                 copy.repeat.centre = frame.applyInverse(copy.repeat.centre);
-                copy.repeat.axis = rotate(frame.turn.conjugate(), rotate(turn, f.repeat.axis));
+                copy.repeat.axis = rotate(frame.rotation.conjugate(), rotate(turn, f.repeat.axis));
             }
         } else {
             copy.parent = renamed(f.parent);
@@ -81,7 +80,7 @@ Result<Creature> insertPart(const Creature &before, const Params &p, CommandCont
                 link = links.insert(links.end(), {f.link, after.nextId++});
             copy.link = link->second;
         }
-        if (p.isOn("mirror"))
+        if (p.isMirrored)
             copy.isMirrored = true;
         after.armature.forms.push_back(std::move(copy));
     }
@@ -91,23 +90,25 @@ Result<Creature> insertPart(const Creature &before, const Params &p, CommandCont
 
 } // namespace
 
+Fields<InsertPart> InsertPart::fields()
+{
+    using P = InsertPart;
+    return {
+        fieldOf<P>(&P::part, "part", "", "of the shelf: paw, hoof, beak, ear and more, named after their files in data/parts"),
+        fieldOf<P>(&P::path, "path", "", "a .part.json file"),
+        fieldOf<P>(&P::at, "at", "mm", "where it is joined on, in creature space").required(),
+        fieldOf<P>(&P::parent, "parent", "", "form it hangs from; 0 for none"),
+        fieldOf<P>(&P::normal, "normal", "", "the way out of the body there; parts that are made to follow it do"),
+        fieldOf<P>(&P::turn, "turn", "deg", "turned by this as well"),
+        fieldOf<P>(&P::radius, "radius", "mm", "thickness of what it sits on: the part is scaled to fit", 0.01, 10000),
+        fieldOf<P>(&P::scale, "scale", "", "times that size", 0.001, 1000),
+        fieldOf<P>(&P::isMirrored, "mirror", "", "with twins across the middle plane")};
+}
+
 std::vector<CommandSpec> partCommands()
 {
     return {
-        {"part.insert",
-         "Insert part",
-         "Sets a ready part down: one of the shelf, or a part file.",
-         {textParam("part", "of the shelf: paw, hoof, beak, ear and more, named after their files in data/parts"),
-          pathParam("path", "a .part.json file"),
-          required(plainParam(ParamKind::Point, "at", "mm", "where it is joined on, in creature space")),
-          plainParam(ParamKind::Reference, "parent", "", "form it hangs from; 0 for none"),
-          plainParam(ParamKind::Point, "normal", "", "the way out of the body there; parts that are made to follow it do"),
-          plainParam(ParamKind::Point, "turn", "deg", "turned by this as well"),
-          numberParam("radius", "mm", "thickness of what it sits on: the part is scaled to fit", 0.01, 10000),
-          numberParam("scale", "", "times that size", 0.001, 1000, "1"),
-          switchParam("mirror", "with twins across the middle plane", "false")},
-         insertPart,
-         true},
+        commandOf(insertPart, true),
     };
 }
 

@@ -1,5 +1,7 @@
 // Commands about items of any kind: forms, pieces, cages, pictures and what joins them.
 #include "command/fields.h"
+#include "command/items/item_fields.h"
+#include "command/named_items.h"
 #include "command/forms/form_edit.h"
 
 #include <fmt/format.h>
@@ -7,43 +9,6 @@
 namespace bonemoss::command {
 
 namespace {
-
-struct ShowItems {
-    static constexpr const char *kName = "items.show", *kTitle = "Show and hide",
-                                *kText = "Shows and hides forms, pieces, cages and pictures in one step.";
-    std::optional<std::vector<ItemName>> show, hide;
-    static Fields<ShowItems> fields()
-    {
-        using P = ShowItems;
-        return {fieldOf<P>(&P::show, "show", "", "what shall be seen"), fieldOf<P>(&P::hide, "hide", "", "what shall not")};
-    }
-};
-
-struct SetItems {
-    static constexpr const char *kName = "items.set", *kTitle = "Change items",
-                                *kText = "Hides, locks, renames or colours items of any kind.";
-    std::vector<ItemName> items;
-    std::optional<std::string> name, colour;
-    std::optional<bool> isHidden, isLocked;
-    static Fields<SetItems> fields()
-    {
-        using P = SetItems;
-        return {fieldOf<P>(&P::items, "items", "", "names or ids, of any kind").required(),
-                fieldOf<P>(&P::name, "name", "", "of one item; made unique"), fieldOf<P>(&P::isHidden, "hidden", "", "not shown"),
-                fieldOf<P>(&P::isLocked, "locked", "", "cannot be changed"),
-                fieldOf<P>(&P::colour, "colour", "", "#rrggbb to tell it apart; empty for none")};
-    }
-};
-
-struct RemoveItems {
-    static constexpr const char *kName = "items.remove", *kTitle = "Delete items",
-                                *kText = "Deletes items of any kind with what hangs from them, in one step.";
-    std::vector<ItemName> items;
-    static Fields<RemoveItems> fields()
-    {
-        return {fieldOf<RemoveItems>(&RemoveItems::items, "items", "", "names or ids, of any kind").required()};
-    }
-};
 
 /// The items that a list names, of any kinds.
 Result<std::vector<ItemPlace>> placesOf(const Creature &c, const std::vector<ItemName> &names, const char *list)
@@ -53,8 +18,7 @@ Result<std::vector<ItemPlace>> placesOf(const Creature &c, const std::vector<Ite
         const auto found = std::holds_alternative<std::string>(name) ? findItem(c, std::string_view(std::get<std::string>(name)))
                                                                      : findItem(c, std::get<std::uint32_t>(name));
         if (!found)
-            return Error{ErrorCode::Unknown, list,
-                         fmt::format("there is nothing called {}", value::Of<ItemName>::write(name).dump())};
+            return Error{ErrorCode::Unknown, list, fmt::format("there is nothing called {}", told(name))};
         out.push_back(*found);
     }
     return out;
@@ -66,10 +30,7 @@ Result<Creature> showItems(const Creature &before, const ShowItems &p, CommandCo
     for (const auto &[list, names, isHidden] : {std::tuple{"show", &p.show, false}, std::tuple{"hide", &p.hide, true}}) {
         if (!*names)
             continue;
-        const auto places = placesOf(before, **names, list);
-        if (!places)
-            return places.error();
-        for (const ItemPlace &place : *places)
+        for (const ItemPlace &place : need(placesOf(before, **names, list)))
             place.kind->edit(after, place.index).isHidden = isHidden;
     }
     return after;
@@ -77,20 +38,17 @@ Result<Creature> showItems(const Creature &before, const ShowItems &p, CommandCo
 
 Result<Creature> setItems(const Creature &before, const SetItems &p, CommandContext &)
 {
-    const auto places = placesOf(before, p.items, "items");
-    if (!places)
-        return places.error();
-    if (p.name && places->size() != 1)
+    const auto places = need(placesOf(before, p.items, "items"));
+    if (p.name && places.size() != 1)
         return Error{ErrorCode::BadValue, "name", "is for one item alone"};
     const auto colour = colourNamed(p.colour.value_or(""));
     if (!colour)
         return Error{ErrorCode::BadValue, "colour", "a colour is written #rrggbb; an empty one stands for none"};
     const bool isChange = (p.name || p.colour) && !p.isLocked; // what is locked may be shown, hidden and unlocked
     Creature after = before;
-    for (const ItemPlace &place : *places) {
+    for (const ItemPlace &place : places) {
         if (isChange)
-            if (const Status free = refuseLocked(place.in(before)); !free)
-                return free.error();
+            need(refuseLocked(place.in(before)));
         Item &item = place.kind->edit(after, place.index);
         item.isHidden = p.isHidden.value_or(item.isHidden);
         item.isLocked = p.isLocked.value_or(item.isLocked);
@@ -104,19 +62,36 @@ Result<Creature> setItems(const Creature &before, const SetItems &p, CommandCont
 
 Result<Creature> removeNamed(const Creature &before, const RemoveItems &p, CommandContext &)
 {
-    const auto places = placesOf(before, p.items, "items");
-    if (!places)
-        return places.error();
+    const auto places = need(placesOf(before, p.items, "items"));
     std::vector<std::uint32_t> ids;
-    for (const ItemPlace &place : *places)
+    for (const ItemPlace &place : places)
         ids.push_back(place.in(before).id);
     Creature after = before;
-    if (const Status gone = removeItems(after, ids); !gone)
-        return gone.error();
+    need(removeItems(after, ids));
     return after;
 }
 
 } // namespace
+
+Fields<ShowItems> ShowItems::fields()
+{
+    using P = ShowItems;
+    return {fieldOf<P>(&P::show, "show", "", "what shall be seen"), fieldOf<P>(&P::hide, "hide", "", "what shall not")};
+}
+
+Fields<SetItems> SetItems::fields()
+{
+    using P = SetItems;
+    return {fieldOf<P>(&P::items, "items", "", "names or ids, of any kind").required(),
+            fieldOf<P>(&P::name, "name", "", "of one item; made unique"), fieldOf<P>(&P::isHidden, "hidden", "", "not shown"),
+            fieldOf<P>(&P::isLocked, "locked", "", "cannot be changed"),
+            fieldOf<P>(&P::colour, "colour", "", "#rrggbb to tell it apart; empty for none")};
+}
+
+Fields<RemoveItems> RemoveItems::fields()
+{
+    return {fieldOf<RemoveItems>(&RemoveItems::items, "items", "", "names or ids, of any kind").required()};
+}
 
 std::vector<CommandSpec> itemCommands()
 {

@@ -1,5 +1,7 @@
 // Detail layers: their order, strength and masks, and what can be made of one.
-#include "command/params.h"
+#include "command/fields.h"
+#include "command/layers/layer_fields.h"
+#include "command/named_items.h"
 #include "store/store.h"
 #include "skin/carry.h"
 #include "growth/growth.h"
@@ -44,116 +46,97 @@ float bodyEdge(const Skin &state)
     return meanEdgeLength(mesh::makeSurface(state.shown.topology, state.body));
 }
 
-Result<Taken> takeLayer(const Creature &before, const Params &p, Lock lock = Lock::Refuses)
+Taken takeLayer(const Creature &before, const std::optional<ItemName> &pieceName, const ItemName &layer,
+                Lock lock = Lock::Refuses)
 {
-    auto piece = takePiece(before, p);
-    if (!piece)
-        return piece.error();
-    const auto id = findLayer(**piece, p.value("layer"));
-    if (!id)
-        return id.error();
-    if (*id == 0)
-        return Error{ErrorCode::BadValue, "layer", "the body is no layer; it has no strength, switch, order or mask of its own"};
-    if (const Layer *l = (*piece)->skin.layer(*id); l->isLocked && lock == Lock::Refuses)
-        return Error{ErrorCode::BadValue, l->name, "this layer is locked; unlock it first"};
-    return Taken{std::move(*piece), *id};
+    auto piece = need(takePiece(before, pieceName));
+    const std::uint32_t id = need(findLayer(*piece, layer));
+    if (id == 0)
+        throw Failure{
+            {ErrorCode::BadValue, "layer", "the body is no layer; it has no strength, switch, order or mask of its own"}};
+    if (const Layer *l = piece->skin.layer(id); l->isLocked && lock == Lock::Refuses)
+        throw Failure{{ErrorCode::BadValue, l->name, "this layer is locked; unlock it first"}};
+    return {std::move(piece), id};
 }
 
-Result<Creature> addLayer(const Creature &before, const Params &p, CommandContext &)
+Result<Creature> addLayer(const Creature &before, const AddLayer &p, CommandContext &)
 {
-    auto piece = takePiece(before, p);
-    if (!piece)
-        return piece.error();
+    auto piece = need(takePiece(before, p.piece));
     Creature after = before;
-    Skin &skin = (*piece)->skin;
+    Skin &skin = piece->skin;
     Layer layer(skin.body.size());
     layer.id = after.nextId++;
-    layer.name = layerName(skin, p.text("name"));
-    layer.strength = p.number("strength");
+    layer.name = layerName(skin, p.name);
+    layer.strength = p.strength;
     skin.layers.push_back(std::move(layer));
-    after.put(std::move(*piece));
+    after.put(std::move(piece));
     return after;
 }
 
-Result<Creature> setLayer(const Creature &before, const Params &p, CommandContext &)
+Result<Creature> setLayer(const Creature &before, const SetLayer &p, CommandContext &)
 {
-    auto taken = takeLayer(before, p, Lock::Allows);
-    if (!taken)
-        return taken.error();
-    Layer &layer = taken->layer();
+    auto taken = takeLayer(before, p.piece, p.layer, Lock::Allows);
+    Layer &layer = taken.layer();
     const float shown = layer.shownStrength();
-    if (layer.isLocked && !p.has("locked") && (p.has("name") || p.has("strength")))
+    if (layer.isLocked && !p.isLocked.has_value() && (p.name || p.strength))
         return Error{ErrorCode::BadValue, layer.name, "this layer is locked; unlock it first"};
-    if (p.has("name"))
-        layer.name = p.text("name");
-    if (p.has("strength"))
-        layer.strength = p.number("strength");
-    if (p.has("on"))
-        layer.isOn = p.isOn("on");
-    if (p.has("locked"))
-        layer.isLocked = p.isOn("locked");
+    setIfGiven(layer.name, p.name);
+    setIfGiven(layer.strength, p.strength);
+    setIfGiven(layer.isOn, p.isOn);
+    setIfGiven(layer.isLocked, p.isLocked);
     if (layer.shownStrength() != shown)
-        skin::mixBlocks(taken->skin(), skin::blocksWith(layer));
-    return putBack(before, std::move(taken->piece));
+        skin::mixBlocks(taken.skin(), skin::blocksWith(layer));
+    return putBack(before, std::move(taken.piece));
 }
 
-Result<Creature> removeLayer(const Creature &before, const Params &p, CommandContext &)
+Result<Creature> removeLayer(const Creature &before, const RemoveLayer &p, CommandContext &)
 {
-    auto taken = takeLayer(before, p);
-    if (!taken)
-        return taken.error();
-    Skin &skin = taken->skin();
-    const auto blocks = skin::blocksWith(taken->layer());
-    std::erase_if(skin.layers, [&](const Layer &l) { return l.id == taken->id; });
+    auto taken = takeLayer(before, p.piece, p.layer);
+    Skin &skin = taken.skin();
+    const auto blocks = skin::blocksWith(taken.layer());
+    std::erase_if(skin.layers, [&](const Layer &l) { return l.id == taken.id; });
     for (Layer &l : skin.layers)
-        if (l.handOver == taken->id)
+        if (l.handOver == taken.id)
             l.handOver = 0; // an ordinary painted layer from now on
     skin::mixBlocks(skin, blocks);
-    return putBack(before, std::move(taken->piece));
+    return putBack(before, std::move(taken.piece));
 }
 
-Result<Creature> mergeLayer(const Creature &before, const Params &p, CommandContext &)
+Result<Creature> mergeLayer(const Creature &before, const MergeLayer &p, CommandContext &)
 {
-    auto taken = takeLayer(before, p);
-    if (!taken)
-        return taken.error();
-    Skin &skin = taken->skin();
-    if (const auto at = taken->place(); at != skin.layers.begin()) {
+    auto taken = takeLayer(before, p.piece, p.layer);
+    Skin &skin = taken.skin();
+    if (const auto at = taken.place(); at != skin.layers.begin()) {
         Layer &below = *(at - 1);
         if (below.isLocked)
             return Error{ErrorCode::BadValue, below.name, "the layer below is locked; unlock it first"};
         below.growth = nullptr; // it is not what its rule makes any more
     }
-    if (const Status merged = skin::mergeDown(skin, taken->id); !merged)
-        return merged.error();
-    return putBack(before, std::move(taken->piece));
+    need(skin::mergeDown(skin, taken.id));
+    return putBack(before, std::move(taken.piece));
 }
 
-Result<Creature> orderLayer(const Creature &before, const Params &p, CommandContext &)
+Result<Creature> orderLayer(const Creature &before, const OrderLayer &p, CommandContext &)
 {
-    auto taken = takeLayer(before, p, Lock::Allows);
-    if (!taken)
-        return taken.error();
-    auto &layers = taken->skin().layers;
-    const auto from = taken->place() - layers.begin();
-    const auto to = std::ptrdiff_t(std::min(p.integer("to"), layers.size() - 1));
+    auto taken = takeLayer(before, p.piece, p.layer, Lock::Allows);
+    auto &layers = taken.skin().layers;
+    const auto from = taken.place() - layers.begin();
+    const auto to = std::ptrdiff_t(std::min<std::size_t>(p.to, layers.size() - 1));
     if (from < to)
         std::rotate(layers.begin() + from, layers.begin() + from + 1, layers.begin() + to + 1);
     else
         std::rotate(layers.begin() + to, layers.begin() + from, layers.begin() + from + 1);
-    return putBack(before, std::move(taken->piece));
+    return putBack(before, std::move(taken.piece));
 }
 
-Result<Creature> soloLayer(const Creature &before, const Params &p, CommandContext &)
+Result<Creature> soloLayer(const Creature &before, const SoloLayer &p, CommandContext &)
 {
-    auto taken = takeLayer(before, p, Lock::Allows);
-    if (!taken)
-        return taken.error();
-    Skin &skin = taken->skin();
+    auto taken = takeLayer(before, p.piece, p.layer, Lock::Allows);
+    Skin &skin = taken.skin();
     std::vector<bool> changed(skin.body.blockCount(), false);
     for (Layer &l : skin.layers) {
         const float shown = l.shownStrength();
-        l.isAside = p.isOn("on") && l.id != taken->id && l.handOver != taken->id;
+        l.isAside = p.isOn && l.id != taken.id && l.handOver != taken.id;
         if (l.shownStrength() != shown)
             for (const std::uint32_t b : skin::blocksWith(l))
                 changed[b] = true;
@@ -163,19 +146,17 @@ Result<Creature> soloLayer(const Creature &before, const Params &p, CommandConte
         if (changed[b])
             blocks.push_back(b);
     skin::mixBlocks(skin, blocks);
-    return putBack(before, std::move(taken->piece));
+    return putBack(before, std::move(taken.piece));
 }
 
-Result<Creature> duplicateLayer(const Creature &before, const Params &p, CommandContext &)
+Result<Creature> duplicateLayer(const Creature &before, const DuplicateLayer &p, CommandContext &)
 {
-    auto taken = takeLayer(before, p, Lock::Allows);
-    if (!taken)
-        return taken.error();
+    auto taken = takeLayer(before, p.piece, p.layer, Lock::Allows);
     Creature after = before;
     const std::uint32_t id = after.nextId++;
-    const std::string name = layerName(taken->skin(), p.has("name") ? p.text("name") : taken->layer().name);
-    const Status done = skin::onAllLevels(taken->skin(), taken->id, [&](Skin &state) -> Status {
-        const auto at = std::find_if(state.layers.begin(), state.layers.end(), [&](const Layer &l) { return l.id == taken->id; });
+    const std::string name = layerName(taken.skin(), p.name ? *p.name : taken.layer().name);
+    const Status done = skin::onAllLevels(taken.skin(), taken.id, [&](Skin &state) -> Status {
+        const auto at = std::find_if(state.layers.begin(), state.layers.end(), [&](const Layer &l) { return l.id == taken.id; });
         Layer twin = *at;
         twin.id = id, twin.isLocked = false, twin.handOver = 0, twin.name = name;
         const auto blocks = skin::blocksWith(twin);
@@ -185,44 +166,36 @@ Result<Creature> duplicateLayer(const Creature &before, const Params &p, Command
     });
     if (!done)
         return done.error();
-    after.put(std::move(taken->piece));
+    after.put(std::move(taken.piece));
     return after;
 }
 
-Result<Creature> maskLayer(const Creature &before, const Params &p, CommandContext &)
+Result<Creature> maskLayer(const Creature &before, const MaskLayer &p, CommandContext &)
 {
-    auto taken = takeLayer(before, p);
-    if (!taken)
-        return taken.error();
-    Skin &skin = taken->skin();
-    auto mask = maskNamed(skin, p.text("mask"), p.isOn("invert"));
-    if (!mask)
-        return mask.error();
-    taken->layer().mask = std::move(*mask);
-    skin::mixBlocks(skin, skin::blocksWith(taken->layer()));
-    return putBack(before, std::move(taken->piece));
+    auto taken = takeLayer(before, p.piece, p.layer);
+    Skin &skin = taken.skin();
+    auto mask = need(maskNamed(skin, p.mask, p.isInverted));
+    taken.layer().mask = std::move(mask);
+    skin::mixBlocks(skin, skin::blocksWith(taken.layer()));
+    return putBack(before, std::move(taken.piece));
 }
 
-Result<Creature> maskFromLayer(const Creature &before, const Params &p, CommandContext &)
+Result<Creature> maskFromLayer(const Creature &before, const MaskFromLayer &p, CommandContext &)
 {
-    auto taken = takeLayer(before, p, Lock::Allows);
-    if (!taken)
-        return taken.error();
-    taken->skin().mask = taken->layer().mask;
-    return putBack(before, std::move(taken->piece));
+    auto taken = takeLayer(before, p.piece, p.layer, Lock::Allows);
+    taken.skin().mask = taken.layer().mask;
+    return putBack(before, std::move(taken.piece));
 }
 
-Result<Creature> flipLayer(const Creature &before, const Params &p, CommandContext &context)
+Result<Creature> flipLayer(const Creature &before, const FlipLayer &p, CommandContext &context)
 {
-    auto taken = takeLayer(before, p);
-    if (!taken)
-        return taken.error();
-    Skin &skin = taken->skin();
-    sculpt::Symmetry plane = taken->piece->symmetry;
+    auto taken = takeLayer(before, p.piece, p.layer);
+    Skin &skin = taken.skin();
+    sculpt::Symmetry plane = taken.piece->symmetry;
     plane.hasPlane = true, plane.around = 1;
     double missed = -1; // of the level in hand, which comes first
-    const Status done = skin::onAllLevels(skin, taken->id, [&](Skin &state) -> Status {
-        Layer &layer = *state.layer(taken->id);
+    const Status done = skin::onAllLevels(skin, taken.id, [&](Skin &state) -> Status {
+        Layer &layer = *state.layer(taken.id);
         std::vector<std::uint32_t> blocks = skin::blocksWith(layer);
         auto copy = skin::copiedLayer(state, layer, state, plane.places().at(1), 4 * bodyEdge(state));
         layer.offsets = std::move(copy.offsets), layer.mask = std::move(copy.mask), layer.growth = nullptr;
@@ -239,7 +212,7 @@ Result<Creature> flipLayer(const Creature &before, const Params &p, CommandConte
     if (missed > 0.005)
         context.notes.push_back(
             fmt::format("{:.1f} % of the skin has no mirror image, and nothing of the layer now", missed * 100));
-    return putBack(before, std::move(taken->piece));
+    return putBack(before, std::move(taken.piece));
 }
 
 /// Puts a copy of a layer on top of a piece, at all its levels. from: the finest level of where it lies.
@@ -268,64 +241,52 @@ Status lay(Creature &creature, const Skin &from, std::uint32_t layerId, std::sha
     return Done{};
 }
 
-Result<Creature> copyLayer(const Creature &before, const Params &p, CommandContext &context)
+Result<Creature> copyLayer(const Creature &before, const CopyLayer &p, CommandContext &context)
 {
-    auto taken = takeLayer(before, p, Lock::Allows);
-    if (!taken)
-        return taken.error();
-    const auto to = findPiece(before, p, "to");
-    if (!to)
-        return to.error();
-    if (before.piece(*to)->isLocked)
-        return Error{ErrorCode::BadValue, before.piece(*to)->name, "is locked; unlock it first"};
+    auto taken = takeLayer(before, p.piece, p.layer, Lock::Allows);
+    const auto to = need(findPiece(before, p.to, "to"));
+    if (before.piece(to)->isLocked)
+        return Error{ErrorCode::BadValue, before.piece(to)->name, "is locked; unlock it first"};
     Creature after = before;
-    const Status laid = lay(after, wholeSkin(*taken->piece), taken->id, std::make_shared<Piece>(*before.piece(*to)), context);
-    return laid ? Result<Creature>(std::move(after)) : laid.error();
+    need(lay(after, wholeSkin(*taken.piece), taken.id, std::make_shared<Piece>(*before.piece(to)), context));
+    return after;
 }
 
-Result<Creature> takeFromFile(const Creature &before, const Params &p, CommandContext &context)
+Result<Creature> takeFromFile(const Creature &before, const TakeFromFile &p, CommandContext &context)
 {
-    auto to = takePiece(before, p);
-    if (!to)
-        return to.error();
-    const auto other = store::loadStore(context.folder / p.text("path"), context.progress);
-    if (!other)
-        return other.error();
-    for (const auto &piece : other->creature.pieces)
+    auto to = need(takePiece(before, p.piece));
+    const auto other = need(store::loadStore(context.folder / p.path, context.progress));
+    for (const auto &piece : other.creature.pieces)
         for (const Layer &l : piece->skin.layers)
-            if (l.name == p.text("layer") && (!p.has("from") || p.text("from") == piece->name)) {
+            if (l.name == p.layer && (!p.from || *p.from == piece->name)) {
                 Creature after = before;
-                const Status laid = lay(after, wholeSkin(*piece), l.id, std::move(*to), context);
-                return laid ? Result<Creature>(std::move(after)) : laid.error();
+                need(lay(after, wholeSkin(*piece), l.id, std::move(to), context));
+                return after;
             }
-    return Error{ErrorCode::Unknown, p.text("path"),
-                 fmt::format("has no layer \"{}\"{}", p.text("layer"), p.has("from") ? " on a piece of that name" : "")};
+    return Error{ErrorCode::Unknown, p.path.native(),
+                 fmt::format("has no layer \"{}\"{}", p.layer, p.from ? " on a piece of that name" : "")};
 }
 
-Result<Creature> makeHandLayer(const Creature &before, const Params &p, CommandContext &)
+Result<Creature> makeHandLayer(const Creature &before, const MakeHandLayer &p, CommandContext &)
 {
-    auto taken = takeLayer(before, p, Lock::Allows);
-    if (!taken)
-        return taken.error();
-    if (!taken->layer().growth)
-        return Error{ErrorCode::BadValue, taken->layer().name, "is painted; only a growth has hand work of its own"};
+    auto taken = takeLayer(before, p.piece, p.layer, Lock::Allows);
+    if (!taken.layer().growth)
+        return Error{ErrorCode::BadValue, taken.layer().name, "is painted; only a growth has hand work of its own"};
     Creature after = before;
-    handLayer(taken->skin(), taken->id, after.nextId);
-    after.put(std::move(taken->piece));
+    handLayer(taken.skin(), taken.id, after.nextId);
+    after.put(std::move(taken.piece));
     return after;
 }
 
 /// Where detail repeats itself: told, masked, or varied.
-Result<Creature> lookForRepeats(const Creature &before, const Params &p, CommandContext &context)
+Result<Creature> lookForRepeats(const Creature &before, const LookForRepeats &p, CommandContext &context)
 {
-    auto piece = takePiece(before, p);
-    if (!piece)
-        return piece.error();
-    Skin &skin = (*piece)->skin;
-    const growth::RepeatSettings settings{p.number("width"), p.number("reach"), p.number("likeness")};
+    auto piece = need(takePiece(before, p.piece));
+    Skin &skin = piece->skin;
+    const growth::RepeatSettings settings{p.width, p.reach, p.likeness};
     const auto spots = growth::findRepeats(skin, settings, context.progress);
     if (context.progress.isCancelled())
-        return Error{ErrorCode::Cancelled, (*piece)->name, "nothing was looked for"};
+        return Error{ErrorCode::Cancelled, piece->name, "nothing was looked for"};
     if (spots.empty()) {
         context.notes.push_back("no pattern repeats within the eye's reach");
         return before;
@@ -336,15 +297,15 @@ Result<Creature> lookForRepeats(const Creature &before, const Params &p, Command
         context.notes.push_back(
             {fmt::format("{:.0f} % like a place {:.1f} mm away", spots[k].likeness * 100, length(spots[k].at - spots[k].of)),
              spots[k].at});
-    const std::string how = p.text("how");
-    if (how == "tell")
+    const RepeatsHow how = p.how;
+    if (how == RepeatsHow::Tell)
         return before;
-    if (how == "vary") {
-        growth::varySpots(skin, spots, settings.width, p.integer("seed"));
+    if (how == RepeatsHow::Vary) {
+        growth::varySpots(skin, spots, settings.width, p.seed);
         if (const auto left = growth::findRepeats(skin, settings, context.progress); !left.empty())
             context.notes.push_back(
                 {fmt::format("{} still do; those of a growth differ when its variation or seed does", left.size()), left[0].at});
-        return putBack(before, std::move(*piece));
+        return putBack(before, std::move(piece));
     }
     mesh::BlockArray<std::uint8_t> mask(skin.body.size());
     for (std::size_t b = 0; b < mask.blockCount(); ++b) {
@@ -356,83 +317,117 @@ Result<Creature> lookForRepeats(const Creature &before, const Params &p, Command
     }
     skin::dropBlank(mask);
     skin.mask = std::move(mask);
-    return putBack(before, std::move(*piece));
+    return putBack(before, std::move(piece));
 }
 
 } // namespace
 
+Fields<AddLayer> AddLayer::fields()
+{
+    using P = AddLayer;
+    return {pieceField<P>(), fieldOf<P>(&P::name, "name", "", "of the layer"),
+            fieldOf<P>(&P::strength, "strength", "", "-1 to 2", -1, 2)};
+}
+
+Fields<SetLayer> SetLayer::fields()
+{
+    using P = SetLayer;
+    return {pieceField<P>(),
+            layerField<P>(),
+            fieldOf<P>(&P::name, "name", "", "new name"),
+            fieldOf<P>(&P::strength, "strength", "", "-1 to 2", -1, 2),
+            fieldOf<P>(&P::isOn, "on", "", "shown or not"),
+            fieldOf<P>(&P::isLocked, "locked", "", "no stroke or command changes it")};
+}
+
+Fields<RemoveLayer> RemoveLayer::fields()
+{
+    using P = RemoveLayer;
+    return {pieceField<P>(), layerField<P>()};
+}
+
+Fields<MergeLayer> MergeLayer::fields()
+{
+    using P = MergeLayer;
+    return {pieceField<P>(), layerField<P>()};
+}
+
+Fields<OrderLayer> OrderLayer::fields()
+{
+    using P = OrderLayer;
+    return {pieceField<P>(), layerField<P>(), fieldOf<P>(&P::to, "to", "", "its place from below, from 0", 0, 10000).required()};
+}
+
+Fields<SoloLayer> SoloLayer::fields()
+{
+    using P = SoloLayer;
+    return {pieceField<P>(), layerField<P>(), fieldOf<P>(&P::isOn, "on", "", "alone, or all again")};
+}
+
+Fields<DuplicateLayer> DuplicateLayer::fields()
+{
+    using P = DuplicateLayer;
+    return {pieceField<P>(), layerField<P>(), fieldOf<P>(&P::name, "name", "", "of the second")};
+}
+
+Fields<FlipLayer> FlipLayer::fields()
+{
+    using P = FlipLayer;
+    return {pieceField<P>(), layerField<P>()};
+}
+
+Fields<MaskLayer> MaskLayer::fields()
+{
+    using P = MaskLayer;
+    return {pieceField<P>(), layerField<P>(),
+            fieldOf<P>(&P::mask, "mask", "", "\"hand\" for the mask in hand, \"none\", or the name of a kept one"),
+            fieldOf<P>(&P::isInverted, "invert", "", "show it only where the mask lies")};
+}
+
+Fields<MaskFromLayer> MaskFromLayer::fields()
+{
+    using P = MaskFromLayer;
+    return {pieceField<P>(), layerField<P>()};
+}
+
+Fields<CopyLayer> CopyLayer::fields()
+{
+    using P = CopyLayer;
+    return {pieceField<P>(), layerField<P>(), fieldOf<P>(&P::to, "to", "", "the other piece").required()};
+}
+
+Fields<TakeFromFile> TakeFromFile::fields()
+{
+    using P = TakeFromFile;
+    return {pieceField<P>(), fieldOf<P>(&P::path, "path", "", "the other creature's .bonemoss file").required(),
+            fieldOf<P>(&P::layer, "layer", "", "its name there").required(),
+            fieldOf<P>(&P::from, "from", "", "name of the piece there")};
+}
+
+Fields<LookForRepeats> LookForRepeats::fields()
+{
+    using P = LookForRepeats;
+    return {pieceField<P>(),
+            fieldOf<P>(&P::width, "width", "mm", "of the pattern", 0.2, 200),
+            fieldOf<P>(&P::reach, "reach", "mm", "farther apart the eye does not compare", 1, 1000),
+            fieldOf<P>(&P::likeness, "likeness", "", "correlation of two reliefs that counts, 0.5 to 1", 0.5, 1),
+            choiceOf<P>(&P::how, "how", "what is done about them", kRepeatsHowNames),
+            fieldOf<P>(&P::seed, "seed", "", "of vary", 0, 4294967295.0)};
+}
+
+Fields<MakeHandLayer> MakeHandLayer::fields()
+{
+    using P = MakeHandLayer;
+    return {pieceField<P>(), layerField<P>()};
+}
+
 std::vector<CommandSpec> layerCommands()
 {
-    const ParamSpec layer = required(plainParam(ParamKind::Reference, "layer", "", "name or id"));
-    ParamSpec seed = numberParam("seed", "", "of vary", 0, 4294967295.0, "1");
-    seed.kind = ParamKind::Integer;
-    ParamSpec to = required(numberParam("to", "", "its place from below, from 0", 0, 10000));
-    to.kind = ParamKind::Integer;
-    ParamSpec file = required(pathParam("path", "the other creature's .bonemoss file"));
     return {
-        {"layer.add",
-         "Add layer",
-         "A new detail layer on top.",
-         {pieceParam(), textParam("name", "of the layer", "\"Layer\""), numberParam("strength", "", "-1 to 2", -1, 2, "1")},
-         addLayer},
-        {"layer.set",
-         "Change layer",
-         "Name, strength, switch and lock of a layer.",
-         {pieceParam(), layer, textParam("name", "new name"), numberParam("strength", "", "-1 to 2", -1, 2),
-          switchParam("on", "shown or not"), switchParam("locked", "no stroke or command changes it")},
-         setLayer},
-        {"layer.remove", "Delete layer", "Deletes a layer.", {pieceParam(), layer}, removeLayer},
-        {"layer.merge", "Merge down", "Adds a layer to the one below it, or to the body.", {pieceParam(), layer}, mergeLayer},
-        {"layer.order", "Move layer", "Puts a layer at another place among the layers.", {pieceParam(), layer, to}, orderLayer},
-        {"layer.solo",
-         "Layer alone",
-         "Shows one layer alone, with its hand work; the others keep their switches.",
-         {pieceParam(), layer, switchParam("on", "alone, or all again", "true")},
-         soloLayer},
-        {"layer.duplicate",
-         "Duplicate layer",
-         "A second one of the same, above it.",
-         {pieceParam(), layer, textParam("name", "of the second")},
-         duplicateLayer},
-        {"layer.flip",
-         "Flip layer",
-         "Exchanges left and right of a layer, across the piece's plane of symmetry.",
-         {pieceParam(), layer},
-         flipLayer},
-        {"layer.mask",
-         "Mask layer",
-         "Keeps a layer from showing where a mask lies.",
-         {pieceParam(), layer,
-          textParam("mask", "\"hand\" for the mask in hand, \"none\", or the name of a kept one", "\"hand\""),
-          switchParam("invert", "show it only where the mask lies", "false")},
-         maskLayer},
-        {"layer.toMask", "Mask from layer", "Takes a layer's mask into the hand.", {pieceParam(), layer}, maskFromLayer},
-        {"layer.copy",
-         "Copy layer",
-         "Lays a copy of a layer on another piece, by where it lies.",
-         {pieceParam(), layer, required(plainParam(ParamKind::Reference, "to", "", "the other piece"))},
-         copyLayer},
-        {"layer.take",
-         "Layer from file",
-         "Lays a layer of another creature on a piece, by where it lies.",
-         {pieceParam(), file, required(textParam("layer", "its name there")), textParam("from", "name of the piece there")},
-         takeFromFile,
-         true},
-        {"detail.repeats",
-         "Look for repetition",
-         "Finds places where the relief of the layers repeats another within the eye's reach, at the same turn and size; masks "
-         "them, or makes "
-         "them differ.",
-         {pieceParam(), numberParam("width", "mm", "of the pattern", 0.2, 200, "4"),
-          numberParam("reach", "mm", "farther apart the eye does not compare", 1, 1000, "40"),
-          numberParam("likeness", "", "correlation of two reliefs that counts, 0.5 to 1", 0.5, 1, "0.95"),
-          choiceParam("how", "what is done about them", {"tell", "mask", "vary"}, "\"tell\""), seed},
-         lookForRepeats},
-        {"layer.hand",
-         "Work by hand",
-         "Makes the layer above a growth that strokes on the growth go to; it stays when the growth grows again.",
-         {pieceParam(), layer},
-         makeHandLayer},
+        commandOf(addLayer),       commandOf(setLayer),      commandOf(removeLayer),    commandOf(mergeLayer),
+        commandOf(orderLayer),     commandOf(soloLayer),     commandOf(duplicateLayer), commandOf(flipLayer),
+        commandOf(maskLayer),      commandOf(maskFromLayer), commandOf(copyLayer),      commandOf(takeFromFile, true),
+        commandOf(lookForRepeats), commandOf(makeHandLayer),
     };
 }
 

@@ -1,4 +1,7 @@
 // Masks from the shape of a skin, from what is drawn round in the view, and their borders.
+#include "command/fields.h"
+#include "command/marks/mark_fields.h"
+#include "command/named_items.h"
 #include "command/region.h"
 #include "skin/skin_maps.h"
 #include "base/parallel.h"
@@ -16,93 +19,86 @@ namespace {
 using Bytes = mesh::BlockArray<std::uint8_t>;
 
 /// Puts a mask made anew together with the one in hand.
-void combine(skin::Skin &skin, const Bytes &made, const std::string &how)
+void combine(skin::Skin &skin, const Bytes &made, MaskCombine how)
 {
-    if (how == "replace") {
+    if (how == MaskCombine::Replace) {
         skin.mask = made;
     } else {
         for (std::size_t b = 0; b < made.blockCount(); ++b) {
             const std::uint8_t *with = made.data(b);
-            if (!with && how != "common")
+            if (!with && how != MaskCombine::Common)
                 continue;
             std::uint8_t *m = skin.mask.edit(b);
             for (std::size_t i = 0; i < made.countIn(b); ++i) {
                 const std::uint8_t v = with ? with[i] : std::uint8_t(0);
-                m[i] = how == "add" ? std::max(m[i], v) : std::min(m[i], how == "common" ? v : std::uint8_t(255 - v));
+                m[i] = how == MaskCombine::Add ? std::max(m[i], v)
+                                               : std::min(m[i], how == MaskCombine::Common ? v : std::uint8_t(255 - v));
             }
         }
     }
     skin::dropBlank(skin.mask);
 }
 
-Result<Creature> growMask(const Creature &before, const Params &p, CommandContext &)
+Result<Creature> growMask(const Creature &before, const GrowMask &p, CommandContext &)
 {
-    auto piece = takePiece(before, p);
-    if (!piece)
-        return piece.error();
-    skin::growMask((*piece)->skin, int(std::lround(p.number("rings"))));
-    return putBack(before, std::move(*piece));
+    auto piece = need(takePiece(before, p.piece));
+    skin::growMask(piece->skin, int(std::lround(p.rings)));
+    return putBack(before, std::move(piece));
 }
 
-Result<Creature> sharpenMask(const Creature &before, const Params &p, CommandContext &)
+Result<Creature> sharpenMask(const Creature &before, const SharpenMask &p, CommandContext &)
 {
-    auto piece = takePiece(before, p);
-    if (!piece)
-        return piece.error();
-    skin::sharpenMask((*piece)->skin, p.number("amount"));
-    return putBack(before, std::move(*piece));
+    auto piece = need(takePiece(before, p.piece));
+    skin::sharpenMask(piece->skin, p.amount);
+    return putBack(before, std::move(piece));
 }
 
 struct Source {
-    std::string_view name;
     skin::SkinMap map;
     float sign, least, most, soft; ///< what is masked when nothing is said
 };
-constexpr Source kSources[] = {
-    {"hollows", skin::SkinMap::MeanCurvature, 1, 0.3f, 1000, 0.3f},
-    {"ridges", skin::SkinMap::MeanCurvature, -1, 0.3f, 1000, 0.3f},
-    {"slope", skin::SkinMap::Slope, 1, 0, 45, 15},
-    {"thin", skin::SkinMap::Thickness, 1, 0, 4, 1},
-    {"colour", skin::SkinMap::Colour, 1, 0.5f, 1, 0.1f},
-    {"stretched", skin::SkinMap::Stretch, 1, 4, 1e6f, 1},
-    {"neglected", skin::SkinMap::Work, 1, 0, 0.5f, 0.5f},
-    {"uneven", skin::SkinMap::Mirror, 1, 0.5f, 1e6f, 0.2f},
-    {"covered", skin::SkinMap::AmbientOcclusion, 1, 0.5f, 1, 0.2f},
-    {"overlapping", skin::SkinMap::Overlap, 1, 1, 1e6f, 0.1f},
-    {"seen", skin::SkinMap::Seen, 1, 1, 1, 0.1f},
-};
+constexpr std::array<Source, kMaskedShapeNames.size()> kSources{{
+    // in the order of MaskedShape
+    {skin::SkinMap::MeanCurvature, 1, 0.3f, 1000, 0.3f},
+    {skin::SkinMap::MeanCurvature, -1, 0.3f, 1000, 0.3f},
+    {skin::SkinMap::Slope, 1, 0, 45, 15},
+    {skin::SkinMap::Thickness, 1, 0, 4, 1},
+    {skin::SkinMap::Colour, 1, 0.5f, 1, 0.1f},
+    {skin::SkinMap::Stretch, 1, 4, 1e6f, 1},
+    {skin::SkinMap::Work, 1, 0, 0.5f, 0.5f},
+    {skin::SkinMap::Mirror, 1, 0.5f, 1e6f, 0.2f},
+    {skin::SkinMap::AmbientOcclusion, 1, 0.5f, 1, 0.2f},
+    {skin::SkinMap::Overlap, 1, 1, 1e6f, 0.1f},
+    {skin::SkinMap::Seen, 1, 1, 1, 0.1f},
+}};
 
-Result<Creature> maskShape(const Creature &before, const Params &p, CommandContext &context)
+Result<Creature> maskShape(const Creature &before, const MaskShape &p, CommandContext &context)
 {
-    auto piece = takePiece(before, p);
-    if (!piece)
-        return piece.error();
-    skin::Skin &skin = (*piece)->skin;
-    const std::string what = p.text("what");
-    const Source &source =
-        *std::find_if(std::begin(kSources), std::end(kSources), [&](const Source &s) { return s.name == what; });
+    auto piece = need(takePiece(before, p.piece));
+    skin::Skin &skin = piece->skin;
+    const Source &source = kSources[std::size_t(p.what)];
     skin::MapSettings settings;
-    settings.width = p.number("width");
+    settings.width = p.width;
     for (const auto &other : before.pieces)
-        if (other->id != (*piece)->id && !other->isHidden)
+        if (other->id != piece->id && !other->isHidden)
             settings.others.push_back(&other->skin.shown);
     if (source.map == skin::SkinMap::Seen) {
-        if (!p.has("eye") || !p.has("target") || length(p.point("target") - p.point("eye")) < 1e-3f)
+        if (!p.eye || !p.target || length(*p.target - *p.eye) < 1e-3f)
             return Error{ErrorCode::BadValue, "seen", "say from where to where it is looked (eye, target)"};
         portrait::Camera camera;
-        camera.target = p.point("target");
-        camera.distance = length(p.point("target") - p.point("eye"));
-        camera.turn = portrait::turnLooking(p.point("eye") - p.point("target"), p.point("up"));
-        camera.heightAngle = p.number("angle") * std::numbers::pi_v<float> / 180;
-        camera.isParallel = p.isOn("parallel");
-        settings.sight = portrait::sightOf(camera, p.number("aspect"));
+        camera.target = *p.target;
+        camera.distance = length(*p.target - *p.eye);
+        camera.rotation = portrait::rotationLooking(*p.eye - *p.target, p.up);
+        camera.fieldOfView = p.angle * std::numbers::pi_v<float> / 180;
+        camera.isParallel = p.isParallel;
+        settings.sight = portrait::sightOf(camera, p.aspect);
     }
-    settings.point = (*piece)->symmetry.point, settings.normal = (*piece)->symmetry.normal;
+    settings.point = piece->symmetry.point, settings.normal = piece->symmetry.normal;
     const std::vector<float> map = skin::mapOf(skin, source.map, settings, context.progress);
     if (map.empty() && skin.body.size() > 0)
-        return Error{ErrorCode::Cancelled, (*piece)->name, "the mask was not made"};
-    const float least = p.has("from") ? p.number("from") : source.least, most = p.has("to") ? p.number("to") : source.most;
-    const float soft = std::max(p.has("soft") ? p.number("soft") : source.soft, 1e-6f);
+        return Error{ErrorCode::Cancelled, piece->name, "the mask was not made"};
+    const float least = p.from.value_or(source.least), most = p.to.value_or(source.most);
+    const float soft = std::max(p.soft.value_or(source.soft), 1e-6f);
     Bytes made(skin.body.size());
     std::size_t masked = 0;
     for (std::size_t b = 0; b < made.blockCount(); ++b) {
@@ -114,10 +110,10 @@ Result<Creature> maskShape(const Creature &before, const Params &p, CommandConte
             masked += m[i] > 127;
         }
     }
-    combine(skin, made, p.text("how"));
+    combine(skin, made, p.how);
     context.notes.push_back(
         fmt::format("{:.1f} % of the skin", 100.0 * double(masked) / double(std::max<std::size_t>(1, map.size()))));
-    return putBack(before, std::move(*piece));
+    return putBack(before, std::move(piece));
 }
 
 /// Whether a point is inside an outline: the crossing number of a ray to the right.
@@ -132,20 +128,18 @@ bool isInside(const std::vector<std::array<float, 2>> &outline, float x, float y
     return inside;
 }
 
-Result<Creature> maskArea(const Creature &before, const Params &p, CommandContext &)
+Result<Creature> maskArea(const Creature &before, const MaskArea &p, CommandContext &)
 {
-    auto piece = takePiece(before, p);
-    if (!piece)
-        return piece.error();
-    skin::Skin &skin = (*piece)->skin;
-    const Vec3f direction = normalized(p.point("direction"));
-    const auto line = p.path("outline");
+    auto piece = need(takePiece(before, p.piece));
+    skin::Skin &skin = piece->skin;
+    const Vec3f direction = normalized(p.direction);
+    const std::vector<Vec3f> &line = p.outline;
     if (line.size() < 3 || direction == Vec3f{})
         return Error{ErrorCode::BadValue, "mask.area", "an outline of three points and a direction are needed"};
     const Vec3f u = normalized(cross(std::abs(direction.y) < 0.9f ? Vec3f{0, 1, 0} : Vec3f{1, 0, 0}, direction));
-    const Vec3f v = cross(direction, u), origin = line[0].at;
-    const bool hasEye = p.has("eye");
-    const Vec3f eye = hasEye ? p.point("eye") : Vec3f{};
+    const Vec3f v = cross(direction, u), origin = line[0];
+    const bool hasEye = p.eye.has_value();
+    const Vec3f eye = p.eye.value_or(Vec3f{});
     const float far = dot(origin - eye, direction); // of the plane of the outline from the eye
     // Through the eye on to the plane of the outline, or along the direction.
     const auto flat = [&](Vec3f q) -> std::optional<std::array<float, 2>> {
@@ -158,11 +152,11 @@ Result<Creature> maskArea(const Creature &before, const Params &p, CommandContex
         return std::array{dot(q - origin, u), dot(q - origin, v)};
     };
     std::vector<std::array<float, 2>> outline;
-    for (const armature::PathPoint &q : line)
-        if (const auto at = flat(q.at))
+    for (const Vec3f q : line)
+        if (const auto at = flat(q))
             outline.push_back(*at);
     const mesh::Surface &s = skin.shown;
-    const bool frontOnly = p.isOn("frontOnly");
+    const bool frontOnly = p.isFrontOnly;
     Bytes made(skin.body.size());
     for (std::size_t b = 0; b < made.blockCount(); ++b)
         made.edit(b); // so that the loop below only writes
@@ -177,21 +171,17 @@ Result<Creature> maskArea(const Creature &before, const Params &p, CommandContex
             m[i] = !frontOnly || isSeen(s, at[i], out, back) ? 255 : 0;
         }
     });
-    combine(skin, made, p.text("how"));
-    return putBack(before, std::move(*piece));
+    combine(skin, made, p.how);
+    return putBack(before, std::move(piece));
 }
 
-Result<Creature> maskPicture(const Creature &before, const Params &p, CommandContext &)
+Result<Creature> maskPicture(const Creature &before, const MaskPicture &p, CommandContext &)
 {
-    auto piece = takePiece(before, p);
-    if (!piece)
-        return piece.error();
-    const auto stencil = stencilOf(before, p);
-    if (!stencil)
-        return stencil.error();
-    skin::Skin &skin = (*piece)->skin;
+    auto piece = need(takePiece(before, p.piece));
+    const auto stencil = need(stencilOf(before, p.stencil));
+    skin::Skin &skin = piece->skin;
     const mesh::Surface &s = skin.shown;
-    const bool frontOnly = p.isOn("frontOnly");
+    const bool frontOnly = p.isFrontOnly;
     Bytes made(skin.body.size());
     for (std::size_t b = 0; b < made.blockCount(); ++b)
         made.edit(b); // so that the loop below only writes
@@ -199,65 +189,70 @@ Result<Creature> maskPicture(const Creature &before, const Params &p, CommandCon
         std::uint8_t *m = made.edit(r.begin);
         const Vec3f *at = s.positions.data(r.begin);
         for (std::size_t i = 0; i < made.countIn(r.begin); ++i) {
-            const float open = (*stencil)->openness(at[i]);
-            if (open > 0 && (!frontOnly || isSeen(s, at[i], s.normals.data(r.begin)[i].unpack(), -(*stencil)->sightTo(at[i]))))
+            const float open = stencil->openness(at[i]);
+            if (open > 0 && (!frontOnly || isSeen(s, at[i], s.normals.data(r.begin)[i].unpack(), -stencil->sightTo(at[i]))))
                 m[i] = std::uint8_t(std::lround(open * 255));
         }
     });
-    combine(skin, made, p.text("how"));
-    return putBack(before, std::move(*piece));
+    combine(skin, made, p.how);
+    return putBack(before, std::move(piece));
 }
 
 } // namespace
 
+Fields<GrowMask> GrowMask::fields()
+{
+    using P = GrowMask;
+    return {pieceField<P>(), fieldOf<P>(&P::rings, "rings", "", "how far; below 0 the mask shrinks", -100, 100)};
+}
+
+Fields<SharpenMask> SharpenMask::fields()
+{
+    using P = SharpenMask;
+    return {pieceField<P>(), fieldOf<P>(&P::amount, "amount", "", "1 for a hard edge", 0, 1)};
+}
+
+Fields<MaskShape> MaskShape::fields()
+{
+    using P = MaskShape;
+    return {pieceField<P>(),
+            choiceOf<P>(&P::what, "what", "is masked", kMaskedShapeNames).required(),
+            fieldOf<P>(&P::width, "width", "mm", "of hollows and ridges; finer form does not count", 0.01, 1000),
+            fieldOf<P>(&P::from, "from", "", "least value that is masked; left out: as suits", -1000000, 1000000),
+            fieldOf<P>(&P::to, "to", "", "greatest value that is masked; left out: as suits", -1000000, 1000000),
+            fieldOf<P>(&P::soft, "soft", "", "over how much the mask fades; left out: as suits", 0, 1000000),
+            fieldOf<P>(&P::eye, "eye", "mm", "seen: from where"),
+            fieldOf<P>(&P::target, "target", "mm", "seen: the middle of the picture"),
+            fieldOf<P>(&P::up, "up", "", "seen: towards the picture's upper border"),
+            fieldOf<P>(&P::angle, "angle", "deg", "seen: from the lower to the upper border", 0.1, 170),
+            fieldOf<P>(&P::aspect, "aspect", "", "seen: the picture's width over its height", 0.1, 10),
+            fieldOf<P>(&P::isParallel, "parallel", "", "seen: without perspective"),
+            choiceOf<P>(&P::how, "how", "what becomes of the mask in hand", kMaskCombineNames)};
+}
+
+Fields<MaskArea> MaskArea::fields()
+{
+    using P = MaskArea;
+    return {pieceField<P>(),
+            fieldOf<P>(&P::outline, "outline", "mm", "its points").required(),
+            fieldOf<P>(&P::direction, "direction", "", "along which it is looked").required(),
+            fieldOf<P>(&P::eye, "eye", "mm", "from which, as in a perspective view"),
+            fieldOf<P>(&P::isFrontOnly, "frontOnly", "", "only what is seen from there"),
+            choiceOf<P>(&P::how, "how", "what becomes of the mask in hand", kMaskCombineNames)};
+}
+
+Fields<MaskPicture> MaskPicture::fields()
+{
+    using P = MaskPicture;
+    return fieldList<P>({pieceField<P>(), fieldOf<P>(&P::isFrontOnly, "frontOnly", "", "only what is seen from there"),
+                         choiceOf<P>(&P::how, "how", "what becomes of the mask in hand", kMaskCombineNames),
+                         nested<P>(&P::stencil, StencilParams::fields(true))});
+}
+
 std::vector<CommandSpec> maskCommands()
 {
-    std::vector<std::string> sources;
-    for (const Source &s : kSources)
-        sources.emplace_back(s.name);
-    const ParamSpec how =
-        choiceParam("how", "what becomes of the mask in hand", {"replace", "add", "subtract", "common"}, "\"replace\"");
-    std::vector<ParamSpec> picture{pieceParam(), switchParam("frontOnly", "only what is seen from there", "true"), how};
-    for (ParamSpec &s : stencilParams(true))
-        picture.push_back(std::move(s));
     return {
-        {"mask.grow",
-         "Grow mask",
-         "Moves the mask's border outward, or inward, over rings of vertices.",
-         {pieceParam(), numberParam("rings", "", "how far; below 0 the mask shrinks", -100, 100, "3")},
-         growMask},
-        {"mask.sharpen",
-         "Sharpen mask",
-         "Makes the mask's soft border narrower.",
-         {pieceParam(), numberParam("amount", "", "1 for a hard edge", 0, 1, "0.5")},
-         sharpenMask},
-        {"mask.shape",
-         "Mask by shape",
-         "Masks hollows, ridges, slopes (degrees from the crown side), thin parts (mm), light colour, stretched faces, places no "
-         "stroke has met, where left and right differ (mm), what other skin keeps the light from (0 to 1), what lies inside "
-         "another body, or what is seen from a place.",
-         {pieceParam(), required(choiceParam("what", "is masked", sources)),
-          numberParam("width", "mm", "of hollows and ridges; finer form does not count", 0.01, 1000, "3"),
-          numberParam("from", "", "least value that is masked; left out: as suits", -1e6, 1e6),
-          numberParam("to", "", "greatest value that is masked; left out: as suits", -1e6, 1e6),
-          numberParam("soft", "", "over how much the mask fades; left out: as suits", 0, 1e6),
-          plainParam(ParamKind::Point, "eye", "mm", "seen: from where"),
-          plainParam(ParamKind::Point, "target", "mm", "seen: the middle of the picture"),
-          plainParam(ParamKind::Point, "up", "", "seen: towards the picture's upper border", "[0, 1, 0]"),
-          numberParam("angle", "deg", "seen: from the lower to the upper border", 0.1, 170, "40"),
-          numberParam("aspect", "", "seen: the picture's width over its height", 0.1, 10, "1.6"),
-          switchParam("parallel", "seen: without perspective", "false"), how},
-         maskShape},
-        {"mask.area",
-         "Mask an area",
-         "Masks what lies inside an outline drawn in the view.",
-         {pieceParam(), required(plainParam(ParamKind::Points, "outline", "mm", "its points")),
-          required(plainParam(ParamKind::Point, "direction", "", "along which it is looked")),
-          plainParam(ParamKind::Point, "eye", "mm", "from which, as in a perspective view"),
-          switchParam("frontOnly", "only what is seen from there", "false"), how},
-         maskArea},
-        {"mask.picture", "Mask by picture", "Masks what the bright parts of a picture cover that is held before the skin.",
-         picture, maskPicture},
+        commandOf(growMask), commandOf(sharpenMask), commandOf(maskShape), commandOf(maskArea), commandOf(maskPicture),
     };
 }
 

@@ -1,5 +1,7 @@
 // Commands about pictures to work from.
-#include "command/params.h"
+#include "command/fields.h"
+#include "command/pictures/picture_fields.h"
+#include "command/named_items.h"
 #include "base/files.h"
 #include "document/reference.h"
 #include "image/picture_file.h"
@@ -14,125 +16,89 @@ namespace {
 
 constexpr std::size_t kMostPictures = 200;
 
-Result<Reference *> takePicture(Creature &c, const Params &p)
+Reference &takePicture(Creature &c, const ItemName &name)
 {
-    return takeItemOf<Reference>(c, "picture", p.value("picture"), Lock::Allows);
+    return *need(takeItemOf<Reference>(c, "picture", name, Lock::Allows));
 }
 
-Result<PicturePoint> pair(const Params &p, const char *name)
+void readPicture(const PictureChanges &p, Reference &r)
 {
-    const std::vector<float> v = p.numbers(name);
-    if (v.size() != 2)
-        return Error{ErrorCode::BadValue, name, "must be two numbers: shares from the left and from the top"};
-    return PicturePoint{v[0], v[1]};
-}
-
-Status readPicture(const Params &p, Reference &r)
-{
-    if (p.has("view") && p.text("view") != r.view) {
-        r.view = p.text("view");
+    if (p.view && *p.view != r.view) {
+        r.view = *p.view;
         r.crown.reset(), r.ground.reset(); // they said something about another direction
     }
-    if (p.has("middle")) {
-        const std::vector<float> v = p.numbers("middle");
-        if (v.size() != 2)
-            return Error{ErrorCode::BadValue, "middle", "must be two numbers: mm to the right and up in its view"};
-        r.across = v[0], r.up = v[1];
-    }
-    if (p.has("height"))
-        r.heightMm = p.number("height");
-    if (p.has("turn"))
-        r.turn = p.number("turn") * kRadiansPerDegree;
-    if (p.has("opacity"))
-        r.opacity = p.number("opacity");
-    if (p.has("over"))
-        r.isOver = p.isOn("over");
-    if (p.has("hidden"))
-        r.isHidden = p.isOn("hidden");
-    if (p.has("locked"))
-        r.isLocked = p.isOn("locked");
-    return Done{};
+    if (p.middle)
+        r.across = (*p.middle)[0], r.up = (*p.middle)[1];
+    setIfGiven(r.heightMm, p.height);
+    if (p.turn)
+        r.rotation = *p.turn * kRadiansPerDegree;
+    setIfGiven(r.opacity, p.opacity);
+    setIfGiven(r.isOver, p.isOver);
+    setIfGiven(r.isHidden, p.isHidden);
+    setIfGiven(r.isLocked, p.isLocked);
 }
 
-Result<Creature> addPicture(const Creature &before, const Params &p, CommandContext &context)
+Result<Creature> addPicture(const Creature &before, const AddPicture &p, CommandContext &context)
 {
     if (before.references.size() >= kMostPictures)
         return Error{ErrorCode::TooLarge, "picture", fmt::format("a creature keeps at most {} pictures", kMostPictures)};
-    const std::filesystem::path path = context.folder / p.text("path");
-    auto bytes = image::readPictureFile(path);
-    if (!bytes)
-        return bytes.error();
-    const auto shown = image::decodePicture(*bytes);
+    const std::filesystem::path path = context.folder / p.path;
+    auto bytes = need(image::readPictureFile(path));
+    const auto shown = image::decodePicture(bytes);
     if (!shown)
         return Error{shown.error().code, shownPath(path.filename()), shown.error().detail};
     auto file = std::make_shared<PictureFile>();
-    file->bytes = std::move(*bytes);
+    file->bytes = std::move(bytes);
     file->width = shown->width, file->height = shown->height;
     Creature after = before;
     Reference r;
     r.id = after.nextId++;
-    r.name = after.uniqueName(p.has("name") ? p.text("name") : shownPath(path.stem()));
+    r.name = after.uniqueName(p.name.value_or(shownPath(path.stem())));
     r.file = std::move(file);
     r.heightMm = before.heightMm;
     r.up = before.heightMm / 2; // standing on the floor until told otherwise
-    if (p.has("view") && (p.text("view") == "crown" || p.text("view") == "belly"))
+    if (p.changes.view && (*p.changes.view == "crown" || *p.changes.view == "belly"))
         r.up = 0;
-    if (const Status read = readPicture(p, r); !read)
-        return read.error();
+    readPicture(p.changes, r);
     after.references.push_back(std::move(r));
     return after;
 }
 
-Result<Creature> setPicture(const Creature &before, const Params &p, CommandContext &)
+Result<Creature> setPicture(const Creature &before, const SetPicture &p, CommandContext &)
 {
     Creature after = before;
-    const auto taken = takePicture(after, p);
-    if (!taken)
-        return taken.error();
-    Reference &r = **taken;
-    if (r.isLocked && (p.has("middle") || p.has("height") || p.has("turn") || p.has("view")) && !p.has("locked"))
+    Reference &r = takePicture(after, p.picture);
+    if (r.isLocked && (p.changes.middle || p.changes.height || p.changes.turn || p.changes.view)
+        && !p.changes.isLocked.has_value())
         return Error{ErrorCode::BadValue, r.name, "is locked; unlock it first"};
-    if (p.has("name") && p.text("name") != r.name)
-        r.name = after.uniqueName(p.text("name"));
-    if (const Status read = readPicture(p, r); !read)
-        return read.error();
+    if (p.name && *p.name != r.name)
+        r.name = after.uniqueName(*p.name);
+    readPicture(p.changes, r);
     return after;
 }
 
-Result<Creature> removePicture(const Creature &before, const Params &p, CommandContext &)
+Result<Creature> removePicture(const Creature &before, const RemovePicture &p, CommandContext &)
 {
     Creature after = before;
-    const auto taken = takePicture(after, p);
-    if (!taken)
-        return taken.error();
-    if (const Status gone = removeItems(after, {(*taken)->id}); !gone)
-        return gone.error();
+    need(removeItems(after, {takePicture(after, p.picture).id}));
     return after;
 }
 
-Result<Creature> lineUpPicture(const Creature &before, const Params &p, CommandContext &context)
+Result<Creature> lineUpPicture(const Creature &before, const LineUpPicture &p, CommandContext &context)
 {
     Creature after = before;
-    const auto taken = takePicture(after, p);
-    if (!taken)
-        return taken.error();
-    Reference &r = **taken;
-    const auto crown = pair(p, "crown"), ground = pair(p, "ground");
-    if (!crown)
-        return crown.error();
-    if (!ground)
-        return ground.error();
+    Reference &r = takePicture(after, p.picture);
+    const PicturePoint crown{p.crown[0], p.crown[1]}, ground{p.ground[0], p.ground[1]};
     const bool fromAbove = r.view == "crown" || r.view == "belly";
     const Box3f box = before.bounds();
     float size = before.heightMm;
     if (fromAbove) {
-        if (!p.has("length") && box.isEmpty())
+        if (!p.length && box.isEmpty())
             return Error{ErrorCode::BadValue, r.name, "say how long the creature is from nose to tail (length, mm)"};
-        size = p.has("length") ? p.number("length") : box.size().z;
+        size = p.length ? *p.length : box.size().z;
     }
-    const Vec3f low = placeOf(r, *ground), high = placeOf(r, *crown);
-    if (const Status done = lineUp(r, *crown, *ground, size, box.isEmpty() ? 0 : box.centre().z); !done)
-        return done.error();
+    const Vec3f low = placeOf(r, ground), high = placeOf(r, crown);
+    need(lineUp(r, crown, ground, size, box.isEmpty() ? 0 : box.centre().z));
     if (fromAbove)
         context.notes.push_back(fmt::format("{}: {:.4g} mm from nose to tail", r.name, size));
     else // what was wrong before, so that one learns of drawings that do not agree
@@ -141,45 +107,64 @@ Result<Creature> lineUpPicture(const Creature &before, const Params &p, CommandC
     return after;
 }
 
-std::vector<ParamSpec> pictureParams()
+} // namespace
+
+Fields<PictureChanges> PictureChanges::fields()
 {
+    using P = PictureChanges;
     std::vector<std::string> views;
     for (const portrait::NamedView &v : portrait::anatomicalViews())
         views.emplace_back(v.key);
     views.emplace_back(kBoard);
-    return {
-        textParam("name", "as the list shows it; made unique"),
-        choiceParam("view", "the view it lies on, or the board of loose pictures", views),
-        plainParam(ParamKind::Numbers, "middle", "mm", "its middle: to the right and up in its view, from the origin"),
-        numberParam("height", "mm", "how high the whole picture is", 0.1, 1e6),
-        numberParam("turn", "deg", "counter-clockwise as seen", -360, 360),
-        numberParam("opacity", "", "0 not seen, 1 solid", 0, 1),
-        switchParam("over", "drawn over the creature instead of behind it"),
-        switchParam("hidden", "not shown"),
-        switchParam("locked", "cannot be moved or picked"),
-    };
+    return {wordOf<P>(&P::view, "view", "the view it lies on, or the board of loose pictures", views),
+            fieldOf<P>(&P::middle, "middle", "mm", "its middle: to the right and up in its view, from the origin"),
+            fieldOf<P>(&P::height, "height", "mm", "how high the whole picture is", 0.1, 1000000),
+            fieldOf<P>(&P::turn, "turn", "deg", "counter-clockwise as seen", -360, 360),
+            fieldOf<P>(&P::opacity, "opacity", "", "0 not seen, 1 solid", 0, 1),
+            fieldOf<P>(&P::isOver, "over", "", "drawn over the creature instead of behind it"),
+            fieldOf<P>(&P::isHidden, "hidden", "", "not shown"),
+            fieldOf<P>(&P::isLocked, "locked", "", "cannot be moved or picked")};
 }
 
-} // namespace
+Fields<AddPicture> AddPicture::fields()
+{
+    using P = AddPicture;
+    return fieldList<P>({fieldOf<P>(&P::path, "path", "", "PNG, JPEG, TIFF or EXR file; kept inside the creature").required(),
+                         fieldOf<P>(&P::name, "name", "", "as the list shows it; made unique"),
+                         nested<P>(&P::changes, PictureChanges::fields())});
+}
+
+Fields<SetPicture> SetPicture::fields()
+{
+    using P = SetPicture;
+    return fieldList<P>({fieldOf<P>(&P::picture, "picture", "", "name or id").required(),
+                         fieldOf<P>(&P::name, "name", "", "as the list shows it; made unique"),
+                         nested<P>(&P::changes, PictureChanges::fields())});
+}
+
+Fields<RemovePicture> RemovePicture::fields()
+{
+    using P = RemovePicture;
+    return {fieldOf<P>(&P::picture, "picture", "", "name or id").required()};
+}
+
+Fields<LineUpPicture> LineUpPicture::fields()
+{
+    using P = LineUpPicture;
+    return {fieldOf<P>(&P::picture, "picture", "", "name or id").required(),
+            fieldOf<P>(&P::crown, "crown", "", "shares of the picture from its left and its top").required(),
+            fieldOf<P>(&P::ground, "ground", "", "shares of the picture from its left and its top").required(),
+            fieldOf<P>(&P::length, "length", "mm", "from crown or belly: nose to tail; as long as the creature is when not given",
+                       0.1, 1000000)};
+}
 
 std::vector<CommandSpec> pictureCommands()
 {
-    const ParamSpec picture = required(plainParam(ParamKind::Reference, "picture", "", "name or id"));
-    auto add = pictureParams(), set = pictureParams();
-    add.insert(add.begin(), required(pathParam("path", "PNG, JPEG, TIFF or EXR file; kept inside the creature")));
-    set.insert(set.begin(), picture);
     return {
-        {"picture.add", "Add picture", "Takes a picture to work from into the creature.", add, addPicture, true},
-        {"picture.set", "Change picture", "Changes what is given of a picture and leaves the rest.", set, setPicture},
-        {"picture.remove", "Delete picture", "Deletes a picture.", {picture}, removePicture},
-        {"picture.lineup",
-         "Line up picture",
-         "Scales and moves a picture so that its crown and ground are at the final height and the floor; from nose "
-         "or tail it is centred on the middle plane. From crown or belly the two points are nose and tail.",
-         {picture, required(plainParam(ParamKind::Numbers, "crown", "", "shares of the picture from its left and its top")),
-          required(plainParam(ParamKind::Numbers, "ground", "", "shares of the picture from its left and its top")),
-          numberParam("length", "mm", "from crown or belly: nose to tail; as long as the creature is when not given", 0.1, 1e6)},
-         lineUpPicture},
+        commandOf(addPicture, true),
+        commandOf(setPicture),
+        commandOf(removePicture),
+        commandOf(lineUpPicture),
     };
 }
 

@@ -1,4 +1,7 @@
 // A picture held before the skin as it is seen: pressed into a layer.
+#include "command/fields.h"
+#include "command/sculpt/sculpt_fields.h"
+#include "command/named_items.h"
 #include "base/parallel.h"
 #include "command/region.h"
 
@@ -8,25 +11,19 @@ namespace bonemoss::command {
 
 namespace {
 
-Result<Creature> pressStencil(const Creature &before, const Params &p, CommandContext &)
+Result<Creature> pressStencil(const Creature &before, const PressStencil &p, CommandContext &)
 {
-    auto piece = takePiece(before, p);
-    if (!piece)
-        return piece.error();
-    const auto stencil = stencilOf(before, p);
-    if (!stencil)
-        return stencil.error();
-    auto layer = findLayer(**piece, p.value("layer"));
-    if (!layer)
-        return layer.error();
+    auto piece = need(takePiece(before, p.piece));
+    const auto stencil = need(stencilOf(before, p.stencil));
+    auto layer = need(findLayer(*piece, p.layer));
     Creature after = before;
-    skin::Skin &skin = (*piece)->skin;
-    if (const skin::Layer *l = skin.layer(*layer); l && l->isLocked)
-        return Error{ErrorCode::BadValue, (*piece)->name, "has the layer " + l->name + " locked; unlock it first"};
-    if (needsHandLayer(skin, *layer, sculpt::Tool::Stamp))
-        layer = handLayer(skin, *layer, after.nextId);
-    const sculpt::Stencil &s = **stencil;
-    const float depth = p.number("depth") * (s.isInverted ? -2.0f : 2.0f);
+    skin::Skin &skin = piece->skin;
+    if (const skin::Layer *l = skin.layer(layer); l && l->isLocked)
+        return Error{ErrorCode::BadValue, piece->name, "has the layer " + l->name + " locked; unlock it first"};
+    if (needsHandLayer(skin, layer, sculpt::Tool::Stamp))
+        layer = handLayer(skin, layer, after.nextId);
+    const sculpt::Stencil &s = *stencil;
+    const float depth = p.depth * (s.isInverted ? -2.0f : 2.0f);
     mesh::Surface pressed = skin.shown;
     std::vector<std::uint8_t> isTouched(pressed.positions.blockCount(), 0);
     forEachBlock(isTouched.size(), 1, [&](BlockRange r) {
@@ -52,22 +49,24 @@ Result<Creature> pressStencil(const Creature &before, const Params &p, CommandCo
         if (isTouched[b])
             touched.push_back(b);
     if (touched.empty())
-        return Error{ErrorCode::Empty, (*piece)->name, "the picture lies before no skin that could be moved"};
-    if (const Status taken = skin::takeSculpted(skin, pressed, touched, *layer); !taken)
-        return taken.error();
-    return putBack(std::move(after), std::move(*piece));
+        return Error{ErrorCode::Empty, piece->name, "the picture lies before no skin that could be moved"};
+    need(skin::takeSculpted(skin, pressed, touched, layer));
+    return putBack(std::move(after), std::move(piece));
 }
 
 } // namespace
 
+Fields<PressStencil> PressStencil::fields()
+{
+    using P = PressStencil;
+    return fieldList<P>({pieceField<P>(), fieldOf<P>(&P::layer, "layer", "", "it goes to; 0 is the body"),
+                         fieldOf<P>(&P::depth, "depth", "mm", "from the picture's middle to its extremes", -1000, 1000),
+                         nested<P>(&P::stencil, StencilParams::fields(true))});
+}
+
 std::vector<CommandSpec> stencilCommands()
 {
-    std::vector<ParamSpec> press{pieceParam(), plainParam(ParamKind::Reference, "layer", "", "it goes to; 0 is the body", "0"),
-                                 numberParam("depth", "mm", "from the picture's middle to its extremes", -1000, 1000, "1")};
-    for (ParamSpec &s : stencilParams(true))
-        press.push_back(std::move(s));
-    return {{"stencil.press", "Press a stencil",
-             "Presses a picture held before the skin into what is seen of it, as it lies there in sight.", press, pressStencil}};
+    return {commandOf(pressStencil)};
 }
 
 } // namespace bonemoss::command

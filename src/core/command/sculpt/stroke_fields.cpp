@@ -23,9 +23,9 @@ Field<S> toggle(bool S::*member, const char *name, const char *title, const char
 /// In a command turns are in degrees.
 Field<S> pictureTurn()
 {
-    Field<S> f = field(&S::turn, "turn", "Rotation", "deg", "of the picture", -360, 360);
-    f.read = [](const nlohmann::json &j, S &to) { to.turn = j.get<float>() * kRadiansPerDegree; };
-    f.write = [](const S &s) { return nlohmann::json(std::clamp(s.turn / kRadiansPerDegree, -360.0f, 360.0f)); };
+    Field<S> f = field(&S::rotation, "turn", "Rotation", "deg", "of the picture", -360, 360);
+    f.read = [](const nlohmann::json &j, S &to) { to.rotation = j.get<float>() * kRadiansPerDegree; };
+    f.write = [](const S &s) { return nlohmann::json(std::clamp(s.rotation / kRadiansPerDegree, -360.0f, 360.0f)); };
     return f;
 }
 
@@ -39,8 +39,9 @@ Field<S> lockedNormal()
 
 Field<S> drawnFalloff()
 {
-    Field<S> f = fieldOf<S>(&S::drawn, "curve", "", "of the drawn falloff: 7 heights from the middle to the rim").titled("Curve");
-    f.spec.missing.clear();
+    Field<S> f =
+        fieldOf<S>(&S::drawn, "curve", "", "of the drawn falloff: 7 heights from the middle to the rim", 0, 1).titled("Curve");
+    f.spec.defaultJson.clear();
     return f.onlyIf([](const S &s) { return rowOf(s.tool).hasFalloff && s.falloff == sculpt::Falloff::Drawn; }).always();
 }
 
@@ -127,7 +128,7 @@ const Fields<S> &strokeFields()
         toggle(&S::isDragged, "drag", "Drag out to size and angle", "one print drawn out to size and angle")
             .onlyIf(isStamp)
             .always(),
-        field(&S::randomTurn, "randomTurn", "Random rotation", "", "of each print, 1 for any angle", 0, 1)
+        field(&S::randomRotation, "randomTurn", "Random rotation", "", "of each print, 1 for any angle", 0, 1)
             .onlyIf(isStamp)
             .always(),
         field(&S::randomStrength, "randomStrength", "Random strength", "", "stamp: how much weaker a print may be, 0 to 1", 0, 1)

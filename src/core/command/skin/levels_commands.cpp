@@ -1,5 +1,7 @@
 // Commands about the levels of a piece.
-#include "command/params.h"
+#include "command/fields.h"
+#include "command/skin/piece_fields.h"
+#include "command/named_items.h"
 #include "skin/carry.h"
 #include "skin/levels.h"
 #include "field/knit.h"
@@ -30,45 +32,43 @@ Result<Creature> changed(const Creature &before, std::shared_ptr<Piece> piece, R
     return putBack(before, std::move(piece));
 }
 
-Result<Creature> refinePiece(const Creature &before, const Params &p, CommandContext &context)
+Result<Creature> refinePiece(const Creature &before, const RefinePiece &p, CommandContext &context)
 {
-    const auto taken = takePiece(before, p);
-    if (!taken)
-        return taken.error();
-    if ((*taken)->skin.shown.topology->faceCount() * 4 > kMostFaces)
-        return Error{ErrorCode::TooLarge, (*taken)->name, fmt::format("would pass {} faces", kMostFaces)};
-    return changed(before, *taken, skin::refine((*taken)->skin, context.progress), context);
+    const auto taken = need(takePiece(before, p.piece));
+    if (taken->skin.shown.topology->faceCount() * 4 > kMostFaces)
+        return Error{ErrorCode::TooLarge, taken->name, fmt::format("would pass {} faces", kMostFaces)};
+    return changed(before, taken, skin::refine(taken->skin, context.progress), context);
 }
 
-Result<Creature> stepLevel(const Creature &before, const Params &p, CommandContext &context)
+Result<Creature> stepLevel(const Creature &before, const StepLevel &p, CommandContext &context)
 {
-    const auto taken = takePiece(before, p);
-    if (!taken)
-        return taken.error();
-    const skin::Skin &skin = (*taken)->skin;
-    if (p.has("number") == p.has("to"))
+    const auto taken = need(takePiece(before, p.piece));
+    const skin::Skin &skin = taken->skin;
+    if (p.number.has_value() == p.to.has_value())
         return Error{ErrorCode::BadValue, "level", "give either a number, or to: finer, coarser, finest or coarsest"};
-    std::size_t level = p.has("number") ? p.integer("number") - 1 : skin.level;
-    if (p.has("to")) {
-        const std::string to = p.text("to");
-        if ((to == "finer" && level == skin.links.size()) || (to == "coarser" && level == 0))
-            return Error{ErrorCode::BadValue, (*taken)->name, fmt::format("has no {} level", to)};
-        level = to == "finer" ? level + 1 : to == "coarser" ? level - 1 : to == "finest" ? skin.links.size() : 0;
+    std::size_t level = p.number ? *p.number - 1 : skin.level;
+    if (p.to) {
+        const LevelTo to = *p.to;
+        if ((to == LevelTo::Finer && level == skin.links.size()) || (to == LevelTo::Coarser && level == 0))
+            return Error{ErrorCode::BadValue, taken->name, fmt::format("has no {} level", kLevelToNames[std::size_t(to)])};
+        level = to == LevelTo::Finer     ? level + 1
+                : to == LevelTo::Coarser ? level - 1
+                : to == LevelTo::Finest  ? skin.links.size()
+                                         : 0;
     }
-    return changed(before, *taken, skin::atLevel(skin, level, context.progress), context);
+    return changed(before, taken, skin::atLevel(skin, level, context.progress), context);
 }
 
-Result<Creature> dropLevels(const Creature &before, const Params &p, CommandContext &context)
+Result<Creature> dropLevels(const Creature &before, const DropLevels &p, CommandContext &context)
 {
-    const auto taken = takePiece(before, p);
-    if (!taken)
-        return taken.error();
-    skin::Skin skin = (*taken)->skin;
+    const auto taken = need(takePiece(before, p.piece));
+    skin::Skin skin = taken->skin;
     const std::size_t had = skin.links.size();
-    p.text("which") == "lower" ? skin::dropLower(skin) : skin::dropHigher(skin);
+    p.which == LevelsDropped::Lower ? skin::dropLower(skin) : skin::dropHigher(skin);
     if (skin.links.size() == had)
-        return Error{ErrorCode::BadValue, (*taken)->name, fmt::format("has no {} levels", p.text("which"))};
-    return changed(before, *taken, std::move(skin), context);
+        return Error{ErrorCode::BadValue, taken->name,
+                     fmt::format("has no {} levels", kLevelsDroppedNames[std::size_t(p.which)])};
+    return changed(before, taken, std::move(skin), context);
 }
 
 /// A skin knitted coarsely and refined again, each level laid on the old shape; what lay there is carried over.
@@ -101,54 +101,56 @@ Result<skin::Skin> knittedLevels(const skin::Skin &old, std::size_t count, Comma
     return skin::linked(std::move(states));
 }
 
-Result<Creature> findLevels(const Creature &before, const Params &p, CommandContext &context)
+Result<Creature> findLevels(const Creature &before, const FindLevels &p, CommandContext &context)
 {
-    const auto taken = takePiece(before, p);
-    if (!taken)
-        return taken.error();
-    const std::size_t count = p.integer("count");
-    skin::Skin skin = (*taken)->skin;
-    const std::string how = p.text("how");
-    if (how != "knit") {
+    const auto taken = need(takePiece(before, p.piece));
+    const std::size_t count = p.count;
+    skin::Skin skin = taken->skin;
+    const LevelsFoundBy how = p.how;
+    if (how != LevelsFoundBy::Knit) {
         auto found = skin::findLower(skin, count, context.progress);
-        if (found || how == "faces" || !skin.links.empty())
-            return changed(before, *taken, std::move(found), context);
+        if (found || how == LevelsFoundBy::Faces || !skin.links.empty())
+            return changed(before, taken, std::move(found), context);
         context.notes.push_back("its faces were not made by subdivision; the levels were knitted");
     }
-    return changed(before, *taken, knittedLevels(skin::finest(skin, context.progress), count, context), context);
+    return changed(before, taken, knittedLevels(skin::finest(skin, context.progress), count, context), context);
 }
 
 } // namespace
 
+Fields<RefinePiece> RefinePiece::fields()
+{
+    using P = RefinePiece;
+    return {pieceField<P>()};
+}
+
+Fields<StepLevel> StepLevel::fields()
+{
+    using P = StepLevel;
+    return {pieceField<P>(), fieldOf<P>(&P::number, "number", "", "1 for the coarsest", 1, 16),
+            choiceOf<P>(&P::to, "to", "which one", kLevelToNames)};
+}
+
+Fields<DropLevels> DropLevels::fields()
+{
+    using P = DropLevels;
+    return {pieceField<P>(), choiceOf<P>(&P::which, "which", "seen from the level in hand", kLevelsDroppedNames).required()};
+}
+
+Fields<FindLevels> FindLevels::fields()
+{
+    using P = FindLevels;
+    return {pieceField<P>(), fieldOf<P>(&P::count, "count", "", "how many levels below", 1, 6),
+            choiceOf<P>(&P::how, "how", "from the faces that are there, by knitting, or as it is possible", kLevelsFoundByNames)};
+}
+
 std::vector<CommandSpec> levelCommands()
 {
-    ParamSpec number = numberParam("number", "", "1 for the coarsest", 1, 16);
-    ParamSpec count = numberParam("count", "", "how many levels below", 1, 6, "3");
-    number.kind = count.kind = ParamKind::Integer;
     return {
-        {"piece.refine",
-         "Refine",
-         "Adds a finer level by one Catmull-Clark step: four times the faces; all that lies on the skin comes along.",
-         {pieceParam()},
-         refinePiece},
-        {"piece.level",
-         "Change level",
-         "Takes another level of a piece in hand. Finer detail rides along when the large form was changed.",
-         {pieceParam(), number, choiceParam("to", "which one", {"finer", "coarser", "finest", "coarsest"})},
-         stepLevel},
-        {"piece.levels.drop",
-         "Delete levels",
-         "Takes away the levels below or above the one in hand.",
-         {pieceParam(), required(choiceParam("which", "seen from the level in hand", {"lower", "higher"}))},
-         dropLevels},
-        {"piece.levels.find",
-         "Rebuild lower levels",
-         "Finds the coarse faces of which a fine mesh was subdivided; where there are none, knits coarse ones and lays their "
-         "refinement on the skin.",
-         {pieceParam(), count,
-          choiceParam("how", "from the faces that are there, by knitting, or as it is possible", {"faces", "knit", "either"},
-                      "\"either\"")},
-         findLevels},
+        commandOf(refinePiece),
+        commandOf(stepLevel),
+        commandOf(dropLevels),
+        commandOf(findLevels),
     };
 }
 

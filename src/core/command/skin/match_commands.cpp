@@ -1,5 +1,7 @@
 // Commands that make a skin match another shape: that of another piece, or its own mirror image.
-#include "command/params.h"
+#include "command/fields.h"
+#include "command/skin/piece_fields.h"
+#include "command/named_items.h"
 #include "document/ops/reknit.h"
 #include "skin/levels.h"
 #include "skin/local_density.h"
@@ -15,20 +17,16 @@ namespace bonemoss::command {
 namespace {
 
 /// The faces of one piece on the shape of another, with what lies on it.
-Result<Creature> projectPiece(const Creature &before, const Params &p, CommandContext &context)
+Result<Creature> projectPiece(const Creature &before, const ProjectPiece &p, CommandContext &context)
 {
-    const auto taken = takeWhole(before, p, context);
-    if (!taken)
-        return taken.error();
-    const auto onto = findPiece(before, p, "onto");
-    if (!onto)
-        return onto.error();
-    const std::shared_ptr<Piece> piece = *taken;
-    if (*onto == piece->id)
+    const auto taken = need(takeWhole(before, p.piece, context));
+    const auto onto = need(findPiece(before, p.onto, "onto"));
+    const std::shared_ptr<Piece> piece = taken;
+    if (onto == piece->id)
         return Error{ErrorCode::BadValue, "onto", "must be another piece"};
-    const skin::Skin fine = wholeSkin(*before.piece(*onto));
+    const skin::Skin fine = wholeSkin(*before.piece(onto));
     mesh::PolyMesh mesh = toPolyMesh(piece->skin.shown);
-    const auto nearest = nearestFaces(fine.shown, mesh.positions, p.number("reach"));
+    const auto nearest = nearestFaces(fine.shown, mesh.positions, p.reach);
     double sum = 0, largest = 0;
     for (std::size_t v = 0; v < mesh.positions.size(); ++v) {
         mesh.positions[v] = mesh::pointOf(fine.shown, nearest[v]);
@@ -40,17 +38,14 @@ Result<Creature> projectPiece(const Creature &before, const Params &p, CommandCo
     return putBack(before, piece);
 }
 
-Result<Creature> symmetrisePiece(const Creature &before, const Params &p, CommandContext &context)
+Result<Creature> symmetrisePiece(const Creature &before, const SymmetrisePiece &p, CommandContext &context)
 {
-    const auto taken = takePiece(before, p);
-    if (!taken)
-        return taken.error();
-    const std::shared_ptr<Piece> piece = *taken;
-    const std::string from = p.text("from");
-    const auto how = from == "left"      ? skin::Symmetry::FromLeft
-                     : from == "right"   ? skin::Symmetry::FromRight
-                     : from == "average" ? skin::Symmetry::Average
-                                         : skin::Symmetry::Layer;
+    const auto piece = need(takePiece(before, p.piece));
+    const SymmetriseFrom from = p.from;
+    const auto how = from == SymmetriseFrom::Left      ? skin::Symmetry::FromLeft
+                     : from == SymmetriseFrom::Right   ? skin::Symmetry::FromRight
+                     : from == SymmetriseFrom::Average ? skin::Symmetry::Average
+                                                       : skin::Symmetry::Layer;
     Creature after = before;
     if (piece->skin.links.empty())
         skin::compact(piece->skin);
@@ -76,20 +71,24 @@ Result<Creature> symmetrisePiece(const Creature &before, const Params &p, Comman
 
 } // namespace
 
+Fields<ProjectPiece> ProjectPiece::fields()
+{
+    using P = ProjectPiece;
+    return {pieceField<P>(), fieldOf<P>(&P::onto, "onto", "", "whose shape it takes").required(),
+            fieldOf<P>(&P::reach, "reach", "mm", "how far most points have to go (a hint for speed)", 0.001, 1000)};
+}
+
+Fields<SymmetrisePiece> SymmetrisePiece::fields()
+{
+    using P = SymmetrisePiece;
+    return {pieceField<P>(), choiceOf<P>(&P::from, "from", "which half rules", kSymmetriseFromNames).required()};
+}
+
 std::vector<CommandSpec> matchCommands()
 {
     return {
-        {"piece.project",
-         "Project",
-         "Lays the faces of a piece on the shape of another, whose layers and mask it takes over.",
-         {pieceParam(), required(plainParam(ParamKind::Reference, "onto", "", "whose shape it takes")),
-          numberParam("reach", "mm", "how far most points have to go (a hint for speed)", 0.001, 1000, "2")},
-         projectPiece},
-        {"piece.symmetrise",
-         "Make symmetric",
-         "Makes both halves alike: from one of them, as their mean, or as the mean with the difference in a layer.",
-         {pieceParam(), required(choiceParam("from", "which half rules", {"left", "right", "average", "layer"}))},
-         symmetrisePiece},
+        commandOf(projectPiece),
+        commandOf(symmetrisePiece),
     };
 }
 

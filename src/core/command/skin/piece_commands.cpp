@@ -1,4 +1,6 @@
-#include "command/params.h"
+#include "command/fields.h"
+#include "command/skin/piece_fields.h"
+#include "command/named_items.h"
 #include "base/files.h"
 #include "document/ops/reknit.h"
 
@@ -15,79 +17,64 @@ namespace bonemoss::command {
 
 namespace {
 
-Result<field::Density> densityOf(const Params &p)
+Result<field::Density> densityOf(const KnitDensity &p)
 {
-    field::Density d;
-    if (p.has("spacing") == p.has("faces"))
+    if (p.spacing.has_value() == p.faces.has_value())
         return Error{ErrorCode::BadValue, "knit", "give either a spacing in mm or a face count"};
-    if (p.has("spacing"))
-        d.spacing = p.number("spacing");
-    else
-        d.faces = p.integer("faces");
+    field::Density d;
+    setIfGiven(d.spacing, p.spacing);
+    setIfGiven(d.faces, p.faces);
     return d;
 }
 
-Result<Creature> knitForms(const Creature &before, const Params &p, CommandContext &context)
+Result<Creature> knitForms(const Creature &before, const KnitForms &p, CommandContext &context)
 {
-    const auto density = densityOf(p);
-    if (!density)
-        return density.error();
+    const auto density = need(densityOf(p.density));
     std::vector<std::uint32_t> only;
-    if (p.has("forms"))
-        for (const auto &r : p.value("forms")) {
-            const auto id = findForm(before, r);
-            if (!id)
-                return id.error();
-            only.push_back(*id);
-        }
-    auto knitted = field::knitSource(*armature::makeDistance(before.armature, only), *density, context.progress);
-    if (!knitted)
-        return knitted.error();
+    if (p.forms)
+        for (const ItemName &name : *p.forms)
+            only.push_back(need(findForm(before, name)));
+    auto knitted = need(field::knitSource(*armature::makeDistance(before.armature, only), density, context.progress));
     context.notes.push_back(
-        fmt::format("{} faces at {:.3g} mm", fmt::group_digits(knitted->mesh.faces.size()), knitted->report.spacing));
-    if (knitted->report.crumbs > 0)
-        context.notes.push_back(fmt::format("{} crumbs of tips thinner than the spacing were left out", knitted->report.crumbs));
+        fmt::format("{} faces at {:.3g} mm", fmt::group_digits(knitted.mesh.faces.size()), knitted.report.spacing));
+    if (knitted.report.crumbs > 0)
+        context.notes.push_back(fmt::format("{} crumbs of tips thinner than the spacing were left out", knitted.report.crumbs));
     context.progress.say(0.8f, "blocks");
-    Creature after = withNewPiece(before, p.text("name"), skin::makeSkin(knitted->mesh, true));
+    Creature after = withNewPiece(before, p.name, skin::makeSkin(knitted.mesh, true));
     for (armature::Form &f : after.armature.forms)
         if (only.empty() || std::find(only.begin(), only.end(), f.id) != only.end())
             f.isKnitted = true;
     return after;
 }
 
-Result<Creature> knitPieces(const Creature &before, const Params &p, CommandContext &context)
+Result<Creature> knitPieces(const Creature &before, const KnitPieces &p, CommandContext &context)
 {
-    const auto density = densityOf(p);
-    if (!density)
-        return density.error();
+    const auto density = need(densityOf(p.density));
     mesh::PolyMesh all;
     std::vector<skin::Skin> skins;
     std::vector<std::uint32_t> used;
     for (const auto &piece : before.pieces) {
-        const bool asked = !p.has("pieces") ? !piece->isHidden
-                                            : std::any_of(p.value("pieces").begin(), p.value("pieces").end(), [&](const auto &r) {
-                                                  return r.is_string() ? r == piece->name : r == piece->id;
-                                              });
+        const bool asked =
+            !p.pieces ? !piece->isHidden
+                      : std::any_of(p.pieces->begin(), p.pieces->end(), [&](const ItemName &n) { return isNamed(*piece, n); });
         if (!asked)
             continue;
         used.push_back(piece->id);
         skins.push_back(wholeSkin(*piece));
         mesh::append(all, toPolyMesh(skins.back().shown));
     }
-    if (used.empty() || (p.has("pieces") && used.size() != p.value("pieces").size()))
+    if (used.empty() || (p.pieces && used.size() != p.pieces->size()))
         return Error{ErrorCode::Unknown, "pieces", "one of them is not there, or none is shown"};
-    auto knitted = field::knitMesh(all, *density, context.progress);
-    if (!knitted)
-        return knitted.error();
-    if (knitted->report.filledEdges > 0)
+    auto knitted = need(field::knitMesh(all, density, context.progress));
+    if (knitted.report.filledEdges > 0)
         context.notes.push_back("the input was open or inside out in places; its holes were closed");
     Creature after = before;
-    if (!p.isOn("keep"))
+    if (!p.keepsOthers)
         std::erase_if(after.pieces, [&](const auto &x) { return std::find(used.begin(), used.end(), x->id) != used.end(); });
     std::vector<const skin::Skin *> parts;
     for (const skin::Skin &s : skins)
         parts.push_back(&s);
-    return withNewPiece(after, p.text("name"), carriedTo(skin::together(parts), *knitted, context));
+    return withNewPiece(after, p.name, carriedTo(skin::together(parts), knitted, context));
 }
 
 } // namespace
@@ -121,31 +108,23 @@ Result<skin::Skin> reknittedWhereMasked(const skin::Skin &skin, float spacing, C
     return std::move(carried.skin);
 }
 
-Result<Creature> reknit(const Creature &before, const Params &p, CommandContext &context)
+Result<Creature> reknit(const Creature &before, const Reknit &p, CommandContext &context)
 {
-    const auto density = densityOf(p);
-    if (!density)
-        return density.error();
-    if (p.text("where") == "masked") {
-        if (density->faces > 0)
+    const auto density = need(densityOf(p.density));
+    if (p.where == ReknitWhere::Masked) {
+        if (density.faces > 0)
             return Error{ErrorCode::BadValue, "faces", "are for the whole skin; give a spacing for a part of it"};
-        const auto whole = takeWhole(before, p, context);
-        if (!whole)
-            return whole.error();
-        auto part = reknittedWhereMasked((*whole)->skin, density->spacing, context);
+        const auto whole = need(takeWhole(before, p.piece, context));
+        auto part = reknittedWhereMasked(whole->skin, density.spacing, context);
         if (!part)
-            return Error{part.error().code, (*whole)->name, part.error().text()};
-        (*whole)->skin = std::move(*part);
-        return putBack(before, *whole);
+            return Error{part.error().code, whole->name, part.error().text()};
+        whole->skin = std::move(*part);
+        return putBack(before, whole);
     }
-    const auto taken = takePiece(before, p);
-    if (!taken)
-        return taken.error();
-    auto skin = reknitted((*taken)->skin, *density, context);
-    if (!skin)
-        return skin.error();
-    (*taken)->skin = std::move(*skin);
-    return putBack(before, *taken);
+    const auto taken = need(takePiece(before, p.piece));
+    auto skin = need(reknitted(taken->skin, density, context));
+    taken->skin = std::move(skin);
+    return putBack(before, taken);
 }
 
 /// What an imported mesh has that stands in the way of a solid, or may be meant in other units. Nothing is changed.
@@ -170,97 +149,105 @@ void tellFaults(const mesh::PolyMesh &mesh, float scale, CommandContext &context
                         longest < kSmall ? "metres" : "thousandths of a millimetre", longest < kSmall ? 1000 : 0.001));
 }
 
-Result<Creature> importPiece(const Creature &before, const Params &p, CommandContext &context)
+Result<Creature> importPiece(const Creature &before, const ImportPiece &p, CommandContext &context)
 {
-    std::filesystem::path path = p.text("path");
+    std::filesystem::path path = p.path;
     if (path.is_relative())
         path = context.folder / path;
-    auto mesh = io::readMesh(path, context.progress);
-    if (!mesh)
-        return mesh.error();
-    for (const io::Repair &r : mesh->repairs)
+    auto mesh = need(io::readMesh(path, context.progress));
+    for (const io::Repair &r : mesh.repairs)
         context.notes.push_back(
-            {fmt::format("{}: {}", r.what, r.count), r.first ? std::optional(*r.first * p.number("scale")) : std::nullopt});
-    tellFaults(mesh->mesh, p.number("scale"), context);
-    const float scale = p.number("scale");
-    for (Vec3f &q : mesh->mesh.positions)
+            {fmt::format("{}: {}", r.what, r.count), r.first ? std::optional(*r.first * p.scale) : std::nullopt});
+    tellFaults(mesh.mesh, p.scale, context);
+    const float scale = p.scale;
+    for (Vec3f &q : mesh.mesh.positions)
         q *= scale;
-    const mesh::PolyMesh ordered = inSpatialOrder(mesh->mesh);
+    const mesh::PolyMesh ordered = inSpatialOrder(mesh.mesh);
     if (!fitsBlocks(ordered))
         return Error{ErrorCode::TooLarge, shownPath(path), "at too many of its points meet thousands of faces each"};
-    return withNewPiece(before, p.has("name") ? p.text("name") : shownPath(path.stem()), skin::makeSkin(ordered, true));
+    return withNewPiece(before, p.name ? *p.name : shownPath(path.stem()), skin::makeSkin(ordered, true));
 }
 
-Result<Creature> setPiece(const Creature &before, const Params &p, CommandContext &)
+Result<Creature> setPiece(const Creature &before, const SetPiece &p, CommandContext &)
 {
-    const auto id = findPiece(before, p);
-    if (!id)
-        return id.error();
-    auto piece = std::make_shared<Piece>(*before.piece(*id));
-    if (p.has("name") && p.text("name") != piece->name)
-        piece->name = before.uniqueName(p.text("name"));
-    if (p.has("hidden"))
-        piece->isHidden = p.isOn("hidden");
-    if (p.has("locked"))
-        piece->isLocked = p.isOn("locked");
-    if (p.has("live"))
-        piece->liveSpacing = p.number("live");
+    const auto id = need(findPiece(before, p.piece));
+    auto piece = std::make_shared<Piece>(*before.piece(id));
+    if (p.name && *p.name != piece->name)
+        piece->name = before.uniqueName(*p.name);
+    setIfGiven(piece->isHidden, p.isHidden);
+    setIfGiven(piece->isLocked, p.isLocked);
+    setIfGiven(piece->liveSpacing, p.live);
     return putBack(before, std::move(piece));
 }
 
-Result<Creature> removePiece(const Creature &before, const Params &p, CommandContext &)
+Result<Creature> removePiece(const Creature &before, const RemovePiece &p, CommandContext &)
 {
-    const auto id = findPiece(before, p);
-    if (!id)
-        return id.error();
+    const auto id = need(findPiece(before, p.piece));
     Creature after = before;
-    if (const Status gone = removeItems(after, {*id}); !gone)
-        return gone.error();
+    need(removeItems(after, {id}));
     return after;
 }
 
 } // namespace
 
+Fields<KnitDensity> KnitDensity::fields()
+{
+    using P = KnitDensity;
+    return {fieldOf<P>(&P::spacing, "spacing", "mm", "size of a cell; give this or faces", 0.001, 1000),
+            fieldOf<P>(&P::faces, "faces", "", "faces wanted, met within 3 %; give this or spacing", 50, 20000000)};
+}
+
+Fields<KnitForms> KnitForms::fields()
+{
+    using P = KnitForms;
+    return fieldList<P>({fieldOf<P>(&P::name, "name", "", "of the new piece"), nested<P>(&P::density, KnitDensity::fields()),
+                         fieldOf<P>(&P::forms, "forms", "", "only these forms")});
+}
+
+Fields<KnitPieces> KnitPieces::fields()
+{
+    using P = KnitPieces;
+    return fieldList<P>({fieldOf<P>(&P::name, "name", "", "of the new piece"), nested<P>(&P::density, KnitDensity::fields()),
+                         fieldOf<P>(&P::pieces, "pieces", "", "only these; else all shown"),
+                         fieldOf<P>(&P::keepsOthers, "keep", "", "leave the old pieces beside the new one")});
+}
+
+Fields<Reknit> Reknit::fields()
+{
+    using P = Reknit;
+    return fieldList<P>(
+        {pieceField<P>(), nested<P>(&P::density, KnitDensity::fields()),
+         choiceOf<P>(&P::where, "where", "the whole skin, or what is masked, with all other faces left as they are",
+                     kReknitWhereNames)});
+}
+
+Fields<ImportPiece> ImportPiece::fields()
+{
+    using P = ImportPiece;
+    return {fieldOf<P>(&P::path, "path", "", "file; relative to the recipe").required(),
+            fieldOf<P>(&P::name, "name", "", "of the piece"),
+            fieldOf<P>(&P::scale, "scale", "", "from the file's units to mm", 1e-06, 1000000)};
+}
+
+Fields<SetPiece> SetPiece::fields()
+{
+    using P = SetPiece;
+    return {pieceField<P>(), fieldOf<P>(&P::name, "name", "", "new name"), fieldOf<P>(&P::isHidden, "hidden", "", "not shown"),
+            fieldOf<P>(&P::isLocked, "locked", "", "cannot be changed"),
+            fieldOf<P>(&P::live, "live", "mm", "knitted again at this spacing at the end of each stroke; 0 for not", 0, 1000)};
+}
+
+Fields<RemovePiece> RemovePiece::fields()
+{
+    using P = RemovePiece;
+    return {pieceField<P>()};
+}
+
 std::vector<CommandSpec> skinCommands()
 {
-    const ParamSpec spacing = numberParam("spacing", "mm", "size of a cell; give this or faces", 0.001, 1000);
-    ParamSpec faces = numberParam("faces", "", "faces wanted, met within 3 %; give this or spacing", 50, 20'000'000);
-    faces.kind = ParamKind::Integer;
-    const ParamSpec name = textParam("name", "of the new piece", "\"skin\"");
     return {
-        {"knit.forms",
-         "Knit forms",
-         "Melts the forms into one closed skin of quads; the armature stays.",
-         {name, spacing, faces, plainParam(ParamKind::References, "forms", "", "only these forms")},
-         knitForms},
-        {"knit.pieces",
-         "Knit pieces",
-         "Fuses pieces into one closed skin by winding count.",
-         {name, spacing, faces, plainParam(ParamKind::References, "pieces", "", "only these; else all shown"),
-          switchParam("keep", "leave the old pieces beside the new one", "false")},
-         knitPieces},
-        {"piece.reknit",
-         "Re-knit",
-         "Rebuilds a skin, or what of it is masked, at another spacing; layers and masks are carried over.",
-         {pieceParam(), spacing, faces,
-          choiceParam("where", "the whole skin, or what is masked, with all other faces left as they are", {"whole", "masked"},
-                      "\"whole\"")},
-         reknit},
-        {"piece.import",
-         "Import",
-         "Reads a mesh file (OBJ, STL, PLY, glTF, OFF) as a piece, with repairs told.",
-         {required(pathParam("path", "file; relative to the recipe")), textParam("name", "of the piece"),
-          numberParam("scale", "", "from the file's units to mm", 1e-6, 1e6, "1")},
-         importPiece,
-         true},
-        {"piece.set",
-         "Change piece",
-         "Name, visibility, lock and live re-knit of a piece.",
-         {pieceParam(), textParam("name", "new name"), switchParam("hidden", "not shown"),
-          switchParam("locked", "cannot be changed"),
-          numberParam("live", "mm", "knitted again at this spacing at the end of each stroke; 0 for not", 0, 1000)},
-         setPiece},
-        {"piece.remove", "Delete piece", "Deletes a piece.", {pieceParam()}, removePiece},
+        commandOf(knitForms),         commandOf(knitPieces), commandOf(reknit),
+        commandOf(importPiece, true), commandOf(setPiece),   commandOf(removePiece),
     };
 }
 

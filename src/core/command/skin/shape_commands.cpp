@@ -1,4 +1,8 @@
 // Commands that edit curves and deform branches and pieces.
+#include "command/fields.h"
+#include "command/forms/form_fields.h"
+#include "command/skin/piece_fields.h"
+#include "command/named_items.h"
 #include "armature/curve_edit.h"
 #include "base/parallel.h"
 #include "base/space_map.h"
@@ -18,48 +22,45 @@ namespace {
 
 const std::vector<std::string> kCurveOps{"move", "round", "arc", "straighten", "insert", "remove"};
 
-Result<Creature> editCurve(const Creature &before, const Params &p, CommandContext &)
+Result<Creature> editCurve(const Creature &before, const EditCurve &p, CommandContext &)
 {
-    const auto id = findForm(before, p.value("form"));
-    if (!id)
-        return id.error();
+    const auto id = need(findForm(before, p.form));
     Creature after = before;
-    Form &f = *after.armature.find(*id);
+    Form &f = *after.armature.find(id);
     const auto bad = [&](std::string why) { return Error{ErrorCode::BadValue, f.name, std::move(why)}; };
     if (f.isLocked)
         return bad("is locked; unlock it first");
     if (!hasPath(f.kind))
         return bad("has no curve");
     const bool isFree = f.kind == FormKind::Tube || f.kind == FormKind::Turned;
-    const std::size_t n = f.path.size(), point = p.has("point") ? p.integer("point") : 0;
-    const std::size_t first = p.has("first") ? p.integer("first") : 0, last = p.has("last") ? p.integer("last") : n - 1;
-    const std::string op = p.text("edit");
+    const std::size_t n = f.path.size(), point = p.point.value_or(0);
+    const std::size_t first = p.first.value_or(0), last = p.last ? *p.last : n - 1;
+    const CurveEdit op = p.edit;
     if (point >= n || last >= n || first > last)
         return bad(fmt::format("has {} points, counted from 0", n));
     const Transform world = before.armature.worldPlace(f);
-    if (op == "move") {
-        if (!p.has("by"))
+    if (op == CurveEdit::Move) {
+        if (!p.by)
             return bad("say how far to move it (by)");
         const float even = std::min({world.scale.x, world.scale.y, world.scale.z});
-        const Vec3f own = world.applyInverse(world.move + p.point("by"));
-        f.path = softMoved(f.path, point, own, p.number("reach") / std::max(even, 1e-6f));
-    } else if (op == "round") {
+        const Vec3f own = world.applyInverse(world.translation + *p.by);
+        f.path = softMoved(f.path, point, own, p.reach / std::max(even, 1e-6f));
+    } else if (op == CurveEdit::Round) {
         f.path = rounded(f.path, first, last);
-    } else if (op == "arc") {
+    } else if (op == CurveEdit::Arc) {
         f.path = laidOnArc(f.path, first, last);
-    } else if (op == "straighten") {
+    } else if (op == CurveEdit::Straighten) {
         f.path = straightened(f.path, first, last);
     } else if (!isFree) {
         return bad("has two points and no more; a tube takes any number");
-    } else if (op == "insert") {
+    } else if (op == CurveEdit::Insert) {
         f.path = inserted(f.path, point);
     } else {
         if (n <= 2)
             return bad("needs two points at least");
         f.path.erase(f.path.begin() + std::ptrdiff_t(point));
     }
-    if (const Status fine = checkForm(f); !fine)
-        return fine.error();
+    need(checkForm(f));
     followLink(after.armature, f);
     return after;
 }
@@ -109,22 +110,21 @@ std::optional<Form> asTube(const Form &f)
     }
 }
 
-Result<SpaceMap> readMap(const Params &p)
+Result<SpaceMap> readMap(const AxisMap &p)
 {
     SpaceMap map;
-    const auto kind = std::find(kSpaceMapNames.begin(), kSpaceMapNames.end(), p.text("kind"));
-    map.kind = SpaceMapKind(kind - kSpaceMapNames.begin());
-    map.a = p.point("from"), map.b = p.point("to");
+    map.kind = p.kind;
+    map.a = p.from, map.b = p.to;
     if (!(length(map.b - map.a) > 1e-3f))
         return Error{ErrorCode::BadValue, "axis", "from and to are the same place"};
     const bool isAngle = map.kind == SpaceMapKind::Bend || map.kind == SpaceMapKind::Twist;
-    map.amount = p.number("amount") * (isAngle ? kRadiansPerDegree : 1);
+    map.amount = p.amount * (isAngle ? kRadiansPerDegree : 1);
     if (!isAngle && !(map.amount >= 0.05f && map.amount <= 20))
         return Error{ErrorCode::BadValue, "amount", "must be 0.05 to 20 times"};
     if (map.kind == SpaceMapKind::Bend) {
-        if (!p.has("side"))
+        if (!p.side)
             return Error{ErrorCode::BadValue, "side", "say towards where it bends"};
-        map.side = p.point("side");
+        map.side = *p.side;
         const Vec3f axis = normalized(map.b - map.a);
         if (length(map.side - axis * dot(map.side, axis)) < 1e-3f * length(map.side) + 1e-6f)
             return Error{ErrorCode::BadValue, "side", "must not lie along the axis"};
@@ -134,17 +134,13 @@ Result<SpaceMap> readMap(const Params &p)
 
 /// Joints ride along and turn; paths follow the map point by point; other solids become tubes where they can, and
 /// are moved, turned and scaled as a whole where they cannot.
-Result<Creature> deformForms(const Creature &before, const Params &p, CommandContext &context)
+Result<Creature> deformForms(const Creature &before, const DeformForms &p, CommandContext &context)
 {
-    const auto taken = takeForms(before, p);
-    const auto map = readMap(p);
-    if (!taken)
-        return taken.error();
-    if (!map)
-        return map.error();
+    const auto taken = need(takeForms(before, p.forms));
+    const auto map = need(readMap(p.map));
     std::vector<std::uint32_t> ids;
-    for (const std::uint32_t id : *taken)
-        for (const std::uint32_t b : p.isOn("branch") ? before.armature.branch(id) : std::vector<std::uint32_t>{id})
+    for (const std::uint32_t id : taken)
+        for (const std::uint32_t b : p.takesBranch ? before.armature.branch(id) : std::vector<std::uint32_t>{id})
             if (std::find(ids.begin(), ids.end(), b) == ids.end())
                 ids.push_back(b);
     Creature after = before;
@@ -154,7 +150,7 @@ Result<Creature> deformForms(const Creature &before, const Params &p, CommandCon
         const Transform was = before.armature.worldPlace(old);
         if (std::find(ids.begin(), ids.end(), f.id) == ids.end()) {
             if (const Form *parent = before.armature.find(f.parent);
-                parent && !p.isOn("branch") && std::find(ids.begin(), ids.end(), parent->id) != ids.end())
+                parent && !p.takesBranch && std::find(ids.begin(), ids.end(), parent->id) != ids.end())
                 setWorldPlace(after.armature, f, was); // what hangs from a form deformed alone stays
             continue;
         }
@@ -162,8 +158,8 @@ Result<Creature> deformForms(const Creature &before, const Params &p, CommandCon
             return Error{ErrorCode::BadValue, f.name, "is locked; unlock it first"};
         if (f.link)
             return Error{ErrorCode::BadValue, f.name, "shares its shape with others; part it from them first"};
-        const SpaceMap::Local at = map->at(was.move);
-        Transform now{at.at, normalized(at.turn * was.turn), was.scale};
+        const SpaceMap::Local at = map.at(was.translation);
+        Transform now{at.at, normalized(at.rotation * was.rotation), was.scale};
         const auto tube = asTube(f);
         if (!tube) {
             now.scale = now.scale * at.across;
@@ -177,12 +173,11 @@ Result<Creature> deformForms(const Creature &before, const Params &p, CommandCon
         const Form *parent = after.armature.find(bent.parent);
         const Transform frame = parent ? compose(after.armature.worldPlace(*parent), bent.place) : bent.place;
         for (PathPoint &q : bent.path) {
-            const SpaceMap::Local there = map->at(was.apply(q.at));
+            const SpaceMap::Local there = map.at(was.apply(q.at));
             q.at = frame.applyInverse(there.at);
             q.radius *= there.across;
         }
-        if (const Status fine = checkForm(bent); !fine)
-            return fine.error();
+        need(checkForm(bent));
         f = std::move(bent);
     }
     if (!tubes.empty())
@@ -190,67 +185,48 @@ Result<Creature> deformForms(const Creature &before, const Params &p, CommandCon
     return after;
 }
 
-Result<Creature> deformPiece(const Creature &before, const Params &p, CommandContext &)
+Result<Creature> deformPiece(const Creature &before, const DeformPiece &p, CommandContext &)
 {
-    const auto id = findPiece(before, p);
-    const auto map = readMap(p);
-    if (!id)
-        return id.error();
-    if (!map)
-        return map.error();
-    if (before.piece(*id)->isLocked)
-        return Error{ErrorCode::BadValue, before.piece(*id)->name, "is locked; unlock it first"};
-    auto piece = std::make_shared<Piece>(*before.piece(*id));
-    const auto shares = regionShares(*piece, p);
-    if (!shares)
-        return shares.error();
-    skin::deform(piece->skin, *shares, *map);
-    Creature after = before;
-    after.put(std::move(piece));
-    return after;
+    const auto map = need(readMap(p.map));
+    auto piece = need(takePiece(before, p.piece));
+    skin::deform(piece->skin, need(regionShares(*piece, p.region)), map);
+    return putBack(before, std::move(piece));
 }
 
 } // namespace
 
+Fields<EditCurve> EditCurve::fields()
+{
+    using P = EditCurve;
+    return {
+        formField<P>(),
+        choiceOf<P>(&P::edit, "edit", "what is done", kCurveEditNames).required(),
+        fieldOf<P>(&P::point, "point", "", "move, insert (after it), remove: which", 0, 199),
+        fieldOf<P>(&P::first, "first", "", "round, arc, straighten: where the stretch begins; the first when not given", 0, 199),
+        fieldOf<P>(&P::last, "last", "", "where it ends; the last when not given", 0, 199),
+        fieldOf<P>(&P::by, "by", "mm", "move: how far, in creature space"),
+        fieldOf<P>(&P::reach, "reach", "mm", "move: along the curve, how far others follow", 0, 100000)};
+}
+
+Fields<DeformForms> DeformForms::fields()
+{
+    using P = DeformForms;
+    return fieldList<P>({fieldOf<P>(&P::forms, "forms", "", "names or ids").required(), nested<P>(&P::map, AxisMap::fields()),
+                         fieldOf<P>(&P::takesBranch, "branch", "", "what hangs from them is deformed too")});
+}
+
+Fields<DeformPiece> DeformPiece::fields()
+{
+    using P = DeformPiece;
+    return fieldList<P>({pieceField<P>(), nested<P>(&P::map, AxisMap::fields()), nested<P>(&P::region, Region::fields())});
+}
+
 std::vector<CommandSpec> shapeCommands()
 {
-    const ParamSpec form = required(plainParam(ParamKind::Reference, "form", "", "name or id"));
-    const auto point = [](const char *name, const char *text) {
-        ParamSpec s = numberParam(name, "", text, 0, 199);
-        s.kind = ParamKind::Integer;
-        return s;
-    };
-    const std::vector<ParamSpec> map{
-        required(choiceParam("kind", "what happens along the axis", {kSpaceMapNames.begin(), kSpaceMapNames.end()})),
-        required(plainParam(ParamKind::Point, "from", "mm", "where the axis begins: what lies before stays")),
-        required(plainParam(ParamKind::Point, "to", "mm", "where the axis ends: what lies beyond goes along")),
-        required(numberParam("amount", "",
-                             "bend and twist: degrees; taper: thickness at the end against the beginning; "
-                             "stretch: times its length, volume kept",
-                             -3600, 3600)),
-        plainParam(ParamKind::Point, "side", "", "bend: the direction it bends to")};
-    std::vector<ParamSpec> forms{required(plainParam(ParamKind::References, "forms", "", "names or ids"))}, piece{pieceParam()};
-    forms.insert(forms.end(), map.begin(), map.end());
-    piece.insert(piece.end(), map.begin(), map.end());
-    for (ParamSpec &s : regionParams())
-        piece.push_back(std::move(s));
-    forms.push_back(switchParam("branch", "what hangs from them is deformed too", "true"));
     return {
-        {"form.curve",
-         "Edit curve",
-         "Edits the path of a form: moves a point softly, rounds a stretch, lays it on an arc or straight, inserts or "
-         "removes a point.",
-         {form, required(choiceParam("edit", "what is done", kCurveOps)),
-          point("point", "move, insert (after it), remove: which"),
-          point("first", "round, arc, straighten: where the stretch begins; the first when not given"),
-          point("last", "where it ends; the last when not given"),
-          plainParam(ParamKind::Point, "by", "mm", "move: how far, in creature space"),
-          numberParam("reach", "mm", "move: along the curve, how far others follow", 0, 1e5, "0")},
-         editCurve},
-        {"forms.deform", "Deform forms", "Bends, twists, tapers or stretches forms and what hangs from them along an axis.",
-         forms, deformForms},
-        {"piece.deform", "Deform piece", "Bends, twists, tapers or stretches a piece along an axis; layers ride along.", piece,
-         deformPiece},
+        commandOf(editCurve),
+        commandOf(deformForms),
+        commandOf(deformPiece),
     };
 }
 

@@ -59,9 +59,9 @@ std::vector<bool> meltingPoints(Pieces pieces, std::span<const Vec3f> points, fl
 Result<mesh::PolyMesh> withMeltedSeam(Pieces pieces, const field::DistanceSource &whole, const Melting &m,
                                       const Progress &progress)
 {
-    const auto kind = m.how == field::Blend::Join  ? solid::Combine::Join
-                      : m.how == field::Blend::Cut ? solid::Combine::Cut
-                                                   : solid::Combine::Common;
+    const auto kind = m.how == field::Blend::Join  ? solid::Boolean::Join
+                      : m.how == field::Blend::Cut ? solid::Boolean::Cut
+                                                   : solid::Boolean::Common;
     mesh::PolyMesh exact = toPolyMesh(pieces.front()->skin.shown);
     for (std::size_t i = 1; i < pieces.size(); ++i) {
         const mesh::PolyMesh next = toPolyMesh(pieces[i]->skin.shown);

@@ -58,7 +58,7 @@ private:
         bool isTurned = dot(way, {0, -0.4f, -1}) < 0;
         const Form *parent = m_armature.find(f.parent);
         if (parent && std::abs(middle.x) > 0.5f * line.front().radius) {
-            const Vec3f from = m_armature.worldPlace(*parent).move;
+            const Vec3f from = m_armature.worldPlace(*parent).translation;
             float front = std::numeric_limits<float>::max(), back = front;
             const std::vector<PathPoint> its = lineOf(*parent, m_armature.worldPlace(*parent));
             for (const PathPoint &p : its)

@@ -169,7 +169,7 @@ private:
 
 } // namespace
 
-std::optional<PolyMesh> combinedNearSeam(const PolyMesh &first, const PolyMesh &second, Combine how, const Progress &progress)
+std::optional<PolyMesh> combinedNearSeam(const PolyMesh &first, const PolyMesh &second, Boolean how, const Progress &progress)
 {
     const Whole wholeFirst(first), wholeSecond(second);
     const auto seams = nearSeam(wholeFirst, wholeSecond);
@@ -190,8 +190,8 @@ std::optional<PolyMesh> combinedNearSeam(const PolyMesh &first, const PolyMesh &
     }
     findPatches(a);
     findPatches(b);
-    const bool isTurned = how == Combine::Cut;
-    if (!choosePatches(a, wholeSecond, how == Combine::Common) || !choosePatches(b, wholeFirst, how != Combine::Join))
+    const bool isTurned = how == Boolean::Cut;
+    if (!choosePatches(a, wholeSecond, how == Boolean::Common) || !choosePatches(b, wholeFirst, how != Boolean::Join))
         return {};
     Assembly all;
     std::vector<std::uint32_t> nowFirst, nowSecond;

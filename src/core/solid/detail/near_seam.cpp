@@ -189,9 +189,9 @@ std::optional<bool> Whole::encloses(const Point &p) const
     const Box3f bounds = mesh::boundsOf(m_mesh.positions);
     for (int axis = 0; axis < 3; ++axis) {
         // From p along an axis until outside: it is left once more often than entered, or twice where skin overlaps itself.
-        const Vec3f from = fromCgal(p), little = bounds.size() * 1e-5f + Vec3f{1e-5f, 1e-5f, 1e-5f};
+        const Vec3f from = fromCgal(p), epsilon = bounds.size() * 1e-5f + Vec3f{1e-5f, 1e-5f, 1e-5f};
         Box3f along;
-        along.add(from - little), along.add(from + little);
+        along.add(from - epsilon), along.add(from + epsilon);
         (axis == 0 ? along.hi.x : axis == 1 ? along.hi.y : along.hi.z) = std::numeric_limits<float>::max();
         const auto far = [&](int k) { return k == axis ? 1e7 : 0.0; };
         const Point q{p.x() + far(0), p.y() + far(1), p.z() + far(2)};

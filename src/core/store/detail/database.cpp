@@ -18,7 +18,7 @@ std::filesystem::path journalOf(const std::filesystem::path &path)
 
 bool canBeRead(sqlite3 *db)
 {
-    return numberOf(db, "SELECT count(*) FROM sqlite_master") >= 0;
+    return queryInt(db, "SELECT count(*) FROM sqlite_master") >= 0;
 }
 
 } // namespace
@@ -28,7 +28,7 @@ bool run(sqlite3 *db, const char *sql)
     return sqlite3_exec(db, sql, nullptr, nullptr, nullptr) == SQLITE_OK;
 }
 
-std::int64_t numberOf(sqlite3 *db, const char *sql)
+std::int64_t queryInt(sqlite3 *db, const char *sql)
 {
     Statement s(db, sql);
     return s.step() == SQLITE_ROW ? sqlite3_column_int64(s.s, 0) : -1;

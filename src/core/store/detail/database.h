@@ -31,7 +31,7 @@ struct Statement {
 /// Runs statements without results.
 bool run(sqlite3 *db, const char *sql);
 /// The first number of the first row; -1 when it cannot be had.
-std::int64_t numberOf(sqlite3 *db, const char *sql);
+std::int64_t queryInt(sqlite3 *db, const char *sql);
 /// What the database says went wrong, in words for people. A file that is none of ours is Malformed, whatever code says.
 Error databaseError(sqlite3 *db, ErrorCode code, const std::string &subject);
 

@@ -21,8 +21,11 @@ json writeRepeat(const armature::Repeat &r)
         return nullptr;
     json changes = json::array();
     for (const auto &c : r.changes)
-        changes.push_back(
-            {{"index", c.index}, {"move", row(c.move)}, {"turn", writeTurn(c.turn)}, {"scale", c.scale}, {"hidden", c.isHidden}});
+        changes.push_back({{"index", c.index},
+                           {"move", row(c.translation)},
+                           {"turn", writeTurn(c.rotation)},
+                           {"scale", c.scale},
+                           {"hidden", c.isHidden}});
     return {{"mode", armature::kRepeatNames[std::size_t(r.mode)]},
             {"count", r.count},
             {"centre", row(r.centre)},
@@ -55,7 +58,7 @@ json writeForm(const armature::Form &f)
 {
     json path = json::array();
     for (const auto &p : f.path)
-        path.push_back({p.at.x, p.at.y, p.at.z, p.radius, p.squash, p.square, p.turn});
+        path.push_back({p.at.x, p.at.y, p.at.z, p.radius, p.squash, p.square, p.rotation});
     json sides = json::array();
     for (const auto &curve : f.sides) {
         sides.push_back(json::array());
@@ -68,8 +71,8 @@ json writeForm(const armature::Form &f)
         {"name", f.name},
         {"kind", nameOf(f.kind)},
         {"role", nameOf(f.role)},
-        {"move", row(f.place.move)},
-        {"turn", {f.place.turn.x, f.place.turn.y, f.place.turn.z, f.place.turn.w}},
+        {"move", row(f.place.translation)},
+        {"turn", {f.place.rotation.x, f.place.rotation.y, f.place.rotation.z, f.place.rotation.w}},
         {"scale", row(f.place.scale)},
         {"radii", row(f.radii)},
         {"rounding", f.rounding},
@@ -94,9 +97,9 @@ armature::Form readForm(const json &j)
     f.id = j.at("id"), f.parent = j.at("parent"), f.name = j.at("name");
     f.kind = armature::kindNamed(j.at("kind").get<std::string>()).value();
     f.role = armature::roleNamed(j.at("role").get<std::string>()).value();
-    f.place.move = vec(j.at("move")), f.place.scale = vec(j.at("scale")), f.radii = vec(j.at("radii"));
+    f.place.translation = vec(j.at("move")), f.place.scale = vec(j.at("scale")), f.radii = vec(j.at("radii"));
     const json &t = j.at("turn");
-    f.place.turn = {t.at(0), t.at(1), t.at(2), t.at(3)};
+    f.place.rotation = {t.at(0), t.at(1), t.at(2), t.at(3)};
     f.rounding = j.at("rounding"), f.melt = j.at("melt");
     for (const json &p : j.at("path"))
         if (p.size() > 4) // files of the first version have four numbers

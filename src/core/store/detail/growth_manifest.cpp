@@ -27,7 +27,7 @@ void writeRule(const Layer &layer, json &record)
     for (std::size_t k = 0; k < g.values.size(); ++k)
         values[std::string(g.kind->settings[k].name)] = g.values[k];
     for (const auto &e : g.edits)
-        edits.push_back({{"at", row(e.at)}, {"turn", e.turn}, {"size", e.size}, {"lift", e.lift}, {"missing", e.isMissing}});
+        edits.push_back({{"at", row(e.at)}, {"turn", e.rotation}, {"size", e.size}, {"lift", e.lift}, {"missing", e.isMissing}});
     record["growth"] = {{"kind", g.kind->name}, {"seed", g.seed},   {"mirror", g.isMirrored}, {"stamp", g.stamp},
                         {"sizes", g.sizes},     {"values", values}, {"edits", edits},         {"ground", g.ground}};
 }
@@ -48,7 +48,7 @@ void readRule(const json &record, Layer &layer, std::vector<std::string> &damage
     Growth g = growthOf(*kind);
     for (std::size_t k = 0; k < g.values.size(); ++k) {
         const auto &s = kind->settings[k];
-        g.values[k] = std::clamp(j.at("values").value(std::string(s.name), g.values[k]), s.least, s.most);
+        g.values[k] = std::clamp(j.at("values").value(std::string(s.name), g.values[k]), s.min, s.max);
     }
     g.stamp = j.value("stamp", g.stamp), g.sizes = j.value("sizes", g.sizes);
     g.seed = j.at("seed"), g.isMirrored = j.at("mirror"), g.ground = j.at("ground");

@@ -30,7 +30,7 @@ json writeReference(const Reference &r, const WriteBlob &write)
         })));
     const auto mark = [](const std::optional<PicturePoint> &p) { return p ? json{p->u, p->v} : json(nullptr); };
     json out = {{"view", r.view},       {"file", chunks},   {"width", file.width},    {"height", file.height},
-                {"across", r.across},   {"up", r.up},       {"heightMm", r.heightMm}, {"turn", r.turn},
+                {"across", r.across},   {"up", r.up},       {"heightMm", r.heightMm}, {"turn", r.rotation},
                 {"opacity", r.opacity}, {"over", r.isOver}, {"crown", mark(r.crown)}, {"ground", mark(r.ground)}};
     writeItem(r, out);
     return out;
@@ -50,7 +50,7 @@ Result<Reference> readReference(const json &j, const ReadBlob &read)
     r.file = std::move(file);
     readItem(j, r);
     r.view = j.at("view");
-    r.across = j.at("across"), r.up = j.at("up"), r.heightMm = j.at("heightMm"), r.turn = j.at("turn");
+    r.across = j.at("across"), r.up = j.at("up"), r.heightMm = j.at("heightMm"), r.rotation = j.at("turn");
     r.opacity = j.at("opacity"), r.isOver = j.at("over");
     for (const auto &[key, mark] : {std::pair{"crown", &r.crown}, std::pair{"ground", &r.ground}})
         if (!j.at(key).is_null())

@@ -1,0 +1,34 @@
+#pragma once
+
+#include "app/session/session.h"
+
+#include <QTimer>
+
+#include <vector>
+
+namespace bonemoss::app {
+
+/// Which growths of the chosen piece no longer fit the skin, found when the hand rests; on wish they grow again behind one's work.
+class GrowthKeeper : public QObject
+{
+    Q_OBJECT
+public:
+    explicit GrowthKeeper(Session &session);
+    const std::vector<std::uint32_t> &stale() const { return m_stale; } ///< layers
+    bool growsByItself() const { return m_growsByItself; }
+    void setGrowsByItself(bool on); ///< kept for the next start
+
+signals:
+    void staleChanged();
+
+private:
+    void look();
+    void growAgain();
+
+    Session &m_session;
+    QTimer m_rests;
+    std::vector<std::uint32_t> m_stale;
+    bool m_growsByItself = false;
+};
+
+} // namespace bonemoss::app
