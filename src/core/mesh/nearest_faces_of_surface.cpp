@@ -317,12 +317,6 @@ struct Ball {
             box.add(p);
         middle = box.centre(), radius = 0.50001f * box.diagonal();
     }
-    /// How far from the middle the nearest place of any of the points may be, where that of the middle is no farther than
-    /// `distance`: distances differ by no more than points are apart.
-    float farthest(float distance, float reach) const
-    {
-        return 1.00001f * std::min(distance + 2 * radius, reach + radius) + 1e-6f;
-    }
 };
 
 /// Flat cylinders about faces: seen from afar the way to one is a close bound where a ball's is not. Rows for vector registers.
@@ -353,11 +347,6 @@ public:
         const float values[] = {m.x, m.y, m.z, n.x, n.y, n.z, std::sqrt(widest) * 1.0001f, highest * 1.0001f};
         for (std::size_t k = 0; k < 8; ++k)
             rows()[k]->push_back(values[k]);
-    }
-    void add(Cylinders &others, std::size_t i)
-    {
-        for (std::size_t k = 0; k < 8; ++k)
-            rows()[k]->push_back((*others.rows()[k])[i]);
     }
     void dropLast()
     {
@@ -423,17 +412,8 @@ struct DistantFaces {
             else
                 each.dropLast();
         }
-    }
-    /// Those of others whose cylinders may come nearer to m than `far`, ready to be asked.
-    void take(DistantFaces &others, Vec3f m, float far)
-    {
-        faces.clear(), each.clear(), chunks.clear();
-        for (std::size_t i = 0; i < others.faces.size(); ++i)
-            if (others.each.way(m, i) <= far * far) {
-                each.add(others.each, i);
-                faces.push_back(others.faces[i]);
-            }
         each.fill(kChunk);
+        chunks.clear();
         for (std::size_t first = 0; first < faces.size(); first += kChunk)
             chunks.add(std::span(faces).subspan(first, std::min(kChunk, faces.size() - first)));
         chunks.fill(4);
@@ -477,19 +457,14 @@ std::vector<NearestFace> nearestFacesWithin(const Surface &s, std::span<const Ve
     }
     const NearestFace middle = lookAlone(s, whole.middle, reach + whole.radius);
     if (middle.distance > reach + whole.radius)
-        return out; // then nothing is within reach of any
-    DistantFaces all, near;
-    all.gather(s, whole.middle, whole.farthest(middle.distance, reach));
+        return out; // then nothing is within reach of any: distances differ by no more than points are apart
+    DistantFaces near;
+    near.gather(s, whole.middle, 1.00001f * std::min(middle.distance + 2 * whole.radius, reach + whole.radius) + 1e-6f);
     Vec3f place = pointOf(s, middle); // near one point it is near the next: a close bound
-    for (std::size_t first = 0; first < points.size(); first += kRun) {
-        const std::size_t n = std::min(kRun, points.size() - first);
-        const Ball run(points.subspan(first, n));
-        near.take(all, run.middle, run.farthest(length(run.middle - place), reach));
-        for (std::size_t i = first; i < first + n; ++i) {
-            out[i] = near.nearest(points[i], std::min(reach, 1.00001f * length(points[i] - place) + 1e-6f));
-            if (out[i].distance < std::numeric_limits<float>::max())
-                place = pointOf(s, out[i]);
-        }
+    for (std::size_t i = 0; i < points.size(); ++i) {
+        out[i] = near.nearest(points[i], std::min(reach, 1.00001f * length(points[i] - place) + 1e-6f));
+        if (out[i].distance < std::numeric_limits<float>::max())
+            place = pointOf(s, out[i]);
     }
     return out;
 }
