@@ -595,7 +595,7 @@ private slots:
         add("horn", "trunk");
         QVERIFY(item("trunk") == trunk && trunk->isExpanded() && trunk->childCount() == 2);
         QVERIFY(!item("limb")->isExpanded());
-        QVERIFY(session().run({{"do", "form.set"}, {"form", "limb"}, {"parent", 0}})); // it moves with what hangs from it
+        QVERIFY(session().run({{"do", "form.set"}, {"form", "limb"}, {"parent", 0u}})); // it moves with what hangs from it
         QVERIFY(item("limb")->parent() == nullptr && !item("limb")->isExpanded() && item("toe")->parent() == item("limb"));
         session().undo();
         QVERIFY(item("limb")->parent() == trunk);
@@ -611,22 +611,32 @@ private slots:
     void everyControlHasAName()
     {
         knitBall();
-        for (const BenchRow &bench : benches()) {
-            session().setBench(bench.bench);
-            if (bench.showsForms && !session().creature().armature.forms.empty())
-                session().chooseForms({session().creature().armature.forms.front().id});
+        QStringList missing;
+        const auto look = [&](const QString &where) {
             QTest::qWait(30);
-            for (QWidget *w : window().findChildren<QWidget *>()) {
+            for (const QWidget *w : window().findChildren<QWidget *>()) {
                 if (!w->isVisible() || w->focusPolicy() == Qt::NoFocus || w->objectName().startsWith("qt_"))
                     continue;
-                const auto *button = qobject_cast<QAbstractButton *>(w);
-                if (!w->accessibleName().isEmpty() || (button && !button->text().isEmpty()))
-                    continue;
-                QFAIL(qPrintable(QStringLiteral("%1 \"%2\" in %3 on %4")
-                                     .arg(w->metaObject()->className(), w->objectName(),
-                                          w->parentWidget() ? w->parentWidget()->objectName() : QString(), bench.id)));
+                const auto *button = qobject_cast<const QAbstractButton *>(w);
+                if (w->accessibleName().isEmpty() && !(button && !button->text().isEmpty()))
+                    missing << QStringLiteral("%1 %2 \"%3\"").arg(where, w->metaObject()->className(), w->objectName());
+            }
+        };
+        for (const BenchRow &bench : benches()) {
+            session().setBench(bench.bench);
+            look(bench.id);
+            for (const sculpt::Tool tool : bench.tools) {
+                window().hand().setTool(tool);
+                look(QStringLiteral("%1 %2").arg(bench.id).arg(QString::fromUtf8(nameOf(tool).data())));
             }
         }
+        session().setBench(benchThat(&BenchRow::showsForms));
+        session().chooseForms({session().creature().armature.forms.front().id});
+        for (int tile = 0; tile < 18; ++tile) {
+            window().hand().setFormTile(FormTile(tile));
+            look(QStringLiteral("tile %1").arg(tile));
+        }
+        QVERIFY2(missing.isEmpty(), qPrintable(missing.join('\n')));
     }
 };
 

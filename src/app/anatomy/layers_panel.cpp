@@ -64,6 +64,7 @@ LayersPanel::LayersPanel(Session &session, GrowthKeeper &growths, QWidget *paren
     column->addWidget(m_byItself);
     connect(&session, &Session::behindChanged, this, &LayersPanel::showAgain);
     auto *scroll = new QScrollArea;
+    scroll->setFocusPolicy(Qt::NoFocus); // what it holds takes the keys
     scroll->setWidgetResizable(true);
     scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     auto *holder = new QWidget;

@@ -31,6 +31,7 @@ ProportionsPanel::ProportionsPanel(Session &session, QWidget *parent) : QWidget(
     column->addWidget(m_unit);
     m_list = new QTreeWidget;
     m_list->setObjectName(QStringLiteral("proportionList"));
+    m_list->setAccessibleName(tr("Proportions"));
     m_list->setRootIsDecorated(false);
     m_list->setHeaderLabels({tr("Part"), tr("mm"), tr("units"), tr("wanted")});
     m_list->header()->setSectionResizeMode(0, QHeaderView::Stretch);

@@ -55,6 +55,7 @@ HandPanel::HandPanel(Session &session, HandModel &hand, QWidget *parent) : QWidg
     top->addSpacing(8);
     whole->addLayout(top);
     auto *scroll = new QScrollArea;
+    scroll->setFocusPolicy(Qt::NoFocus); // what it holds takes the keys
     scroll->setWidgetResizable(true);
     scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     auto *body = new QWidget;

@@ -50,6 +50,7 @@ StampChooser::StampChooser(Session &session, QWidget *parent) : QWidget(parent),
     auto *row = new QHBoxLayout;
     m_search = new QLineEdit;
     m_search->setObjectName(QStringLiteral("stampSearch"));
+    m_search->setAccessibleName(tr("Find a stamp"));
     m_search->setPlaceholderText(tr("Search"));
     m_search->setClearButtonEnabled(true);
     m_folder = new QComboBox;
@@ -60,6 +61,7 @@ StampChooser::StampChooser(Session &session, QWidget *parent) : QWidget(parent),
     column->addLayout(row);
     m_list = new QListWidget;
     m_list->setObjectName(QStringLiteral("stampList"));
+    m_list->setAccessibleName(tr("Stamps"));
     m_list->setViewMode(QListView::IconMode);
     m_list->setResizeMode(QListView::Adjust);
     m_list->setMovement(QListView::Static);
