@@ -143,9 +143,9 @@ int main(int argc, char **argv)
     if (wanted("shelf")) {
         s.setBench(Bench::Armature);
         view.setCamera(from(view.camera(), {0.85f, 0.22f, 0.6f}, {0, 84, 0}, 620));
-        window.hand().setFormTile(FormTile::Part);
+        window.hand().armature().setFormTile(FormTile::Part);
         shoot(window, folder, QStringLiteral("shelf"));
-        window.hand().setFormTile(FormTile::Choose);
+        window.hand().armature().setFormTile(FormTile::Choose);
     }
     const auto leave = [&] { QTest::mouseMove(&window, {600, 10}); };
     if (wanted("armature")) {
@@ -229,11 +229,11 @@ int main(int argc, char **argv)
         for (const auto &l : s.creature().pieces[0]->skin.layers)
             if (l.name == "Flank scales")
                 s.chooseLayer(l.id);
-        window.hand().setShowsFlow(true);
+        window.hand().detail().setShowsFlow(true);
         view.setCamera(from(view.camera(), {0.95f, 0.1f, 0.25f}, {10, 88, 30}, 250));
         QTest::qWait(300);
         shoot(window, folder, QStringLiteral("detail"));
-        window.hand().setShowsFlow(false);
+        window.hand().detail().setShowsFlow(false);
         window.hand().setTool(sculpt::Tool::Raise);
         view.setCamera(from(view.camera(), {0.93f, 0.25f, 0.3f}, {20, 88, 44}, 110));
         QTest::mouseMove(&view, atScreen({26, 90, 47}));

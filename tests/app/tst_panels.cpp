@@ -633,7 +633,7 @@ private slots:
         session().setBench(benchThat(&BenchRow::showsForms));
         session().chooseForms({session().creature().armature.forms.front().id});
         for (int tile = 0; tile < 18; ++tile) {
-            window().hand().setFormTile(FormTile(tile));
+            window().hand().armature().setFormTile(FormTile(tile));
             look(QStringLiteral("tile %1").arg(tile));
         }
         QVERIFY2(missing.isEmpty(), qPrintable(missing.join('\n')));

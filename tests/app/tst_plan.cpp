@@ -296,7 +296,7 @@ private slots:
                        {"path", {{0, 60, 40, 5}, {0, 60, 20, 5}, {0, 60, 0, 5}, {0, 60, -20, 5}, {0, 60, -40, 4}}}});
         look("left");
         session().chooseForm(form("tail").id);
-        window().hand().setCurveReach(0.375f); // 30 of 80 mm
+        window().hand().armature().setCurveReach(0.375f); // 30 of 80 mm
         QTest::qWait(20);
         drag(&view(), onScreen({0, 60, 0}), onScreen({0, 80, 0}));
         const auto &f = form("tail");
@@ -304,7 +304,7 @@ private slots:
         QVERIFY2(std::abs(y(2) - 80) < 1, qPrintable(QString::number(double(y(2)))));
         QVERIFY(std::abs(y(1) - 65) < 0.5f); // the raised cosine 20 mm away: a quarter of 20
         QVERIFY(std::abs(y(0) - 60) < 1e-3f);
-        QCOMPARE(window().hand().curvePoint(), std::size_t(2));
+        QCOMPARE(window().hand().armature().curvePoint(), std::size_t(2));
         click("sectionCurve");
         QTest::qWait(20);
         click("curveInsert");
@@ -414,8 +414,8 @@ private slots:
         // Seen from the left flank the face towards the viewer is chosen by a press, and moved by its handle.
         QTest::mouseClick(&view(), Qt::LeftButton, {}, onScreen({0, 63, 3}));
         QTest::qWait(20);
-        QCOMPARE(window().hand().cageChoice().faces.size(), std::size_t(1));
-        const mesh::Face face = cage().mesh.faces[window().hand().cageChoice().faces[0]];
+        QCOMPARE(window().hand().armature().cageChoice().faces.size(), std::size_t(1));
+        const mesh::Face face = cage().mesh.faces[window().hand().armature().cageChoice().faces[0]];
         for (int k = 0; k < 4; ++k)
             QVERIFY(cage().mesh.positions[face.v[std::size_t(k)]].x > 5);
         find<QDoubleSpinBox>("cageWidth")->setValue(3);
@@ -427,7 +427,7 @@ private slots:
         QCOMPARE(cage().mesh.faces.size(), std::size_t(14));
         QVERIFY(mesh::measure(cage().mesh).closed);
         const double before = mesh::measure(cage().mesh).centreOfMassMm[1];
-        const mesh::Face &now = cage().mesh.faces[window().hand().cageChoice().faces[0]];
+        const mesh::Face &now = cage().mesh.faces[window().hand().armature().cageChoice().faces[0]];
         Vec3f middle;
         for (int k = 0; k < 4; ++k)
             middle += cage().mesh.positions[now.v[std::size_t(k)]] * 0.25f;
@@ -454,7 +454,7 @@ private slots:
         session().chooseCage(session().creature().cages.front()->id);
         QTest::qWait(30);
         const auto cage = [&]() -> const document::Cage & { return *session().creature().cages.front(); };
-        const auto choice = [&]() -> const CageChoice & { return window().hand().cageChoice(); };
+        const auto choice = [&]() -> const CageChoice & { return window().hand().armature().cageChoice(); };
         QVERIFY(!find<QPushButton>("cageRing")->isEnabled());
         const Vec3f corner = cage().mesh.positions[2];
         QTest::mouseClick(&view(), Qt::LeftButton, {}, onScreen(corner));

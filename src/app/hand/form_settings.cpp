@@ -42,15 +42,15 @@ FormSettings::FormSettings(Session &session, HandModel &hand, QSet<QString> &ope
     const armature::Armature &a = session.creature().armature;
     const armature::Form *f = a.find(session.form());
     const document::Cage *cage = session.creature().cage(session.cage());
-    if (hand.formTile() == FormTile::Cage)
+    if (hand.armature().formTile() == FormTile::Cage)
         showNewCage();
-    else if (cage && hand.formTile() == FormTile::Choose)
+    else if (cage && hand.armature().formTile() == FormTile::Choose)
         showCage(*cage);
-    else if (hand.formTile() == FormTile::Part)
+    else if (hand.armature().formTile() == FormTile::Part)
         showShelf();
-    else if (hand.formTile() == FormTile::Tape)
+    else if (hand.armature().formTile() == FormTile::Tape)
         showTape();
-    else if (isForm(hand.formTile()))
+    else if (isForm(hand.armature().formTile()))
         showDrawing();
     else if (session.forms().size() > 1)
         showSeveral();
@@ -140,21 +140,21 @@ void FormSettings::button(QBoxLayout *to, const QString &id, const QString &word
 /// While a form is about to be drawn: where it begins.
 void FormSettings::showDrawing()
 {
-    m_column->addWidget(heading(formTileTitle(m_hand.formTile())));
-    auto *words = new QLabel(formTileHint(m_hand.formTile()));
+    m_column->addWidget(heading(formTileTitle(m_hand.armature().formTile())));
+    auto *words = new QLabel(formTileHint(m_hand.armature().formTile()));
     words->setWordWrap(true);
     words->setProperty("soft", true);
     m_column->addWidget(words);
     QComboBox *depth =
         choice(m_column, QStringLiteral("drawDepth"), tr("How deep it begins over another form"),
                {tr("Begins on the surface"), tr("Begins in the middle of the volume"), tr("Begins at the depth of the chosen")},
-               int(m_hand.drawDepth()));
-    connect(depth, &QComboBox::activated, this, [this](int i) { m_hand.setDrawDepth(DrawDepth(i)); });
+               int(m_hand.armature().drawDepth()));
+    connect(depth, &QComboBox::activated, this, [this](int i) { m_hand.armature().setDrawDepth(DrawDepth(i)); });
     auto *snaps = new QCheckBox(tr("Snap to planes and joints"));
     snaps->setObjectName(QStringLiteral("snaps"));
     snaps->setToolTip(tr("Middle plane, floor and other joints draw what is dragged; hold Ctrl to be free of them"));
-    snaps->setChecked(m_hand.snaps());
-    connect(snaps, &QCheckBox::toggled, this, [this](bool on) { m_hand.setSnaps(on); });
+    snaps->setChecked(m_hand.armature().snaps());
+    connect(snaps, &QCheckBox::toggled, this, [this](bool on) { m_hand.armature().setSnaps(on); });
     m_column->addWidget(snaps);
 }
 
@@ -166,8 +166,8 @@ void FormSettings::showNewCage()
     words->setProperty("soft", true);
     m_column->addWidget(words);
     QComboBox *kind = choice(m_column, QStringLiteral("cageKind"), tr("What it begins as"),
-                             {tr("Box"), tr("Sheet"), tr("Strip, drawn")}, m_hand.cageKind());
-    connect(kind, &QComboBox::activated, this, [this](int i) { m_hand.setCageKind(i); });
+                             {tr("Box"), tr("Sheet"), tr("Strip, drawn")}, m_hand.armature().cageKind());
+    connect(kind, &QComboBox::activated, this, [this](int i) { m_hand.armature().setCageKind(i); });
 }
 
 /// The chosen cage: what is done with its chosen faces, and how smooth it is shown.
@@ -181,16 +181,16 @@ void FormSettings::showCage(const document::Cage &cage)
     m_column->addWidget(told);
     const std::uint32_t id = cage.id;
     const auto edit = [this, id](command::FacesEdit what) {
-        const auto &faces = m_hand.cageChoice().faces;
-        run(toCommand(
-            command::EditFaces{.cage = id, .edit = what, .faces = {faces.begin(), faces.end()}, .width = m_hand.cageWidth()}));
+        const auto &faces = m_hand.armature().cageChoice().faces;
+        run(toCommand(command::EditFaces{
+            .cage = id, .edit = what, .faces = {faces.begin(), faces.end()}, .width = m_hand.armature().cageWidth()}));
     };
     auto *grid = addGrid(m_column);
     int line = 0;
-    single(grid, line, tr("Width mm"), QStringLiteral("cageWidth"), double(m_hand.cageWidth()), -1000, 1000,
-           [this](double v) { m_hand.setCageWidth(float(v)); });
-    single(grid, line, tr("Reach mm"), QStringLiteral("cageReach"), double(m_hand.cageReach()), 0, 1000,
-           [this](double v) { m_hand.setCageReach(float(v)); });
+    single(grid, line, tr("Width mm"), QStringLiteral("cageWidth"), double(m_hand.armature().cageWidth()), -1000, 1000,
+           [this](double v) { m_hand.armature().setCageWidth(float(v)); });
+    single(grid, line, tr("Reach mm"), QStringLiteral("cageReach"), double(m_hand.armature().cageReach()), 0, 1000,
+           [this](double v) { m_hand.armature().setCageReach(float(v)); });
     auto *first = new QHBoxLayout;
     button(first, QStringLiteral("cageExtrude"), tr("Extrude"), tr("Draw the chosen faces out by the width"),
            [edit] { edit(command::FacesEdit::Extrude); });
@@ -202,15 +202,15 @@ void FormSettings::showCage(const document::Cage &cage)
            [edit] { edit(command::FacesEdit::Bevel); });
     button(second, QStringLiteral("cageDelete"), tr("Delete"), tr("Delete faces"), [this, edit] {
         edit(command::FacesEdit::Delete);
-        m_hand.setCageChoice({}); // those numbers mean other faces afterwards
+        m_hand.armature().setCageChoice({}); // those numbers mean other faces afterwards
     });
     m_column->addLayout(second);
     const auto edges = [this, id](command::EdgesEdit what) {
         command::EditEdges c{.cage = id, .edit = what};
-        for (const auto &[a, b] : m_hand.cageChoice().edges)
+        for (const auto &[a, b] : m_hand.armature().cageChoice().edges)
             c.edges.push_back(float(a)), c.edges.push_back(float(b));
         if (what == command::EdgesEdit::Extend)
-            c.width = m_hand.cageWidth();
+            c.width = m_hand.armature().cageWidth();
         run(toCommand(c));
     };
     auto *third = new QHBoxLayout;
@@ -221,9 +221,9 @@ void FormSettings::showCage(const document::Cage &cage)
     m_column->addLayout(third);
     const auto showWhatServes = [this] {
         for (const char *name : {"cageExtrude", "cageInset", "cageBevel", "cageDelete"})
-            findChild<QPushButton *>(QLatin1String(name))->setEnabled(!m_hand.cageChoice().faces.empty());
+            findChild<QPushButton *>(QLatin1String(name))->setEnabled(!m_hand.armature().cageChoice().faces.empty());
         for (const char *name : {"cageExtend", "cageRing"})
-            findChild<QPushButton *>(QLatin1String(name))->setEnabled(!m_hand.cageChoice().edges.empty());
+            findChild<QPushButton *>(QLatin1String(name))->setEnabled(!m_hand.armature().cageChoice().edges.empty());
     };
     showWhatServes();
     connect(&m_hand, &HandModel::settingsChanged, this, showWhatServes);
@@ -286,7 +286,7 @@ void FormSettings::showShelf()
             QIcon(QFileInfo::exists(picture) ? picture : dataFolder() + QStringLiteral("/icons/part.svg")), title, list);
         item->setData(Qt::UserRole, key);
         item->setTextAlignment(Qt::AlignHCenter);
-        if (key == m_hand.part())
+        if (key == m_hand.armature().part())
             list->setCurrentItem(item);
     };
     for (const store::ShelfEntry &e : store::shippedParts()) {
@@ -299,7 +299,7 @@ void FormSettings::showShelf()
     list->setFixedHeight(92 * int((list->count() + 1) / 2) + 6);
     connect(list, &QListWidget::currentItemChanged, this, [this](QListWidgetItem *item) {
         if (item)
-            m_hand.setPart(item->data(Qt::UserRole).toString());
+            m_hand.armature().setPart(item->data(Qt::UserRole).toString());
     });
     m_column->addWidget(list);
 }
@@ -308,8 +308,8 @@ void FormSettings::showTape()
 {
     m_column->addWidget(heading(tr("Tape")));
     const QStringList words{tr("Length"), tr("Girth"), tr("Angle")};
-    QComboBox *kind = choice(m_column, QStringLiteral("tapeKind"), tr("What is measured"), words, m_hand.tapeKind());
-    connect(kind, &QComboBox::activated, this, [this](int i) { m_hand.setTapeKind(i); });
+    QComboBox *kind = choice(m_column, QStringLiteral("tapeKind"), tr("What is measured"), words, m_hand.armature().tapeKind());
+    connect(kind, &QComboBox::activated, this, [this](int i) { m_hand.armature().setTapeKind(i); });
 }
 
 void FormSettings::showSeveral()
@@ -428,8 +428,8 @@ void FormSettings::showCurve()
     auto *reach = new ValueSlider(tr("Reach of a drag"), {0, 1, false, QStringLiteral("%"), 0, 100});
     reach->setObjectName(QStringLiteral("curveReach"));
     reach->setToolTip(tr("How much of the curve follows a point that is dragged"));
-    reach->setValue(double(m_hand.curveReach()));
-    connect(reach, &ValueSlider::edited, this, [this](double v) { m_hand.setCurveReach(float(v)); });
+    reach->setValue(double(m_hand.armature().curveReach()));
+    connect(reach, &ValueSlider::edited, this, [this](double v) { m_hand.armature().setCurveReach(float(v)); });
     column->addWidget(reach);
     auto *stretch = new QHBoxLayout;
     const int n = int(m_form.path.size());
@@ -461,7 +461,7 @@ void FormSettings::showCurve()
     column->addLayout(shape);
     auto *points = new QHBoxLayout;
     const auto atPoint = [this, n](command::CurveEdit what) {
-        const auto point = std::uint32_t(std::min(m_hand.curvePoint(), std::size_t(n - 1)));
+        const auto point = std::uint32_t(std::min(m_hand.armature().curvePoint(), std::size_t(n - 1)));
         run(toCommand(command::EditCurve{.form = m_form.id, .edit = what, .point = point}));
     };
     button(points, QStringLiteral("curveInsert"), tr("Insert"), tr("A new point after the one touched last"),

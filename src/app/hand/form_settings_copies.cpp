@@ -102,7 +102,7 @@ void FormSettings::showCopies()
 /// One copy against the rule: which one, and what it does otherwise.
 void FormSettings::showOneCopy(QVBoxLayout *column)
 {
-    const std::uint32_t index = std::min(m_hand.copyInHand(), m_form.repeat.count - 1);
+    const std::uint32_t index = std::min(m_hand.armature().copyInHand(), m_form.repeat.count - 1);
     armature::CopyChange now{index, {}, {}, 1, false};
     for (const armature::CopyChange &c : m_form.repeat.changes)
         if (c.index == index)
@@ -119,7 +119,7 @@ void FormSettings::showOneCopy(QVBoxLayout *column)
     which->setRange(1, int(m_form.repeat.count));
     which->setValue(int(index) + 1);
     connect(which, &QSpinBox::valueChanged, this, [this](int n) {
-        m_hand.setCopyInHand(std::uint32_t(n - 1));
+        m_hand.armature().setCopyInHand(std::uint32_t(n - 1));
         emit rebuildAsked();
     });
     row->addWidget(which);

@@ -1,6 +1,7 @@
 #include "app/hand/growth_settings.h"
 
 #include "app/hand/growth_picture.h"
+#include "app/theme/table_words.h"
 #include "app/hand/stamp_chooser.h"
 #include "app/hand/value_slider.h"
 #include "command/growth/growth_fields.h"
@@ -48,13 +49,13 @@ GrowthSettings::GrowthSettings(Session &session, HandModel &hand, QSet<QString> 
     addHead();
     addValues();
     addPresses();
-    connect(&hand, &HandModel::growingChanged, this, &GrowthSettings::addPresses);
+    connect(&hand.detail(), &DetailHand::changed, this, &GrowthSettings::addPresses);
     refresh();
 }
 
 void GrowthSettings::refresh()
 {
-    if (!m_hand.growing().kind)
+    if (!m_hand.detail().growing().kind)
         return;
     for (const auto &show : m_refresh)
         show();
@@ -69,15 +70,15 @@ void GrowthSettings::runLater(json command)
 
 void GrowthSettings::apply(const growth::Growth &rule)
 {
-    if (const std::uint32_t layer = m_hand.growing().layer)
+    if (const std::uint32_t layer = m_hand.detail().growing().layer)
         runLater(command::growCommand(m_session.piece(), layer, rule));
     else
-        m_hand.setRule(rule);
+        m_hand.detail().setRule(rule);
 }
 
 void GrowthSettings::grow()
 {
-    const json command = command::growCommand(m_session.piece(), 0, m_hand.rule(), m_hand.growsInside());
+    const json command = command::growCommand(m_session.piece(), 0, m_hand.detail().rule(), m_hand.detail().growsInside());
     QMetaObject::invokeMethod(
         &m_session,
         [session = &m_session, window = window(), command] {
@@ -89,7 +90,7 @@ void GrowthSettings::grow()
 
 void GrowthSettings::addHead()
 {
-    const growth::GrowthKind &kind = *m_hand.growing().kind;
+    const growth::GrowthKind &kind = *m_hand.detail().growing().kind;
     auto *title = new QLabel(words(kind.title));
     title->setStyleSheet(QStringLiteral("font-family: Vollkorn; font-size: 12pt; font-weight: 600;"));
     auto *text = new QLabel(words(kind.text));
@@ -97,16 +98,16 @@ void GrowthSettings::addHead()
     text->setProperty("soft", true);
     m_column->addWidget(title);
     m_column->addWidget(text);
-    m_hand.growing().layer == 0 ? addBegin() : addAgain();
+    m_hand.detail().growing().layer == 0 ? addBegin() : addAgain();
     if (kind.takesStamp) {
         auto *stamps = new StampChooser(m_session);
         connect(stamps, &StampChooser::chosen, this, [this](const QString &name) {
-            growth::Growth rule = m_hand.rule();
+            growth::Growth rule = m_hand.detail().rule();
             rule.stamp = name.toStdString();
             apply(rule);
         });
-        m_refresh.push_back([this, stamps] { stamps->setChosen(QString::fromStdString(m_hand.rule().stamp)); });
-        connect(stamps, &StampChooser::harvestAsked, &m_hand, &HandModel::beginHarvest);
+        m_refresh.push_back([this, stamps] { stamps->setChosen(QString::fromStdString(m_hand.detail().rule().stamp)); });
+        connect(stamps, &StampChooser::harvestAsked, &m_hand.detail(), &DetailHand::beginHarvest);
         m_column->addWidget(stamps);
     }
     addCoarseness();
@@ -123,8 +124,8 @@ void GrowthSettings::addBegin()
     inside->setObjectName(QStringLiteral("growInside"));
     inside->setAccessibleName(tr("Where it grows"));
     inside->addItems({tr("where no mask lies"), tr("where the mask lies")});
-    inside->setCurrentIndex(m_hand.growsInside());
-    connect(inside, &QComboBox::activated, this, [this](int i) { m_hand.setGrowsInside(i == 1); });
+    inside->setCurrentIndex(m_hand.detail().growsInside());
+    connect(inside, &QComboBox::activated, this, [this](int i) { m_hand.detail().setGrowsInside(i == 1); });
     m_column->addWidget(inside);
     m_column->addWidget(button);
     m_refresh.push_back([this, button] { button->setEnabled(m_session.piece() != 0); });
@@ -137,13 +138,14 @@ void GrowthSettings::addAgain()
     auto *again = new QPushButton(tr("Grow again"));
     again->setObjectName(QStringLiteral("growAgain"));
     again->setToolTip(tr("On the skin as it is now; work by hand stays"));
-    connect(again, &QPushButton::clicked, this,
-            [this] { runLater(toCommand(command::GrowAgain{.piece = m_session.piece(), .layer = m_hand.growing().layer})); });
+    connect(again, &QPushButton::clicked, this, [this] {
+        runLater(toCommand(command::GrowAgain{.piece = m_session.piece(), .layer = m_hand.detail().growing().layer}));
+    });
     auto *hand = new QPushButton(tr("By hand"));
     hand->setObjectName(QStringLiteral("growHand"));
     hand->setToolTip(tr("Work over it with the brushes, on a layer of its own that stays when it grows again"));
     connect(hand, &QPushButton::clicked, this, [this] {
-        const std::uint32_t piece = m_session.piece(), growth = m_hand.growing().layer;
+        const std::uint32_t piece = m_session.piece(), growth = m_hand.detail().growing().layer;
         QMetaObject::invokeMethod(
             &m_session,
             [session = &m_session, piece, growth] {
@@ -173,8 +175,8 @@ void GrowthSettings::addCoarseness()
     there->setObjectName(QStringLiteral("growthRefineThere"));
     there->setToolTip(tr("Even triangles, as small as it needs, where this layer may show; the rest of the skin stays"));
     connect(there, &QPushButton::clicked, this, [this] {
-        const std::uint32_t layer = m_hand.growing().layer;
-        const growth::Growth rule = m_hand.rule();
+        const std::uint32_t layer = m_hand.detail().growing().layer;
+        const growth::Growth rule = m_hand.detail().rule();
         const json finer = toCommand(command::ChangeDensity{
             .piece = m_session.piece(), .edge = rule.kind->finest(rule), .where = command::DensityWhere::Layer, .layer = layer});
         const json again = toCommand(command::GrowAgain{.piece = m_session.piece(), .layer = layer});
@@ -191,8 +193,8 @@ void GrowthSettings::addCoarseness()
     m_column->addWidget(there);
     m_refresh.push_back([this, refine, there] {
         const document::Piece *piece = m_session.creature().piece(m_session.piece());
-        const skin::Layer *layer = piece ? piece->skin.layer(m_hand.growing().layer) : nullptr;
-        const std::string why = piece ? document::coarseness(piece->skin, m_hand.rule(), layer) : std::string();
+        const skin::Layer *layer = piece ? piece->skin.layer(m_hand.detail().growing().layer) : nullptr;
+        const std::string why = piece ? document::coarseness(piece->skin, m_hand.detail().rule(), layer) : std::string();
         m_coarse->setText(QString::fromStdString(why));
         m_coarse->setVisible(!why.empty());
         refine->setVisible(!why.empty());
@@ -202,7 +204,7 @@ void GrowthSettings::addCoarseness()
 
 void GrowthSettings::addValues()
 {
-    const growth::GrowthKind &kind = *m_hand.growing().kind;
+    const growth::GrowthKind &kind = *m_hand.detail().growing().kind;
     QVBoxLayout *to = m_column;
     for (std::size_t k = 0; k < kind.settings.size(); ++k) {
         if (k == kFirst) {
@@ -237,21 +239,21 @@ void GrowthSettings::addValues()
         slider->setObjectName(QStringLiteral("growth_") + QString::fromUtf8(s.name.data(), qsizetype(s.name.size())));
         slider->setToolTip(tr("%1: from %2 to %3").arg(words(s.title), words(s.low), words(s.high)));
         connect(slider, &ValueSlider::edited, this, [this, k](double v) {
-            if (m_hand.growing().layer)
+            if (m_hand.detail().growing().layer)
                 return; // grown anew when the knob is let go
-            growth::Growth rule = m_hand.rule();
+            growth::Growth rule = m_hand.detail().rule();
             rule.values[k] = float(v);
-            m_hand.setRule(rule);
+            m_hand.detail().setRule(rule);
         });
         connect(slider, &ValueSlider::released, this, [this, k, isCount = s.isCount](double v) {
-            growth::Growth rule = m_hand.rule();
+            growth::Growth rule = m_hand.detail().rule();
             const float now = isCount ? std::round(float(v)) : float(v);
             if (now == rule.values[k])
                 return;
             rule.values[k] = now;
             apply(rule);
         });
-        m_refresh.push_back([this, slider, k] { slider->setValue(double(m_hand.rule().values[k])); });
+        m_refresh.push_back([this, slider, k] { slider->setValue(double(m_hand.detail().rule().values[k])); });
         auto *row = new QHBoxLayout;
         row->setSpacing(4);
         row->addWidget(picture(endPicture(kind, k, false, kEnd), words(s.low)));
@@ -264,16 +266,16 @@ void GrowthSettings::addValues()
     auto *mirror = new QCheckBox(tr("Both sides alike"));
     mirror->setObjectName(QStringLiteral("growthMirror"));
     connect(mirror, &QCheckBox::clicked, this, [this](bool on) {
-        growth::Growth rule = m_hand.rule();
+        growth::Growth rule = m_hand.detail().rule();
         rule.isMirrored = on;
         apply(rule);
     });
-    m_refresh.push_back([this, mirror] { mirror->setChecked(m_hand.rule().isMirrored); });
+    m_refresh.push_back([this, mirror] { mirror->setChecked(m_hand.detail().rule().isMirrored); });
     auto *other = new QPushButton(tr("Another pattern"));
     other->setObjectName(QStringLiteral("growthSeed"));
     other->setToolTip(tr("The same rule from another seed"));
     connect(other, &QPushButton::clicked, this, [this] {
-        growth::Growth rule = m_hand.rule();
+        growth::Growth rule = m_hand.detail().rule();
         ++rule.seed;
         apply(rule);
     });
@@ -296,19 +298,20 @@ void GrowthSettings::addSizes()
     for (const auto &m : piece->skin.masks)
         sizes->addItem(tr("smaller where \"%1\" lies").arg(QString::fromStdString(m.name)), QString::fromStdString(m.name));
     connect(sizes, &QComboBox::activated, this, [this, sizes](int i) {
-        growth::Growth rule = m_hand.rule();
+        growth::Growth rule = m_hand.detail().rule();
         rule.sizes = sizes->itemData(i).toString().toStdString();
         apply(rule);
     });
-    m_refresh.push_back(
-        [this, sizes] { sizes->setCurrentIndex(std::max(0, sizes->findData(QString::fromStdString(m_hand.rule().sizes)))); });
+    m_refresh.push_back([this, sizes] {
+        sizes->setCurrentIndex(std::max(0, sizes->findData(QString::fromStdString(m_hand.detail().rule().sizes))));
+    });
     m_column->addWidget(sizes);
 }
 
 /// What a press in the view does, and what was picked with one.
 void GrowthSettings::addPresses()
 {
-    if (!m_hand.growing().kind)
+    if (!m_hand.detail().growing().kind)
         return;
     if (m_presses)
         m_presses->deleteLater();
@@ -317,7 +320,7 @@ void GrowthSettings::addPresses()
     auto *column = new QVBoxLayout(m_presses);
     column->setContentsMargins(0, 6, 0, 0);
     column->setSpacing(4);
-    const Growing growing = m_hand.growing();
+    const Growing growing = m_hand.detail().growing();
     auto *does = new QComboBox;
     does->setObjectName(QStringLiteral("growthPress"));
     does->setAccessibleName(tr("What a press on the skin does"));
@@ -326,15 +329,15 @@ void GrowthSettings::addPresses()
         does->addItem(tr("pick one scale or spot"));
     does->setCurrentIndex(growing.picksScales);
     connect(does, &QComboBox::activated, this, [this](int i) {
-        Growing next = m_hand.growing();
+        Growing next = m_hand.detail().growing();
         next.picksScales = i == 1, next.scale.reset(), next.guide = -1;
-        m_hand.setGrowing(next);
+        m_hand.detail().setGrowing(next);
     });
     column->addWidget(does);
     auto *flow = new QCheckBox(tr("Show which way it grows"));
     flow->setObjectName(QStringLiteral("growthFlow"));
-    flow->setChecked(m_hand.showsFlow());
-    connect(flow, &QCheckBox::clicked, this, [this](bool on) { m_hand.setShowsFlow(on); });
+    flow->setChecked(m_hand.detail().showsFlow());
+    connect(flow, &QCheckBox::clicked, this, [this](bool on) { m_hand.detail().setShowsFlow(on); });
     column->addWidget(flow);
     if (growing.picksScales)
         addScale(column);
@@ -345,7 +348,7 @@ void GrowthSettings::addPresses()
 
 void GrowthSettings::addScale(QVBoxLayout *column)
 {
-    if (!m_hand.growing().scale) {
+    if (!m_hand.detail().growing().scale) {
         auto *hint = new QLabel(tr("Click the scale to change."));
         hint->setProperty("soft", true);
         column->addWidget(hint);
@@ -353,7 +356,7 @@ void GrowthSettings::addScale(QVBoxLayout *column)
     }
     using Edit = command::EditScale;
     const auto send = [this](Edit edit) {
-        edit.piece = m_session.piece(), edit.layer = m_hand.growing().layer, edit.at = *m_hand.growing().scale;
+        edit.piece = m_session.piece(), edit.layer = m_hand.detail().growing().layer, edit.at = *m_hand.detail().growing().scale;
         runLater(toCommand(edit));
     };
     const auto slider = [&](const char *what, float Edit::*member, const QString &name, ValueSlider::Range range, double usual) {
@@ -382,11 +385,11 @@ void GrowthSettings::addScale(QVBoxLayout *column)
 void GrowthSettings::addGuide(QVBoxLayout *column)
 {
     const document::Piece *piece = m_session.creature().piece(m_session.piece());
-    const int guide = m_hand.growing().guide;
+    const int guide = m_hand.detail().growing().guide;
     const auto send = [this, guide](auto change) {
         change.piece = m_session.piece(), change.guide = std::uint32_t(guide);
-        if (m_hand.growing().layer)
-            change.layer = m_hand.growing().layer; // it follows at once
+        if (m_hand.detail().growing().layer)
+            change.layer = m_hand.detail().growing().layer; // it follows at once
         runLater(toCommand(change));
     };
     if (!piece || guide < 0 || std::size_t(guide) >= piece->guides.size()) {
@@ -409,9 +412,9 @@ void GrowthSettings::addGuide(QVBoxLayout *column)
     remove->setObjectName(QStringLiteral("guideRemove"));
     connect(remove, &QPushButton::clicked, this, [this, send] {
         send(command::RemoveGuides{});
-        Growing next = m_hand.growing();
+        Growing next = m_hand.detail().growing();
         next.guide = -1;
-        m_hand.setGrowing(next);
+        m_hand.detail().setGrowing(next);
     });
     row->addWidget(turn);
     row->addWidget(remove);

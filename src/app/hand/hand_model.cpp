@@ -16,7 +16,7 @@ namespace bonemoss::app {
 using nlohmann::json;
 using sculpt::Tool;
 
-HandModel::HandModel(Session &session, QObject *parent) : QObject(parent), m_session(session)
+HandModel::HandModel(Session &session, QObject *parent) : QObject(parent), m_session(session), m_detail(session)
 {
     for (const sculpt::ToolRow &row : sculpt::tools()) {
         sculpt::StrokeSettings &s = m_settings[std::size_t(row.tool)];
@@ -26,76 +26,19 @@ HandModel::HandModel(Session &session, QObject *parent) : QObject(parent), m_ses
     }
     for (const BenchRow &bench : benches())
         m_held.push_back({bench.first, bench.tools.empty() ? bench.first : bench.tools[bench.tools.size() / 2]});
-    for (const growth::GrowthKind &kind : growth::growthKinds())
-        m_rules.push_back(growthOf(kind));
+    connect(&m_armature, &ArmatureHand::tileChanged, this, &HandModel::toolChanged);
+    connect(&m_armature, &ArmatureHand::changed, this, &HandModel::settingsChanged);
+    connect(&m_detail, &DetailHand::kindChanged, this, &HandModel::toolChanged);
+    connect(&m_detail, &DetailHand::ruleChanged, this, &HandModel::settingsChanged);
     connect(&session, &Session::benchChanged, this, [this] {
         m_deform.isOn = false; // it was about something else
-        m_growing = {};
+        m_detail.leave();
         emit toolChanged();
     });
     connect(&session, &Session::choiceChanged, this, [this] {
         m_deform.isOn = false;
-        takeUpGrowth();
+        m_detail.takeUp();
     });
-}
-
-/// A growth that is chosen among the layers comes into the hand; when another layer is chosen, it leaves it.
-void HandModel::takeUpGrowth()
-{
-    if (!rowOf(m_session.bench()).grows)
-        return;
-    const document::Piece *piece = m_session.creature().piece(m_session.piece());
-    const skin::Layer *layer = piece ? piece->skin.layer(m_session.layer()) : nullptr;
-    Growing next;
-    if (layer && layer->growth)
-        next.kind = layer->growth->kind, next.layer = layer->id;
-    else if (m_growing.layer == 0)
-        return; // a brush, or a new growth being set up
-    if (next.kind != m_growing.kind || next.layer != m_growing.layer)
-        setGrowing(next);
-}
-
-void HandModel::setGrowing(const Growing &growing)
-{
-    const bool isOther = growing.kind != m_growing.kind || growing.layer != m_growing.layer;
-    m_growing = growing;
-    if (isOther)
-        emit toolChanged();
-    else
-        emit growingChanged();
-}
-
-growth::Growth HandModel::rule() const
-{
-    const document::Piece *piece = m_session.creature().piece(m_session.piece());
-    const skin::Layer *layer = piece && m_growing.layer ? piece->skin.layer(m_growing.layer) : nullptr;
-    if (layer && layer->growth)
-        return *layer->growth;
-    return m_rules[std::size_t(m_growing.kind - growth::growthKinds().data())];
-}
-
-void HandModel::setRule(const growth::Growth &rule)
-{
-    m_rules[std::size_t(rule.kind - growth::growthKinds().data())] = rule;
-    emit settingsChanged();
-}
-
-void HandModel::beginHarvest()
-{
-    m_harvests = true;
-    emit growingChanged();
-}
-
-void HandModel::endHarvest()
-{
-    m_harvests = false;
-    emit growingChanged();
-}
-
-void HandModel::setShowsFlow(bool on)
-{
-    m_showsFlow = on;
-    emit growingChanged();
 }
 
 HandModel::Held &HandModel::held()
@@ -112,8 +55,7 @@ void HandModel::setTool(Tool tool)
 {
     if (tool != held().now) // each bench has its own
         held().before = held().now;
-    m_growing = {};
-    m_harvests = false;
+    m_detail.drop();
     held().now = tool;
     emit toolChanged();
 }
@@ -121,42 +63,6 @@ void HandModel::setTool(Tool tool)
 void HandModel::toolBefore()
 {
     setTool(held().before);
-}
-
-void HandModel::setFormTile(FormTile tile)
-{
-    m_formTile = tile;
-    emit toolChanged();
-}
-
-void HandModel::setSnaps(bool on)
-{
-    m_snaps = on;
-    emit settingsChanged();
-}
-
-void HandModel::setDrawDepth(DrawDepth depth)
-{
-    m_drawDepth = depth;
-    emit settingsChanged();
-}
-
-void HandModel::setPart(const QString &part)
-{
-    m_part = part;
-    emit settingsChanged();
-}
-
-void HandModel::setCageChoice(CageChoice choice)
-{
-    m_cageChoice = std::move(choice);
-    emit settingsChanged();
-}
-
-void HandModel::setTapeKind(int kind)
-{
-    m_tapeKind = kind;
-    emit settingsChanged();
 }
 
 void HandModel::setDeform(const DeformPlan &plan)
@@ -183,23 +89,11 @@ void HandModel::setFadesEnds(bool on)
     emit settingsChanged();
 }
 
-void HandModel::setCurveReach(float share)
-{
-    m_curveReach = share;
-    emit settingsChanged();
-}
-
-void HandModel::setCurvePoint(std::size_t point)
-{
-    m_curvePoint = point;
-    emit settingsChanged();
-}
-
 void HandModel::pickTile(int number)
 {
     if (rowOf(m_session.bench()).showsForms) {
         if (number >= 1 && number <= kFormTileCount)
-            setFormTile(FormTile(number - 1));
+            m_armature.setFormTile(FormTile(number - 1));
         return;
     }
     const auto tools = rowOf(m_session.bench()).tools;
@@ -207,7 +101,7 @@ void HandModel::pickTile(int number)
     if (number >= 1 && number <= int(tools.size()))
         setTool(tools[std::size_t(number - 1)]);
     else if (rowOf(m_session.bench()).grows && number > int(tools.size()) && number <= int(tools.size() + kinds.size()))
-        setGrowing({&kinds[std::size_t(number) - tools.size() - 1], 0, false, {}, -1});
+        m_detail.setGrowing({&kinds[std::size_t(number) - tools.size() - 1], 0, false, {}, -1});
 }
 
 void HandModel::setMirrored(bool on)
@@ -364,35 +258,6 @@ QString ownPartsFolder()
         QStandardPaths::writableLocation(QStandardPaths::GenericDataLocation) + QStringLiteral("/bonemoss/parts");
     QDir().mkpath(path);
     return path;
-}
-
-QString formTileTitle(FormTile tile)
-{
-    static const char *const names[] = {QT_TR_NOOP("Choose"), QT_TR_NOOP("Ball"), QT_TR_NOOP("Ellipsoid"), QT_TR_NOOP("Limb"),
-                                        QT_TR_NOOP("Block"),  QT_TR_NOOP("Cone"), QT_TR_NOOP("Tube"),      QT_TR_NOOP("Cylinder"),
-                                        QT_TR_NOOP("Torus"),  QT_TR_NOOP("Disc"), QT_TR_NOOP("Wedge"),     QT_TR_NOOP("Turned"),
-                                        QT_TR_NOOP("Body"),   QT_TR_NOOP("Blob"), QT_TR_NOOP("Cage"),      QT_TR_NOOP("Part"),
-                                        QT_TR_NOOP("Tape")};
-    return HandModel::tr(names[std::size_t(tile)]);
-}
-
-QString formTileHint(FormTile tile)
-{
-    switch (tile) {
-    case FormTile::Choose:
-        return HandModel::tr("Click a form to choose it; drag its handles to move, rotate and scale it; Shift adds");
-    case FormTile::Cage: return HandModel::tr("Drag out a hard-edged cage, or draw a strip over what is there");
-    case FormTile::Part: return HandModel::tr("Click where a ready part shall sit; drag sideways to size it");
-    case FormTile::Tape: return HandModel::tr("Measures a length, a girth or an angle");
-    case FormTile::Limb: return HandModel::tr("Drag from joint to end to draw a limb");
-    case FormTile::Cone: return HandModel::tr("Drag from base to tip to draw a cone");
-    case FormTile::Tube: return HandModel::tr("Draw a path to make a tube along it");
-    case FormTile::Cylinder: return HandModel::tr("Drag from end to end to draw a cylinder");
-    case FormTile::Turned: return HandModel::tr("Draw a profile beginning on its upright axis; it is turned about that axis");
-    case FormTile::Body:
-        return HandModel::tr("Draw the crown line, then the belly line, from a flank; later the left line from the crown");
-    default: return HandModel::tr("Press at the middle and drag out to the size; a click on a form sets it down there");
-    }
 }
 
 } // namespace bonemoss::app

@@ -1,5 +1,7 @@
 #pragma once
 
+#include "app/hand/armature_hand.h"
+#include "app/hand/detail_hand.h"
 #include "app/session/session.h"
 #include "base/space_map.h"
 #include "growth/growth.h"
@@ -13,39 +15,6 @@
 #include <vector>
 
 namespace bonemoss::app {
-
-/// Tiles of the Armature bench: choose what is there, or draw a new form.
-enum class FormTile {
-    Choose,
-    Ball,
-    Ellipsoid,
-    Limb,
-    Block,
-    Cone,
-    Tube,
-    Cylinder,
-    Torus,
-    Disc,
-    Wedge,
-    Turned,
-    Body,
-    Blob,
-    Cage,
-    Part,
-    Tape
-};
-inline constexpr int kFormTileCount = int(FormTile::Tape) + 1;
-inline bool isForm(FormTile tile)
-{
-    return tile != FormTile::Choose && tile < FormTile::Cage;
-}
-inline armature::FormKind kindOf(FormTile tile)
-{
-    return armature::FormKind(int(tile) - 1);
-}
-
-/// How deep a form begins that is drawn over another one.
-enum class DrawDepth { Surface, Middle, Chosen };
 
 /// Which part of a piece is moved: what is not masked, of that one island, or one group.
 enum class DeformPart { Free, Island, Group };
@@ -79,22 +48,6 @@ struct StencilPlan {
     double angle = 0;  ///< radians
 };
 
-/// A growth in the hand instead of a brush: a new one being set up, or one that stands.
-struct Growing {
-    const growth::GrowthKind *kind = nullptr; ///< null while a brush is in hand
-    std::uint32_t layer = 0;                  ///< the growth that is changed; 0 for a new one
-    bool picksScales = false;                 ///< a press picks one scale; else it draws a guide
-    std::optional<Vec3f> scale;               ///< picked
-    int guide = -1;                           ///< picked, by its number
-};
-
-/// What is chosen on a cage: faces, edges (as pairs of points, open ones as their face runs along them) or points.
-struct CageChoice {
-    std::vector<std::uint32_t> faces, points;
-    std::vector<std::pair<std::uint32_t, std::uint32_t>> edges;
-    bool isEmpty() const { return faces.empty() && points.empty() && edges.empty(); }
-};
-
 /// mm that the radius of a tool may have in the hand: its slider and its key go as far.
 inline constexpr float kLeastToolSize = 0.2f, kMostToolSize = 100, kUsualToolSize = 12;
 
@@ -110,9 +63,7 @@ public:
 
     sculpt::Tool tool() const; ///< of the bench in use
     void setTool(sculpt::Tool tool);
-    void toolBefore(); ///< back to the tool held before this one
-    FormTile formTile() const { return m_formTile; }
-    void setFormTile(FormTile tile);
+    void toolBefore();         ///< back to the tool held before this one
     void pickTile(int number); ///< by its number key, 1 first
 
     const sculpt::StrokeSettings &settings(sculpt::Tool tool) const { return m_settings[std::size_t(tool)]; }
@@ -139,30 +90,12 @@ public:
     const std::optional<std::pair<Vec3f, Vec3f>> &lastPlane() const { return m_lastPlane; }
     void setLastPlane(Vec3f point, Vec3f normal);
 
-    // Of the Detail bench
-    bool harvests() const { return m_harvests; } ///< the next press takes a stamp from the skin
-    void beginHarvest();
-    void endHarvest();
-    const Growing &growing() const { return m_growing; }
-    void setGrowing(const Growing &growing);
-    /// The rule in hand: of the layer that is changed, or of the new growth.
-    growth::Growth rule() const;
-    void setRule(const growth::Growth &rule);          ///< of a new growth of its kind
-    bool growsInside() const { return m_growsInside; } ///< where the mask lies rather than where it does not
-    void setGrowsInside(bool on) { m_growsInside = on; }
-    bool showsFlow() const { return m_showsFlow; }
-    void setShowsFlow(bool on);
+    ArmatureHand &armature() { return m_armature; }
+    const ArmatureHand &armature() const { return m_armature; }
+    DetailHand &detail() { return m_detail; }
+    const DetailHand &detail() const { return m_detail; }
 
-    // Of the Armature bench
-    bool snaps() const { return m_snaps; } ///< dragged joints go to middle plane, floor and other joints
-    void setSnaps(bool on);
-    DrawDepth drawDepth() const { return m_drawDepth; }
-    void setDrawDepth(DrawDepth depth);
-    float curveReach() const { return m_curveReach; } ///< share of a curve that follows a dragged point
-    void setCurveReach(float share);
-    std::size_t curvePoint() const { return m_curvePoint; } ///< the point of the chosen curve touched last
-    void setCurvePoint(std::size_t point);
-
+    // Of the benches with brushes
     const StencilPlan &stencil() const { return m_stencil; }
     void setStencil(const StencilPlan &plan);
     bool drawsCurves() const { return m_drawsCurves; } ///< presses set points of a curve that the stroke is laid along
@@ -172,20 +105,6 @@ public:
 
     const DeformPlan &deform() const { return m_deform; }
     void setDeform(const DeformPlan &plan);
-    const QString &part() const { return m_part; } ///< name on the shelf, or a path to a part file
-    void setPart(const QString &part);
-    int cageKind() const { return m_cageKind; } ///< what a new one begins as: 0 box, 1 sheet, 2 strip
-    void setCageKind(int kind) { m_cageKind = kind; }
-    float cageReach() const { return m_cageReach; } ///< mm that follow faces that are moved
-    void setCageReach(float mm) { m_cageReach = mm; }
-    float cageWidth() const { return m_cageWidth; } ///< mm, of extrude, inset and bevel
-    void setCageWidth(float mm) { m_cageWidth = mm; }
-    const CageChoice &cageChoice() const { return m_cageChoice; } ///< on the chosen cage
-    void setCageChoice(CageChoice choice);
-    int tapeKind() const { return m_tapeKind; } ///< 0 length, 1 girth, 2 angle
-    void setTapeKind(int kind);
-    std::uint32_t copyInHand() const { return m_copyInHand; } ///< the one of a repeated form that is adjusted
-    void setCopyInHand(std::uint32_t index) { m_copyInHand = index; }
 
     void load();
     void store();
@@ -194,13 +113,12 @@ signals:
     void toolChanged();
     void stencilAsked(bool isPress); ///< pressed into the layer, or added to the mask; as it is held
     void curveAsked(bool lays);      ///< the curve in the view shall be laid, or left
-    void growingChanged();           ///< another scale or guide is picked, or presses do something else
     void settingsChanged();
 
 private:
-    void takeUpGrowth();
-
     Session &m_session;
+    ArmatureHand m_armature;
+    DetailHand m_detail;
     std::array<sculpt::StrokeSettings, sculpt::kToolCount> m_settings;
     /// Of each bench: the tool in hand, and the one before it.
     struct Held {
@@ -208,23 +126,11 @@ private:
     };
     Held &held();
     std::vector<Held> m_held; ///< by bench
-    FormTile m_formTile = FormTile::Choose;
-    bool m_isMirrored = true, m_isSizeOnScreen = false, m_snaps = true, m_tintsTouch = false;
-    DrawDepth m_drawDepth = DrawDepth::Surface;
-    float m_curveReach = 0.25f;
-    std::size_t m_curvePoint = 0;
-    std::uint32_t m_copyInHand = 0;
-    int m_tapeKind = 0, m_cageKind = 0;
-    float m_cageReach = 0, m_cageWidth = 2;
-    CageChoice m_cageChoice;
+    bool m_isMirrored = true, m_isSizeOnScreen = false, m_tintsTouch = false;
     DeformPlan m_deform;
     StencilPlan m_stencil;
     bool m_drawsCurves = false, m_fadesEnds = true;
-    Growing m_growing;
-    std::vector<growth::Growth> m_rules; ///< by kind, as last set
-    bool m_harvests = false, m_growsInside = false, m_showsFlow = false;
     std::optional<std::pair<Vec3f, Vec3f>> m_lastPlane;
-    QString m_part = QStringLiteral("paw");
     MousePressure m_mousePressure = MousePressure::Full;
     float m_mouseSlider = 0.7f;
 };
@@ -233,7 +139,5 @@ QString toolTitle(sculpt::Tool tool);
 QString toolHint(sculpt::Tool tool); ///< what a stroke does, in words
 /// Where the parts that the person saved are kept; made when not there.
 QString ownPartsFolder();
-QString formTileTitle(FormTile tile);
-QString formTileHint(FormTile tile);
 
 } // namespace bonemoss::app

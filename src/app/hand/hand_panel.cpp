@@ -193,10 +193,10 @@ void HandPanel::showTool()
 {
     if (rowOf(m_session.bench()).showsForms) {
         for (Tile *tile : m_all)
-            tile->setChecked(tile->objectName() == QStringLiteral("formTile%1").arg(int(m_hand.formTile())));
+            tile->setChecked(tile->objectName() == QStringLiteral("formTile%1").arg(int(m_hand.armature().formTile())));
         return;
     }
-    const auto *kind = m_hand.growing().kind;
+    const auto *kind = m_hand.detail().growing().kind;
     const QString now = kind ? QStringLiteral("growthTile_") + QString::fromUtf8(kind->name.data(), qsizetype(kind->name.size()))
                              : QStringLiteral("toolTile_") + QString::fromUtf8(nameOf(m_hand.tool()).data());
     for (Tile *tile : m_all)
@@ -214,7 +214,7 @@ void HandPanel::rebuildSettings()
         auto *form = new FormSettings(m_session, m_hand, m_openSections);
         connect(form, &FormSettings::rebuildAsked, this, &HandPanel::rebuildSettings, Qt::QueuedConnection);
         m_settings = form;
-    } else if (m_hand.growing().kind) {
+    } else if (m_hand.detail().growing().kind) {
         auto *growth = new GrowthSettings(m_session, m_hand, m_openSections);
         connect(growth, &GrowthSettings::refineAsked, this, &HandPanel::refineAsked);
         connect(growth, &GrowthSettings::foldChanged, this, &HandPanel::rebuildSettings);

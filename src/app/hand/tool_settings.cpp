@@ -209,7 +209,7 @@ void ToolSettings::addOwn()
                         s.depth = own.depth; // as high as what it was taken from
             });
         });
-        connect(stamps, &StampChooser::harvestAsked, &m_hand, &HandModel::beginHarvest);
+        connect(stamps, &StampChooser::harvestAsked, &m_hand.detail(), &DetailHand::beginHarvest);
         m_refresh.push_back([this, stamps] { stamps->setChosen(QString::fromStdString(m_hand.settings(m_tool).stamp)); });
         m_column->addWidget(stamps);
     }
@@ -339,7 +339,7 @@ void ToolSettings::addStencil()
             next.isOn = true;
             m_hand.setStencil(next);
         });
-        connect(stamps, &StampChooser::harvestAsked, &m_hand, &HandModel::beginHarvest);
+        connect(stamps, &StampChooser::harvestAsked, &m_hand.detail(), &DetailHand::beginHarvest);
         m_refresh.push_back([this, stamps] { stamps->setChosen(QString::fromStdString(m_hand.stencil().stamp)); });
         column->addWidget(stamps);
     }

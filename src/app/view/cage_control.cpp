@@ -76,7 +76,7 @@ const document::Cage *CageControl::shownCage() const
 
 std::vector<std::uint32_t> CageControl::chosenPoints(const document::Cage &cage) const
 {
-    const CageChoice &choice = m_hand.cageChoice();
+    const CageChoice &choice = m_hand.armature().cageChoice();
     const std::uint32_t n = std::uint32_t(cage.mesh.positions.size());
     std::set<std::uint32_t> points;
     for (const std::uint32_t p : choice.points)
@@ -126,14 +126,14 @@ CageChoice CageControl::pickOn(const document::Cage &cage, const Projection &vie
 bool CageControl::meetsOutline(const Projection &view, QPointF at) const
 {
     const document::Cage *cage = shownCage();
-    return cage && !cage->isLocked && m_hand.formTile() == FormTile::Choose && !pickOn(*cage, view, at).isEmpty();
+    return cage && !cage->isLocked && m_hand.armature().formTile() == FormTile::Choose && !pickOn(*cage, view, at).isEmpty();
 }
 
 bool CageControl::hover(const Projection &view, QPointF at)
 {
     const document::Cage *cage = shownCage();
     CageChoice now;
-    if (cage && !cage->isLocked && m_hand.formTile() == FormTile::Choose && !meetsHandle(view, at)) {
+    if (cage && !cage->isLocked && m_hand.armature().formTile() == FormTile::Choose && !meetsHandle(view, at)) {
         now = pickOn(*cage, view, at);
         float nearest = std::numeric_limits<float>::max();
         if (now.isEmpty())
@@ -179,7 +179,7 @@ std::optional<float> CageControl::distanceTo(const mesh::Ray &ray) const
 std::vector<CageControl::Handle> CageControl::handles(const Projection &view) const
 {
     const document::Cage *cage = shownCage();
-    if (!cage || cage->isLocked || m_hand.formTile() != FormTile::Choose)
+    if (!cage || cage->isLocked || m_hand.armature().formTile() != FormTile::Choose)
         return {};
     const std::vector<std::uint32_t> points = chosenPoints(*cage);
     if (points.empty())
@@ -203,7 +203,7 @@ bool CageControl::meetsHandle(const Projection &view, QPointF at) const
 bool CageControl::press(const Projection &view, QPointF at, Qt::KeyboardModifiers held, std::optional<mesh::Hit> under)
 {
     m_from = at;
-    if (m_hand.formTile() == FormTile::Cage) {
+    if (m_hand.armature().formTile() == FormTile::Cage) {
         m_drag = Drag::New;
         m_start = under ? under->point : view.onPlane(at, view.camera.target);
         m_normal = under ? under->normal : view.camera.forward() * -1.0f;
@@ -219,7 +219,7 @@ bool CageControl::press(const Projection &view, QPointF at, Qt::KeyboardModifier
         }
     if (meetsOutline(view, at)) {
         const CageChoice picked = pickOn(*shownCage(), view, at);
-        CageChoice choice = held & Qt::ShiftModifier ? m_hand.cageChoice() : CageChoice{};
+        CageChoice choice = held & Qt::ShiftModifier ? m_hand.armature().cageChoice() : CageChoice{};
         choice.faces.clear(); // one kind at a time
         if (!picked.points.empty()) {
             choice.edges.clear();
@@ -230,7 +230,7 @@ bool CageControl::press(const Projection &view, QPointF at, Qt::KeyboardModifier
             if (std::erase(choice.edges, picked.edges.front()) == 0)
                 choice.edges.push_back(picked.edges.front());
         }
-        m_hand.setCageChoice(std::move(choice));
+        m_hand.armature().setCageChoice(std::move(choice));
         return true;
     }
     const mesh::Ray ray = view.rayAt(at);
@@ -242,11 +242,11 @@ bool CageControl::press(const Projection &view, QPointF at, Qt::KeyboardModifier
     if (!hit)
         return false;
     std::vector<std::uint32_t> faces =
-        hit == m_session.cage() && held & Qt::ShiftModifier ? m_hand.cageChoice().faces : std::vector<std::uint32_t>{};
+        hit == m_session.cage() && held & Qt::ShiftModifier ? m_hand.armature().cageChoice().faces : std::vector<std::uint32_t>{};
     if (std::erase(faces, face) == 0)
         faces.push_back(face);
     m_session.chooseCage(hit);
-    m_hand.setCageChoice({std::move(faces), {}, {}});
+    m_hand.armature().setCageChoice({std::move(faces), {}, {}});
     return true;
 }
 
@@ -264,17 +264,17 @@ void CageControl::drag(const Projection &view, QPointF at, std::optional<mesh::H
         if (cage) {
             const auto points = chosenPoints(*cage);
             tryCommand(toCommand(command::MovePoints{
-                .cage = cage->id, .points = {points.begin(), points.end()}, .by = by, .reach = m_hand.cageReach()}));
+                .cage = cage->id, .points = {points.begin(), points.end()}, .by = by, .reach = m_hand.armature().cageReach()}));
         }
         return;
     }
     if (m_drag != Drag::New)
         return;
-    const Vec3f end = under && m_hand.cageKind() == 2 ? under->point : view.onPlane(at, m_start);
+    const Vec3f end = under && m_hand.armature().cageKind() == 2 ? under->point : view.onPlane(at, m_start);
     const float mm = view.mmPerPoint(m_start), size = length(end - m_start);
     if (size < 3 * mm)
         return;
-    const auto kind = command::CageKind(m_hand.cageKind());
+    const auto kind = command::CageKind(m_hand.armature().cageKind());
     command::AddCage c{.kind = kind, .name = std::string(command::kCageKindNames[std::size_t(kind)])};
     c.isMirrored = m_hand.isMirrored() && std::abs(m_start.x) > size;
     c.smooth = kind == command::CageKind::Strip ? 2 : 0; // a box is wanted as a box until it has its rims
@@ -315,8 +315,8 @@ void CageControl::release()
     if (!m_session.run(*command) || !isNew)
         return;
     m_session.chooseCage(next);
-    m_hand.setCageChoice({});
-    m_hand.setFormTile(FormTile::Choose);
+    m_hand.armature().setCageChoice({});
+    m_hand.armature().setFormTile(FormTile::Choose);
 }
 
 void CageControl::cancel()
@@ -343,7 +343,9 @@ void CageControl::paint(QPainter &p, const Projection &view) const
             outline << view.toScreen(cage->mesh.positions[cage->mesh.faces[i].v[std::size_t(k)]]);
         const auto has = [i](const std::vector<std::uint32_t> &all) { return std::find(all.begin(), all.end(), i) != all.end(); };
         p.setPen(QPen(line, 1.2));
-        p.setBrush(has(m_hand.cageChoice().faces) ? QBrush(wash) : has(m_lit.faces) ? QBrush(faint) : QBrush(Qt::NoBrush));
+        p.setBrush(has(m_hand.armature().cageChoice().faces) ? QBrush(wash)
+                   : has(m_lit.faces)                        ? QBrush(faint)
+                                                             : QBrush(Qt::NoBrush));
         p.drawPolygon(outline);
     }
     if (!cage->isLocked) {
@@ -353,7 +355,7 @@ void CageControl::paint(QPainter &p, const Projection &view) const
             if (cage->mesh.positions.size() <= kMostDots && isSeen(*cage, view, at))
                 p.drawEllipse(view.toScreen(at), 2.2, 2.2);
         paintOutline(p, view, *cage, m_lit, theme().field);
-        paintOutline(p, view, *cage, m_hand.cageChoice(), theme().moss);
+        paintOutline(p, view, *cage, m_hand.armature().cageChoice(), theme().moss);
     }
     const std::vector<Handle> all = handles(view);
     for (const Handle &h : all) {
@@ -372,7 +374,7 @@ void CageControl::paint(QPainter &p, const Projection &view) const
 /// A press is a cage's when it draws one, catches its handle, or meets it before any form.
 ViewControl::Press CageControl::press(const Pointer &pointer)
 {
-    const FormTile tile = m_hand.formTile();
+    const FormTile tile = m_hand.armature().formTile();
     if (tile != FormTile::Cage && tile != FormTile::Choose)
         return Press::NotMine;
     if (tile == FormTile::Choose && m_forms.meetsHandle(pointer.view, pointer.at))

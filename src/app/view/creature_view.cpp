@@ -104,10 +104,10 @@ void CreatureView::followHand()
         m_curve.isOn() ? m_curve.again() : m_curve.cancel();
         again();
     });
-    connect(&m_hand, &HandModel::growingChanged, this, again);
+    connect(&m_hand.detail(), &DetailHand::changed, this, again);
     connect(&m_hand, &HandModel::settingsChanged, this, [this, again] {
-        if (int(m_tape.kind()) != m_hand.tapeKind())
-            m_tape.setKind(TapeKind(m_hand.tapeKind()));
+        if (int(m_tape.kind()) != m_hand.armature().tapeKind())
+            m_tape.setKind(TapeKind(m_hand.armature().tapeKind()));
         m_curve.isOn() ? m_curve.again() : m_curve.cancel();
         again();
     });
@@ -474,7 +474,7 @@ void CreatureView::updateTouch()
 {
     m_touch.reset();
     const document::Piece *p = m_session.creature().piece(m_session.piece());
-    const bool isBrush = !m_guides.isOn() && !m_hand.harvests() && !m_trim.isOn();
+    const bool isBrush = !m_guides.isOn() && !m_hand.detail().harvests() && !m_trim.isOn();
     if (!m_hand.tintsTouch() || !m_ring || !p || m_gesture != Gesture::None || !isBrush)
         return;
     sculpt::StrokeSettings s = m_strokes.settingsFor(m_held);
@@ -506,7 +506,7 @@ void CreatureView::updateHint()
     if (!hint.isEmpty()) {
         // what a control has in mind comes first
     } else if (showsForms()) {
-        hint = tr("%1 · %2").arg(benchTitle(rowOf(m_session.bench())), formTileHint(m_hand.formTile()));
+        hint = tr("%1 · %2").arg(benchTitle(rowOf(m_session.bench())), formTileHint(m_hand.armature().formTile()));
     } else {
         const sculpt::StrokeSettings s = m_strokes.settingsFor(m_held);
         const QString bench = benchTitle(rowOf(m_session.bench()));

@@ -49,7 +49,7 @@ bool FormControl::hover(const Projection &view, QPointF at)
     const Handle was = m_litHandle;
     const std::uint32_t lit = m_lit;
     m_litHandle = nearestHandle(view, at);
-    const bool mayChoose = m_litHandle.kind == Drag::None && m_hand.formTile() == FormTile::Choose;
+    const bool mayChoose = m_litHandle.kind == Drag::None && m_hand.armature().formTile() == FormTile::Choose;
     m_lit = mayChoose ? m_shapes.pick(m_session.creature().armature, view.rayAt(at)).form : 0;
     return m_lit != lit || was.kind != m_litHandle.kind || was.axis != m_litHandle.axis || was.point != m_litHandle.point;
 }
@@ -57,12 +57,12 @@ bool FormControl::hover(const Projection &view, QPointF at)
 bool FormControl::press(const Projection &view, QPointF at, Qt::KeyboardModifiers held)
 {
     m_from = m_now = at;
-    m_snaps = m_hand.snaps() && !(held & Qt::ControlModifier);
-    if (isForm(m_hand.formTile())) {
+    m_snaps = m_hand.armature().snaps() && !(held & Qt::ControlModifier);
+    if (isForm(m_hand.armature().formTile())) {
         startNew(view, at);
         return true;
     }
-    if (m_hand.formTile() == FormTile::Part)
+    if (m_hand.armature().formTile() == FormTile::Part)
         return startPart(view, at);
     m_handle = held & Qt::ShiftModifier ? Handle{} : nearestHandle(view, at);
     if (m_handle.kind == Drag::None) {
@@ -88,7 +88,7 @@ bool FormControl::press(const Projection &view, QPointF at, Qt::KeyboardModifier
             p.at = m_world.apply(p.at);
     }
     if (m_drag == Drag::PathPoint || m_drag == Drag::PathRadius)
-        m_hand.setCurvePoint(std::size_t(m_handle.point));
+        m_hand.armature().setCurvePoint(std::size_t(m_handle.point));
     m_start = view.onPlane(at, m_world.translation);
     return true;
 }
@@ -131,7 +131,7 @@ Vec3f FormControl::snapped(const Projection &view, Vec3f p, float below)
 void FormControl::drag(const Projection &view, QPointF at, Qt::KeyboardModifiers held)
 {
     m_now = at;
-    m_snaps = m_hand.snaps() && !(held & Qt::ControlModifier);
+    m_snaps = m_hand.armature().snaps() && !(held & Qt::ControlModifier);
     switch (m_drag) {
     case Drag::None:
     case Drag::Rectangle: return;
@@ -191,7 +191,7 @@ void FormControl::dragPart(const Projection &view, QPointF at)
                                                 .edit = command::CurveEdit::Move,
                                                 .point = std::uint32_t(point),
                                                 .by = to - was,
-                                                .reach = m_path.size() > 2 ? m_hand.curveReach() * whole : 0}));
+                                                .reach = m_path.size() > 2 ? m_hand.armature().curveReach() * whole : 0}));
         return;
     } else if (m_drag == Drag::PathRadius) {
         auto path = m_path;
@@ -207,7 +207,7 @@ void FormControl::dragPart(const Projection &view, QPointF at)
         const std::array outlines{&changes.crown, &changes.belly, &changes.left, &changes.right};
         *outlines[std::size_t(m_handle.axis)] = std::move(curve);
     } else {
-        const std::vector<FormParam> params = paramsOf(*f, m_world, m_hand.curvePoint());
+        const std::vector<FormParam> params = paramsOf(*f, m_world, m_hand.armature().curvePoint());
         if (point >= params.size())
             return;
         const FormParam &p = params[point];

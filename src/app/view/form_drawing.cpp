@@ -21,10 +21,10 @@ Vec3f FormControl::placeFor(const Projection &view, QPointF at, FormShapes::Hit 
     const armature::Armature &a = m_session.creature().armature;
     const armature::Form *f = a.find(m_session.form());
     hit = m_shapes.pick(a, view.rayAt(at));
-    if (m_hand.drawDepth() == DrawDepth::Chosen && f)
+    if (m_hand.armature().drawDepth() == DrawDepth::Chosen && f)
         return view.onPlane(at, a.worldPlace(*f).translation);
     if (hit.form)
-        return m_hand.drawDepth() == DrawDepth::Middle ? hit.middle : hit.point;
+        return m_hand.armature().drawDepth() == DrawDepth::Middle ? hit.middle : hit.point;
     const mesh::Ray ray = view.rayAt(at);
     if (std::abs(view.camera.forward().x) > 0.85f)
         return ray.origin + ray.direction * (-ray.origin.x / ray.direction.x);
@@ -41,7 +41,7 @@ void FormControl::startNew(const Projection &view, QPointF at)
 /// A new form hangs from what it was begun on, else from what is chosen.
 command::AddForm FormControl::newForm() const
 {
-    command::AddForm form{.kind = kindOf(m_hand.formTile())};
+    command::AddForm form{.kind = kindOf(m_hand.armature().formTile())};
     if (const std::uint32_t parent = m_startHit.form ? m_startHit.form : m_session.form())
         form.changes.parent = parent;
     return form;
@@ -79,7 +79,7 @@ void FormControl::drawSide(const Projection &view, Vec3f end)
 void FormControl::dragNew(const Projection &view, QPointF at)
 {
     Vec3f end = view.onPlane(at, m_start);
-    const FormTile tile = m_hand.formTile();
+    const FormTile tile = m_hand.armature().formTile();
     if (tile == FormTile::Limb || tile == FormTile::Cone || tile == FormTile::Cylinder)
         end = snapped(view, end, 0);
     const float size = length(end - m_start), mm = view.mmPerPoint(m_start);
@@ -143,7 +143,7 @@ void FormControl::insertAt(const Projection &)
 {
     const armature::Armature &a = m_session.creature().armature;
     const armature::Form *under = a.find(m_startHit.form);
-    const FormTile tile = m_hand.formTile();
+    const FormTile tile = m_hand.armature().formTile();
     if (!under || tile == FormTile::Body)
         return;
     const Vec3f half = m_shapes.boxOf(a, *under).size() * 0.5f;
@@ -180,10 +180,10 @@ bool FormControl::startPart(const Projection &view, QPointF at)
     const armature::Armature &a = m_session.creature().armature;
     const FormShapes::Hit hit = m_shapes.pick(a, view.rayAt(at));
     command::InsertPart c;
-    if (m_hand.part().endsWith(QStringLiteral(".json")))
-        c.path = m_hand.part().toStdString();
+    if (m_hand.armature().part().endsWith(QStringLiteral(".json")))
+        c.path = m_hand.armature().part().toStdString();
     else
-        c.part = m_hand.part().toStdString();
+        c.part = m_hand.armature().part().toStdString();
     const armature::Form *under = a.find(hit.form);
     if (under) {
         const Transform world = a.worldPlace(*under);
@@ -235,7 +235,7 @@ void FormControl::finishNew(const json &command)
         return;
     if (m_session.creature().armature.find(next))
         m_session.chooseForm(next);
-    m_hand.setFormTile(FormTile::Choose);
+    m_hand.armature().setFormTile(FormTile::Choose);
 }
 
 } // namespace bonemoss::app

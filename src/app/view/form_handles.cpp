@@ -33,7 +33,7 @@ std::vector<FormControl::Handle> FormControl::handles(const Projection &view) co
 {
     std::vector<Handle> out;
     const armature::Armature &a = shown().armature;
-    if (m_session.forms().empty() || m_hand.formTile() != FormTile::Choose)
+    if (m_session.forms().empty() || m_hand.armature().formTile() != FormTile::Choose)
         return out;
     for (const std::uint32_t id : m_session.forms())
         if (const armature::Form *f = a.find(id); !f || f->isHidden || f->isLocked)
@@ -52,7 +52,7 @@ std::vector<FormControl::Handle> FormControl::handles(const Projection &view) co
         for (std::size_t side = 0; side < f->sides.size(); ++side)
             for (std::size_t i = 0; i < f->sides[side].size(); ++i)
                 out.push_back({Drag::SidePoint, int(side), int(i), view.toScreen(world.apply(f->sides[side][i]))});
-        const std::vector<FormParam> params = paramsOf(*f, world, m_hand.curvePoint());
+        const std::vector<FormParam> params = paramsOf(*f, world, m_hand.armature().curvePoint());
         for (std::size_t i = 0; i < params.size(); ++i) {
             const QPointF at = view.toScreen(params[i].at), on = view.toScreen(params[i].at + params[i].along * (mm * 50));
             if (QLineF(at, on).length() > 12) // one that points at the viewer is no handle
@@ -122,11 +122,12 @@ void FormControl::paintHandles(QPainter &painter, const Projection &view) const
     });
     const armature::Form *f = single();
     const std::vector<FormParam> params =
-        f ? paramsOf(*f, shown().armature.worldPlace(*f), m_hand.curvePoint()) : std::vector<FormParam>{};
+        f ? paramsOf(*f, shown().armature.worldPlace(*f), m_hand.armature().curvePoint()) : std::vector<FormParam>{};
     for (const Handle &h : all) {
         const bool lit = isLit(h), isHollow = h.kind == Drag::PathRadius || h.kind == Drag::SidePoint || h.kind == Drag::Param;
         const QColor colour = lit ? theme().moss : theme().slate;
-        const bool inHand = h.kind == Drag::PathPoint && f->path.size() > 2 && std::size_t(h.point) == m_hand.curvePoint();
+        const bool inHand =
+            h.kind == Drag::PathPoint && f->path.size() > 2 && std::size_t(h.point) == m_hand.armature().curvePoint();
         painter.setPen(QPen(isHollow ? colour : theme().field, 1.5));
         painter.setBrush(isHollow ? theme().field : inHand ? theme().moss : colour);
         if (h.kind == Drag::Param) {

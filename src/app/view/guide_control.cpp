@@ -35,10 +35,10 @@ bool GuideControl::press(const Projection &view, QPointF at, const std::optional
     if (!under || !piece())
         return false;
     m_points.clear();
-    Growing next = m_hand.growing();
+    Growing next = m_hand.detail().growing();
     if (next.picksScales) {
         next.scale = under->point;
-        m_hand.setGrowing(next);
+        m_hand.detail().setGrowing(next);
         return true;
     }
     m_pressedGuide = guideAt(view, at);
@@ -50,7 +50,7 @@ void GuideControl::drag(const std::optional<mesh::Hit> &under)
 {
     if (m_points.empty() || !under)
         return;
-    if (length(under->point - m_points.back()) > 0.5f * std::max(0.2f, m_hand.rule().value("size")))
+    if (length(under->point - m_points.back()) > 0.5f * std::max(0.2f, m_hand.detail().rule().value("size")))
         m_points.push_back(under->point);
 }
 
@@ -59,18 +59,18 @@ void GuideControl::release()
     const std::vector<Vec3f> points = std::move(m_points);
     m_points.clear();
     if (points.size() == 1) {
-        Growing next = m_hand.growing();
+        Growing next = m_hand.detail().growing();
         if (next.guide != m_pressedGuide) {
             next.guide = m_pressedGuide;
-            m_hand.setGrowing(next);
+            m_hand.detail().setGrowing(next);
         }
         return;
     }
     if (points.size() < 2)
         return;
     command::AddGuide command{.piece = m_session.piece(), .points = points};
-    if (m_hand.growing().layer)
-        command.layer = m_hand.growing().layer; // it follows at once
+    if (m_hand.detail().growing().layer)
+        command.layer = m_hand.detail().growing().layer; // it follows at once
     m_session.runLong(toCommand(command), m_window);
 }
 
@@ -133,7 +133,7 @@ void GuideControl::paint(QPainter &painter, const Projection &view)
     const document::Piece *p = piece();
     if (!isOn() || !p || p->isHidden)
         return;
-    if (m_hand.showsFlow())
+    if (m_hand.detail().showsFlow())
         paintFlow(painter, view);
     const auto draw = [&](const std::vector<Vec3f> &points, QColor colour, double width) {
         if (points.size() < 2)
@@ -156,21 +156,21 @@ void GuideControl::paint(QPainter &painter, const Projection &view)
     for (std::size_t g = 0; g < p->guides.size(); ++g) {
         const auto &points = p->guides[g].points;
         if (isSeen(p->skin.shown, view, points[points.size() / 2]))
-            draw(points, int(g) == m_hand.growing().guide ? theme().slate : theme().moss, 2);
+            draw(points, int(g) == m_hand.detail().growing().guide ? theme().slate : theme().moss, 2);
     }
     draw(m_points, theme().moss, 2.4);
-    if (m_hand.growing().picksScales && m_hand.growing().scale) {
+    if (m_hand.detail().growing().picksScales && m_hand.detail().growing().scale) {
         painter.setBrush(Qt::NoBrush);
         painter.setPen(QPen(theme().field, 3.5));
-        painter.drawEllipse(view.toScreen(*m_hand.growing().scale), 8, 8);
+        painter.drawEllipse(view.toScreen(*m_hand.detail().growing().scale), 8, 8);
         painter.setPen(QPen(theme().slate, 2));
-        painter.drawEllipse(view.toScreen(*m_hand.growing().scale), 8, 8);
+        painter.drawEllipse(view.toScreen(*m_hand.detail().growing().scale), 8, 8);
     }
 }
 
 QString GuideControl::hint() const
 {
-    const Growing &g = m_hand.growing();
+    const Growing &g = m_hand.detail().growing();
     const QString name = QString::fromUtf8(g.kind->title.data(), qsizetype(g.kind->title.size()));
     return g.picksScales ? Session::tr("Detail · %1: a click picks one scale").arg(name)
                          : Session::tr("Detail · %1: a stroke on the skin is a guide, from front to back").arg(name);

@@ -32,7 +32,7 @@ public:
     /// window: over which progress is shown.
     GuideControl(Session &session, HandModel &hand, QWidget *window);
 
-    bool isOn() const { return m_hand.growing().kind != nullptr && rowOf(m_session.bench()).grows; }
+    bool isOn() const { return m_hand.detail().growing().kind != nullptr && rowOf(m_session.bench()).grows; }
     /// under: the place on the skin. False when there is none: the press is not for it.
     bool press(const Projection &view, QPointF at, const std::optional<mesh::Hit> &under);
     void drag(const std::optional<mesh::Hit> &under);

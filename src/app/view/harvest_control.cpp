@@ -15,7 +15,7 @@ namespace bonemoss::app {
 
 ViewControl::Press HarvestControl::press(const Pointer &pointer)
 {
-    if (!m_hand.harvests())
+    if (!m_hand.detail().harvests())
         return Press::NotMine;
     m_isDown = true;
     m_from = m_to = pointer.at;
@@ -25,7 +25,7 @@ ViewControl::Press HarvestControl::press(const Pointer &pointer)
 void HarvestControl::release(const Pointer &pointer)
 {
     m_isDown = false;
-    m_hand.endHarvest();
+    m_hand.detail().endHarvest();
     const QPointF middle = isFrame() ? (m_from + m_to) / 2 : m_from;
     const auto hit = pointer.skinAt(middle);
     if (!hit) {
@@ -50,8 +50,8 @@ void HarvestControl::release(const Pointer &pointer)
 void HarvestControl::cancel()
 {
     m_isDown = false;
-    if (m_hand.harvests())
-        m_hand.endHarvest();
+    if (m_hand.detail().harvests())
+        m_hand.detail().endHarvest();
 }
 
 void HarvestControl::paintOn(QPainter &p, const Projection &, const QString &)
@@ -67,7 +67,7 @@ void HarvestControl::paintOn(QPainter &p, const Projection &, const QString &)
 
 QString HarvestControl::hintFor(const HeldKeys &) const
 {
-    return m_hand.harvests()
+    return m_hand.detail().harvests()
                ? QCoreApplication::translate("Harvest",
                                              "Detail · a click takes the relief under the ring as a stamp, a drag what "
                                              "the rectangle frames; Escape leaves it")

@@ -153,7 +153,7 @@ void TapeControl::paint(QPainter &p, const Projection &view) const
 
 ViewControl::Press TapeControl::press(const Pointer &pointer)
 {
-    if (m_hand.formTile() != FormTile::Tape)
+    if (m_hand.armature().formTile() != FormTile::Tape)
         return Press::NotMine;
     press(pointer.view, pointer.at, pointer.place());
     return Press::Mine;

@@ -26,7 +26,10 @@ public:
     void drag(const Pointer &pointer) override { drag(pointer.view, pointer.at, pointer.place()); }
     void release(const Pointer &pointer) override { release(pointer.view, pointer.surfaces()); }
     void cancel() override { clear(); }
-    QString hintFor(const HeldKeys &) const override { return m_hand.formTile() == FormTile::Tape ? hint() : QString(); }
+    QString hintFor(const HeldKeys &) const override
+    {
+        return m_hand.armature().formTile() == FormTile::Tape ? hint() : QString();
+    }
 
     TapeKind kind() const { return m_kind; }
     void setKind(TapeKind kind);

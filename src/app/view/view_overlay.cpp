@@ -222,7 +222,7 @@ void CreatureView::paintPlace(QPainter &p, const Projection &view) const
 
 void CreatureView::paintTape(QPainter &p, const Projection &view) const
 {
-    if (!showsForms() || m_hand.formTile() != FormTile::Tape)
+    if (!showsForms() || m_hand.armature().formTile() != FormTile::Tape)
         return;
     m_tape.paint(p, view);
     const QString words = m_tape.words(unitLength(m_session.creature()));

@@ -4,6 +4,7 @@
 #include "app/hand/tile.h"
 #include "app/hand/tool_settings.h"
 #include "app/hand/value_slider.h"
+#include "app/theme/theme.h"
 #include "app/window/main_window.h"
 #include "growth/growth.h"
 
@@ -60,14 +61,14 @@ void MainWindow::find()
         all.push_back({formTileTitle(FormTile(t)), tr("Armature"), formTileHint(FormTile(t)),
                        t < Tile::kKeys ? QKeySequence(Tile::keyOf(t + 1)) : QKeySequence(), true, [this, t] {
                            m_session.setBench(benchThat(&BenchRow::showsForms));
-                           m_hand.setFormTile(FormTile(t));
+                           m_hand.armature().setFormTile(FormTile(t));
                        }});
     for (const growth::GrowthKind &kind : growth::growthKinds())
         all.push_back({textOf(kind.title), tr("Detail"), textOf(kind.text), {}, true, [this, &kind] {
                            m_session.setBench(benchThat(&BenchRow::grows));
                            Growing next;
                            next.kind = &kind;
-                           m_hand.setGrowing(next);
+                           m_hand.detail().setGrowing(next);
                        }});
     for (QWidget *w : m_handPanel->findChildren<QWidget *>()) {
         const bool isSetting = qobject_cast<ValueSlider *>(w) || qobject_cast<QAbstractSpinBox *>(w)
