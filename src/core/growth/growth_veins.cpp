@@ -31,7 +31,8 @@ std::vector<std::uint32_t> fedFrom(const std::vector<Site> &sites, std::vector<s
         cost[ranked[k]] = 0, queue.push({0, ranked[k]});
     std::vector<bool> isDone(n, false);
     while (!queue.empty()) {
-        const auto [c, i] = queue.top();
+        const float c = queue.top().first;
+        const std::uint32_t i = queue.top().second;
         queue.pop();
         if (isDone[i])
             continue;
