@@ -39,6 +39,21 @@ void combine(skin::Skin &skin, const Bytes &made, MaskCombine how)
     skin::dropBlank(skin.mask);
 }
 
+/// A mask from what is worked out at each place of a skin, 0 to 1. Parallel.
+template <typename Share> Bytes maskOf(const mesh::Surface &s, const Share &share)
+{
+    Bytes made(s.positions.size());
+    for (std::size_t b = 0; b < made.blockCount(); ++b)
+        made.edit(b); // so that the loop below only writes
+    forEachBlock(made.blockCount(), 1, [&](BlockRange r) {
+        std::uint8_t *m = made.edit(r.begin);
+        const Vec3f *at = s.positions.data(r.begin);
+        for (std::size_t i = 0; i < made.countIn(r.begin); ++i)
+            m[i] = std::uint8_t(std::lround(255 * share(at[i], s.normals.data(r.begin)[i].unpack())));
+    });
+    return made;
+}
+
 Result<Creature> growMask(const Creature &before, const GrowMask &p, CommandContext &)
 {
     auto piece = need(takePiece(before, p.piece));
@@ -156,20 +171,11 @@ Result<Creature> maskArea(const Creature &before, const MaskArea &p, CommandCont
         if (const auto at = flat(q))
             outline.push_back(*at);
     const mesh::Surface &s = skin.shown;
-    const bool frontOnly = p.isFrontOnly;
-    Bytes made(skin.body.size());
-    for (std::size_t b = 0; b < made.blockCount(); ++b)
-        made.edit(b); // so that the loop below only writes
-    forEachBlock(made.blockCount(), 1, [&](BlockRange r) {
-        std::uint8_t *m = made.edit(r.begin);
-        const Vec3f *at = s.positions.data(r.begin);
-        for (std::size_t i = 0; i < made.countIn(r.begin); ++i) {
-            const auto q = flat(at[i]);
-            if (!q || !isInside(outline, (*q)[0], (*q)[1]))
-                continue;
-            const Vec3f out = s.normals.data(r.begin)[i].unpack(), back = hasEye ? normalized(eye - at[i]) : -direction;
-            m[i] = !frontOnly || isSeen(s, at[i], out, back) ? 255 : 0;
-        }
+    const Bytes made = maskOf(s, [&](Vec3f at, Vec3f normal) {
+        const auto q = flat(at);
+        if (!q || !isInside(outline, (*q)[0], (*q)[1]))
+            return 0.0f;
+        return !p.isFrontOnly || isSeen(s, at, normal, hasEye ? normalized(eye - at) : -direction) ? 1.0f : 0.0f;
     });
     combine(skin, made, p.how);
     return putBack(before, std::move(piece));
@@ -181,18 +187,9 @@ Result<Creature> maskPicture(const Creature &before, const MaskPicture &p, Comma
     const auto stencil = need(stencilOf(before, p.stencil));
     skin::Skin &skin = piece->skin;
     const mesh::Surface &s = skin.shown;
-    const bool frontOnly = p.isFrontOnly;
-    Bytes made(skin.body.size());
-    for (std::size_t b = 0; b < made.blockCount(); ++b)
-        made.edit(b); // so that the loop below only writes
-    forEachBlock(made.blockCount(), 1, [&](BlockRange r) {
-        std::uint8_t *m = made.edit(r.begin);
-        const Vec3f *at = s.positions.data(r.begin);
-        for (std::size_t i = 0; i < made.countIn(r.begin); ++i) {
-            const float open = stencil->openness(at[i]);
-            if (open > 0 && (!frontOnly || isSeen(s, at[i], s.normals.data(r.begin)[i].unpack(), -stencil->sightTo(at[i]))))
-                m[i] = std::uint8_t(std::lround(open * 255));
-        }
+    const Bytes made = maskOf(s, [&](Vec3f at, Vec3f normal) {
+        const float open = stencil->openness(at);
+        return open > 0 && (!p.isFrontOnly || isSeen(s, at, normal, -stencil->sightTo(at))) ? open : 0.0f;
     });
     combine(skin, made, p.how);
     return putBack(before, std::move(piece));
