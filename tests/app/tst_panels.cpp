@@ -551,7 +551,7 @@ private slots:
         QVERIFY(session().isChanged());
         QVERIFY(!QFile::exists(gone));
         // Saved under another name, that is what would be offered.
-        QVERIFY(session().save(file("kept.bonemoss")));
+        QVERIFY(session().save(file("kept.bonemoss")) && session().finishSaving());
         QByteArray notes;
         for (const QString &note : QDir(folder).entryList({"*.of"}, QDir::Files)) {
             QFile of(folder + "/" + note);

@@ -243,15 +243,14 @@ private slots:
                                    {"size", 5},
                                    {"strength", 0.2},
                                    {"samples", {{20, 1, 0}, {20, -1, 0}}}}));
-        std::vector<QImage> pictures{stillPicture()};
+        std::vector<QImage> pictures{stillMiddle()};
         for (const char *look : {"lookFacets", "lookWire", "lookSilhouette", "lookHollows", "lookNeglected", "lookClay"}) {
             trigger(look);
-            pictures.push_back(stillPicture());
+            pictures.push_back(stillMiddle());
         }
         for (std::size_t i = 1; i + 1 < pictures.size(); ++i)
             QVERIFY2(pictures[i] != pictures[i - 1], qPrintable(QString::number(i)));
-        const QRect skinAlone(middle() - QPoint(240, 220), QSize(480, 440)); // the edges of letters may differ
-        QVERIFY(pictures.back().copy(skinAlone) == pictures.front().copy(skinAlone));
+        QVERIFY(pictures.back() == pictures.front());
         // Where no stroke was the neglected look is yellower than where one was.
         trigger("lookNeglected");
         const QImage map = stillPicture();

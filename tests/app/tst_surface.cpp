@@ -112,7 +112,7 @@ private slots:
         // The same skin taken in afresh looks the same as the one that was followed.
         const QImage followed = stillPicture();
         const QString path = file("dense.bonemoss");
-        QVERIFY(session().save(path));
+        QVERIFY(session().save(path) && session().finishSaving());
         const portrait::Camera camera = view().camera();
         session().undo();
         QCOMPARE(skin().shown.topology->faceCount(), before);

@@ -110,6 +110,12 @@ QImage WindowBench::stillPicture()
     return last;
 }
 
+QImage WindowBench::stillMiddle()
+{
+    const QImage whole = stillPicture();
+    return whole.copy(QRect(whole.rect().center() - QPoint(240, 220), QSize(480, 440)));
+}
+
 void WindowBench::knitBall(double spacing)
 {
     session().run({{"do", "form.add"}, {"kind", "ball"}, {"radius", 20}});

@@ -44,6 +44,8 @@ public:
     /// What the view shows once it has come to rest, without the ring of a hovering pen: a moving view, and one on a busy
     /// machine, draws its lighter version first.
     QImage stillPicture();
+    /// The middle of it, 480 by 440 points, clear of words in the corners: what they say of drawing depends on the machine.
+    QImage stillMiddle();
     /// A ball of 20 mm, knitted, on the Sculpt bench, seen from the left.
     void knitBall(double spacing = 1);
 
