@@ -39,38 +39,39 @@ bool isCreature(const std::filesystem::path &p)
     return p.extension() == ".bonemoss";
 }
 
-using Part = exporting::ShownPart;
-
 enum class Read { All, Skins }; ///< what of a creature: all that is seen, or its visible pieces alone
 
-/// What of a creature there is, or a mesh file as one part.
-Result<std::vector<Part>> readParts(const std::filesystem::path &file, Read what)
+/// What of a creature there is, or what a mesh file has.
+Result<io::Scene> readScene(const std::filesystem::path &file, Read what)
 {
-    std::vector<Part> parts;
     if (isCreature(file)) {
         const auto loaded = store::loadStore(file);
         if (!loaded)
             return loaded.error();
         for (const std::string &d : loaded->damage)
             fmt::print(stderr, "bonemoss-cli: {}: {}\n", shownPath(file), d);
-        if (what == Read::All)
-            return exporting::shownScene(loaded->creature);
-        for (const auto &p : loaded->creature.pieces)
-            if (!p->isHidden)
-                parts.push_back({p->name, document::meshOf(*p)});
-        return parts;
+        return what == Read::All ? exporting::shownScene(loaded->creature) : exporting::skinScene(loaded->creature);
     }
-    auto read = io::readMesh(file);
+    auto read = io::readScene(file);
     if (!read)
         return read.error();
     for (const io::Repair &r : read->repairs)
         fmt::print(stderr, "bonemoss-cli: {}: {}: {}\n", shownPath(file), r.what, r.count);
-    parts.push_back({shownPath(file.stem()), std::move(read->mesh)});
-    return parts;
+    for (io::Object &o : read->scene.objects)
+        if (o.name.empty() || read->scene.objects.size() == 1)
+            o.name = shownPath(file.stem());
+    return std::move(read->scene);
+}
+
+io::Scene sceneOf(const std::string &name, mesh::PolyMesh mesh)
+{
+    io::Scene scene;
+    scene.add({name, std::move(mesh)});
+    return scene;
 }
 
 /// A ready part as the skin it would knit into, with what is kept apart from that, for its picture.
-Result<std::vector<Part>> knittedPart(const std::filesystem::path &file)
+Result<io::Scene> knittedPart(const std::filesystem::path &file)
 {
     auto part = store::readPart(file);
     if (!part)
@@ -83,17 +84,9 @@ Result<std::vector<Part>> knittedPart(const std::filesystem::path &file)
     apart.armature = std::move(part->armature);
     for (armature::Form &f : apart.armature.forms)
         f.isHidden = f.isHidden || f.role != armature::FormRole::Apart;
-    std::vector<Part> parts = exporting::shownScene(apart);
-    parts.insert(parts.begin(), {part->title, std::move(*skin)});
-    return parts;
-}
-
-mesh::PolyMesh joined(const std::vector<Part> &parts)
-{
-    mesh::PolyMesh all;
-    for (const Part &p : parts)
-        mesh::append(all, p.mesh);
-    return all;
+    io::Scene scene = exporting::shownScene(apart);
+    scene.add({part->title, std::move(*skin)});
+    return scene;
 }
 
 json toJson(const std::string &name, const mesh::Measures &m)
@@ -116,25 +109,25 @@ json toJson(const std::string &name, const mesh::Measures &m)
             {"boundsMm", bounds}};
 }
 
-/// A mesh file, or a creature of a piece for each part.
-int writeOut(const std::filesystem::path &out, const std::vector<Part> &parts)
+/// A mesh file, or a creature of a piece for each object.
+int writeOut(const std::filesystem::path &out, const io::Scene &scene)
 {
     Status done = Done{};
     if (isCreature(out)) {
         document::Creature c;
-        for (const Part &part : parts) {
+        for (const io::Object &o : scene.objects) {
             auto piece = std::make_shared<document::Piece>();
-            piece->id = c.nextId++, piece->name = c.uniqueName(part.name);
-            const mesh::PolyMesh ordered = inSpatialOrder(part.mesh);
+            piece->id = c.nextId++, piece->name = c.uniqueName(o.name);
+            const mesh::PolyMesh ordered = inSpatialOrder(io::meshOf(scene, o));
             if (!fitsBlocks(ordered))
-                return fail({ErrorCode::TooLarge, part.name, "at too many of its points meet thousands of faces each"}, kFailed);
+                return fail({ErrorCode::TooLarge, o.name, "at too many of its points meet thousands of faces each"}, kFailed);
             piece->skin = skin::makeSkin(ordered, true);
             c.pieces.push_back(std::move(piece));
         }
         if (const auto saved = store::saveAs(out, c); !saved)
             done = saved.error();
     } else {
-        done = io::writeMesh(out, exporting::meshParts(parts));
+        done = io::writeScene(out, scene);
     }
     return done ? kDone : fail(done.error(), done.error().code == ErrorCode::Unsupported ? kUsage : kFailed);
 }
@@ -159,13 +152,13 @@ void warnOpen(const std::string &name, const mesh::Measures &m)
 
 int info(const std::filesystem::path &file, bool asJson)
 {
-    const auto parts = readParts(file, Read::All);
-    if (!parts)
-        return fail(parts.error(), kUnreadable);
+    const auto scene = readScene(file, Read::All);
+    if (!scene)
+        return fail(scene.error(), kUnreadable);
     json pieces = json::array();
-    for (const Part &p : *parts)
-        pieces.push_back(toJson(p.name, mesh::measure(p.mesh)));
-    const mesh::Measures total = parts->size() == 1 ? mesh::measure(parts->front().mesh) : mesh::measure(joined(*parts));
+    for (const io::Object &o : scene->objects)
+        pieces.push_back(toJson(o.name, mesh::measure(io::meshOf(*scene, o))));
+    const mesh::Measures total = mesh::measure(io::joined(*scene));
     const json report = {{"pieces", pieces}, {"total", toJson("total", total)}};
     if (asJson) {
         fmt::print("{}\n", report.dump(2));
@@ -183,15 +176,16 @@ int knit(const std::vector<std::filesystem::path> &in, const std::filesystem::pa
     if (const int wrong = checkOut(out))
         return wrong;
     const double start = now();
-    std::vector<Part> parts;
+    mesh::PolyMesh input;
     for (const auto &file : in) {
-        auto some = readParts(file, Read::Skins);
+        auto some = readScene(file, Read::Skins);
         if (!some)
             return fail(some.error(), kUnreadable);
-        for (Part &p : *some)
-            parts.push_back(std::move(p));
+        if (in.size() == 1)
+            input = io::joined(std::move(*some));
+        else
+            append(input, io::joined(*some));
     }
-    const mesh::PolyMesh input = joined(parts);
     const double read = now();
     auto knitted = field::knitMesh(input, density);
     if (!knitted)
@@ -202,7 +196,7 @@ int knit(const std::vector<std::filesystem::path> &in, const std::filesystem::pa
     const mesh::DistanceStats d = mesh::distanceTo(input, knitted->mesh.positions, kDistanceSamples);
     const double writing = now();
     const std::size_t vertices = knitted->mesh.positions.size(), knittedFaces = knitted->mesh.faces.size();
-    if (const int failed = writeOut(out, {{"skin", std::move(knitted->mesh)}}))
+    if (const int failed = writeOut(out, sceneOf("skin", std::move(knitted->mesh))))
         return failed;
     const double done = now();
     const field::KnitReport &r = knitted->report;
@@ -268,14 +262,17 @@ int convert(const std::filesystem::path &in, const std::filesystem::path &out)
         const auto saved = store::saveAs(out, loaded->creature);
         return saved ? kDone : fail(saved.error(), kFailed);
     }
-    const auto parts = readParts(in, Read::All);
-    if (!parts)
-        return fail(parts.error(), kUnreadable);
-    if (parts->empty())
+    auto scene = readScene(in, Read::All);
+    if (!scene)
+        return fail(scene.error(), kUnreadable);
+    if (scene->isEmpty())
         return fail({ErrorCode::Empty, shownPath(in), "there is nothing in it that is shown"}, kFailed);
-    for (const Part &part : *parts)
-        warnOpen(parts->size() == 1 ? shownPath(in) : shownPath(in) + ": " + part.name, mesh::measure(part.mesh));
-    return writeOut(out, *parts);
+    for (const io::Object &o : scene->objects)
+        warnOpen(scene->objects.size() == 1 ? shownPath(in) : shownPath(in) + ": " + o.name,
+                 mesh::measure(io::meshOf(*scene, o)));
+    if (isCreature(out) && !isCreature(in)) // a mesh comes in as one piece, as in the window
+        return writeOut(out, sceneOf(shownPath(in.stem()), io::joined(std::move(*scene))));
+    return writeOut(out, *scene);
 }
 
 int render(const RenderOptions &o)
@@ -288,16 +285,14 @@ int render(const RenderOptions &o)
     const auto turn = portrait::viewRotation(o.view);
     if (!turn)
         return fail({ErrorCode::BadValue, "--view", "must be nose, left, tail, right, crown, belly or three-quarter"}, kUsage);
-    auto parts = o.in.native().ends_with(".part.json") ? knittedPart(o.in) : readParts(o.in, Read::All);
-    if (!parts)
-        return fail(parts.error(), kUnreadable);
+    const auto scene = o.in.native().ends_with(".part.json") ? knittedPart(o.in) : readScene(o.in, Read::All);
+    if (!scene)
+        return fail(scene.error(), kUnreadable);
     std::vector<Vec3f> shown; // what shall fill the picture
-    std::vector<portrait::ClayMesh> meshes;
-    for (const Part &p : *parts) {
-        if (o.on.empty() || p.name == o.on)
-            shown.insert(shown.end(), p.mesh.positions.begin(), p.mesh.positions.end());
-        meshes.push_back(p.colour ? portrait::ClayMesh{&p.mesh, *p.colour, p.isGlossy} : portrait::ClayMesh{&p.mesh});
-    }
+    for (const io::Object &part : scene->objects)
+        if (o.on.empty() || part.name == o.on)
+            for (const io::Placement &place : part.places)
+                scene->shapeOf(part).eachPoint([&](Vec3f p) { shown.push_back(place.apply(p)); });
     if (shown.empty() && !o.on.empty()) { // a form that is in the skin
         const auto loaded = isCreature(o.in) ? store::loadStore(o.in) : Error{};
         const armature::Armature forms = loaded ? loaded->creature.armature : armature::Armature{};
@@ -310,7 +305,7 @@ int render(const RenderOptions &o)
     camera.rotation = *turn;
     camera.isParallel = o.parallel;
     camera = portrait::framing(camera, shown, float(width) / float(height));
-    const auto picture = portrait::clayPicture(meshes, camera, width, height, o.samples);
+    const auto picture = portrait::clayPicture(*scene, camera, width, height, o.samples);
     if (!picture)
         return fail(picture.error(), kFailed);
     const Status written = image::writePng(o.out, *picture);

@@ -68,8 +68,9 @@ void sheetOfGrowths(const QString &path)
         portrait::Camera camera;
         camera.rotation = portrait::rotationLooking({1, 0.12f, 0.25f}, {0, 1, 0});
         camera = portrait::framing(camera, mesh.positions, float(kWide) / kHigh);
-        const portrait::ClayMesh clay{&mesh};
-        const auto picture = portrait::clayPicture({&clay, 1}, camera, kWide, kHigh, 16);
+        io::Scene scene;
+        scene.add({"skin", grown->pieces[0]->skin.shown});
+        const auto picture = portrait::clayPicture(scene, camera, kWide, kHigh, 16);
         QImage image(kWide, kHigh, QImage::Format_RGB32);
         for (int y = 0; y < kHigh; ++y)
             for (int x = 0; x < kWide; ++x) {

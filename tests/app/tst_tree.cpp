@@ -55,20 +55,67 @@ private slots:
         QCOMPARE(tree().topLevelItemCount(), 1);
         QVERIFY(item("toe"));
     }
-    // Everything the keyboard can reach says what it is. (Qt's own parts of a control, as the field of a spin box, speak by it.)
+    /// What the keyboard can reach in a window and that does not say what it is. (Qt's own parts of a control, as the field of a
+    /// spin box, speak by it.)
+    static QStringList nameless(const QString &where, const QWidget &in)
+    {
+        QStringList missing;
+        QList<const QObject *> labelled;
+        for (const QLabel *l : in.findChildren<QLabel *>())
+            labelled << l->buddy();
+        for (const QWidget *w : in.findChildren<QWidget *>()) {
+            if (!w->isVisible() || w->focusPolicy() == Qt::NoFocus || w->objectName().startsWith("qt_") || labelled.contains(w))
+                continue;
+            const auto *button = qobject_cast<const QAbstractButton *>(w);
+            if (w->accessibleName().isEmpty() && !(button && !button->text().isEmpty()))
+                missing << QStringLiteral("%1 %2 \"%3\"").arg(where, w->metaObject()->className(), w->objectName());
+        }
+        return missing;
+    }
+    /// Each entry of a menu that asks something: what is in its dialog says what it is, and Escape closes it and changes nothing.
+    void everyDialogHasNamesAndEndsOnEscape()
+    {
+        knitBall();
+        const auto before = session().share();
+        QStringList missing, stuck;
+        QSet<QString> seen;
+        for (QAction *action : window().findChildren<QAction *>()) {
+            if (!action->text().endsWith(QStringLiteral("…")) || !action->isEnabled() || action->menu())
+                continue;
+            int tries = 0;
+            QTimer closer;
+            connect(&closer, &QTimer::timeout, this, [&] {
+                QWidget *dialog = QApplication::activeModalWidget();
+                if (!dialog || dialog->objectName() == "progressDialog")
+                    return;
+                if (tries++ == 0 && !qobject_cast<QFileDialog *>(dialog)) {
+                    missing += nameless(action->objectName(), *dialog);
+                    seen << dialog->objectName();
+                }
+                if (tries < 5)
+                    QTest::keyClick(dialog, Qt::Key_Escape);
+                else {
+                    stuck << action->objectName();
+                    dialog->close();
+                }
+            });
+            closer.start(20);
+            action->trigger();
+            QTest::qWait(40);
+        }
+        QVERIFY2(missing.isEmpty(), qPrintable(missing.join('\n')));
+        QVERIFY2(stuck.isEmpty(), qPrintable(stuck.join('\n')));
+        for (const char *dialog : {"densityDialog", "commandDialog", "historyDialog", "keysDialog", "searchDialog"})
+            QVERIFY2(seen.contains(dialog), dialog);
+        QVERIFY(session().share() == before);
+    }
     void everyControlHasAName()
     {
         knitBall();
         QStringList missing;
         const auto look = [&](const QString &where) {
             QTest::qWait(30);
-            for (const QWidget *w : window().findChildren<QWidget *>()) {
-                if (!w->isVisible() || w->focusPolicy() == Qt::NoFocus || w->objectName().startsWith("qt_"))
-                    continue;
-                const auto *button = qobject_cast<const QAbstractButton *>(w);
-                if (w->accessibleName().isEmpty() && !(button && !button->text().isEmpty()))
-                    missing << QStringLiteral("%1 %2 \"%3\"").arg(where, w->metaObject()->className(), w->objectName());
-            }
+            missing += nameless(where, window());
         };
         for (const BenchRow &bench : benches()) {
             session().setBench(bench.bench);

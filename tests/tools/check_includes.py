@@ -5,7 +5,7 @@ import re
 import sys
 
 ORDER = ["base", "image", "mesh", "solid", "io", "field", "armature", "sculpt", "skin", "growth", "outgrowth", "colour", "pose", "portrait",
-         "proof", "bake", "document", "store", "command", "export"]
+         "proof", "bake", "document", "store", "export", "command"]
 root = pathlib.Path(__file__).resolve().parents[2] / "src" / "core"
 wrong = []
 for path in sorted(root.rglob("*.[ch]*")):

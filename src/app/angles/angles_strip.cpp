@@ -3,6 +3,7 @@
 #include "app/theme/table_words.h"
 #include "app/theme/theme.h"
 #include "base/parallel.h"
+#include "export/shown_scene.h"
 #include "portrait/silhouette.h"
 
 #include <QMouseEvent>
@@ -39,14 +40,14 @@ QRect AnglesStrip::tile(int i) const
 
 namespace {
 
-std::vector<std::uint8_t> shapeOf(const document::ShownShapes &shapes, std::size_t view, QSize size, const Box3f &frame)
+std::vector<std::uint8_t> shapeOf(const io::Scene &scene, std::size_t view, QSize size, const Box3f &frame)
 {
     portrait::Camera camera;
     camera.isParallel = true;
     camera.rotation = *portrait::viewRotation(portrait::anatomicalViews()[view].key);
     camera = portrait::framing(camera, frame, float(size.width()) / float(size.height()));
     camera.distance *= 1.08f;
-    return portrait::silhouette(shapes.surfaces, camera, size.width(), size.height());
+    return portrait::silhouette(scene, camera, size.width(), size.height());
 }
 
 /// Silhouettes of a state, with what a pinned one has beyond them. size: in pixels, twice as fine as shown.
@@ -57,14 +58,14 @@ std::array<QImage, 6> picturesOf(const document::Creature &now, const document::
     if (pinned)
         frame.add(pinned->bounds());
     const bool isEmpty = frame.isEmpty();
-    const document::ShownShapes shapes = document::shownShapes(now);
-    const document::ShownShapes before = pinned ? document::shownShapes(*pinned) : document::ShownShapes{};
+    const io::Scene scene = exporting::shownScene(now);
+    const io::Scene before = pinned ? exporting::shownScene(*pinned) : io::Scene{};
     std::array<QImage, 6> pictures;
     forEachBlock(pictures.size(), 1, [&](BlockRange r) { // each view is a picture of its own
         QImage picture(size, QImage::Format_ARGB32_Premultiplied);
         picture.fill(Qt::transparent);
         if (!isEmpty) {
-            const auto shape = shapeOf(shapes, r.begin, size, frame);
+            const auto shape = shapeOf(scene, r.begin, size, frame);
             const auto old = pinned ? shapeOf(before, r.begin, size, frame) : std::vector<std::uint8_t>(shape.size(), 0);
             for (int y = 0; y < size.height(); ++y)
                 for (int x = 0; x < size.width(); ++x) {

@@ -172,6 +172,7 @@ std::optional<std::vector<std::uint32_t>> askPieces(QWidget *parent, const docum
     QVBoxLayout *column = begin(dialog, title, words);
     auto *list = new QListWidget;
     list->setObjectName(QStringLiteral("askPieces"));
+    list->setAccessibleName(title);
     for (const auto &p : creature.pieces) {
         if (p->id == first)
             continue;

@@ -47,6 +47,7 @@ std::optional<field::Density> askDensity(QWidget *parent, const QString &title, 
     auto *byFaces = new QRadioButton(DialogWords::tr("Faces"));
     auto *spacing = new QDoubleSpinBox;
     spacing->setObjectName(QStringLiteral("spacing"));
+    spacing->setAccessibleName(bySpacing->text());
     spacing->setRange(0.01, 100);
     spacing->setDecimals(3);
     spacing->setSingleStep(0.05);
@@ -54,6 +55,7 @@ std::optional<field::Density> askDensity(QWidget *parent, const QString &title, 
     spacing->setValue(double(startSpacing));
     auto *faces = new QSpinBox;
     faces->setObjectName(QStringLiteral("faces"));
+    faces->setAccessibleName(byFaces->text());
     faces->setRange(500, 20'000'000);
     faces->setSingleStep(10'000);
     faces->setGroupSeparatorShown(true);
@@ -119,6 +121,7 @@ void editKeys(QWidget *parent, KeyMap &keys)
     auto *column = new QVBoxLayout(&dialog);
     column->addWidget(heading(DialogWords::tr("Keys")));
     auto *table = new QTableWidget(int(keys.shipped().size()), 3);
+    table->setAccessibleName(DialogWords::tr("Keys"));
     table->setHorizontalHeaderLabels({DialogWords::tr("What"), DialogWords::tr("Key"), DialogWords::tr("Conflicts with")});
     table->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
     table->verticalHeader()->hide();
@@ -208,6 +211,7 @@ void showList(QWidget *parent, const QString &title, const QString &intro, const
     words->setWordWrap(true);
     column->addWidget(words);
     auto *list = new QListWidget;
+    list->setAccessibleName(title);
     list->addItems(lines);
     column->addWidget(list);
     auto *buttons = new QDialogButtonBox(QDialogButtonBox::Ok);

@@ -300,21 +300,20 @@ bool Session::exportMesh(const QString &path, QStringList &warnings, QWidget *wi
     const Status done =
         runOnWorker<Status>(window, tr("Writing %1").arg(QFileInfo(path).fileName()), [&](const Progress &progress) -> Status {
             progress.say(0, "gathering what is shown");
-            const auto parts = exporting::shownScene(*state);
-            for (const exporting::ShownPart &part : parts) {
-                const mesh::Measures m = mesh::measure(part.mesh);
+            const io::Scene scene = exporting::shownScene(*state);
+            for (const io::Object &part : scene.objects) {
+                const mesh::Measures m = mesh::measure(io::meshOf(scene, part));
                 if (!m.closed)
                     warnings << tr("%1 is not closed: %2 open edges, %3 edges of more than two faces")
                                     .arg(QString::fromStdString(part.name))
                                     .arg(m.boundaryEdges)
                                     .arg(m.nonManifoldEdges);
             }
-            if (parts.empty())
+            if (scene.isEmpty())
                 return Error{ErrorCode::Empty, "export", "there is no skin to write; knit the forms first"};
             if (progress.isCancelled())
                 return Error{ErrorCode::Cancelled, "export", "stopped on request"};
-            progress.say(0.5f, "writing");
-            return io::writeMesh(pathOf(path), exporting::meshParts(parts));
+            return io::writeScene(pathOf(path), scene, progress);
         });
     if (!done)
         report(done.error());

@@ -2,6 +2,7 @@
 #include "app/view/creature_view.h"
 
 #include "command/params.h"
+#include "export/shown_scene.h"
 #include "portrait/silhouette.h"
 
 #include <QCoreApplication>
@@ -394,16 +395,14 @@ void CreatureView::orderShadow(Stage &stage, const std::shared_ptr<const documen
     stage.shadowOf = creature;
     stage.shadow.ask(
         [creature](const std::stop_token &) -> ContactShadow {
-            const document::ShownShapes shapes = document::shownShapes(*creature);
-            Box3f box;
-            for (const auto *s : shapes.surfaces)
-                box.add(s->box());
+            const io::Scene scene = exporting::shownScene(*creature);
+            const Box3f box = scene.box();
             if (box.isEmpty())
                 return {{0}, 1, {{-100, 0, -100}, {100, 1, 100}}};
             const float half = std::max(box.size().x, box.size().z) * 0.62f;
             const Vec3f c = box.centre();
             const Box3f area{{c.x - half, box.lo.y, c.z - half}, {c.x + half, box.hi.y, c.z + half}};
-            return {portrait::contactShadow(shapes.surfaces, area, kShadowSide), kShadowSide, area};
+            return {portrait::contactShadow(scene, area, kShadowSide), kShadowSide, area};
         },
         kFramePatience);
 }

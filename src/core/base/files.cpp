@@ -109,12 +109,22 @@ Result<NewFile> NewFile::beside(const std::filesystem::path &wanted)
     }
 }
 
-Status NewFile::write(std::string_view bytes)
+Status NewFile::put(std::string_view bytes, int flag)
 {
-    const Descriptor file(::open(m_part.c_str(), O_WRONLY | O_TRUNC | O_CLOEXEC));
+    const Descriptor file(::open(m_part.c_str(), O_WRONLY | O_CLOEXEC | flag));
     if (!file || !writeAll(file.fd, bytes))
         return unwritable(m_target, errno);
     return Done{};
+}
+
+Status NewFile::write(std::string_view bytes)
+{
+    return put(bytes, O_TRUNC);
+}
+
+Status NewFile::append(std::string_view bytes)
+{
+    return put(bytes, O_APPEND);
 }
 
 Status NewFile::commit()

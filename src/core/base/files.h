@@ -31,13 +31,15 @@ public:
 
     const std::filesystem::path &path() const { return m_part; } ///< where to write
     const std::filesystem::path &target() const { return m_target; }
-    Status write(std::string_view bytes); ///< the file's whole contents
+    Status write(std::string_view bytes);  ///< the file's whole contents
+    Status append(std::string_view bytes); ///< behind what was appended before
     /// Syncs the file, gives it the target's permissions, renames it, syncs the folder. Errors: Unwritable; the target is then
     /// as it was.
     Status commit();
     void discard();
 
 private:
+    Status put(std::string_view bytes, int flag); ///< of open()
     NewFile(std::filesystem::path target, std::filesystem::path part) : m_target(std::move(target)), m_part(std::move(part)) {}
     std::filesystem::path m_target, m_part;
 };

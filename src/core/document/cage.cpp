@@ -2,6 +2,8 @@
 
 #include "mesh/subdivide.h"
 
+#include <fmt/format.h>
+
 #include <cmath>
 #include <vector>
 
@@ -33,6 +35,28 @@ mesh::PolyMesh shownCage(const Cage &cage)
         }
     }
     return mesh::subdivide(whole, cage.smooth);
+}
+
+Box3f Cage::bounds() const
+{
+    return mesh::boundsOf(shownCage(*this).positions);
+}
+
+void Cage::shift(Vec3f by)
+{
+    for (Vec3f &p : mesh.positions)
+        p += by;
+}
+
+void Cage::show(io::Scene &scene) const
+{
+    if (mesh::PolyMesh shown = shownCage(*this); !shown.isEmpty())
+        scene.add({name, std::move(shown)});
+}
+
+std::string Cage::about() const
+{
+    return fmt::format("{} faces", mesh.faces.size());
 }
 
 } // namespace bonemoss::document

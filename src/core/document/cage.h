@@ -1,7 +1,7 @@
 #pragma once
 
 #include "base/item.h"
-#include "mesh/poly_mesh.h"
+#include "io/scene.h"
 
 namespace bonemoss::document {
 
@@ -10,6 +10,14 @@ struct Cage : Item {
     mesh::PolyMesh mesh; ///< in creature space, mm
     int smooth = 2;      ///< Catmull-Clark steps that it is shown and handed over with, 0 to 4
     bool isMirrored = false;
+
+    // What an item kind says of itself (items.h).
+    static constexpr std::string_view kKind = "cage", kKinds = "cages";
+    Box3f bounds() const;
+    void shift(Vec3f by);
+    void show(io::Scene &scene) const;
+    std::size_t memoryBytes() const { return mesh.positions.size() * sizeof(Vec3f) + mesh.faces.size() * sizeof(mesh::Face); }
+    std::string about() const;
 };
 
 /// With its twin across the middle plane, the two sharing what lies on it; then smoothed.

@@ -7,6 +7,7 @@
 
 #include <algorithm>
 #include <cassert>
+#include <fmt/format.h>
 
 namespace bonemoss::document {
 
@@ -70,6 +71,22 @@ Box3f Creature::bounds() const
     return box;
 }
 
+void Piece::shift(Vec3f by)
+{
+    skin::shift(skin, by);
+}
+
+void Piece::show(io::Scene &scene) const
+{
+    if (!skin.isEmpty() && skin.shown.topology->faceCount() > 0)
+        scene.add({name, skin.shown});
+}
+
+std::string Piece::about() const
+{
+    return fmt::format("{} faces", fmt::group_digits(skin.isEmpty() ? 0 : skin.shown.topology->faceCount()));
+}
+
 mesh::PolyMesh meshOf(const Piece &piece)
 {
     if (piece.skin.isEmpty() || piece.skin.shown.topology->unusedCount() == 0)
@@ -123,49 +140,6 @@ std::vector<const armature::Form *> shownForms(const Creature &creature)
             out.push_back(&f);
     }
     return out;
-}
-
-namespace {
-
-ShownShapes shapesWith(const Creature &creature, const std::vector<const armature::Form *> &shown)
-{
-    ShownShapes out;
-    for (const auto &p : creature.pieces)
-        if (!p->isHidden)
-            out.surfaces.push_back(&p->skin.shown);
-    for (const auto &c : creature.cages)
-        if (!c->isHidden)
-            out.made.push_back(mesh::makeSurface(shownCage(*c)));
-    std::vector<std::pair<const armature::Form *, bool>> forms; // with which of them are twins
-    for (const armature::Form *f : shown) {
-        forms.push_back({f, false});
-        if (f->isMirrored)
-            forms.push_back({f, true});
-    }
-    const std::size_t first = out.made.size();
-    out.made.resize(first + forms.size());
-    forEachBlock(forms.size(), 8, [&](BlockRange r) {
-        for (std::size_t i = r.begin; i < r.end; ++i) {
-            mesh::PolyMesh shape = tessellateAll(creature.armature, *forms[i].first);
-            out.made[first + i] = mesh::makeSurface(forms[i].second ? mesh::mirrored(std::move(shape)) : shape);
-        }
-    });
-    for (const mesh::Surface &s : out.made)
-        out.surfaces.push_back(&s);
-    return out;
-}
-
-} // namespace
-
-ShownShapes shownShapes(const Creature &creature)
-{
-    return shapesWith(creature, shownForms(creature));
-}
-
-ShownShapes shownBodies(const Creature &creature)
-{
-    const bool hasPiece = std::any_of(creature.pieces.begin(), creature.pieces.end(), [](const auto &p) { return !p->isHidden; });
-    return shapesWith(creature, hasPiece ? std::vector<const armature::Form *>{} : shownForms(creature));
 }
 
 } // namespace bonemoss::document

@@ -10,6 +10,7 @@
 
 #include <memory>
 #include <string>
+#include <tuple>
 #include <vector>
 
 namespace bonemoss::document {
@@ -20,6 +21,14 @@ struct Piece : Item {
     sculpt::Symmetry symmetry;         ///< where strokes are repeated
     std::vector<growth::Guide> guides; ///< which way growths run
     skin::Skin skin;
+
+    // What an item kind says of itself (items.h).
+    static constexpr std::string_view kKind = "piece", kKinds = "pieces";
+    Box3f bounds() const { return skin.shown.box(); }
+    void shift(Vec3f by);
+    void show(io::Scene &scene) const; ///< shares its blocks
+    std::size_t memoryBytes() const { return skin.memoryBytes(); }
+    std::string about() const;
 };
 
 /// The document: an immutable value once published. Copying shares all blocks.
@@ -43,6 +52,9 @@ struct Creature {
     std::size_t memoryBytes() const;
 };
 
+/// Lists of shared items, whose kind follows from what they hold (items.h); in the order in which they are shown.
+inline constexpr std::tuple kItemLists{&Creature::pieces, &Creature::cages};
+
 /// The faces of a piece as files take them: without unused vertices.
 mesh::PolyMesh meshOf(const Piece &piece);
 
@@ -53,15 +65,5 @@ float unitLength(const Creature &creature);
 
 /// Forms a person sees: those kept apart from the skin, those added since it was knitted, and all where there is no visible piece.
 std::vector<const armature::Form *> shownForms(const Creature &creature);
-
-/// Surfaces a person sees: visible pieces and cages, and shownForms with their twins.
-/// Pieces are borrowed from the creature, which must outlive this.
-struct ShownShapes {
-    std::vector<mesh::Surface> made; ///< of forms
-    std::vector<const mesh::Surface *> surfaces;
-};
-ShownShapes shownShapes(const Creature &creature);
-/// The same without forms where there is a visible piece.
-ShownShapes shownBodies(const Creature &creature);
 
 } // namespace bonemoss::document

@@ -1,29 +1,34 @@
 #include "document/items.h"
 
+#include "base/colour.h"
+#include "base/parallel.h"
 #include "document/ops/forms.h"
-#include "skin/local_density.h"
 
 #include <algorithm>
 #include <array>
+#include <utility>
 #include <fmt/format.h>
 
 namespace bonemoss::document {
 
 namespace {
 
-/// What kinds that lie in a list of shared values have in common: the list is a member of Creature.
+/// The row of a kind whose items lie, shared by states, in a list of Creature: the rest it says of itself.
 template <auto List> struct Shared {
+    using Value = std::remove_cvref_t<decltype(*(std::declval<Creature>().*List)[0])>;
+
     static std::size_t count(const Creature &c) { return (c.*List).size(); }
     static const Item &at(const Creature &c, std::size_t k) { return *(c.*List)[k]; }
-    static auto &own(Creature &c, std::size_t k)
+    static Value &own(Creature &c, std::size_t k)
     {
-        using Value = std::remove_cvref_t<decltype(*(c.*List)[k])>;
         auto copy = std::make_shared<Value>(*(c.*List)[k]);
         Value &value = *copy;
         (c.*List)[k] = std::move(copy);
         return value;
     }
     static Item &edit(Creature &c, std::size_t k) { return own(c, k); }
+    static Box3f bounds(const Creature &c, std::size_t k) { return (c.*List)[k]->bounds(); }
+    static void shift(Creature &c, std::size_t k, Vec3f by) { own(c, k).shift(by); }
     static Status remove(Creature &c, const std::vector<std::uint32_t> &ids)
     {
         const auto isMeant = [&](const auto &item) { return std::find(ids.begin(), ids.end(), item->id) != ids.end(); };
@@ -34,6 +39,19 @@ template <auto List> struct Shared {
         std::erase_if(c.*List, isMeant);
         forgetMeasured(c, ids);
         return Done{};
+    }
+    static void show(const Creature &c, Shown, io::Scene &scene)
+    {
+        for (const auto &item : c.*List)
+            if (isVisible(*item))
+                item->show(scene);
+    }
+    static std::size_t memory(const Creature &c, std::size_t k) { return (c.*List)[k]->memoryBytes(); }
+    static std::string about(const Creature &c, std::size_t k) { return (c.*List)[k]->about(); }
+
+    static constexpr ItemKind row()
+    {
+        return {Value::kKind, Value::kKinds, count, at, edit, bounds, shift, remove, show, memory, about};
     }
 };
 
@@ -67,55 +85,40 @@ std::string about(const Creature &c, std::size_t k)
     return std::string(nameOf(c.armature.forms[k].kind));
 }
 
+/// A form kept apart is an eye unless it has a colour of its own (teeth).
+std::optional<Vec3f> colourOf(const armature::Form &f)
+{
+    if (f.role != armature::FormRole::Apart)
+        return {};
+    if (!f.colour)
+        return Vec3f{0.035f, 0.03f, 0.026f};
+    const auto part = [&](int shift) { return fromSrgb(float(f.colour >> shift & 255) / 255); };
+    return Vec3f{part(16), part(8), part(0)};
+}
+
+/// Made side by side; with their twins and copies.
+void show(const Creature &c, Shown what, io::Scene &scene)
+{
+    const bool hasPiece = std::any_of(c.pieces.begin(), c.pieces.end(), [](const auto &p) { return isVisible(*p); });
+    if (what == Shown::Bodies && hasPiece)
+        return;
+    const std::vector<const armature::Form *> shown = shownForms(c);
+    std::vector<mesh::PolyMesh> meshes(shown.size());
+    forEachBlock(shown.size(), 8, [&](BlockRange r) {
+        for (std::size_t i = r.begin; i < r.end; ++i)
+            meshes[i] = tessellateAll(c.armature, *shown[i]);
+    });
+    for (std::size_t i = 0; i < shown.size(); ++i) {
+        if (meshes[i].isEmpty())
+            continue;
+        const bool isApart = shown[i]->role == armature::FormRole::Apart;
+        io::Object &o = scene.add({shown[i]->name, std::move(meshes[i])}, {{}, colourOf(*shown[i]), isApart});
+        if (shown[i]->isMirrored)
+            o.places.push_back(io::Placement::mirroring());
+    }
+}
+
 } // namespace forms
-
-namespace pieces {
-
-using List = Shared<&Creature::pieces>;
-
-Box3f bounds(const Creature &c, std::size_t k)
-{
-    return c.pieces[k]->skin.shown.box();
-}
-void shift(Creature &c, std::size_t k, Vec3f by)
-{
-    skin::shift(List::own(c, k).skin, by);
-}
-std::size_t memory(const Creature &c, std::size_t k)
-{
-    return c.pieces[k]->skin.memoryBytes();
-}
-std::string about(const Creature &c, std::size_t k)
-{
-    const skin::Skin &skin = c.pieces[k]->skin;
-    return fmt::format("{} faces", fmt::group_digits(skin.isEmpty() ? 0 : skin.shown.topology->faceCount()));
-}
-
-} // namespace pieces
-
-namespace cages {
-
-using List = Shared<&Creature::cages>;
-
-Box3f bounds(const Creature &c, std::size_t k)
-{
-    return mesh::boundsOf(shownCage(*c.cages[k]).positions);
-}
-void shift(Creature &c, std::size_t k, Vec3f by)
-{
-    for (Vec3f &q : List::own(c, k).mesh.positions)
-        q += by;
-}
-std::size_t memory(const Creature &c, std::size_t k)
-{
-    return c.cages[k]->mesh.positions.size() * sizeof(Vec3f) + c.cages[k]->mesh.faces.size() * sizeof(mesh::Face);
-}
-std::string about(const Creature &c, std::size_t k)
-{
-    return fmt::format("{} faces", c.cages[k]->mesh.faces.size());
-}
-
-} // namespace cages
 
 namespace pictures {
 
@@ -162,16 +165,18 @@ std::size_t small(const Creature &, std::size_t)
     return sizeof(armature::Form);
 }
 
-constexpr std::array kKinds{
-    ItemKind{"form", "forms", forms::count, forms::at, forms::edit, forms::bounds, forms::shift, removeBranches, small,
-             forms::about},
-    ItemKind{"piece", "pieces", pieces::List::count, pieces::List::at, pieces::List::edit, pieces::bounds, pieces::shift,
-             pieces::List::remove, pieces::memory, pieces::about},
-    ItemKind{"cage", "cages", cages::List::count, cages::List::at, cages::List::edit, cages::bounds, cages::shift,
-             cages::List::remove, cages::memory, cages::about},
-    ItemKind{"picture", "pictures", pictures::count, pictures::at, pictures::edit, noRoom, staysPut, pictures::remove,
-             pictures::memory, pictures::about},
-};
+void isNotShown(const Creature &, Shown, io::Scene &) {}
+
+constexpr ItemKind kForms{"form",       "forms",        forms::count, forms::at, forms::edit, forms::bounds,
+                          forms::shift, removeBranches, forms::show,  small,     forms::about};
+constexpr ItemKind kPictures{"picture", "pictures",       pictures::count, pictures::at,     pictures::edit, noRoom,
+                             staysPut,  pictures::remove, isNotShown,      pictures::memory, pictures::about};
+
+template <std::size_t... K> constexpr auto allKinds(std::index_sequence<K...>)
+{
+    return std::array{Shared<std::get<K>(kItemLists)>::row()..., kForms, kPictures};
+}
+constexpr std::array kKinds = allKinds(std::make_index_sequence<std::tuple_size_v<decltype(kItemLists)>>());
 
 template <typename Is> std::optional<ItemPlace> firstThat(const Creature &creature, const Is &is)
 {

@@ -9,9 +9,15 @@
 
 namespace bonemoss::document {
 
-/// A kind of item, as lookups, visibility, locks, deletion, moves, the tree and the store know it. Adding one is its struct with
-/// the header of base/item.h, a list of it in Creature, a row of the table in items.cpp, and a codec row in
-/// store/detail/item_codecs.cpp.
+/// What of a creature a scene has.
+enum class Shown {
+    All,   ///< what is seen: visible pieces, cages as they are shown, and shownForms with twins and copies
+    Bodies ///< the same without forms where there is a piece
+};
+
+/// A kind of item, as lookups, visibility, locks, deletion, moves, the tree, files, pictures and the store know it. Adding one is a
+/// struct with the header of base/item.h that says the same of itself as Cage does, a list of it in Creature and kItemLists, and a
+/// codec row in store/detail/item_codecs.cpp.
 struct ItemKind {
     std::string_view name;   ///< "form": what commands call the parameter that names one
     std::string_view plural; ///< "forms"
@@ -24,6 +30,8 @@ struct ItemKind {
     void (*shift)(Creature &, std::size_t, Vec3f) = nullptr;
     /// Takes items away, with what hangs from them; refuses when one is locked, and then takes none.
     Status (*remove)(Creature &, const std::vector<std::uint32_t> &) = nullptr;
+    /// Adds those that are seen, in creature space.
+    void (*show)(const Creature &, Shown, io::Scene &) = nullptr;
     std::size_t (*memory)(const Creature &, std::size_t) = nullptr; ///< bytes
     std::string (*about)(const Creature &, std::size_t) = nullptr;  ///< in a word or two: "1,200 faces"
 };

@@ -1,26 +1,17 @@
 #pragma once
 
-#include "document/creature.h"
-#include "io/mesh_file.h"
-
-#include <optional>
+#include "document/items.h"
+#include "io/scene.h"
 
 namespace bonemoss::exporting {
 
 using document::Creature;
+using document::Shown;
 
-/// One thing a person sees, as files, pictures and checks take it.
-struct ShownPart {
-    std::string name;
-    mesh::PolyMesh mesh;           ///< mm, creature space; with its twin
-    std::optional<Vec3f> colour{}; ///< linear light; clay when there is none
-    bool isGlossy = false;         ///< an eye, a tooth
-};
-
-/// All that is seen: visible pieces, cages as they are shown, and shownForms with twins and copies. O(what is shown).
-std::vector<ShownPart> shownScene(const Creature &creature);
-
-/// The same as files take it; borrows the parts.
-std::vector<io::MeshPart> meshParts(const std::vector<ShownPart> &parts);
+/// What files, pictures and checks take of a creature, mm, creature space: what each kind of item shows (document/items.h). Pieces
+/// share their blocks with it; the rest is made into meshes. O(cages and forms shown, blocks of pieces).
+io::Scene shownScene(const Creature &creature, Shown what = Shown::All);
+/// The visible pieces alone.
+io::Scene skinScene(const Creature &creature);
 
 } // namespace bonemoss::exporting

@@ -6,16 +6,18 @@
 #include <cmath>
 #include <cstring>
 #include <fmt/format.h>
+#include <limits>
 #include <map>
 #include <nlohmann/json.hpp>
 #include <numeric>
+#include <utility>
 
 namespace bonemoss::io {
 
 namespace {
 
 using nlohmann::json;
-constexpr float kMmPerMetre = 1000;
+constexpr float kMmPerMetre = 1000, kGlossy = 0.5f; // below that roughness
 constexpr std::uint32_t kGlbMagic = 0x46546C67, kJsonChunk = 0x4E4F534A, kBinChunk = 0x004E4942;
 
 std::uint32_t word(std::span<const std::byte> b, std::size_t at)
@@ -77,44 +79,19 @@ std::size_t whole(const json &object, const char *key, std::size_t missing)
     return object.contains(key) ? whole(object[key]) : missing;
 }
 
-struct Matrix {
-    float m[16] = {1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1}; // column by column
-    Vec3f apply(Vec3f p) const
-    {
-        return {m[0] * p.x + m[4] * p.y + m[8] * p.z + m[12], m[1] * p.x + m[5] * p.y + m[9] * p.z + m[13],
-                m[2] * p.x + m[6] * p.y + m[10] * p.z + m[14]};
-    }
-    bool isMirroring() const
-    {
-        const Vec3f x{m[0], m[1], m[2]}, y{m[4], m[5], m[6]}, z{m[8], m[9], m[10]};
-        return dot(cross(x, y), z) < 0;
-    }
-    friend Matrix operator*(const Matrix &a, const Matrix &b)
-    {
-        Matrix r;
-        for (int c = 0; c < 4; ++c)
-            for (int i = 0; i < 4; ++i) {
-                r.m[c * 4 + i] = 0;
-                for (int k = 0; k < 4; ++k)
-                    r.m[c * 4 + i] += a.m[k * 4 + i] * b.m[c * 4 + k];
-            }
-        return r;
-    }
-};
-
 class Reader
 {
 public:
     Reader(json document, std::vector<std::vector<std::byte>> buffers) : m_doc(std::move(document)), m_buffers(std::move(buffers))
     {}
 
-    Result<RawMesh> run()
+    Result<RawScene> run(const Progress &progress)
     {
         const json &nodes = list("nodes"), &scenes = list("scenes");
         m_isPlaced.resize(nodes.size());
         if (!m_doc.contains("nodes") && m_doc.contains("meshes")) { // a file of meshes alone
             for (std::size_t m = 0; m < list("meshes").size(); ++m)
-                readMesh(m, {});
+                m_uses.push_back({m, {}, nameOf(list("meshes")[m])});
         } else if (const std::size_t scene = whole(m_doc, "scene", 0); scene < scenes.size()) {
             if (scenes[scene].contains("nodes"))
                 for (const json &n : scenes[scene]["nodes"])
@@ -122,11 +99,13 @@ public:
         } else {
             readRoots(nodes);
         }
+        readMaterials();
+        readUses(progress);
         if (!m_problem.empty())
             return malformed(m_problem);
         if (m_without > 0)
-            m_raw.remarks.push_back({"points and lines without faces left out", m_without});
-        return std::move(m_raw);
+            m_scene.remarks.push_back({"points and lines without faces left out", m_without});
+        return std::move(m_scene);
     }
 
 private:
@@ -154,7 +133,7 @@ private:
     /// A node and all below it; with a list of what is still to be done, since chains may be as long as a file is large.
     void readTree(std::size_t root)
     {
-        std::vector<std::pair<std::size_t, Matrix>> open{{root, {}}};
+        std::vector<std::pair<std::size_t, Placement>> open{{root, {}}};
         while (!open.empty() && m_problem.empty()) {
             const auto [index, parent] = open.back();
             open.pop_back();
@@ -164,9 +143,9 @@ private:
                 return;
             }
             m_isPlaced[index] = true;
-            const Matrix placed = parent * localOf(node);
+            const Placement placed = parent * localOf(node);
             if (node.contains("mesh"))
-                readMesh(whole(node["mesh"]), placed);
+                m_uses.push_back({whole(node["mesh"]), placed, nameOf(node)});
             if (node.contains("children")) {
                 const json &children = node["children"];
                 for (std::size_t k = children.size(); k-- > 0;) // the first child comes next
@@ -175,12 +154,13 @@ private:
         }
     }
 
-    static Matrix localOf(const json &node)
+    static Placement localOf(const json &node)
     {
-        Matrix local;
-        if (node.contains("matrix")) {
-            for (std::size_t i = 0; i < 16; ++i)
-                local.m[i] = node["matrix"].at(i).get<float>();
+        Placement local;
+        if (node.contains("matrix")) { // the last row is 0 0 0 1
+            for (std::size_t c = 0; c < 4; ++c)
+                for (std::size_t i = 0; i < 3; ++i)
+                    local.m[c * 3 + i] = node["matrix"].at(c * 4 + i).get<float>();
             return local;
         }
         const auto v = [&](const char *key, std::size_t i, float missing) {
@@ -191,18 +171,72 @@ private:
                                rotate(q, {0, 0, v("scale", 2, 1)})};
         for (int c = 0; c < 3; ++c)
             for (int i = 0; i < 3; ++i)
-                local.m[c * 4 + i] = at(axes[c], i);
+                local.m[c * 3 + i] = at(axes[c], i);
         for (std::size_t i = 0; i < 3; ++i)
-            local.m[12 + i] = v("translation", i, 0);
+            local.m[9 + i] = v("translation", i, 0);
         return local;
     }
 
-    void readMesh(std::size_t mesh, const Matrix &place)
+    static std::string nameOf(const json &j) { return j.is_object() ? j.value("name", std::string()) : std::string(); }
+
+    void readMaterials()
+    {
+        for (const json &m : list("materials")) {
+            Material material{nameOf(m)};
+            const json *pbr = m.contains("pbrMetallicRoughness") ? &m["pbrMetallicRoughness"] : nullptr;
+            if (pbr && pbr->contains("baseColorFactor"))
+                material.colour =
+                    Vec3f{(*pbr)["baseColorFactor"].at(0).get<float>(), (*pbr)["baseColorFactor"].at(1).get<float>(),
+                          (*pbr)["baseColorFactor"].at(2).get<float>()};
+            material.isGlossy = pbr && pbr->value("roughnessFactor", 1.0f) < kGlossy;
+            m_scene.materials.push_back(std::move(material));
+        }
+        m_scene.materials.push_back({"clay"}); // for what has none
+    }
+
+    /// Each mesh once: in its place where one node alone has it, or else as it is, with a placement for each node.
+    void readUses(const Progress &progress)
+    {
+        std::vector<std::size_t> count(list("meshes").size()), shapeOf(count.size(), kNone);
+        for (const Use &use : m_uses)
+            ++count.at(use.mesh);
+        for (const Use &use : m_uses) {
+            if (progress.isCancelled())
+                throw Failure{{ErrorCode::Cancelled, "", "stopped on request"}};
+            if (!m_problem.empty())
+                return;
+            const bool isAlone = count[use.mesh] == 1;
+            std::size_t &shape = shapeOf[use.mesh];
+            if (shape == kNone) {
+                shape = m_scene.shapes.size();
+                readMesh(use.mesh, isAlone ? use.place : Placement());
+            }
+            Object object{use.name.empty() ? m_scene.shapes[shape].name : use.name, shape, m_materials[shape]};
+            if (!isAlone) {
+                object.places[0] = use.place;
+                for (int i = 9; i < 12; ++i)
+                    object.places[0].m[i] *= kMmPerMetre;
+            }
+            m_scene.objects.push_back(std::move(object));
+        }
+    }
+
+    void readMesh(std::size_t index, const Placement &place)
     {
         for (auto &[accessor, placed] : m_placed)
             placed.clear();
-        for (const json &p : m_doc.at("meshes").at(mesh).at("primitives"))
+        const json &mesh = list("meshes").at(index);
+        m_raw = {};
+        m_raw.name = nameOf(mesh);
+        m_material = m_scene.materials.size() - 1;
+        bool isFirst = true;
+        for (const json &p : mesh.at("primitives")) {
             readPrimitive(p, place);
+            if (std::exchange(isFirst, false) && p.contains("material"))
+                m_material = std::min(whole(p["material"]), m_scene.materials.size() - 1);
+        }
+        m_scene.shapes.push_back(std::move(m_raw));
+        m_materials.push_back(m_material);
     }
 
     /// Points of an accessor as the file has them. Many primitives may share one: it is read once.
@@ -223,7 +257,56 @@ private:
         return read;
     }
 
-    void readPrimitive(const json &p, const Matrix &place)
+    /// Numbers of an accessor, of floats or of whole numbers that stand for 0 to 1.
+    std::vector<float> numbers(std::size_t accessor, std::size_t width)
+    {
+        std::vector<float> out;
+        eachElement(accessor, width, [&](const std::byte *b, int type) {
+            for (std::size_t k = 0; k < width; ++k) {
+                float f = 0;
+                std::uint16_t s = 0;
+                if (type == 5126)
+                    std::memcpy(&f, b + k * 4, 4);
+                else if (type == 5123)
+                    std::memcpy(&s, b + k * 2, 2), f = float(s) / 65535;
+                else
+                    f = float(std::to_integer<unsigned>(b[k])) / 255;
+                out.push_back(f);
+            }
+        });
+        return out;
+    }
+
+    /// Colours and texture coordinates go to the corners: primitives may share points, and differ in these.
+    void readCorners(const json &attributes, std::string_view name, const char *key, std::size_t width, std::size_t firstCorner,
+                     const std::vector<std::uint32_t> &points)
+    {
+        auto found =
+            std::find_if(m_raw.attributes.begin(), m_raw.attributes.end(), [&](const Attribute &a) { return a.name == name; });
+        std::vector<float> values;
+        std::size_t stride = width;
+        if (attributes.contains(key)) {
+            const std::size_t accessor = whole(attributes[key]);
+            const std::string type = list("accessors").at(accessor).value("type", std::string());
+            stride = type == "VEC2" ? 2 : type == "VEC3" ? 3 : type == "VEC4" ? 4 : 0;
+            if (stride >= width)
+                values = numbers(accessor, stride);
+            if (!values.empty() && found == m_raw.attributes.end())
+                found = m_raw.attributes.insert(found, {std::string(name), mesh::Domain::Corner, width, {}});
+        }
+        if (found == m_raw.attributes.end())
+            return;
+        found->values.resize(firstCorner * width, 0); // of primitives that had none
+        const bool isTurned = name == kTexture;       // v counts down in the file
+        for (const std::uint32_t p : points)
+            for (std::size_t k = 0; k < width; ++k) {
+                const std::size_t i = p * stride + k;
+                const float v = i < values.size() ? values[i] : 0;
+                found->values.push_back(isTurned && k == 1 ? 1 - v : v);
+            }
+    }
+
+    void readPrimitive(const json &p, const Placement &place)
     {
         constexpr std::size_t kTriangles = 4, kStrip = 5, kFan = 6;
         const std::size_t mode = whole(p, "mode", kTriangles);
@@ -246,15 +329,18 @@ private:
             all.resize(from.size());
             std::iota(all.begin(), all.end(), 0u);
         }
-        if (m_raw.corners.size() + 3 * all.size() > kMostCorners) {
+        if ((m_corners += 3 * all.size()) > kMostCorners) {
             m_problem = "its parts repeat to more than a thousand million corners";
             return;
         }
+        const std::size_t firstCorner = m_raw.corners.size();
+        std::vector<std::uint32_t> corners; // by number in the accessor
         // One accessor may serve thousands of primitives, each of a few faces: only the points of those come in, once for all
         // primitives of the mesh.
         Placed &placed = m_placed[accessor];
         placed.at.resize(from.size(), kNone);
         const auto corner = [&](std::uint32_t c) {
+            corners.push_back(c);
             if (c >= from.size())
                 return m_raw.corners.push_back(kNone);
             if (placed.at[c] == kNone) {
@@ -279,6 +365,8 @@ private:
         else
             for (std::size_t i = 1; i + 1 < all.size(); ++i)
                 triangle(all[i], all[i + 1], all[0]);
+        readCorners(p["attributes"], kColour, "COLOR_0", 3, firstCorner, corners);
+        readCorners(p["attributes"], kTexture, "TEXCOORD_0", 2, firstCorner, corners);
     }
 
     template <typename Visit> void eachElement(std::size_t accessor, std::size_t components, const Visit &visit)
@@ -307,7 +395,17 @@ private:
     static constexpr std::size_t kMostCorners = 1'000'000'000;
     json m_doc;
     std::vector<std::vector<std::byte>> m_buffers;
-    RawMesh m_raw;
+    RawScene m_scene;
+    /// A mesh at a node.
+    struct Use {
+        std::size_t mesh = 0;
+        Placement place;
+        std::string name;
+    };
+    std::vector<Use> m_uses;
+    std::vector<std::size_t> m_materials; ///< by shape
+    RawMesh m_raw;                        ///< the mesh in hand, and what follows about it
+    std::size_t m_material = 0, m_corners = 0;
     std::vector<bool> m_isPlaced;                       ///< nodes
     std::map<std::size_t, std::vector<Vec3f>> m_points; ///< by accessor
     /// Where the mesh in hand has the points of an accessor. Costs what it uses of them, not all there are.
@@ -353,7 +451,7 @@ Result<std::vector<std::vector<std::byte>>> loadBuffers(const json &doc, std::sp
 
 } // namespace
 
-Result<RawMesh> readGltf(std::span<const std::byte> file, const std::filesystem::path &path)
+Result<RawScene> readGltf(std::span<const std::byte> file, const std::filesystem::path &path, const Progress &progress)
 {
     std::span<const std::byte> text = file, binary;
     if (file.size() >= 20 && word(file, 0) == kGlbMagic) {
@@ -376,79 +474,167 @@ Result<RawMesh> readGltf(std::span<const std::byte> file, const std::filesystem:
         auto buffers = loadBuffers(doc, binary, path);
         if (!buffers)
             return buffers.error();
-        return Reader(std::move(doc), std::move(*buffers)).run();
+        return Reader(std::move(doc), std::move(*buffers)).run(progress);
     } catch (const std::exception &e) {
         return malformed(e.what());
     }
 }
 
-std::string writeGlb(MeshParts parts)
-{
+namespace {
+
+/// Lists of a file's JSON, and what its binary chunk will hold.
+struct Lists {
     json nodes = json::array(), meshes = json::array(), materials = json::array(), accessors = json::array(),
-         views = json::array();
-    json roots = json::array();
-    std::string binary;
-    const auto addView = [&](const void *bytes, std::size_t size, int target) {
-        views.push_back({{"buffer", 0}, {"byteOffset", binary.size()}, {"byteLength", size}, {"target", target}});
-        binary.append(static_cast<const char *>(bytes), size); // of whole 4-byte values: the next begins aligned
-        return views.size() - 1;
+         views = json::array(), roots = json::array();
+    std::size_t bytes = 0;
+
+    /// An accessor of 4-byte values with a view of its own; returns its number.
+    std::size_t add(std::size_t count, const char *type, std::size_t width, int componentType, json more = json::object())
+    {
+        const int target = componentType == 5125 ? 34963 : 34962;
+        views.push_back({{"buffer", 0}, {"byteOffset", bytes}, {"byteLength", count * width * 4}, {"target", target}});
+        bytes += count * width * 4; // whole 4-byte values: the next begins aligned
+        json accessor{{"bufferView", views.size() - 1}, {"componentType", componentType}, {"count", count}, {"type", type}};
+        accessor.update(more);
+        accessors.push_back(std::move(accessor));
+        return accessors.size() - 1;
+    }
+};
+
+Vec3f inMetres(Vec3f p)
+{
+    return p * (1 / kMmPerMetre);
+}
+
+/// The attributes of a shape that glTF has: number of values at a point, and its word for them.
+struct GltfAttribute {
+    std::string_view name;
+    const char *key, *type;
+    std::size_t width;
+};
+constexpr GltfAttribute kAttributes[] = {{kColour, "COLOR_0", "VEC3", 3}, {kTexture, "TEXCOORD_0", "VEC2", 2}};
+
+const Attribute *find(const Shape &shape, const GltfAttribute &a)
+{
+    const Attribute *found = shape.attribute(a.name);
+    return found && found->width >= a.width ? found : nullptr;
+}
+
+json matrixOf(const Placement &place)
+{
+    json m = json::array();
+    for (int c = 0; c < 4; ++c) {
+        for (int i = 0; i < 3; ++i)
+            m.push_back(c < 3 ? place.m[c * 3 + i] : place.m[9 + i] / kMmPerMetre);
+        m.push_back(c < 3 ? 0 : 1);
+    }
+    return m;
+}
+
+void listShape(Lists &lists, const Shape &shape, std::size_t material)
+{
+    Box3f box; // as rounded in the file
+    shape.eachPoint([&](Vec3f p) { box.add(inMetres(p)); });
+    json attributes{{"POSITION", lists.add(shape.pointCount(), "VEC3", 3, 5126,
+                                           {{"min", {box.lo.x, box.lo.y, box.lo.z}}, {"max", {box.hi.x, box.hi.y, box.hi.z}}})}};
+    for (const GltfAttribute &a : kAttributes)
+        if (find(shape, a))
+            attributes[a.key] = lists.add(shape.pointCount(), a.type, a.width, 5126);
+    const std::size_t indices = lists.add(shape.triangleCount() * 3, "SCALAR", 1, 5125);
+    lists.meshes.push_back(
+        {{"name", shape.name}, {"primitives", {{{"attributes", attributes}, {"indices", indices}, {"material", material}}}}});
+}
+
+/// A node for an object, or one above a node for each of its copies.
+void listObject(Lists &lists, const Object &object, std::size_t mesh)
+{
+    const auto node = [&](const Placement &place) {
+        json n{{"mesh", mesh}, {"name", object.name}};
+        if (place != Placement())
+            n["matrix"] = matrixOf(place);
+        lists.nodes.push_back(std::move(n));
+        return lists.nodes.size() - 1;
     };
-    for (const MeshPart &part : parts) {
-        const auto triangles = mesh::triangulate(*part.mesh);
-        if (triangles.empty())
+    if (object.places.size() == 1) {
+        lists.roots.push_back(node(object.places[0]));
+        return;
+    }
+    json children = json::array();
+    for (const Placement &place : object.places)
+        children.push_back(node(place));
+    lists.roots.push_back(lists.nodes.size());
+    lists.nodes.push_back({{"name", object.name}, {"children", children}});
+}
+
+void putShape(ByteStream &out, const Shape &shape)
+{
+    shape.eachPoint([&](Vec3f p) { out.putRaw(inMetres(p)), out.advance(1); });
+    for (const GltfAttribute &a : kAttributes)
+        if (const Attribute *values = find(shape, a))
+            for (std::size_t i = 0; i < shape.pointCount(); ++i)
+                for (std::size_t k = 0; k < a.width; ++k) {
+                    const float v = values->values[i * values->width + k];
+                    out.putRaw(a.name == kTexture && k == 1 ? 1 - v : v);
+                }
+    shape.eachTriangle([&](const auto &, const std::array<std::uint32_t, 3> &t) { out.putRaw(t), out.advance(0.5); });
+}
+
+} // namespace
+
+void writeGlb(const Scene &scene, ByteStream &out)
+{
+    Lists lists;
+    std::vector<Shape> shapes; // with attributes at points
+    std::vector<std::size_t> meshOf(scene.shapes.size(), kNone);
+    for (const Object &o : scene.objects) {
+        if (scene.shapeOf(o).faceCount() == 0)
             continue;
-        std::vector<Vec3f> points = part.mesh->positions;
-        for (Vec3f &p : points)
-            p *= 1 / kMmPerMetre;
-        const Box3f box = mesh::boundsOf(points);
-        const Vec3f colour = part.colour.value_or(Vec3f{0.62f, 0.57f, 0.49f});
-        const std::size_t at = accessors.size(), number = meshes.size();
-        accessors.push_back({{"bufferView", addView(points.data(), points.size() * 12, 34962)},
-                             {"componentType", 5126},
-                             {"count", points.size()},
-                             {"type", "VEC3"},
-                             {"min", {box.lo.x, box.lo.y, box.lo.z}},
-                             {"max", {box.hi.x, box.hi.y, box.hi.z}}});
-        accessors.push_back({{"bufferView", addView(triangles.data(), triangles.size() * 12, 34963)},
-                             {"componentType", 5125},
-                             {"count", triangles.size() * 3},
-                             {"type", "SCALAR"}});
-        materials.push_back({{"name", part.colour ? part.name : "clay"},
-                             {"pbrMetallicRoughness",
-                              {{"baseColorFactor", {colour.x, colour.y, colour.z, 1.0}},
-                               {"metallicFactor", 0.0},
-                               {"roughnessFactor", part.colour ? 0.3 : 0.8}}}});
-        meshes.push_back({{"name", part.name},
-                          {"primitives", {{{"attributes", {{"POSITION", at}}}, {"indices", at + 1}, {"material", number}}}}});
-        nodes.push_back({{"mesh", number}, {"name", part.name}});
-        roots.push_back(number);
+        // Many programs leave faces inside out below a node that mirrors, against the standard.
+        if (std::any_of(o.places.begin(), o.places.end(), [](const Placement &p) { return p.isMirroring(); })) {
+            shapes.push_back(flattened(scene, o));
+            listShape(lists, shapes.back(), o.material);
+            listObject(lists, {o.name}, shapes.size() - 1);
+            continue;
+        }
+        if (meshOf[o.shape] == kNone) {
+            meshOf[o.shape] = shapes.size();
+            shapes.push_back(partedAtSeams(scene.shapeOf(o)));
+            listShape(lists, shapes.back(), o.material);
+        }
+        listObject(lists, o, meshOf[o.shape]);
+    }
+    for (const Material &m : scene.materials) {
+        const Vec3f colour = m.colour.value_or(Vec3f{0.62f, 0.57f, 0.49f});
+        lists.materials.push_back({{"name", m.name},
+                                   {"pbrMetallicRoughness",
+                                    {{"baseColorFactor", {colour.x, colour.y, colour.z, 1.0}},
+                                     {"metallicFactor", 0.0},
+                                     {"roughnessFactor", m.isGlossy ? 0.3 : 0.8}}}});
     }
     json doc = {{"asset", {{"version", "2.0"}, {"generator", "Bone Moss"}}}};
-    if (!nodes.empty()) // the standard wants no empty lists
+    if (!lists.nodes.empty()) // the standard wants no empty lists
         doc.update({{"scene", 0},
-                    {"scenes", {{{"nodes", roots}}}},
-                    {"nodes", nodes},
-                    {"meshes", meshes},
-                    {"materials", materials},
-                    {"accessors", accessors},
-                    {"bufferViews", views},
-                    {"buffers", {{{"byteLength", binary.size()}}}}});
+                    {"scenes", {{{"nodes", lists.roots}}}},
+                    {"nodes", lists.nodes},
+                    {"meshes", lists.meshes},
+                    {"materials", lists.materials},
+                    {"accessors", lists.accessors},
+                    {"bufferViews", lists.views},
+                    {"buffers", {{{"byteLength", lists.bytes}}}}});
     std::string text = doc.dump(-1, ' ', false, json::error_handler_t::replace);
     text.resize((text.size() + 3) / 4 * 4, ' ');
-    std::string out;
-    out.reserve(28 + text.size() + binary.size());
-    const auto put = [&](std::size_t v) {
-        const auto w = std::uint32_t(v);
-        out.append(reinterpret_cast<const char *>(&w), 4);
-    };
-    put(kGlbMagic), put(2), put(12 + 8 + text.size() + (binary.empty() ? 0 : 8 + binary.size()));
+    const auto put = [&](std::size_t v) { out.putRaw(std::uint32_t(v)); };
+    const std::size_t size = 12 + 8 + text.size() + (lists.bytes == 0 ? 0 : 8 + lists.bytes);
+    if (size > std::numeric_limits<std::uint32_t>::max())
+        throw Failure{{ErrorCode::TooLarge, "", "a glTF binary holds at most 4 GB"}};
+    put(kGlbMagic), put(2), put(size);
     put(text.size()), put(kJsonChunk);
-    out += text;
-    if (!binary.empty()) {
-        put(binary.size()), put(kBinChunk);
-        out += binary;
+    out.put(text);
+    if (lists.bytes > 0) {
+        put(lists.bytes), put(kBinChunk);
+        for (const Shape &s : shapes)
+            putShape(out, s);
     }
-    return out;
 }
 
 } // namespace bonemoss::io

@@ -1,4 +1,5 @@
 // The PLY format after G. Turk, "The PLY Polygon File Format", 1994.
+#include "base/colour.h"
 #include "base/parallel.h"
 #include "io/mesh_file.h"
 #include "io/text_scan.h"
@@ -7,6 +8,7 @@
 #include <atomic>
 #include <cstring>
 #include <fmt/format.h>
+#include <optional>
 
 namespace bonemoss::io {
 
@@ -155,16 +157,45 @@ private:
     bool m_ok = true;
 };
 
-Status readPoints(const Element &e, Values &in, bool little, RawMesh &raw)
+/// A value of a colour as linear light: whole numbers are a share of the largest, in sRGB (common practice, no source).
+float lightOf(double v, Kind k)
 {
+    switch (k) {
+    case Kind::U8: return fromSrgb(float(v / 255));
+    case Kind::U16: return fromSrgb(float(v / 65535));
+    default: return float(v);
+    }
+}
+
+/// Where red, green and blue stand among the properties; nothing when one is missing.
+std::optional<std::array<std::size_t, 3>> colourSlots(const Element &e)
+{
+    std::array<std::size_t, 3> slots{};
+    for (std::size_t k = 0; k < 3; ++k) {
+        const auto found = std::find_if(e.properties.begin(), e.properties.end(), [&](const Property &p) {
+            return p.countKind == Kind::Bad && p.name == std::array{"red", "green", "blue"}[k];
+        });
+        if (found == e.properties.end())
+            return std::nullopt;
+        slots[k] = std::size_t(found - e.properties.begin());
+    }
+    return slots;
+}
+
+Status readPoints(const Element &e, Values &in, bool little, RawMesh &raw, const Progress &progress)
+{
+    const auto colours = colourSlots(e);
+    Attribute colour{std::string(kColour), mesh::Domain::Vertex, 3, {}};
     int slot[3] = {-1, -1, -1};
     bool flat = little;
     std::size_t stride = 0, offset[3] = {0, 0, 0};
+    std::vector<std::size_t> offsets;
     for (std::size_t i = 0; i < e.properties.size(); ++i) {
         const Property &p = e.properties[i];
         if (p.name == "x" || p.name == "y" || p.name == "z")
             slot[p.name[0] - 'x'] = int(i), offset[p.name[0] - 'x'] = stride;
         flat = flat && p.countKind == Kind::Bad;
+        offsets.push_back(stride);
         stride += kSizes[std::size_t(p.kind)];
     }
     if (slot[0] < 0 || slot[1] < 0 || slot[2] < 0)
@@ -174,21 +205,37 @@ Status readPoints(const Element &e, Values &in, bool little, RawMesh &raw)
             return malformed("fewer points than the header says");
         raw.positions.resize(e.count);
         const std::byte *row = in.at();
-        for (std::size_t i = 0; i < e.count; ++i, row += stride)
+        if (colours)
+            colour.values.reserve(e.count * 3);
+        for (std::size_t i = 0; i < e.count; ++i, row += stride) {
+            stopIfCancelled(progress, i);
+            if (colours)
+                for (const std::size_t k : *colours)
+                    colour.values.push_back(lightOf(Values::value(row + offsets[k], e.properties[k].kind), e.properties[k].kind));
             for (int k = 0; k < 3; ++k) {
                 const float v = float(Values::value(row + offset[k], e.properties[std::size_t(slot[k])].kind));
                 (k == 0 ? raw.positions[i].x : k == 1 ? raw.positions[i].y : raw.positions[i].z) = v;
             }
+        }
         in.advance(e.count * stride);
+        if (colours)
+            raw.attributes.push_back(std::move(colour));
         return Done{};
     }
     for (std::size_t i = 0; i < e.count && in.ok(); ++i) {
+        stopIfCancelled(progress, i);
         Vec3f p;
+        std::array<float, 3> light{};
         for (std::size_t k = 0; k < e.properties.size(); ++k) {
             const Property &prop = e.properties[k];
             const double n = prop.countKind == Kind::Bad ? 1 : in.next(prop.countKind);
             for (double j = 0; j < n && in.ok(); ++j) {
-                const float v = float(in.next(prop.kind));
+                const double value = in.next(prop.kind);
+                const float v = float(value);
+                if (colours)
+                    for (std::size_t c = 0; c < 3; ++c)
+                        if (k == (*colours)[c])
+                            light[c] = lightOf(value, prop.kind);
                 if (int(k) == slot[0])
                     p.x = v;
                 if (int(k) == slot[1])
@@ -198,7 +245,11 @@ Status readPoints(const Element &e, Values &in, bool little, RawMesh &raw)
             }
         }
         raw.positions.push_back(p);
+        if (colours)
+            colour.values.insert(colour.values.end(), light.begin(), light.end());
     }
+    if (colours)
+        raw.attributes.push_back(std::move(colour));
     return in.ok() ? Status(Done{}) : malformed("fewer points than the header says");
 }
 
@@ -259,13 +310,14 @@ bool readPlainFaces(const Element &e, Values &in, RawMesh &raw)
     return true;
 }
 
-Status readFaces(const Element &e, Values &in, bool little, RawMesh &raw)
+Status readFaces(const Element &e, Values &in, bool little, RawMesh &raw, const Progress &progress)
 {
     if (little && readPlainFaces(e, in, raw))
         return Done{};
     raw.corners.clear();
     raw.faceEnds.clear();
-    for (std::size_t i = 0; i < e.count && in.ok(); ++i)
+    for (std::size_t i = 0; i < e.count && in.ok(); ++i) {
+        stopIfCancelled(progress, i);
         for (const Property &p : e.properties) {
             const bool list = p.countKind != Kind::Bad;
             const double n = list ? in.next(p.countKind) : 1;
@@ -278,12 +330,13 @@ Status readFaces(const Element &e, Values &in, bool little, RawMesh &raw)
             if (corners)
                 raw.faceEnds.push_back(std::uint32_t(raw.corners.size()));
         }
+    }
     return in.ok() ? Status(Done{}) : malformed("fewer faces than the header says");
 }
 
 } // namespace
 
-Result<RawMesh> readPly(std::span<const std::byte> file)
+Result<RawMesh> readPly(std::span<const std::byte> file, const Progress &progress)
 {
     const auto header = readHeader(file);
     if (!header)
@@ -296,9 +349,9 @@ Result<RawMesh> readPly(std::span<const std::byte> file)
             return malformed(fmt::format("{} of {} are promised in a file of {} bytes", e.count, e.name, file.size()));
         Status read = Done{};
         if (e.name == "vertex") {
-            read = readPoints(e, in, little, raw);
+            read = readPoints(e, in, little, raw, progress);
         } else if (e.name == "face") {
-            read = readFaces(e, in, little, raw);
+            read = readFaces(e, in, little, raw, progress);
         } else {
             for (std::size_t i = 0; i < e.count && in.ok(); ++i)
                 for (const Property &p : e.properties)
@@ -311,21 +364,52 @@ Result<RawMesh> readPly(std::span<const std::byte> file)
     return raw;
 }
 
-std::string writePly(MeshParts parts)
+void writePly(const Scene &scene, ByteStream &out)
 {
-    const mesh::PolyMesh mesh = joined(parts);
-    std::string out =
-        fmt::format("ply\nformat binary_little_endian 1.0\ncomment Bone Moss, millimetres, +Y up\nelement vertex {}\n"
-                    "property float x\nproperty float y\nproperty float z\nelement face {}\n"
-                    "property list uchar int vertex_indices\nend_header\n",
-                    mesh.positions.size(), mesh.faces.size());
-    out.reserve(out.size() + mesh.positions.size() * 12 + mesh.faces.size() * 17);
-    out.append(reinterpret_cast<const char *>(mesh.positions.data()), mesh.positions.size() * 12);
-    for (const mesh::Face &f : mesh.faces) {
-        out.push_back(char(f.size()));
-        out.append(reinterpret_cast<const char *>(f.v.data()), std::size_t(f.size()) * 4);
+    std::size_t points = 0, faces = 0;
+    bool hasColours = false;
+    std::vector<Shape> shapes; // by object, with attributes at points
+    for (const Object &o : scene.objects) {
+        shapes.push_back(partedAtSeams(scene.shapeOf(o)));
+        points += shapes.back().pointCount() * o.places.size();
+        faces += shapes.back().faceCount() * o.places.size();
+        hasColours = hasColours || shapes.back().attribute(kColour);
     }
-    return out;
+    out.put(fmt::format("ply\nformat binary_little_endian 1.0\ncomment Bone Moss, millimetres, +Y up\nelement vertex {}\n"
+                        "property float x\nproperty float y\nproperty float z\n{}element face {}\n"
+                        "property list uchar int vertex_indices\nend_header\n",
+                        points, hasColours ? "property uchar red\nproperty uchar green\nproperty uchar blue\n" : "", faces));
+    for (std::size_t k = 0; k < shapes.size(); ++k) {
+        const Attribute *colours = shapes[k].attribute(kColour);
+        const Vec3f plain = scene.materialOf(scene.objects[k]).colour.value_or(Vec3f{1, 1, 1});
+        for (const Placement &place : scene.objects[k].places) {
+            const bool isAsItIs = place == Placement();
+            std::size_t i = 0;
+            shapes[k].eachPoint([&](Vec3f p) {
+                out.putRaw(isAsItIs ? p : place.apply(p));
+                if (hasColours) {
+                    const float *c = colours ? &colours->values[i * colours->width] : &plain.x;
+                    out.putRaw(std::array{srgbByte(c[0]), srgbByte(c[1]), srgbByte(c[2])});
+                }
+                ++i, out.advance(1);
+            });
+        }
+    }
+    std::uint32_t first = 0;
+    for (std::size_t k = 0; k < shapes.size(); ++k)
+        for (const Placement &place : scene.objects[k].places) {
+            const bool isTurned = place.isMirroring();
+            shapes[k].eachFace([&](mesh::Face f) {
+                f = isTurned ? turned(f) : f;
+                const auto n = std::size_t(f.size());
+                for (std::size_t c = 0; c < n; ++c)
+                    f.v[c] += first;
+                out.putRaw(std::uint8_t(n));
+                out.put({reinterpret_cast<const char *>(f.v.data()), n * 4});
+                out.advance(1);
+            });
+            first += std::uint32_t(shapes[k].pointCount());
+        }
 }
 
 } // namespace bonemoss::io

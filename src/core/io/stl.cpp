@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cstring>
 #include <fmt/format.h>
+#include <limits>
 
 namespace bonemoss::io {
 
@@ -12,7 +13,7 @@ namespace {
 constexpr std::size_t kHeader = 84, kRecord = 50; // 80 + count; normal, 3 corners, 2 spare
 
 /// Facets of three corners, or of more: the loop tells where one ends.
-Result<RawMesh> readText(std::span<const std::byte> file)
+Result<RawMesh> readText(std::span<const std::byte> file, const Progress &progress)
 {
     RawMesh raw;
     raw.mergeEqualPoints = raw.zUp = true;
@@ -33,6 +34,7 @@ Result<RawMesh> readText(std::span<const std::byte> file)
             endFacet(), isOpen = false;
         if (word != "vertex")
             continue;
+        stopIfCancelled(progress, raw.positions.size());
         if (!isOpen && raw.corners.size() - begin == 3) // without loops: three by three
             endFacet();
         Vec3f p;
@@ -69,10 +71,10 @@ bool isText(std::span<const std::byte> file)
 
 } // namespace
 
-Result<RawMesh> readStl(std::span<const std::byte> file)
+Result<RawMesh> readStl(std::span<const std::byte> file, const Progress &progress)
 {
     if (isText(file))
-        return readText(file);
+        return readText(file, progress);
     if (file.size() < kHeader)
         return Error{ErrorCode::Malformed, "", "shorter than the 84-byte header of an STL file"};
     std::uint32_t promised = 0; // little-endian, as is every machine we build for
@@ -96,6 +98,7 @@ Result<RawMesh> readStl(std::span<const std::byte> file)
     raw.corners.resize(raw.positions.size());
     raw.faceEnds.resize(count);
     for (std::size_t t = 0; t < count; ++t) {
+        stopIfCancelled(progress, t);
         std::memcpy(&raw.positions[t * 3], file.data() + kHeader + t * kRecord + 12, 36);
         for (std::size_t c = 0; c < 3; ++c)
             raw.corners[t * 3 + c] = std::uint32_t(t * 3 + c);
@@ -104,24 +107,32 @@ Result<RawMesh> readStl(std::span<const std::byte> file)
     return raw;
 }
 
-std::string writeStl(MeshParts parts)
+void writeStl(const Scene &scene, ByteStream &out)
 {
-    const mesh::PolyMesh mesh = joined(parts);
-    const auto triangles = mesh::triangulate(mesh);
-    std::string out(kHeader + triangles.size() * kRecord, '\0');
-    std::memcpy(out.data(), "Bone Moss, millimetres, +Z up", 29);
-    const auto count = std::uint32_t(triangles.size());
-    std::memcpy(out.data() + 80, &count, 4);
-    for (std::size_t t = 0; t < triangles.size(); ++t) {
-        Vec3f p[4]; // normal and corners
-        for (std::size_t c = 0; c < 3; ++c) {
-            const Vec3f v = mesh.positions[triangles[t][c]];
-            p[c + 1] = {v.x, -v.z, v.y}; // +Y up to +Z up
+    std::size_t count = 0;
+    for (const Object &o : scene.objects)
+        count += scene.shapeOf(o).triangleCount() * o.places.size();
+    if (count > std::numeric_limits<std::uint32_t>::max())
+        throw Failure{{ErrorCode::TooLarge, "", "an STL file holds at most four thousand million triangles"}};
+    std::string header = "Bone Moss, millimetres, +Z up";
+    header.resize(kHeader - 4);
+    out.put(header);
+    out.putRaw(std::uint32_t(count));
+    for (const Object &o : scene.objects)
+        for (const Placement &place : o.places) {
+            const bool isTurned = place.isMirroring();
+            scene.shapeOf(o).eachTriangle([&](const std::array<Vec3f, 3> &corners, const auto &) {
+                Vec3f p[4]; // normal and corners
+                for (std::size_t c = 0; c < 3; ++c) {
+                    const Vec3f v = place.apply(corners[isTurned ? 2 - c : c]);
+                    p[c + 1] = {v.x, -v.z, v.y}; // +Y up to +Z up
+                }
+                p[0] = normalized(cross(p[2] - p[1], p[3] - p[1]));
+                out.put({reinterpret_cast<const char *>(p), sizeof p});
+                out.put({"\0\0", 2});
+                out.advance(0.75);
+            });
         }
-        p[0] = normalized(cross(p[2] - p[1], p[3] - p[1]));
-        std::memcpy(out.data() + kHeader + t * kRecord, p, 48);
-    }
-    return out;
 }
 
 } // namespace bonemoss::io

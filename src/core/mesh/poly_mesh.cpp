@@ -178,18 +178,12 @@ std::vector<std::array<std::uint32_t, 3>> triangulate(const PolyMesh &mesh)
     std::vector<std::array<std::uint32_t, 3>> out;
     out.reserve(mesh.faces.size() * 2);
     for (const Face &f : mesh.faces) {
-        if (f.size() == 3) {
-            out.push_back({f.v[0], f.v[1], f.v[2]});
-            continue;
-        }
-        const auto &p = mesh.positions;
-        if (squaredLength(p[f.v[0]] - p[f.v[2]]) <= squaredLength(p[f.v[1]] - p[f.v[3]])) {
-            out.push_back({f.v[0], f.v[1], f.v[2]});
-            out.push_back({f.v[0], f.v[2], f.v[3]});
-        } else {
-            out.push_back({f.v[0], f.v[1], f.v[3]});
-            out.push_back({f.v[1], f.v[2], f.v[3]});
-        }
+        std::array<Vec3f, 4> p;
+        for (int k = 0; k < f.size(); ++k)
+            p[std::size_t(k)] = mesh.positions[f.v[std::size_t(k)]];
+        for (const auto &t : trianglesOf(f, p))
+            if (t[0] != t[1])
+                out.push_back({f.v[t[0]], f.v[t[1]], f.v[t[2]]});
     }
     return out;
 }

@@ -14,6 +14,12 @@ struct Face {
     friend constexpr bool operator==(const Face &, const Face &) = default;
 };
 
+/// Where the values of an attribute lie.
+enum class Domain : std::uint8_t {
+    Vertex,
+    Corner ///< of a face: the faces about a vertex may differ
+};
+
 /// Plain mesh as files and algorithms pass it on: positions in mm and faces over them.
 struct PolyMesh {
     std::vector<Vec3f> positions;
@@ -36,7 +42,18 @@ PolyMesh inSpatialOrder(const PolyMesh &mesh);
 /// faces meet at thousands of points.
 bool fitsBlocks(const PolyMesh &mesh);
 
-/// All as triangles; a quad is split along its shorter diagonal.
+/// The triangles of a face with corners at p, by place in the face; a quad is split along its shorter diagonal. The second one of a
+/// triangle is empty: its places are equal.
+inline std::array<std::array<std::uint8_t, 3>, 2> trianglesOf(const Face &f, const std::array<Vec3f, 4> &p)
+{
+    if (f.size() == 3)
+        return {{{0, 1, 2}, {}}};
+    if (squaredLength(p[0] - p[2]) <= squaredLength(p[1] - p[3]))
+        return {{{0, 1, 2}, {0, 2, 3}}};
+    return {{{0, 1, 3}, {1, 2, 3}}};
+}
+
+/// All as triangles, split so.
 std::vector<std::array<std::uint32_t, 3>> triangulate(const PolyMesh &mesh);
 
 /// Place of a cell on the Hilbert curve through a cube of 2^bits cells a side (at most 21 bits): cells

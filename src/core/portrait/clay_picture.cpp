@@ -3,6 +3,7 @@
 // points (1960), shifted from pixel to pixel (Cranley & Patterson 1976). sRGB after IEC 61966-2-1.
 #include "portrait/clay_picture.h"
 
+#include "base/colour.h"
 #include "base/parallel.h"
 #include "base/random.h"
 
@@ -15,7 +16,10 @@ namespace bonemoss::portrait {
 
 namespace {
 
-struct Scene {
+constexpr Vec3f kClay{0.60f, 0.555f, 0.475f}; // linear
+
+/// A scene as rays meet it.
+struct Rays {
     RTCDevice device = rtcNewDevice(nullptr);
     RTCScene scene = rtcNewScene(device);
     std::vector<std::vector<std::array<std::uint32_t, 3>>> triangles;
@@ -24,33 +28,40 @@ struct Scene {
     std::vector<bool> areWet;
     Box3f box;
 
-    Scene() = default;
-    Scene(const Scene &) = delete;
-    Scene &operator=(const Scene &) = delete;
-    ~Scene()
+    Rays() = default;
+    Rays(const Rays &) = delete;
+    Rays &operator=(const Rays &) = delete;
+    ~Rays()
     {
         rtcReleaseScene(scene);
         rtcReleaseDevice(device);
     }
 
-    void add(const ClayMesh &m)
+    void add(const io::Shape &shape, const io::Placement &place, const io::Material &material)
     {
-        triangles.push_back(mesh::triangulate(*m.mesh));
-        positions.push_back(m.mesh->positions);
-        positions.back().push_back({}); // the hierarchy reads 16 bytes at the last vertex
-        std::vector<Vec3f> n(m.mesh->positions.size());
-        for (const auto &t : triangles.back()) {
-            const auto &p = m.mesh->positions;
+        std::vector<Vec3f> p, n(shape.pointCount());
+        p.reserve(shape.pointCount() + 1);
+        const bool isAsItIs = place == io::Placement(), isTurned = place.isMirroring();
+        shape.eachPoint([&](Vec3f v) { p.push_back(isAsItIs ? v : place.apply(v)); });
+        std::vector<std::array<std::uint32_t, 3>> all;
+        all.reserve(shape.triangleCount());
+        shape.eachTriangle([&](const auto &, std::array<std::uint32_t, 3> t) {
+            if (isTurned)
+                std::swap(t[1], t[2]);
             const Vec3f face = cross(p[t[1]] - p[t[0]], p[t[2]] - p[t[0]]);
             for (const std::uint32_t v : t)
                 n[v] += face;
-        }
+            all.push_back(t);
+        });
         for (Vec3f &v : n)
             v = normalized(v);
+        box.add(mesh::boundsOf(p));
+        p.push_back({}); // the hierarchy reads 16 bytes at the last vertex
+        triangles.push_back(std::move(all));
+        positions.push_back(std::move(p));
         normals.push_back(std::move(n));
-        colours.push_back(m.colour);
-        areWet.push_back(m.isWet);
-        box.add(mesh::boundsOf(m.mesh->positions));
+        colours.push_back(material.colour.value_or(kClay));
+        areWet.push_back(material.isGlossy);
     }
     void commit()
     {
@@ -114,7 +125,7 @@ Vec3f cosineDirection(Vec3f n, float a, float b)
 }
 
 /// The colour of a spot that ray `sample` through a pixel meets.
-Vec3f shade(const Scene &s, const Spot &p, Vec3f toEye, const Light &light, std::uint64_t pixel, int sample)
+Vec3f shade(const Rays &s, const Spot &p, Vec3f toEye, const Light &light, std::uint64_t pixel, int sample)
 {
     constexpr int kRays = 6;
     const Spread opens(pixel, 1), keys(pixel, 2);
@@ -152,15 +163,13 @@ Vec3f shade(const Scene &s, const Spot &p, Vec3f toEye, const Light &light, std:
     return c;
 }
 
-std::uint8_t toSrgb(float v)
+std::uint8_t toneByte(float v)
 {
-    const float x = v / (1 + 0.18f * v); // soft shoulder: nothing turns pure white
-    const float s = x <= 0.0031308f ? 12.92f * x : 1.055f * std::pow(x, 1 / 2.4f) - 0.055f;
-    return std::uint8_t(std::clamp(s * 255 + 0.5f, 0.0f, 255.0f));
+    return srgbByte(v / (1 + 0.18f * v)); // soft shoulder: nothing turns pure white
 }
 
 /// What a ray meets: the creature, the floor under it, or nothing.
-std::optional<Spot> meet(const Scene &s, const mesh::Ray &r, float floor)
+std::optional<Spot> meet(const Rays &s, const mesh::Ray &r, float floor)
 {
     RTCIntersectContext context;
     rtcInitIntersectContext(&context);
@@ -185,12 +194,13 @@ std::optional<Spot> meet(const Scene &s, const mesh::Ray &r, float floor)
 
 } // namespace
 
-Result<image::ColourPicture> clayPicture(std::span<const ClayMesh> meshes, const Camera &camera, int width, int height,
-                                         int samples, const Progress &progress)
+Result<image::ColourPicture> clayPicture(const io::Scene &shown, const Camera &camera, int width, int height, int samples,
+                                         const Progress &progress)
 {
-    Scene scene;
-    for (const ClayMesh &m : meshes)
-        scene.add(m);
+    Rays scene;
+    for (const io::Object &o : shown.objects)
+        for (const io::Placement &place : o.places)
+            scene.add(shown.shapeOf(o), place, shown.materialOf(o));
     scene.commit();
     image::ColourPicture picture{width, height, std::vector<std::uint8_t>(std::size_t(width) * std::size_t(height) * 4)};
     // Key over the viewer's left shoulder, kept above the horizon; rim from behind.
@@ -226,7 +236,7 @@ Result<image::ColourPicture> clayPicture(std::span<const ClayMesh> meshes, const
                 }
                 sum = sum * (1.0f / float(samples));
                 std::uint8_t *out = &picture.rgba[(y * std::size_t(width) + std::size_t(x)) * 4];
-                out[0] = toSrgb(sum.x), out[1] = toSrgb(sum.y), out[2] = toSrgb(sum.z), out[3] = 255;
+                out[0] = toneByte(sum.x), out[1] = toneByte(sum.y), out[2] = toneByte(sum.z), out[3] = 255;
             }
         progress.say(float(rows += 2) / float(height), "light");
     });

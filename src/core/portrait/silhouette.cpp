@@ -49,52 +49,47 @@ private:
 
 } // namespace
 
-std::vector<std::uint8_t> silhouette(std::span<const mesh::Surface *const> surfaces, const Camera &camera, int width, int height)
+std::vector<std::uint8_t> silhouette(const io::Scene &scene, const Camera &camera, int width, int height)
 {
     Canvas canvas(width, height);
     const Vec3f right = camera.right(), up = camera.up();
     const float scale = float(height) / camera.heightAtTarget();
-    std::vector<Vec3f> positions;
     std::vector<Point> points;
-    for (const mesh::Surface *s : surfaces)
-        for (std::size_t b = 0; b < s->topology->blockCount(); ++b) {
-            gatherPositions(*s, b, positions);
-            points.resize(positions.size());
-            for (std::size_t i = 0; i < positions.size(); ++i) {
-                const Vec3f d = positions[i] - camera.target;
-                points[i] = {float(width) / 2 + dot(d, right) * scale, float(height) / 2 - dot(d, up) * scale};
-            }
-            const mesh::BlockFaces &f = s->topology->block(b);
-            for (std::size_t i = 0; i < f.drawnFaces; ++i) {
-                const mesh::LocalFace &l = f.faces[i];
-                canvas.triangle(points[l.v[0]], points[l.v[1]], points[l.v[2]]);
-                if (l.size() == 4)
-                    canvas.triangle(points[l.v[0]], points[l.v[2]], points[l.v[3]]);
-            }
+    for (const io::Object &o : scene.objects)
+        for (const io::Placement &place : o.places) {
+            points.clear();
+            scene.shapeOf(o).eachPoint([&](Vec3f p) {
+                const Vec3f d = place.apply(p) - camera.target;
+                points.push_back({float(width) / 2 + dot(d, right) * scale, float(height) / 2 - dot(d, up) * scale});
+            });
+            scene.shapeOf(o).eachFace([&](const mesh::Face &f) {
+                canvas.triangle(points[f.v[0]], points[f.v[1]], points[f.v[2]]);
+                if (f.size() == 4)
+                    canvas.triangle(points[f.v[0]], points[f.v[2]], points[f.v[3]]);
+            });
         }
     return canvas.take();
 }
 
-std::vector<std::uint8_t> contactShadow(std::span<const mesh::Surface *const> surfaces, const Box3f &area, int side)
+std::vector<std::uint8_t> contactShadow(const io::Scene &scene, const Box3f &area, int side)
 {
     std::vector<float> values(std::size_t(side) * std::size_t(side), 0);
     const Vec3f size = area.size();
     const float reach = std::max(size.x, size.z) * 0.22f; // higher than this casts nothing
-    for (const mesh::Surface *s : surfaces)
-        for (std::size_t b = 0; b < s->positions.blockCount(); ++b) {
-            if (s->bounds[b]->box.lo.y - area.lo.y > reach)
-                continue;
-            const Vec3f *p = s->positions.data(b);
-            for (std::size_t i = 0; i < s->positions.countIn(b); ++i) {
-                const float near = 1 - (p[i].y - area.lo.y) / reach;
-                const int x = int((p[i].x - area.lo.x) / size.x * float(side)),
-                          z = int((p[i].z - area.lo.z) / size.z * float(side));
-                if (near <= 0 || x < 0 || z < 0 || x >= side || z >= side)
-                    continue;
-                float &v = values[std::size_t(z) * std::size_t(side) + std::size_t(x)];
-                v = std::max(v, near * near);
-            }
-        }
+    const auto add = [&](Vec3f p) {
+        const float near = 1 - (p.y - area.lo.y) / reach;
+        const int x = int((p.x - area.lo.x) / size.x * float(side)), z = int((p.z - area.lo.z) / size.z * float(side));
+        if (near <= 0 || x < 0 || z < 0 || x >= side || z >= side)
+            return;
+        float &v = values[std::size_t(z) * std::size_t(side) + std::size_t(x)];
+        v = std::max(v, near * near);
+    };
+    for (const io::Object &o : scene.objects)
+        for (const io::Placement &place : o.places)
+            if (place == io::Placement())
+                scene.shapeOf(o).eachPointBelow(area.lo.y + reach, add);
+            else
+                scene.shapeOf(o).eachPoint([&](Vec3f p) { add(place.apply(p)); });
     const int radius = std::max(1, side / 40);
     std::vector<float> line(values.size());
     for (int pass = 0; pass < 4; ++pass) { // two box blurs each way: nearly a bell curve

@@ -30,14 +30,16 @@ Bytes &hiddenOf(Skin &skin)
     return skin.shown.hidden;
 }
 
+constexpr float kMixed = 0.005f, kTaken = 0.02f; // bounds on loss of what blends, and of what does not: its borders move
+
 template <Channel C> constexpr AttributeKind paintRow(std::string_view name, std::string_view loss)
 {
-    return {name, "paint", loss, Blend::Mix, channel<C>};
+    return {name, "paint", loss, Blend::Mix, kMixed, channel<C>};
 }
 
 constexpr std::array kKinds{
-    AttributeKind{"the mask", "mask", "mask", Blend::Mix, maskOf},
-    AttributeKind{"mask", "masks", "mask", Blend::Mix, nullptr, nullptr, keptOf},
+    AttributeKind{"the mask", "mask", "mask", Blend::Mix, kMixed, maskOf},
+    AttributeKind{"mask", "masks", "mask", Blend::Mix, kMixed, nullptr, nullptr, keptOf},
     paintRow<Channel::Red>("the colour", "colour"),
     paintRow<Channel::Green>("the colour", "colour"),
     paintRow<Channel::Blue>("the colour", "colour"),
@@ -47,8 +49,8 @@ constexpr std::array kKinds{
     paintRow<Channel::Clearcoat>("the wet", "finish"),
     paintRow<Channel::Translucency>("the translucency", "finish"),
     paintRow<Channel::Work>("the count of strokes", ""),
-    AttributeKind{"the groups", "groupOf", "groups", Blend::Nearest, nullptr, groupsOf},
-    AttributeKind{"what is hidden", "hiddenSkin", "hidden parts", Blend::Nearest, hiddenOf},
+    AttributeKind{"the groups", "groupOf", "groups", Blend::Nearest, kTaken, nullptr, groupsOf},
+    AttributeKind{"what is hidden", "hiddenSkin", "hidden parts", Blend::Nearest, kTaken, hiddenOf},
 };
 
 } // namespace

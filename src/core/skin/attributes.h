@@ -9,7 +9,8 @@ namespace bonemoss::skin {
 
 // What lies on the vertices of a skin beside its shape. Adding an attribute is a member of Skin (or a channel of Paint) and a row
 // of the table in attributes.cpp; refining, levels, carrying over, cutting, symmetry, local density, compacting, the clipboard,
-// the history and the store follow from the row.
+// the history and the store follow from the row. All lie at vertices: the faces of a skin are made anew by every re-knit, so
+// nothing at their corners could be kept; meshes that are handed over have attributes at face corners too (io/scene.h).
 
 using Bytes = mesh::BlockArray<std::uint8_t>;
 using Numbers = mesh::BlockArray<std::uint16_t>;
@@ -25,6 +26,7 @@ struct AttributeKind {
     std::string_view fileKey; ///< in files; rows of one key are written as a list, in their order
     std::string_view loss; ///< what its loss in carrying over is told under; rows of one word are told together, empty: not told
     Blend blend = Blend::Mix;
+    float bound = 0; ///< share that a re-knit at the same density may lose on average of values that change over many vertices
     // Where a skin keeps it: one of these.
     Bytes &(*bytes)(Skin &) = nullptr;
     Numbers &(*numbers)(Skin &) = nullptr;

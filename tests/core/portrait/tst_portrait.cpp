@@ -46,6 +46,13 @@ double meanOf(const image::ColourPicture &p, int x0, int y0, int x1, int y1)
     return sum / (3.0 * (x1 - x0) * (y1 - y0));
 }
 
+io::Scene sceneOf(const mesh::PolyMesh &mesh, std::optional<Vec3f> colour = {})
+{
+    io::Scene scene;
+    scene.add({"thing", mesh}, {{}, colour});
+    return scene;
+}
+
 } // namespace
 
 class TestPortrait : public QObject
@@ -169,8 +176,10 @@ private slots:
         c.isParallel = true, c.target = {5, 20, -3}, c.distance = 60;
         const int side = 400;
         const double perMm = side / double(c.heightAtTarget());
-        for (const auto &what : {std::vector{&ball}, std::vector{&ball, &other}}) { // one hides the other
-            const auto seen = portrait::silhouette(std::vector<const mesh::Surface *>(what.begin(), what.end()), c, side, side);
+        io::Scene scene;
+        for (const auto *what : {&ball, &other}) { // one hides the other
+            scene.add({"ball", *what});
+            const auto seen = portrait::silhouette(scene, c, side, side);
             QCOMPARE(seen.size(), std::size_t(side) * side);
             std::size_t filled = 0;
             for (int y = 0; y < side; ++y)
@@ -189,7 +198,8 @@ private slots:
         const Box3f area{{-50, 0, -50}, {50, 50, 50}};
         const mesh::Surface low = mesh::makeSurface(test::sphere(10, 60, 90, {-20, 10, 10})),
                             high = mesh::makeSurface(test::sphere(10, 60, 90, {25, 45, -25}));
-        const std::vector<const mesh::Surface *> both{&low, &high};
+        io::Scene both;
+        both.add({"low", low}), both.add({"high", high});
         const int side = 100;
         const auto shadow = portrait::contactShadow(both, area, side);
         QCOMPARE(shadow.size(), std::size_t(side) * side);
@@ -202,11 +212,11 @@ private slots:
     void clayIsLitFromTheUpperLeft()
     {
         const mesh::PolyMesh ball = test::sphere(10, 80, 120, {0, 10, 0});
-        const portrait::ClayMesh clay{&ball};
+        const io::Scene clay = sceneOf(ball);
         Camera c = lookingFrom({0, 0, 1});
         c = portrait::framing(c, mesh::boundsOf(ball.positions), 1);
         const int side = 96;
-        const auto picture = portrait::clayPicture({&clay, 1}, c, side, side, 4);
+        const auto picture = portrait::clayPicture(clay, c, side, side, 4);
         QVERIFY(picture && picture->width == side && picture->height == side);
         QCOMPARE(picture->rgba.size(), std::size_t(side) * side * 4);
         const int near = side * 3 / 10, far = side * 6 / 10, wide = side / 10;
@@ -218,21 +228,21 @@ private slots:
         for (std::size_t i = 3; i < picture->rgba.size(); i += 4)
             QCOMPARE(int(picture->rgba[i]), 255);
         // The same again has the same bits; another colour is another picture.
-        QVERIFY(portrait::clayPicture({&clay, 1}, c, side, side, 4)->rgba == picture->rgba);
-        const portrait::ClayMesh red{&ball, {0.6f, 0.05f, 0.05f}};
-        const auto reddish = portrait::clayPicture({&red, 1}, c, side, side, 4);
+        QVERIFY(portrait::clayPicture(clay, c, side, side, 4)->rgba == picture->rgba);
+        const io::Scene red = sceneOf(ball, Vec3f{0.6f, 0.05f, 0.05f});
+        const auto reddish = portrait::clayPicture(red, c, side, side, 4);
         const std::size_t middle = (std::size_t(side / 2) * side + side / 2) * 4;
         QVERIFY(reddish && reddish->rgba[middle] > 2 * reddish->rgba[middle + 1]);
     }
     void clayCanBeStoppedAndCanBeEmpty()
     {
         const mesh::PolyMesh ball = test::sphere(10, 20, 30);
-        const portrait::ClayMesh clay{&ball};
+        const io::Scene clay = sceneOf(ball);
         std::stop_source stop;
         stop.request_stop();
         Progress progress;
         progress.stop = stop.get_token();
-        const auto stopped = portrait::clayPicture({&clay, 1}, lookingFrom({0, 0, 1}), 64, 64, 2, progress);
+        const auto stopped = portrait::clayPicture(clay, lookingFrom({0, 0, 1}), 64, 64, 2, progress);
         QVERIFY(!stopped);
         QCOMPARE(stopped.error().code, ErrorCode::Cancelled);
         const auto nothing = portrait::clayPicture({}, lookingFrom({0, 0, 1}), 32, 32, 1);

@@ -2,6 +2,7 @@
 // a weighted mean lies between its values (convexity); a constant stays constant; twins of a symmetric skin agree.
 #include "support/run.h"
 #include "base/random.h"
+#include "field/knit.h"
 #include "skin/attributes.h"
 #include "skin/carry.h"
 #include "skin/levels.h"
@@ -83,6 +84,24 @@ private slots:
                                             [&](const auto &l) { return l.what == what && l.isShare && l.largest > 0; });
             QCOMPARE(isTold, !kind.loss.empty());
         }
+    }
+    /// Each row's own promise, on waves of a quarter of the ball for what blends and on halves for what does not.
+    void aReknitLosesNoMoreThanTheRowSays()
+    {
+        const Skin s = painted([](unsigned k, Vec3f p) {
+            const AttributeKind &kind = skin::attributeKinds()[k];
+            return kind.blend == skin::Blend::Mix ? int(127 + 120 * std::sin((p.y + p.x) * 0.16f)) : int(p.z > 0);
+        });
+        Skin waves = s;
+        mesh::Surface &shown = waves.shown; // what is hidden is still knitted
+        const auto knitted = field::knitAgain(toPolyMesh(shown), field::spacingOf(shown));
+        QVERIFY(knitted);
+        const skin::Carried carried = skin::carryOver(waves, knitted->mesh, 2);
+        for (const AttributeKind &kind : skin::attributeKinds())
+            for (const skin::CarryLoss &loss : carried.losses)
+                if (loss.what == (kind.named ? std::string(kind.loss) + " brow" : std::string(kind.loss)))
+                    QVERIFY2(loss.mean > 0 && loss.mean <= double(kind.bound),
+                             qPrintable(QString("%1 %2").arg(kind.name.data()).arg(loss.mean)));
     }
     void oneSkinTogetherIsItself()
     {

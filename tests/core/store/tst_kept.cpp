@@ -506,13 +506,13 @@ private slots:
                                {{"do", "form.add"}, {"kind", "ball"}, {"name", "veiled"}, {"hidden", true}}});
         const auto names = [](const Creature &of) {
             std::vector<std::string> out;
-            for (const auto &p : exporting::shownScene(of))
-                out.push_back(p.name);
+            for (const io::Object &o : exporting::shownScene(of).objects)
+                out.push_back(o.name);
             return out;
         };
         QCOMPARE(names(c), (std::vector<std::string>{"skin", "eye", "late"}));
-        const auto eye = exporting::shownScene(c)[1];
-        QCOMPARE(mesh::boundsOf(eye.mesh.positions).size().x > 10, true); // with its twin
+        const io::Scene scene = exporting::shownScene(c);
+        QCOMPARE(mesh::boundsOf(io::meshOf(scene, scene.objects[1]).positions).size().x > 10, true); // with its twin
         QVERIFY(bool(store::saveAs(at("seen.bonemoss"), c)));
         const Creature back = store::loadStore(at("seen.bonemoss"))->creature;
         QCOMPARE(names(back), names(c));

@@ -3,6 +3,7 @@
 #include "command/named_items.h"
 #include "command/fields.h"
 #include "command/forms/form_edit.h"
+#include "export/shown_scene.h"
 
 #include <algorithm>
 #include <fmt/format.h>
@@ -174,10 +175,7 @@ Result<Creature> setTarget(const Creature &before, const SetTarget &p, CommandCo
 /// Lowers or lifts everything until its lowest point touches y = 0. Forms that hang from others go along.
 Result<Creature> standOnFloor(const Creature &before, const Stand &, CommandContext &context)
 {
-    const ShownShapes shapes = shownBodies(before);
-    Box3f box;
-    for (const mesh::Surface *s : shapes.surfaces)
-        box.add(s->box());
+    const Box3f box = exporting::shownScene(before, exporting::Shown::Bodies).box();
     if (box.isEmpty())
         return Error{ErrorCode::Empty, "floor", "there is nothing to stand on it"};
     Creature after = before;

@@ -158,6 +158,8 @@ Result<Creature> importPiece(const Creature &before, const ImportPiece &p, Comma
     for (const io::Repair &r : mesh.repairs)
         context.notes.push_back(
             {fmt::format("{}: {}", r.what, r.count), r.first ? std::optional(*r.first * p.scale) : std::nullopt});
+    for (const std::string &name : mesh.leftOut)
+        context.notes.push_back("the file's " + name + " were not taken in");
     tellFaults(mesh.mesh, p.scale, context);
     const float scale = p.scale;
     for (Vec3f &q : mesh.mesh.positions)

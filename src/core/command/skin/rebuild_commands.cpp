@@ -4,6 +4,7 @@
 #include "command/skin/piece_fields.h"
 #include "command/named_items.h"
 #include "document/ops/melting.h"
+#include "document/ops/rebuild.h"
 #include "document/ops/reknit.h"
 #include "skin/carry.h"
 #include "skin/local_density.h"
@@ -22,6 +23,14 @@ namespace bonemoss::command {
 namespace {
 
 using Pieces = std::vector<std::shared_ptr<const Piece>>;
+
+skin::Skin togetherOf(const Pieces &all)
+{
+    std::vector<const skin::Skin *> skins;
+    for (const auto &piece : all)
+        skins.push_back(&piece->skin);
+    return skin::together(skins);
+}
 
 /// The first of some pieces with its new skin; the others gone unless they are kept.
 Creature withCombined(const Creature &before, const Pieces &all, skin::Skin skin, bool isKept)
@@ -48,10 +57,7 @@ Result<Creature> combineSoftly(const Creature &before, const Pieces &all, const 
     m.spacing = p.spacing ? *p.spacing : meanEdgeLength(all.front()->skin.shown);
     m.isSeamOnly = p.where == CombineWhere::Seam;
     const auto mesh = need(melted(all, m, context));
-    std::vector<const skin::Skin *> skins;
-    for (const auto &piece : all)
-        skins.push_back(&piece->skin);
-    return withCombined(before, all, skinOn(mesh, skin::together(skins), context, true), p.keepsOthers);
+    return withCombined(before, all, skinOn(mesh, togetherOf(all), context, true), p.keepsOthers);
 }
 
 Result<Creature> combinePieces(const Creature &before, const CombinePieces &p, CommandContext &context)
@@ -77,111 +83,34 @@ Result<Creature> combinePieces(const Creature &before, const CombinePieces &p, C
         return Error{ErrorCode::BadValue, "pieces", "name two or more"};
     if (p.melt)
         return combineSoftly(before, all, p, context);
-    const solid::Boolean how = p.how;
-    const auto kind = how == solid::Boolean::Join  ? solid::Boolean::Join
-                      : how == solid::Boolean::Cut ? solid::Boolean::Cut
-                                                   : solid::Boolean::Common;
-    mesh::PolyMesh mesh = toPolyMesh(all.front()->skin.shown);
-    std::vector<const skin::Skin *> skins{&all.front()->skin};
-    for (std::size_t i = 1; i < all.size(); ++i) {
-        context.progress.say(0.6f * float(i) / float(all.size()), all[i]->name);
-        auto combined = solid::combine(mesh, toPolyMesh(all[i]->skin.shown), kind, context.progress);
-        if (!combined)
-            return Error{combined.error().code, all[i]->name, combined.error().text()};
-        if (context.progress.isCancelled())
-            return Error{ErrorCode::Cancelled, "join", "stopped on request"};
-        mesh = std::move(combined->mesh);
-        context.notes.insert(context.notes.end(), combined->notes.begin(), combined->notes.end());
-        skins.push_back(&all[i]->skin);
+    const auto mesh = need(document::combined(all, p.how, context));
+    return withCombined(before, all, skinOn(mesh, togetherOf(all), context, true), p.keepsOthers);
+}
+
+std::vector<document::SkinPart> partsOf(const Piece &piece, const SplitPiece &p)
+{
+    switch (p.by) {
+    case SplitBy::Groups: return need(document::partsByGroup(piece.skin, piece.name));
+    case SplitBy::Islands: return need(document::partsByIsland(piece.skin, piece.name));
+    default: return need(document::partsByMask(piece.skin, piece.name));
     }
-    return withCombined(before, all, skinOn(mesh, skin::together(skins), context, true), p.keepsOthers);
-}
-
-/// Both sides of the line where the mask is half; in: what is masked.
-mesh::CutMesh cutAtMask(const skin::Skin &skin)
-{
-    std::vector<float> values;
-    for (const std::uint8_t m : skin.mask.flatten())
-        values.push_back(float(m) - 127.5f);
-    return cutAlong(toPolyMesh(skin.shown), std::move(values));
-}
-
-std::vector<bool> flipped(std::vector<bool> flags)
-{
-    flags.flip();
-    return flags;
-}
-
-mesh::PolyMesh closedIf(bool isWanted, mesh::PolyMesh mesh, const std::string &name, CommandContext &context)
-{
-    if (!isWanted)
-        return mesh;
-    solid::Closed closed = solid::closeHoles(mesh, solid::Fill::Flat);
-    if (closed.left > 0)
-        context.notes.push_back(fmt::format("{}: {} borders touch themselves and stay open", name, closed.left));
-    return std::move(closed.mesh);
 }
 
 Result<Creature> splitPiece(const Creature &before, const SplitPiece &p, CommandContext &context)
 {
     const auto piece = need(takeWhole(before, p.piece, context));
     const skin::Skin old = piece->skin;
-    std::vector<mesh::PolyMesh> parts;
-    std::vector<std::string> names; // of the parts, where they have one
-    const SplitBy by = p.by;
-    if (by == SplitBy::Groups) {
-        // A face is in the group that all its corners are in, those between two in that with the higher number.
-        const mesh::PolyMesh mesh = toPolyMesh(old.shown);
-        std::vector<std::uint16_t> groupOf(mesh.faces.size());
-        for (std::size_t f = 0; f < groupOf.size(); ++f)
-            for (int k = 0; k < mesh.faces[f].size(); ++k)
-                groupOf[f] = std::max(groupOf[f], old.groupOf[mesh.faces[f].v[std::size_t(k)]]);
-        std::vector<std::pair<std::uint16_t, std::string>> wanted{{std::uint16_t(0), piece->name}};
-        for (const skin::Group &g : old.groups)
-            wanted.push_back({g.number, g.name});
-        for (const auto &[number, name] : wanted) {
-            std::vector<bool> chosen(groupOf.size());
-            for (std::size_t f = 0; f < chosen.size(); ++f)
-                chosen[f] = groupOf[f] == number;
-            if (std::find(chosen.begin(), chosen.end(), true) == chosen.end())
-                continue;
-            parts.push_back(extract(mesh, chosen));
-            names.push_back(name);
-        }
-        if (parts.size() < 2)
-            return Error{ErrorCode::BadValue, piece->name, "is all in one group, or in none; make groups first"};
-    } else if (by == SplitBy::Islands) {
-        const mesh::PolyMesh mesh = toPolyMesh(old.shown);
-        std::uint32_t count = 0;
-        const std::vector<std::uint32_t> island = islandsOf(mesh, count);
-        if (count < 2)
-            return Error{ErrorCode::BadValue, piece->name, "is one island; there is nothing to split"};
-        if (count > 200)
-            return Error{ErrorCode::TooLarge, piece->name, fmt::format("has {} islands; that would be as many pieces", count)};
-        for (std::uint32_t k = 0; k < count; ++k) {
-            std::vector<bool> chosen(mesh.faces.size());
-            for (std::size_t f = 0; f < chosen.size(); ++f)
-                chosen[f] = island[mesh.faces[f].v[0]] == k;
-            parts.push_back(extract(mesh, chosen));
-        }
-    } else {
-        const mesh::CutMesh cut = cutAtMask(old);
-        if (std::find(cut.isIn.begin(), cut.isIn.end(), true) == cut.isIn.end()
-            || std::find(cut.isIn.begin(), cut.isIn.end(), false) == cut.isIn.end())
-            return Error{ErrorCode::BadValue, piece->name, "nothing, or everything, is masked; mask the part that shall go"};
-        parts.push_back(extract(cut.mesh, flipped(cut.isIn)));
-        parts.push_back(extract(cut.mesh, cut.isIn));
-    }
-    std::erase_if(parts, [](const mesh::PolyMesh &m) { return m.isEmpty(); });
-    for (mesh::PolyMesh &m : parts)
-        m = closedIf(p.closes, std::move(m), piece->name, context);
-    piece->skin = skinOn(parts.front(), old, context, true);
+    auto parts = partsOf(*piece, p);
+    if (p.closes)
+        for (document::SkinPart &part : parts)
+            part.mesh = document::closedFlat(part.mesh, piece->name, context);
+    piece->skin = skinOn(parts.front().mesh, old, context, true);
     Creature after = before;
     after.put(piece);
     for (std::size_t k = 1; k < parts.size(); ++k) {
         CommandContext quiet{{context.progress, {}}, context.folder}; // the losses were told once
-        const std::string name = p.name ? *p.name : names.empty() ? piece->name + " part" : names[k];
-        after = withNewPiece(std::move(after), name, skinOn(parts[k], old, quiet));
+        const std::string own = parts[k].name.empty() ? piece->name + " part" : parts[k].name;
+        after = withNewPiece(std::move(after), p.name.value_or(own), skinOn(parts[k].mesh, old, quiet));
     }
     return after;
 }
@@ -230,17 +159,10 @@ Result<Creature> closeHoles(const Creature &before, const CloseHoles &p, Command
     const mesh::PolyMesh mesh = toPolyMesh(piece->skin.shown);
     const auto borders = solid::openBorders(mesh);
     std::vector<std::size_t> only;
-    if (p.near && !borders.empty()) {
-        std::size_t best = 0;
-        float least = std::numeric_limits<float>::max();
-        for (std::size_t k = 0; k < borders.size(); ++k)
-            for (const std::uint32_t v : borders[k])
-                if (const float d = squaredLength(mesh.positions[v] - *p.near); d < least)
-                    least = d, best = k;
-        only.push_back(best);
-    }
     if (borders.empty())
         return Error{ErrorCode::Empty, piece->name, "has no holes"};
+    if (p.near)
+        only.push_back(document::nearestBorder(mesh, borders, *p.near));
     const solid::Closed closed = solid::closeHoles(mesh, p.isSmooth ? solid::Fill::Smooth : solid::Fill::Flat, only);
     if (closed.holes == 0)
         return Error{ErrorCode::BadValue, piece->name, "its borders touch themselves and cannot be closed; re-knit it"};
@@ -254,32 +176,25 @@ Result<Creature> closeHoles(const Creature &before, const CloseHoles &p, Command
 Result<Creature> openAtMask(const Creature &before, const OpenAtMask &p, CommandContext &context)
 {
     const auto piece = need(takeWhole(before, p.piece, context));
-    const mesh::CutMesh cut = cutAtMask(piece->skin);
-    const mesh::PolyMesh rest = extract(cut.mesh, flipped(cut.isIn));
-    if (rest.isEmpty() || rest.faces.size() == cut.mesh.faces.size())
+    const auto parts = document::partsByMask(piece->skin, piece->name);
+    if (!parts)
         return Error{ErrorCode::BadValue, piece->name, "nothing, or everything, is masked; mask where the hole shall be"};
-    piece->skin = skinOn(rest, skin::Skin(piece->skin), context, true);
+    piece->skin = skinOn(parts->front().mesh, skin::Skin(piece->skin), context, true);
     return putBack(before, piece);
 }
 
-/// A plate over a sheet; sunk ones lie under its surface, centred ones half and half.
+/// Sunk plates lie under the surface of the sheet, centred ones half and half.
 mesh::PolyMesh plateOver(const mesh::PolyMesh &sheet, const Plate &p)
 {
-    const mesh::Surface surface = mesh::makeSurface(sheet);
-    std::vector<Vec3f> normals;
-    for (std::size_t v = 0; v < sheet.positions.size(); ++v)
-        normals.push_back(surface.normals[v].unpack());
-    const float t = p.thickness;
-    const PlateSide side = p.side;
-    const float above = side == PlateSide::Raised ? t : side == PlateSide::Sunk ? 0 : t / 2;
-    return solid::plate(sheet, normals, above, above - t, p.rim == solid::Rim::Round ? solid::Rim::Round : solid::Rim::Square);
+    const float above = p.side == PlateSide::Raised ? 1 : p.side == PlateSide::Sunk ? 0 : 0.5f;
+    return document::plateOver(sheet, p.thickness, above, p.rim);
 }
 
 Result<Creature> makeShell(const Creature &before, const MakeShell &p, CommandContext &)
 {
     const auto id = need(findPiece(before, p.piece)); // a locked piece may be copied from
     const Piece &piece = *before.piece(id);
-    const mesh::CutMesh cut = cutAtMask(wholeSkin(piece));
+    const mesh::CutMesh cut = document::cutAtMask(wholeSkin(piece));
     const mesh::PolyMesh sheet = extract(cut.mesh, cut.isIn);
     if (sheet.isEmpty())
         return Error{ErrorCode::BadValue, piece.name, "nothing is masked; mask where the plate shall be"};
@@ -291,21 +206,12 @@ Result<Creature> offsetCopy(const Creature &before, const OffsetCopy &p, Command
 {
     const auto id = need(findPiece(before, p.piece)); // a locked piece may be copied from
     const Piece &piece = *before.piece(id);
-    const float by = p.by, spacing = p.spacing ? *p.spacing : meanEdgeLength(piece.skin.shown);
-    if (by == 0)
+    if (p.by == 0)
         return Error{ErrorCode::BadValue, "by", "must be above 0 for a copy outside, below 0 for one inside"};
-    if (!solid::openBorders(toPolyMesh(piece.skin.shown)).empty())
-        return Error{ErrorCode::BadValue, piece.name, "has open borders, so it has no inside; close its holes first"};
-    auto distance = field::distanceOf(piece.skin.shown, spacing);
-    if (!distance)
-        return Error{distance.error().code, piece.name, distance.error().detail};
-    const auto moved = field::offsetBy(std::move(*distance), by);
-    auto knitted = field::knitSource(*moved, {spacing, 0}, context.progress);
+    const float spacing = p.spacing ? *p.spacing : meanEdgeLength(piece.skin.shown);
+    const auto knitted = document::offsetOf(piece, p.by, spacing, context);
     if (!knitted)
-        return knitted.error().code == ErrorCode::Empty
-                   ? Error{ErrorCode::Empty, piece.name,
-                           fmt::format("is nowhere thicker than {:g} mm; nothing would be left", -2 * by)}
-                   : knitted.error();
+        return knitted.error();
     context.notes.push_back(fmt::format("{} faces at {:.3g} mm", fmt::group_digits(knitted->mesh.faces.size()), spacing));
     return withNewPiece(before, p.name ? *p.name : piece.name + " offset", skin::makeSkin(knitted->mesh, true));
 }
@@ -354,27 +260,15 @@ Result<Creature> changeDensity(const Creature &before, const ChangeDensity &p, C
             return Error{ErrorCode::BadValue, piece->name, "say which layer the faces are for"};
         mask = layer->mask;
     }
-    std::vector<std::uint32_t> faces;
-    for (std::uint32_t f = 0; f < mesh.faces.size(); ++f) {
-        int masked = 0;
-        for (int k = 0; k < mesh.faces[f].size(); ++k)
-            masked += mask[mesh.faces[f].v[std::size_t(k)]] > 127;
-        if (where == DensityWhere::All || (where == DensityWhere::Masked ? masked == mesh.faces[f].size() : masked == 0))
-            faces.push_back(f);
-    }
+    const auto which = where == DensityWhere::All      ? document::MaskedFaces::All
+                       : where == DensityWhere::Masked ? document::MaskedFaces::Inside
+                                                       : document::MaskedFaces::Outside;
+    const std::vector<std::uint32_t> faces = document::facesBy(mesh, mask, which);
     if (faces.empty())
         return Error{ErrorCode::BadValue, piece->name,
                      where == DensityWhere::Masked ? "nothing is masked" : "everything is masked"};
     // Splitting ends where the faces asked for would pass what a skin may have.
-    double area = 0;
-    for (const std::uint32_t f : faces) {
-        const mesh::Face &q = mesh.faces[f];
-        for (int k = 0; k + 2 < q.size(); ++k)
-            area += double(length(cross(mesh.positions[q.v[std::size_t(k + 1)]] - mesh.positions[q.v[0]],
-                                        mesh.positions[q.v[std::size_t(k + 2)]] - mesh.positions[q.v[0]])))
-                    / 2;
-    }
-    const double edge = double(p.edge), wanted = area / (edge * edge * 0.433);
+    const double wanted = document::facesNeeded(mesh, faces, p.edge);
     if (wanted > 5e6)
         return Error{ErrorCode::TooLarge, piece->name,
                      fmt::format("would need {:.0f} million faces there; use a longer edge", wanted / 1e6)};

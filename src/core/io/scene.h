@@ -1,0 +1,179 @@
+#pragma once
+
+#include "mesh/surface.h"
+
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace bonemoss::io {
+
+// Names of attributes that several file formats know.
+inline constexpr std::string_view kColour = "colours";              ///< red, green, blue (and opacity), 0 to 1, linear light
+inline constexpr std::string_view kTexture = "texture coordinates"; ///< u to the right, v up, 0 to 1 over the picture
+
+/// Numbers at the points of a shape, or at the corners of its faces.
+struct Attribute {
+    std::string name; ///< one of those above, or the file's own
+    mesh::Domain domain = mesh::Domain::Vertex;
+    std::size_t width = 1;     ///< numbers at each point or corner
+    std::vector<float> values; ///< width for each point by number, or for each corner, face by face
+};
+
+/// Faces of three or four corners over points, mm, +Y up. The mesh is shared with whoever made it, never copied; points that no
+/// face uses do not count. Copying a shape costs nothing but its attributes.
+class Shape
+{
+public:
+    Shape(std::string shapeName, std::shared_ptr<const mesh::PolyMesh> mesh);
+    Shape(std::string shapeName, mesh::PolyMesh mesh);
+    /// Shares the surface's blocks. O(blocks); with unused vertices O(vertices).
+    Shape(std::string shapeName, const mesh::Surface &surface);
+
+    std::string name;
+    std::vector<Attribute> attributes;
+
+    std::size_t pointCount() const { return m_points; }
+    std::size_t faceCount() const;
+    std::size_t triangleCount() const; ///< when each quad is cut into two; O(faces)
+    std::size_t cornerCount() const { return triangleCount() + 2 * faceCount(); }
+    Box3f box() const;
+    const Attribute *attribute(std::string_view attributeName) const;
+
+    /// Calls use(point) for all points in order of their numbers.
+    template <typename Use> void eachPoint(const Use &use) const
+    {
+        if (m_mesh)
+            for (const Vec3f p : m_mesh->positions)
+                use(p);
+        else
+            for (std::size_t v = 0; v < m_surface.positions.size(); ++v)
+                if (numberOf(std::uint32_t(v)) != kNone)
+                    use(m_surface.positions[v]);
+    }
+    /// Calls use(point) for all points as low as this, and some more: blocks that lie higher are not looked at.
+    template <typename Use> void eachPointBelow(float y, const Use &use) const
+    {
+        if (m_mesh)
+            return eachPoint(use);
+        for (std::size_t b = 0; b < m_surface.positions.blockCount(); ++b)
+            if (m_surface.bounds[b]->box.lo.y <= y)
+                for (std::size_t l = 0; l < m_surface.positions.countIn(b); ++l)
+                    if (numberOf(std::uint32_t(b * mesh::kBlockSize + l)) != kNone)
+                        use(m_surface.positions.data(b)[l]);
+    }
+    /// Calls use(face) for all faces, with the numbers of its points.
+    template <typename Use> void eachFace(const Use &use) const
+    {
+        eachOwnFace([&](mesh::Face f) {
+            for (std::uint32_t &v : f.v)
+                v = v == kNone ? kNone : numberOf(v);
+            use(f);
+        });
+    }
+    /// Calls use(corners, numbers): points and their numbers of all triangles, quads being cut along their shorter diagonal.
+    template <typename Use> void eachTriangle(const Use &use) const
+    {
+        eachOwnFace([&](const mesh::Face &f) {
+            std::array<Vec3f, 4> p;
+            for (int k = 0; k < f.size(); ++k)
+                p[std::size_t(k)] = at(f.v[std::size_t(k)]);
+            for (const auto &t : mesh::trianglesOf(f, p))
+                if (t[0] != t[1])
+                    use(std::array{p[t[0]], p[t[1]], p[t[2]]},
+                        std::array{numberOf(f.v[t[0]]), numberOf(f.v[t[1]]), numberOf(f.v[t[2]])});
+        });
+    }
+    /// As a plain mesh: a copy, or what it held when nobody else holds it.
+    mesh::PolyMesh toPolyMesh() const &;
+    mesh::PolyMesh toPolyMesh() &&;
+    /// The surface in blocks, or null where it is a plain mesh.
+    const mesh::Surface *surface() const { return m_mesh ? nullptr : &m_surface; }
+
+private:
+    template <typename Use> void eachOwnFace(const Use &use) const
+    {
+        if (m_mesh) {
+            for (const mesh::Face &f : m_mesh->faces)
+                use(f);
+        } else if (m_surface.topology) {
+            const mesh::Topology &t = *m_surface.topology;
+            for (std::size_t b = 0; b < t.blockCount(); ++b)
+                for (std::size_t i = 0; i < t.block(b).drawnFaces; ++i)
+                    use(t.faceOf(b, i));
+        }
+    }
+    Vec3f at(std::uint32_t v) const { return m_mesh ? m_mesh->positions[v] : m_surface.positions[v]; }
+    std::uint32_t numberOf(std::uint32_t v) const { return m_numbers.empty() ? v : m_numbers[v]; }
+
+    std::shared_ptr<const mesh::PolyMesh> m_mesh; ///< or else the surface
+    bool m_isOwn = false;                         ///< made here, not given
+    mesh::Surface m_surface;
+    std::vector<std::uint32_t> m_numbers; ///< of each vertex, where some are unused
+    std::size_t m_points = 0;
+};
+
+/// What light does on a shape.
+struct Material {
+    std::string name;
+    std::optional<Vec3f> colour{}; ///< linear light; clay when there is none
+    bool isGlossy = false;         ///< an eye, a tooth
+};
+
+/// A linear map and a translation, column by column.
+struct Placement {
+    float m[12] = {1, 0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0};
+
+    static Placement mirroring() { return {{-1, 0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0}}; } ///< across the middle plane
+    Vec3f apply(Vec3f p) const
+    {
+        return {m[0] * p.x + m[3] * p.y + m[6] * p.z + m[9], m[1] * p.x + m[4] * p.y + m[7] * p.z + m[10],
+                m[2] * p.x + m[5] * p.y + m[8] * p.z + m[11]};
+    }
+    /// What is outside would be inside: faces have to be turned round.
+    bool isMirroring() const
+    {
+        const Vec3f x{m[0], m[1], m[2]}, y{m[3], m[4], m[5]}, z{m[6], m[7], m[8]};
+        return dot(cross(x, y), z) < 0;
+    }
+    /// b first, then a.
+    friend Placement operator*(const Placement &a, const Placement &b);
+    friend bool operator==(const Placement &, const Placement &) = default;
+};
+
+/// A shape as it stands in a scene, once or several times: with a twin, in copies.
+struct Object {
+    std::string name;
+    std::size_t shape = 0, material = 0; ///< in the scene's lists
+    std::vector<Placement> places{Placement()};
+};
+
+/// What files hold, and what pictures and checks look at. Millimetres, +Y up.
+struct Scene {
+    std::vector<Shape> shapes;
+    std::vector<Material> materials;
+    std::vector<Object> objects;
+
+    bool isEmpty() const { return objects.empty(); }
+    /// A shape of its own that stands once, of a material of its own.
+    Object &add(Shape shape, Material material = {});
+    const Shape &shapeOf(const Object &o) const { return shapes[o.shape]; }
+    const Material &materialOf(const Object &o) const { return materials[o.material]; }
+    /// O(objects), of those that are turned or copied O(points).
+    Box3f box() const;
+};
+
+/// The face turned round, as a mirrored placement needs it.
+mesh::Face turned(const mesh::Face &f);
+/// One object as a plain mesh, all its copies in place.
+mesh::PolyMesh meshOf(const Scene &scene, const Object &object);
+/// All objects as one plain mesh.
+mesh::PolyMesh joined(const Scene &scene);
+mesh::PolyMesh joined(Scene &&scene); ///< without a copy where it is one mesh
+/// The same shape with all attributes at points: points are parted where corners about them differ. O(corners).
+Shape partedAtSeams(const Shape &shape);
+/// One object with all its copies as one shape, its attributes at points.
+Shape flattened(const Scene &scene, const Object &object);
+
+} // namespace bonemoss::io
