@@ -78,6 +78,11 @@ private slots:
             environment.insert("XDG_DATA_HOME", dir.path());
             environment.insert("XDG_CONFIG_HOME", dir.path());
             child.setProcessEnvironment(environment);
+            QVERIFY(QDir(dir.path()).mkpath("bonemoss"));
+            QFile settings(dir.filePath("bonemoss/bonemoss.conf"));
+            QVERIFY(settings.open(QIODevice::WriteOnly)); // the processor draws here
+            settings.write("[view]\nsmoothEdges=false\n");
+            settings.close();
             child.start(BONEMOSS_BIN_DIR "/bonemoss", {"--play", recipe});
             QVERIFY(child.waitForStarted());
             int last = -1;

@@ -51,6 +51,7 @@ void WindowBench::prepare()
     QCoreApplication::setApplicationName("window");
     qputenv("XDG_DATA_HOME", m_dir.filePath("data").toUtf8()); // what a person keeps stays out of it
     QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, m_dir.filePath("settings"));
+    QSettings().setValue("view/smoothEdges", false); // the processor draws here
     QVERIFY(loadFonts());
     applyTheme(*qApp, false);
 }

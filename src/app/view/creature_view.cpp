@@ -268,8 +268,9 @@ void CreatureView::drawPane(std::size_t index)
 bool CreatureView::hasEdges() const
 {
     const document::Creature &c = m_forms.shown();
-    return m_canvas || m_gesture != Gesture::None || m_preview || m_paneCount > 1 || !c.pieces.empty() || !c.cages.empty()
-           || !c.armature.forms.empty() || !c.references.empty();
+    return m_hasSmoothEdges
+           && (m_canvas || m_gesture != Gesture::None || m_preview || m_paneCount > 1 || !c.pieces.empty() || !c.cages.empty()
+               || !c.armature.forms.empty() || !c.references.empty());
 }
 
 /// Draws what follows with several samples a pixel.
@@ -448,6 +449,12 @@ void CreatureView::setShowLiveSkin(bool on)
     m_showLive = on;
     update();
     emit balanceChanged();
+}
+
+void CreatureView::setSmoothEdges(bool on)
+{
+    m_hasSmoothEdges = on;
+    update();
 }
 
 void CreatureView::setShowTimes(bool on)

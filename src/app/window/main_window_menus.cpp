@@ -198,6 +198,14 @@ void MainWindow::buildViewMenu()
     QAction *times = add(view, tr("Frame and stroke &times"), "times", {}, [this] {});
     times->setCheckable(true);
     connect(times, &QAction::toggled, m_view, &CreatureView::setShowTimes);
+    QAction *smooth = add(view, tr("S&mooth edges"), "smoothEdges", {}, [] {});
+    smooth->setCheckable(true);
+    smooth->setChecked(QSettings().value(QStringLiteral("view/smoothEdges"), true).toBool());
+    m_view->setSmoothEdges(smooth->isChecked());
+    connect(smooth, &QAction::toggled, this, [this](bool on) {
+        QSettings().setValue(QStringLiteral("view/smoothEdges"), on);
+        m_view->setSmoothEdges(on);
+    });
     QAction *dark = add(view, tr("P&eat theme (dark)"), "dark", {}, [this] {});
     dark->setCheckable(true);
     dark->setChecked(theme().isDark);
