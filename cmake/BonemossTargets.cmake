@@ -25,11 +25,11 @@ elseif(BONEMOSS_SANITIZE STREQUAL "thread")
   target_link_options(bonemoss_flags INTERFACE -fsanitize=thread)
 endif()
 
-# Code whose loops are not hot is compiled for the builder's patience: several files at once, with fewer copies of loops.
-function(bonemoss_compile_together target batch)
+# Code whose loops are not hot is compiled for the builder's patience: several files at once, at the level given (-O2, -O1).
+function(bonemoss_compile_together target batch level)
   set_target_properties(${target} PROPERTIES UNITY_BUILD ON UNITY_BUILD_BATCH_SIZE ${batch})
   if(NOT BONEMOSS_SANITIZE)
-    target_compile_options(${target} PRIVATE $<$<CONFIG:Release>:-O2>)
+    target_compile_options(${target} PRIVATE $<$<CONFIG:Release>:${level}>)
   endif()
 endfunction()
 
