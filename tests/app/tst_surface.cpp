@@ -11,6 +11,7 @@
 #include <QListWidget>
 #include <QMenu>
 #include <QPushButton>
+#include <QRegularExpression>
 #include <nlohmann/json.hpp>
 
 using namespace bonemoss;
@@ -191,6 +192,29 @@ private slots:
         accept("commandDialog");
         trigger("repair");
         QVERIFY(measured().closed);
+    }
+    void facesOfAnOffsetAreForecast()
+    {
+        knitBall();
+        QStringList told;
+        answerNextDialog("commandDialog", [&](QDialog *d) {
+            auto *forecast = d->findChild<QLabel *>("forecast");
+            const auto read = [&] {
+                for (int k = 0; k < 500 && !forecast->text().contains("faces"); ++k)
+                    QTest::qWait(20);
+                told << forecast->text();
+            };
+            read();
+            d->findChild<QDoubleSpinBox *>("ask_by")->setValue(20); // twice as far from the middle: four times the faces
+            read();
+            d->reject();
+        });
+        trigger("offset");
+        QCOMPARE(told.size(), 2);
+        const auto number = [](QString words) { return words.remove(QRegularExpression("[^0-9]")).toDouble(); };
+        QVERIFY2(told[0].contains("faces") && number(told[0]) > 1000, qPrintable(told[0]));
+        QVERIFY2(number(told[1]) > 2.5 * number(told[0]), qPrintable(told.join('/')));
+        QCOMPARE(session().creature().pieces.size(), std::size_t(1));
     }
     void joinsCanBeTriedOut()
     {

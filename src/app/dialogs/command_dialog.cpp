@@ -1,5 +1,6 @@
 #include "app/dialogs/command_dialog.h"
 
+#include "app/session/latest.h"
 #include "app/theme/table_words.h"
 #include <QCheckBox>
 #include <QComboBox>
@@ -128,7 +129,7 @@ std::pair<QWidget *, std::function<json()>> fieldFor(const command::ParamSpec &p
 } // namespace
 
 std::optional<json> askCommand(QWidget *parent, const json &given, const QStringList &asked, const TryOut &tryOut,
-                               const QString &title, const QString &words)
+                               const QString &title, const QString &words, const Foretell &foretell)
 {
     const command::CommandSpec *spec = command::findCommand(given.at("do").get_ref<const std::string &>());
     const QString head = title.isEmpty() ? tableWords("Command", spec->title) : title;
@@ -159,6 +160,22 @@ std::optional<json> askCommand(QWidget *parent, const json &given, const QString
                 out[key] = std::move(value);
         return out;
     };
+    QLabel *told = nullptr;
+    if (foretell) {
+        told = new QLabel;
+        told->setObjectName(QStringLiteral("forecast"));
+        column->addWidget(told);
+    }
+    Latest<QString> latest([told](const QString &text) { told->setText(text); });
+    if (foretell) {
+        const auto ask = [&] {
+            told->setText(CommandDialogWords::tr("…"));
+            latest.ask([foretell, now = *command()](const std::stop_token &) { return foretell(now); });
+        };
+        for (auto *box : dialog.findChildren<QDoubleSpinBox *>())
+            QObject::connect(box, &QDoubleSpinBox::valueChanged, &dialog, ask);
+        ask();
+    }
     end(dialog, column, head, command, tryOut);
     return dialog.exec() == QDialog::Accepted ? command() : std::nullopt;
 }

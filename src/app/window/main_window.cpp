@@ -219,13 +219,17 @@ void MainWindow::buildStatus()
     bar->addWidget(m_hint, 1);
     bar->addWidget(m_message, 2);
     bar->addPermanentWidget(m_counts);
-    connect(m_fade, &QTimer::timeout, m_message, &QLabel::clear);
+    connect(m_fade, &QTimer::timeout, this, [this] {
+        m_message->clear();
+        m_hint->show();
+    });
 }
 
 void MainWindow::showMessage(const QString &text, bool isTrouble)
 {
     m_message->setText((isTrouble ? QStringLiteral("⚠ ") : QString()) + text);
     m_message->setToolTip(text);
+    m_hint->setVisible(!isTrouble); // what went wrong has the whole line
     m_message->setStyleSheet(QStringLiteral("color: %1;").arg((isTrouble ? theme().rust : theme().ink).name()));
     m_fade->start();
 }

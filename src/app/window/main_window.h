@@ -4,6 +4,7 @@
 #include "app/session/growth_keeper.h"
 #include "app/session/solo.h"
 #include "app/actions/actions.h"
+#include "app/dialogs/command_dialog.h"
 #include "app/hand/hand_model.h"
 #include "app/theme/keys.h"
 #include "app/view/picture_shelf.h"
@@ -104,14 +105,16 @@ private:
         }
     }
     /// The same, after asking for some of its parameters.
-    template <typename P> void askOnPiece(P params, const QStringList &asked)
+    template <typename P> void askOnPiece(P params, const QStringList &asked, const Foretell &foretell = {})
     {
         if (const document::Piece *piece = pieceInHand()) {
             params.piece = piece->id;
-            askAndRun(toCommand(params), asked);
+            askAndRun(toCommand(params), asked, foretell);
         }
     }
-    void askAndRun(const nlohmann::json &command, const QStringList &asked);
+    void askAndRun(const nlohmann::json &command, const QStringList &asked, const Foretell &foretell = {});
+    /// Forecast of the faces of an offset copy of the chosen piece.
+    Foretell offsetForecast() const;
     void tryOut(const nlohmann::json *command);
     void reportNotes(const QString &title, const QString &intro);
     void lookForRepeats();

@@ -28,6 +28,7 @@ constexpr int kRescuePause = 1500, kRescueLooks = 20; // ms, and how often kille
 
 bool MainWindow::maySwitch()
 {
+    m_session.finishSaving(); // what is on its way to the disk is no change
     if (!m_asks || !m_session.isChanged())
         return true;
     QMessageBox box(QMessageBox::NoIcon, tr("Not saved"), tr("%1 has changes that were not saved.").arg(m_session.title()),
@@ -227,7 +228,7 @@ bool MainWindow::offerRescue()
 
 void MainWindow::closeEvent(QCloseEvent *e)
 {
-    if (!maySwitch() || (m_session.isSaving() && !m_session.finishSaving() && m_asks)) {
+    if (!maySwitch()) {
         e->ignore();
         return;
     }

@@ -52,7 +52,7 @@ void MainWindow::buildFileMenu()
     add(file, tr("Start &page…"), "startPage", {}, [this] { showStartPage(); });
     file->addSeparator();
     add(file, tr("&Save"), "save", QKeySequence::Save, [this] { save(); });
-    add(file, tr("Save &as…"), "saveAs", QKeySequence::SaveAs, [this] { saveAs(); });
+    add(file, tr("Save &as…"), "saveAs", QKeySequence(tr("Ctrl+Shift+S")), [this] { saveAs(); });
     file->addSeparator();
     add(file, tr("&Import mesh…"), "import", {}, [this] { importMesh(); });
     add(file, tr("Add &pictures…"), "addPictures", {}, [this] { addPictures(); });

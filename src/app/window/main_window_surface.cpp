@@ -8,6 +8,7 @@
 #include "store/store.h"
 #include "field/knit.h"
 #include "command/fields.h"
+#include "document/ops/rebuild.h"
 #include "command/layers/layer_fields.h"
 #include "command/marks/mark_fields.h"
 #include "command/skin/piece_fields.h"
@@ -48,10 +49,20 @@ const document::Piece *MainWindow::pieceInHand()
     return piece;
 }
 
-void MainWindow::askAndRun(const json &given, const QStringList &asked)
+void MainWindow::askAndRun(const json &given, const QStringList &asked, const Foretell &foretell)
 {
-    if (const auto command = askCommand(this, given, asked, [this](const json *now) { tryOut(now); }))
+    if (const auto command = askCommand(
+            this, given, asked, [this](const json *now) { tryOut(now); }, {}, {}, foretell))
         m_session.runLong(*command, this);
+}
+
+Foretell MainWindow::offsetForecast() const
+{
+    return [creature = m_session.share(), id = m_session.piece()](const json &command) {
+        const auto faces =
+            document::offsetForecast(*creature->piece(id), command.at("by").get<float>(), command.at("spacing").get<float>());
+        return faces ? tr("About %1 faces").arg(grouped(*faces)) : wordsFor(faces.error());
+    };
 }
 
 void MainWindow::tryOut(const json *command)
@@ -244,7 +255,7 @@ void MainWindow::addCovering(QMenu *surface)
     });
     add(surface, tr("&Offset copy…"), "offset", {}, [this] {
         askOnPiece(command::OffsetCopy{.by = 2, .spacing = spacingHere()},
-                   {QStringLiteral("by"), QStringLiteral("spacing"), QStringLiteral("name")});
+                   {QStringLiteral("by"), QStringLiteral("spacing"), QStringLiteral("name")}, offsetForecast());
     });
     add(surface, tr("&Give thickness…"), "solidify", {}, [this] {
         askOnPiece(command::Solidify{.plate = {.thickness = 2}},

@@ -227,9 +227,11 @@ Result<Store::Saved> Store::save(const Creature &creature, std::optional<StateMa
     });
     const bool done = mark(m_db) && insertBlobs(m_db, collect.missing) && insertState(m_db, packed, text.size())
                       && run(m_db, "DELETE FROM journal") && dropUnusedBlobs(m_db, collect.seen);
+    if (!done)
+        return stop(databaseError(m_db, ErrorCode::Unwritable, "saving"));
     Saved saved;
     saved.mark = newestOf(m_db);
-    if (!done || !run(m_db, "COMMIT"))
+    if (!run(m_db, "COMMIT"))
         return stop(databaseError(m_db, ErrorCode::Unwritable, "saving"));
     giveBackRoom(m_db);
     saved.blocksWritten = collect.missing.size();

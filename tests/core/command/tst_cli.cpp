@@ -259,6 +259,22 @@ private slots:
         QVERIFY2(said.contains("the memory is full"), said);
         QVERIFY(!QFile::exists(at("much.bonemoss")));
     }
+    // As on a full disk: the reason is said, and no half a file is left.
+    void aFileThatCannotGrowIsSaid()
+    {
+        for (const char *out : {"full.bonemoss", "full.ply"}) {
+            QProcess p;
+            p.start("sh", {"-c", QStringLiteral("trap '' XFSZ; ulimit -f 64; exec %1 convert %2 %3")
+                                     .arg(BONEMOSS_BIN_DIR "/bonemoss-cli", at("ball.ply"), at(out))});
+            QVERIFY(p.waitForFinished(60000));
+            const QByteArray said = p.readAllStandardError();
+            QVERIFY2(p.exitStatus() == QProcess::NormalExit && p.exitCode() != 0, said);
+            QVERIFY2(said.contains(out) && !said.contains("not an error"), said);
+            QVERIFY2(said.contains("become that large") || said.contains("too large"), said);
+            QVERIFY(!QFile::exists(at(out)));
+        }
+        QVERIFY(QDir(QFileInfo(at("full.ply")).path()).entryList({"*full*"}, QDir::AllEntries | QDir::Hidden).isEmpty());
+    }
     // What is seen is what is written: eyes too, in parts of their own where the format has parts.
     void eyesComeAlong()
     {

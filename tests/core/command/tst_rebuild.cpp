@@ -1,5 +1,6 @@
 #include "support/run.h"
 #include "command/command.h"
+#include "document/ops/rebuild.h"
 #include "skin/symmetry.h"
 #include "field/knit.h"
 #include "mesh/measures.h"
@@ -70,7 +71,13 @@ private slots:
             QCOMPARE(copy->pieces.size(), std::size_t(2));
             QVERIFY(measured(*copy, 1).closed && measured(*copy, 1).genus == 0);
             QVERIFY(isNear(measured(*copy, 1).volumeMm3, 4.0 / 3 * std::numbers::pi * std::pow(20 + by, 3), 0.02));
+            // A ball has 1.5 quads for each square of the lattice (mean of |nx| + |ny| + |nz|).
+            const auto forecast = document::offsetForecast(*ball.pieces[0], float(by), 0.7f);
+            QVERIFY(forecast);
+            QVERIFY(isNear(double(*forecast), 1.5 * 4 * std::numbers::pi * std::pow((20 + by) / 0.7, 2), 0.05));
+            QVERIFY(isNear(double(*forecast), double(measured(*copy, 1).faces), 0.05));
         }
+        QCOMPARE(document::offsetForecast(*ball.pieces[0], -25, 0.7f).error().code, ErrorCode::Empty);
         // Far out every vertex is still at its distance from the ball, which the layer lifts by 0.1 mm: less the bow of its faces,
         // 0.019 mm where they are widest, and that of a cell.
         const auto far = run(ball, {{"do", "piece.offset"}, {"by", 15}, {"spacing", 0.9}});

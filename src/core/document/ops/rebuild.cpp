@@ -121,19 +121,49 @@ std::size_t nearestBorder(const mesh::PolyMesh &mesh, const std::vector<std::vec
     return best;
 }
 
-Result<field::Knitted> offsetOf(const Piece &piece, float by, float spacing, Operation &context)
+namespace {
+
+Result<std::unique_ptr<field::DistanceSource>> offsetSolid(const Piece &piece, float by, float spacing)
 {
     if (!solid::openBorders(toPolyMesh(piece.skin.shown)).empty())
         return Error{ErrorCode::BadValue, piece.name, "has open borders, so it has no inside; close its holes first"};
     auto distance = field::distanceOf(piece.skin.shown, spacing);
     if (!distance)
         return Error{distance.error().code, piece.name, distance.error().detail};
-    const auto moved = field::offsetBy(std::move(*distance), by);
-    auto knitted = field::knitSource(*moved, {spacing, 0}, context.progress);
-    if (!knitted && knitted.error().code == ErrorCode::Empty)
-        return Error{ErrorCode::Empty, piece.name,
-                     fmt::format("is nowhere thicker than {:g} mm; nothing would be left", -2 * by)};
-    return knitted;
+    return field::offsetBy(std::move(*distance), by);
+}
+
+Error nothingLeft(const Piece &piece, float by, const Error &why)
+{
+    return why.code == ErrorCode::Empty ? Error{ErrorCode::Empty, piece.name,
+                                                fmt::format("is nowhere thicker than {:g} mm; nothing would be left", -2 * by)}
+                                        : why;
+}
+
+} // namespace
+
+Result<field::Knitted> offsetOf(const Piece &piece, float by, float spacing, Operation &context)
+{
+    const auto solid = offsetSolid(piece, by, spacing);
+    if (!solid)
+        return solid.error();
+    auto knitted = field::knitSource(**solid, {spacing, 0}, context.progress);
+    return knitted ? std::move(knitted) : Result<field::Knitted>(nothingLeft(piece, by, knitted.error()));
+}
+
+Result<std::size_t> offsetForecast(const Piece &piece, float by, float spacing)
+{
+    constexpr float kCells = 64; // along the longest side
+    const Vec3f size = piece.skin.shown.box().size();
+    const float coarse = std::max(spacing, (std::max({size.x, size.y, size.z}) + 2 * std::abs(by)) / kCells);
+    const auto solid = offsetSolid(piece, by, coarse);
+    if (!solid)
+        return solid.error();
+    const auto faces = field::forecastFaces(**solid, coarse);
+    if (!faces)
+        return nothingLeft(piece, by, faces.error());
+    const double finer = double(coarse) / double(spacing);
+    return std::size_t(double(*faces) * finer * finer);
 }
 
 std::vector<std::uint32_t> facesBy(const mesh::PolyMesh &mesh, const mesh::BlockArray<std::uint8_t> &mask, MaskedFaces which)

@@ -44,6 +44,9 @@ std::size_t nearestBorder(const mesh::PolyMesh &mesh, const std::vector<std::vec
 /// nothing would be left. As field::knitSource.
 Result<field::Knitted> offsetOf(const Piece &piece, float by, float spacing, Operation &context);
 
+/// About how many faces that would have: told by a coarse lattice, in a fraction of the time. Errors alike.
+Result<std::size_t> offsetForecast(const Piece &piece, float by, float spacing);
+
 /// Which faces have all corners, or no corner, where a mask is above half.
 enum class MaskedFaces { All, Inside, Outside };
 std::vector<std::uint32_t> facesBy(const mesh::PolyMesh &mesh, const mesh::BlockArray<std::uint8_t> &mask, MaskedFaces which);

@@ -40,6 +40,7 @@ Error databaseError(sqlite3 *db, ErrorCode code, const std::string &subject)
     case SQLITE_BUSY:
     case SQLITE_LOCKED: return {code, subject, "another program is writing to the file; try again when it has finished"};
     case SQLITE_FULL: return {code, subject, "the disk is full"};
+    case SQLITE_IOERR: return {code, subject, "the disk or the network reported an error, or a file may not become that large"};
     case SQLITE_READONLY: return {code, subject, "the file is write-protected"};
     case SQLITE_NOTADB: return {ErrorCode::Malformed, subject, "is not a Bone Moss creature"};
     case SQLITE_CORRUPT: return {ErrorCode::Damaged, subject, "the database in the file is damaged"};

@@ -1,0 +1,170 @@
+// glTF 2.0 in its binary form, written stretch by stretch.
+#include "io/gltf_words.h"
+#include "io/mesh_file.h"
+
+#include <algorithm>
+#include <limits>
+#include <nlohmann/json.hpp>
+
+namespace bonemoss::io {
+
+using nlohmann::json;
+
+namespace {
+
+/// Lists of a file's JSON, and what its binary chunk will hold.
+struct Lists {
+    json nodes = json::array(), meshes = json::array(), materials = json::array(), accessors = json::array(),
+         views = json::array(), roots = json::array();
+    std::size_t bytes = 0;
+
+    /// An accessor of 4-byte values with a view of its own; returns its number.
+    std::size_t add(std::size_t count, const char *type, std::size_t width, int componentType, json more = json::object())
+    {
+        const int target = componentType == 5125 ? 34963 : 34962;
+        views.push_back({{"buffer", 0}, {"byteOffset", bytes}, {"byteLength", count * width * 4}, {"target", target}});
+        bytes += count * width * 4; // whole 4-byte values: the next begins aligned
+        json accessor{{"bufferView", views.size() - 1}, {"componentType", componentType}, {"count", count}, {"type", type}};
+        accessor.update(more);
+        accessors.push_back(std::move(accessor));
+        return accessors.size() - 1;
+    }
+};
+
+Vec3f inMetres(Vec3f p)
+{
+    return p * (1 / kMmPerMetre);
+}
+
+/// The attributes of a shape that glTF has: number of values at a point, and its word for them.
+struct GltfAttribute {
+    std::string_view name;
+    const char *key, *type;
+    std::size_t width;
+};
+constexpr GltfAttribute kAttributes[] = {{kColour, "COLOR_0", "VEC3", 3}, {kTexture, "TEXCOORD_0", "VEC2", 2}};
+
+const Attribute *find(const Shape &shape, const GltfAttribute &a)
+{
+    const Attribute *found = shape.attribute(a.name);
+    return found && found->width >= a.width ? found : nullptr;
+}
+
+json matrixOf(const Placement &place)
+{
+    json m = json::array();
+    for (int c = 0; c < 4; ++c) {
+        for (int i = 0; i < 3; ++i)
+            m.push_back(c < 3 ? place.m[c * 3 + i] : place.m[9 + i] / kMmPerMetre);
+        m.push_back(c < 3 ? 0 : 1);
+    }
+    return m;
+}
+
+void listShape(Lists &lists, const Shape &shape, std::size_t material)
+{
+    Box3f box; // as rounded in the file
+    shape.eachPoint([&](Vec3f p) { box.add(inMetres(p)); });
+    json attributes{{"POSITION", lists.add(shape.pointCount(), "VEC3", 3, 5126,
+                                           {{"min", {box.lo.x, box.lo.y, box.lo.z}}, {"max", {box.hi.x, box.hi.y, box.hi.z}}})}};
+    for (const GltfAttribute &a : kAttributes)
+        if (find(shape, a))
+            attributes[a.key] = lists.add(shape.pointCount(), a.type, a.width, 5126);
+    const std::size_t indices = lists.add(shape.triangleCount() * 3, "SCALAR", 1, 5125);
+    lists.meshes.push_back(
+        {{"name", shape.name}, {"primitives", {{{"attributes", attributes}, {"indices", indices}, {"material", material}}}}});
+}
+
+/// A node for an object, or one above a node for each of its copies.
+void listObject(Lists &lists, const Object &object, std::size_t mesh)
+{
+    const auto node = [&](const Placement &place) {
+        json n{{"mesh", mesh}, {"name", object.name}};
+        if (place != Placement())
+            n["matrix"] = matrixOf(place);
+        lists.nodes.push_back(std::move(n));
+        return lists.nodes.size() - 1;
+    };
+    if (object.places.size() == 1) {
+        lists.roots.push_back(node(object.places[0]));
+        return;
+    }
+    json children = json::array();
+    for (const Placement &place : object.places)
+        children.push_back(node(place));
+    lists.roots.push_back(lists.nodes.size());
+    lists.nodes.push_back({{"name", object.name}, {"children", children}});
+}
+
+void putShape(ByteStream &out, const Shape &shape)
+{
+    shape.eachPoint([&](Vec3f p) { out.putRaw(inMetres(p)), out.advance(1); });
+    for (const GltfAttribute &a : kAttributes)
+        if (const Attribute *values = find(shape, a))
+            for (std::size_t i = 0; i < shape.pointCount(); ++i)
+                for (std::size_t k = 0; k < a.width; ++k) {
+                    const float v = values->values[i * values->width + k];
+                    out.putRaw(a.name == kTexture && k == 1 ? 1 - v : v);
+                }
+    shape.eachTriangle([&](const auto &, const std::array<std::uint32_t, 3> &t) { out.putRaw(t), out.advance(0.5); });
+}
+
+} // namespace
+
+void writeGlb(const Scene &scene, ByteStream &out)
+{
+    Lists lists;
+    std::vector<Shape> shapes; // with attributes at points
+    std::vector<std::size_t> meshOf(scene.shapes.size(), kNone);
+    for (const Object &o : scene.objects) {
+        if (scene.shapeOf(o).faceCount() == 0)
+            continue;
+        // Many programs leave faces inside out below a node that mirrors, against the standard.
+        if (std::any_of(o.places.begin(), o.places.end(), [](const Placement &p) { return p.isMirroring(); })) {
+            shapes.push_back(flattened(scene, o));
+            listShape(lists, shapes.back(), o.material);
+            listObject(lists, {o.name}, shapes.size() - 1);
+            continue;
+        }
+        if (meshOf[o.shape] == kNone) {
+            meshOf[o.shape] = shapes.size();
+            shapes.push_back(partedAtSeams(scene.shapeOf(o)));
+            listShape(lists, shapes.back(), o.material);
+        }
+        listObject(lists, o, meshOf[o.shape]);
+    }
+    for (const Material &m : scene.materials) {
+        const Vec3f colour = m.colour.value_or(Vec3f{0.62f, 0.57f, 0.49f});
+        lists.materials.push_back({{"name", m.name},
+                                   {"pbrMetallicRoughness",
+                                    {{"baseColorFactor", {colour.x, colour.y, colour.z, 1.0}},
+                                     {"metallicFactor", 0.0},
+                                     {"roughnessFactor", m.isGlossy ? 0.3 : 0.8}}}});
+    }
+    json doc = {{"asset", {{"version", "2.0"}, {"generator", "Bone Moss"}}}};
+    if (!lists.nodes.empty()) // the standard wants no empty lists
+        doc.update({{"scene", 0},
+                    {"scenes", {{{"nodes", lists.roots}}}},
+                    {"nodes", lists.nodes},
+                    {"meshes", lists.meshes},
+                    {"materials", lists.materials},
+                    {"accessors", lists.accessors},
+                    {"bufferViews", lists.views},
+                    {"buffers", {{{"byteLength", lists.bytes}}}}});
+    std::string text = doc.dump(-1, ' ', false, json::error_handler_t::replace);
+    text.resize((text.size() + 3) / 4 * 4, ' ');
+    const auto put = [&](std::size_t v) { out.putRaw(std::uint32_t(v)); };
+    const std::size_t size = 12 + 8 + text.size() + (lists.bytes == 0 ? 0 : 8 + lists.bytes);
+    if (size > std::numeric_limits<std::uint32_t>::max())
+        throw Failure{{ErrorCode::TooLarge, "", "a glTF binary holds at most 4 GB"}};
+    put(kGlbMagic), put(2), put(size);
+    put(text.size()), put(kJsonChunk);
+    out.put(text);
+    if (lists.bytes > 0) {
+        put(lists.bytes), put(kBinChunk);
+        for (const Shape &s : shapes)
+            putShape(out, s);
+    }
+}
+
+} // namespace bonemoss::io
