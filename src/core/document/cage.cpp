@@ -1,5 +1,6 @@
 #include "document/cage.h"
 
+#include "io/scene.h"
 #include "mesh/subdivide.h"
 
 #include <fmt/format.h>

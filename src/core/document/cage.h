@@ -1,7 +1,13 @@
 #pragma once
 
 #include "base/item.h"
-#include "io/scene.h"
+#include "mesh/poly_mesh.h"
+
+#include <string_view>
+
+namespace bonemoss::io {
+struct Scene;
+}
 
 namespace bonemoss::document {
 

@@ -1,6 +1,7 @@
 #include "document/creature.h"
 
 #include "document/items.h"
+#include "io/scene.h"
 #include "skin/local_density.h"
 
 #include "base/parallel.h"

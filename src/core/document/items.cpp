@@ -3,6 +3,7 @@
 #include "base/colour.h"
 #include "base/parallel.h"
 #include "document/ops/forms.h"
+#include "io/scene.h"
 
 #include <algorithm>
 #include <array>

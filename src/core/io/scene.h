@@ -3,6 +3,7 @@
 #include "mesh/surface.h"
 
 #include <optional>
+#include <span>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -48,9 +49,8 @@ public:
             for (const Vec3f p : m_mesh->positions)
                 use(p);
         else
-            for (std::size_t v = 0; v < m_surface.positions.size(); ++v)
-                if (numberOf(std::uint32_t(v)) != kNone)
-                    use(m_surface.positions[v]);
+            for (std::size_t b = 0; b < m_surface.positions.blockCount(); ++b)
+                eachOfBlock(b, use);
     }
     /// Calls use(point) for all points as low as this, and some more: blocks that lie higher are not looked at.
     template <typename Use> void eachPointBelow(float y, const Use &use) const
@@ -59,9 +59,7 @@ public:
             return eachPoint(use);
         for (std::size_t b = 0; b < m_surface.positions.blockCount(); ++b)
             if (m_surface.bounds[b]->box.lo.y <= y)
-                for (std::size_t l = 0; l < m_surface.positions.countIn(b); ++l)
-                    if (numberOf(std::uint32_t(b * mesh::kBlockSize + l)) != kNone)
-                        use(m_surface.positions.data(b)[l]);
+                eachOfBlock(b, use);
     }
     /// Calls use(face) for all faces, with the numbers of its points.
     template <typename Use> void eachFace(const Use &use) const
@@ -71,6 +69,22 @@ public:
                 v = v == kNone ? kNone : numberOf(v);
             use(f);
         });
+    }
+    /// Calls use(points, count, faceOf) for patches that together are the shape: faceOf(i) is a face over those points. Patches of a
+    /// surface are its blocks, so that what is worked out of the points stays near in memory.
+    template <typename Use> void eachPatch(const Use &use) const
+    {
+        if (m_mesh)
+            return use(std::span(m_mesh->positions), m_mesh->faces.size(), [this](std::size_t i) { return m_mesh->faces[i]; });
+        std::vector<Vec3f> points;
+        for (std::size_t b = 0; m_surface.topology && b < m_surface.topology->blockCount(); ++b) {
+            mesh::gatherPositions(m_surface, b, points);
+            const mesh::BlockFaces &block = m_surface.topology->block(b);
+            use(std::span<const Vec3f>(points), std::size_t(block.drawnFaces), [&block](std::size_t i) {
+                const auto &l = block.faces[i].v;
+                return mesh::Face{{l[0], l[1], l[2], l[3] == mesh::kLocalNone ? kNone : l[3]}};
+            });
+        }
     }
     /// Calls use(corners, numbers): points and their numbers of all triangles, quads being cut along their shorter diagonal.
     template <typename Use> void eachTriangle(const Use &use) const
@@ -98,11 +112,23 @@ private:
             for (const mesh::Face &f : m_mesh->faces)
                 use(f);
         } else if (m_surface.topology) {
-            const mesh::Topology &t = *m_surface.topology;
-            for (std::size_t b = 0; b < t.blockCount(); ++b)
-                for (std::size_t i = 0; i < t.block(b).drawnFaces; ++i)
-                    use(t.faceOf(b, i));
+            for (std::size_t b = 0; b < m_surface.topology->blockCount(); ++b) {
+                const mesh::BlockFaces &block = m_surface.topology->block(b);
+                const auto first = std::uint32_t(b * mesh::kBlockSize);
+                const auto whole = [&](std::uint16_t l) { return l < block.own ? first + l : block.borrowed[l - block.own]; };
+                for (std::size_t i = 0; i < block.drawnFaces; ++i) {
+                    const auto &l = block.faces[i].v;
+                    use(mesh::Face{{whole(l[0]), whole(l[1]), whole(l[2]), l[3] == mesh::kLocalNone ? kNone : whole(l[3])}});
+                }
+            }
         }
+    }
+    template <typename Use> void eachOfBlock(std::size_t b, const Use &use) const
+    {
+        const Vec3f *p = m_surface.positions.data(b);
+        for (std::size_t l = 0; l < m_surface.positions.countIn(b); ++l)
+            if (m_numbers.empty() || m_numbers[b * mesh::kBlockSize + l] != kNone)
+                use(p[l]);
     }
     Vec3f at(std::uint32_t v) const { return m_mesh ? m_mesh->positions[v] : m_surface.positions[v]; }
     std::uint32_t numberOf(std::uint32_t v) const { return m_numbers.empty() ? v : m_numbers[v]; }

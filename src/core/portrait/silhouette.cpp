@@ -57,15 +57,19 @@ std::vector<std::uint8_t> silhouette(const io::Scene &scene, const Camera &camer
     std::vector<Point> points;
     for (const io::Object &o : scene.objects)
         for (const io::Placement &place : o.places) {
-            points.clear();
-            scene.shapeOf(o).eachPoint([&](Vec3f p) {
-                const Vec3f d = place.apply(p) - camera.target;
-                points.push_back({float(width) / 2 + dot(d, right) * scale, float(height) / 2 - dot(d, up) * scale});
-            });
-            scene.shapeOf(o).eachFace([&](const mesh::Face &f) {
-                canvas.triangle(points[f.v[0]], points[f.v[1]], points[f.v[2]]);
-                if (f.size() == 4)
-                    canvas.triangle(points[f.v[0]], points[f.v[2]], points[f.v[3]]);
+            const bool isAsItIs = place == io::Placement();
+            scene.shapeOf(o).eachPatch([&](std::span<const Vec3f> patch, std::size_t faces, const auto &faceOf) {
+                points.resize(patch.size());
+                for (std::size_t i = 0; i < patch.size(); ++i) {
+                    const Vec3f d = (isAsItIs ? patch[i] : place.apply(patch[i])) - camera.target;
+                    points[i] = {float(width) / 2 + dot(d, right) * scale, float(height) / 2 - dot(d, up) * scale};
+                }
+                for (std::size_t i = 0; i < faces; ++i) {
+                    const mesh::Face f = faceOf(i);
+                    canvas.triangle(points[f.v[0]], points[f.v[1]], points[f.v[2]]);
+                    if (f.size() == 4)
+                        canvas.triangle(points[f.v[0]], points[f.v[2]], points[f.v[3]]);
+                }
             });
         }
     return canvas.take();
