@@ -79,10 +79,10 @@ Placement operator*(const Placement &a, const Placement &b)
     Placement r;
     for (int c = 0; c < 4; ++c)
         for (int i = 0; i < 3; ++i) {
-            float sum = c == 3 ? a.m[9 + i] : 0;
+            float sum = 0;
             for (int k = 0; k < 3; ++k)
                 sum += a.m[k * 3 + i] * b.m[c * 3 + k];
-            r.m[c * 3 + i] = sum;
+            r.m[c * 3 + i] = c == 3 ? sum + a.m[9 + i] : sum;
         }
     return r;
 }
