@@ -37,7 +37,7 @@ public:
     void beginHarvest();
     void endHarvest();
     void leave() { m_growing = {}; } ///< another bench is in use: no growth any more
-    void drop();                                 ///< a brush is taken up: no growth and no stamp any more; says nothing of it
+    void drop();                     ///< a brush is taken up: no growth and no stamp any more; says nothing of it
     void takeUp(); ///< a growth that is chosen among the layers comes into the hand; when another layer is chosen, it leaves it
 
 signals:

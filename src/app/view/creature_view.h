@@ -59,7 +59,7 @@ public:
     void setParallel(bool on);
     void setShowSkin(bool on); ///< skin beside the forms on the Armature bench
     void setShowTimes(bool on);
-    void setSmoothEdges(bool on); ///< four samples a pixel; without, drawing by the processor takes half the time
+    void setSmoothEdges(bool on);  ///< four samples a pixel; without, drawing by the processor takes less
     void setShowLiveSkin(bool on); ///< what the forms would knit into, on the Armature bench
     bool showsLiveSkin() const { return m_showLive; }
     TapeControl &tape() { return m_tape; }
@@ -209,8 +209,8 @@ private:
     float m_adjustStart = 0;
     QElapsedTimer m_wheelClock;  ///< since the wheel was last turned
     portrait::Camera m_wheelEnd; ///< where that led
-    bool m_penDown = false, m_showSkin = false, m_showLive = true, m_showTimes = false, m_hasSmoothEdges = true, m_moving = false, m_drewLight = false,
-         m_leftOut = false, m_hasChosenCamera = false, m_framed = false;
+    bool m_penDown = false, m_showSkin = false, m_showLive = true, m_showTimes = false, m_hasSmoothEdges = true, m_moving = false,
+         m_drewLight = false, m_leftOut = false, m_hasChosenCamera = false, m_framed = false;
     double m_msPerTriangle = 1e-5, m_lastFrameMs = 0, m_strokeMs = 0; ///< as measured
     std::size_t m_drawnTriangles = 0;                                 ///< in the last frame, in all views
     double m_drawMs = 0;                                              ///< that their drawing took

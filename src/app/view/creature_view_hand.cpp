@@ -314,7 +314,8 @@ void CreatureView::keyPressEvent(QKeyEvent *e)
         return;
     if (e->key() != Qt::Key_Escape)
         return QOpenGLWidget::keyPressEvent(e);
-    if (ViewControl *c = std::exchange(m_inHand, nullptr)) // only what is under way: a stencil stays before the stroke that is left
+    // Only what is under way: a stencil stays before the stroke that is left.
+    if (ViewControl *c = std::exchange(m_inHand, nullptr))
         c->cancel();
     else
         for (ViewControl *other : controls())
