@@ -129,7 +129,7 @@ std::pair<QWidget *, std::function<json()>> fieldFor(const command::ParamSpec &p
 } // namespace
 
 std::optional<json> askCommand(QWidget *parent, const json &given, const QStringList &asked, const TryOut &tryOut,
-                               const QString &title, const QString &words, const Foretell &foretell)
+                               const QString &title, const QString &words, const Forecast &forecast)
 {
     const command::CommandSpec *spec = command::findCommand(given.at("do").get_ref<const std::string &>());
     const QString head = title.isEmpty() ? tableWords("Command", spec->title) : title;
@@ -161,16 +161,16 @@ std::optional<json> askCommand(QWidget *parent, const json &given, const QString
         return out;
     };
     QLabel *told = nullptr;
-    if (foretell) {
+    if (forecast) {
         told = new QLabel;
         told->setObjectName(QStringLiteral("forecast"));
         column->addWidget(told);
     }
     Latest<QString> latest([told](const QString &text) { told->setText(text); });
-    if (foretell) {
+    if (forecast) {
         const auto ask = [&] {
             told->setText(CommandDialogWords::tr("…"));
-            latest.ask([foretell, now = *command()](const std::stop_token &) { return foretell(now); });
+            latest.ask([forecast, now = *command()](const std::stop_token &) { return forecast(now); });
         };
         for (auto *box : dialog.findChildren<QDoubleSpinBox *>())
             QObject::connect(box, &QDoubleSpinBox::valueChanged, &dialog, ask);

@@ -105,16 +105,16 @@ private:
         }
     }
     /// The same, after asking for some of its parameters.
-    template <typename P> void askOnPiece(P params, const QStringList &asked, const Foretell &foretell = {})
+    template <typename P> void askOnPiece(P params, const QStringList &asked, const Forecast &forecast = {})
     {
         if (const document::Piece *piece = pieceInHand()) {
             params.piece = piece->id;
-            askAndRun(toCommand(params), asked, foretell);
+            askAndRun(toCommand(params), asked, forecast);
         }
     }
-    void askAndRun(const nlohmann::json &command, const QStringList &asked, const Foretell &foretell = {});
+    void askAndRun(const nlohmann::json &command, const QStringList &asked, const Forecast &forecast = {});
     /// Forecast of the faces of an offset copy of the chosen piece.
-    Foretell offsetForecast() const;
+    Forecast offsetForecast() const;
     void tryOut(const nlohmann::json *command);
     void reportNotes(const QString &title, const QString &intro);
     void lookForRepeats();

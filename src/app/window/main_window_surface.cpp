@@ -49,14 +49,14 @@ const document::Piece *MainWindow::pieceInHand()
     return piece;
 }
 
-void MainWindow::askAndRun(const json &given, const QStringList &asked, const Foretell &foretell)
+void MainWindow::askAndRun(const json &given, const QStringList &asked, const Forecast &forecast)
 {
     if (const auto command = askCommand(
-            this, given, asked, [this](const json *now) { tryOut(now); }, {}, {}, foretell))
+            this, given, asked, [this](const json *now) { tryOut(now); }, {}, {}, forecast))
         m_session.runLong(*command, this);
 }
 
-Foretell MainWindow::offsetForecast() const
+Forecast MainWindow::offsetForecast() const
 {
     return [creature = m_session.share(), id = m_session.piece()](const json &command) {
         const auto faces =

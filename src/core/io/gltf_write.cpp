@@ -128,7 +128,7 @@ void writeGlb(const Scene &scene, ByteStream &out)
         }
         if (meshOf[o.shape] == kNone) {
             meshOf[o.shape] = shapes.size();
-            shapes.push_back(partedAtSeams(scene.shapeOf(o)));
+            shapes.push_back(splitAtSeams(scene.shapeOf(o)));
             listShape(lists, shapes.back(), o.material);
         }
         listObject(lists, o, meshOf[o.shape]);

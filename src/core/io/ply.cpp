@@ -370,7 +370,7 @@ void writePly(const Scene &scene, ByteStream &out)
     bool hasColours = false;
     std::vector<Shape> shapes; // by object, with attributes at points
     for (const Object &o : scene.objects) {
-        shapes.push_back(partedAtSeams(scene.shapeOf(o)));
+        shapes.push_back(splitAtSeams(scene.shapeOf(o)));
         points += shapes.back().pointCount() * o.places.size();
         faces += shapes.back().faceCount() * o.places.size();
         hasColours = hasColours || shapes.back().attribute(kColour);
@@ -400,7 +400,7 @@ void writePly(const Scene &scene, ByteStream &out)
         for (const Placement &place : scene.objects[k].places) {
             const bool isTurned = place.isMirroring();
             shapes[k].eachFace([&](mesh::Face f) {
-                f = isTurned ? turned(f) : f;
+                f = isTurned ? flipped(f) : f;
                 const auto n = std::size_t(f.size());
                 for (std::size_t c = 0; c < n; ++c)
                     f.v[c] += first;

@@ -109,7 +109,7 @@ Box3f Scene::box() const
     return all;
 }
 
-mesh::Face turned(const mesh::Face &f)
+mesh::Face flipped(const mesh::Face &f)
 {
     return f.size() == 3 ? mesh::Face{{f.v[0], f.v[2], f.v[1], kNone}} : mesh::Face{{f.v[0], f.v[3], f.v[2], f.v[1]}};
 }
@@ -128,7 +128,7 @@ void appendTo(mesh::PolyMesh &out, const Scene &scene, const Object &object)
         shape.eachFace([&](mesh::Face f) {
             for (std::uint32_t &v : f.v)
                 v = v == kNone ? kNone : v + base;
-            out.faces.push_back(isTurned ? turned(f) : f);
+            out.faces.push_back(isTurned ? flipped(f) : f);
         });
     }
 }
@@ -157,7 +157,7 @@ mesh::PolyMesh joined(Scene &&scene)
     return joined(scene);
 }
 
-Shape partedAtSeams(const Shape &shape)
+Shape splitAtSeams(const Shape &shape)
 {
     std::size_t width = 0; // numbers at a corner
     for (const Attribute &a : shape.attributes)
@@ -199,7 +199,7 @@ Shape partedAtSeams(const Shape &shape)
 Shape flattened(const Scene &scene, const Object &object)
 {
     Scene one;
-    one.add(partedAtSeams(scene.shapeOf(object))).places = object.places;
+    one.add(splitAtSeams(scene.shapeOf(object))).places = object.places;
     Shape out(object.name, meshOf(one, one.objects[0]));
     for (const Attribute &a : one.shapes[0].attributes) {
         out.attributes.push_back({a.name, a.domain, a.width, {}});

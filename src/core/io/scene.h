@@ -128,7 +128,7 @@ private:
         const Vec3f *p = m_surface.positions.data(b);
         for (std::size_t l = 0; l < m_surface.positions.countIn(b); ++l)
             if (m_numbers.empty() || m_numbers[b * mesh::kBlockSize + l] != kNone)
-                use(p[l]);
+                use(p ? p[l] : Vec3f{}); // a block of zeros need not be there
     }
     Vec3f at(std::uint32_t v) const { return m_mesh ? m_mesh->positions[v] : m_surface.positions[v]; }
     std::uint32_t numberOf(std::uint32_t v) const { return m_numbers.empty() ? v : m_numbers[v]; }
@@ -157,7 +157,7 @@ struct Placement {
         return {m[0] * p.x + m[3] * p.y + m[6] * p.z + m[9], m[1] * p.x + m[4] * p.y + m[7] * p.z + m[10],
                 m[2] * p.x + m[5] * p.y + m[8] * p.z + m[11]};
     }
-    /// What is outside would be inside: faces have to be turned round.
+    /// What is outside would be inside: faces have to be reversed.
     bool isMirroring() const
     {
         const Vec3f x{m[0], m[1], m[2]}, y{m[3], m[4], m[5]}, z{m[6], m[7], m[8]};
@@ -190,15 +190,15 @@ struct Scene {
     Box3f box() const;
 };
 
-/// The face turned round, as a mirrored placement needs it.
-mesh::Face turned(const mesh::Face &f);
+/// The face with its corners reversed, as a mirrored placement needs it.
+mesh::Face flipped(const mesh::Face &f);
 /// One object as a plain mesh, all its copies in place.
 mesh::PolyMesh meshOf(const Scene &scene, const Object &object);
 /// All objects as one plain mesh.
 mesh::PolyMesh joined(const Scene &scene);
 mesh::PolyMesh joined(Scene &&scene); ///< without a copy where it is one mesh
-/// The same shape with all attributes at points: points are parted where corners about them differ. O(corners).
-Shape partedAtSeams(const Shape &shape);
+/// The same shape with all attributes at points: points are split where corners about them differ. O(corners).
+Shape splitAtSeams(const Shape &shape);
 /// One object with all its copies as one shape, its attributes at points.
 Shape flattened(const Scene &scene, const Object &object);
 

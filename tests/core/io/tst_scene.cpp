@@ -37,7 +37,7 @@ io::Scene fullScene()
     }
     for (const Vec3f p : plane.positions)
         colour.values.insert(colour.values.end(), {p.x / 20 + 0.5f, 0.25f, p.z / 20 + 0.5f});
-    // Not the same on both sides of the seam: parted points there.
+    // Not the same on both sides of the seam: split points there.
     for (std::size_t f = 0; f < plane.faces.size(); ++f)
         if (plane.positions[plane.faces[f].v[0]].x + plane.positions[plane.faces[f].v[2]].x > 0)
             for (std::size_t k = 0; k < 4; ++k)
@@ -184,7 +184,7 @@ private slots:
                              qPrintable(QString("%1 for %2").arg(red).arg(want)));
                 }
             }
-            QVERIFY(seen >= 25); // more where points are parted
+            QVERIFY(seen >= 25); // more where points are split
             QCOMPARE(sheet.HasTextureCoords(0), !std::string_view(name).ends_with("ply"));
             QCOMPARE(sheet.HasVertexColors(0), !std::string_view(name).ends_with("obj"));
         }

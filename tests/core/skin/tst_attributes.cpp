@@ -92,11 +92,9 @@ private slots:
             const AttributeKind &kind = skin::attributeKinds()[k];
             return kind.blend == skin::Blend::Mix ? int(127 + 120 * std::sin((p.y + p.x) * 0.16f)) : int(p.z > 0);
         });
-        Skin waves = s;
-        mesh::Surface &shown = waves.shown; // what is hidden is still knitted
-        const auto knitted = field::knitAgain(toPolyMesh(shown), field::spacingOf(shown));
+        const auto knitted = field::knitAgain(toPolyMesh(s.shown), field::spacingOf(s.shown)); // what is hidden is knitted too
         QVERIFY(knitted);
-        const skin::Carried carried = skin::carryOver(waves, knitted->mesh, 2);
+        const skin::Carried carried = skin::carryOver(s, knitted->mesh, 2);
         for (const AttributeKind &kind : skin::attributeKinds())
             for (const skin::CarryLoss &loss : carried.losses)
                 if (loss.what == (kind.named ? std::string(kind.loss) + " brow" : std::string(kind.loss)))
