@@ -88,7 +88,8 @@ AnatomyPanel::AnatomyPanel(Session &session, QWidget *parent) : QWidget(parent),
 struct AnatomyPanel::Row {
     std::uint32_t id, parent;
     QString name, what, tip;
-    bool isHidden, isPiece, isCage;
+    bool isHidden;
+    std::string_view kind;
 };
 
 /// In their order; parents come before what hangs from them.
@@ -96,15 +97,17 @@ std::vector<AnatomyPanel::Row> AnatomyPanel::rowsOf() const
 {
     std::vector<Row> rows;
     const document::Creature &c = m_session.creature();
-    const auto add = [&](const Item &item, const QString &what, const QString &tip, bool isPiece, bool isCage) {
+    const auto add = [&](const Item &item, const QString &what, const QString &tip, std::string_view kind) {
         const QString marks = (item.isLocked ? tr(" · locked") : QString()) + (item.isHidden ? tr(" · hidden") : QString());
-        const std::uint32_t parent = isPiece || isCage ? 0 : item.parent;
-        rows.push_back({item.id, parent, QString::fromStdString(item.name), what + marks, tip, item.isHidden, isPiece, isCage});
+        rows.push_back({item.id, item.parent, QString::fromStdString(item.name), what + marks, tip, item.isHidden, kind});
     };
     for (const auto &p : c.pieces)
-        add(*p, tr("skin · %1").arg(counted(p->skin.shown.topology->faceCount())), {}, true, false);
-    for (const auto &cage : c.cages)
-        add(*cage, tr("cage · %1").arg(cage->mesh.faces.size()), {}, false, true);
+        add(*p, tr("skin · %1").arg(counted(p->skin.shown.topology->faceCount())), {}, document::Piece::kKind);
+    document::eachItem(c, [&](const document::ItemKind &kind, std::size_t k, const Item &item) {
+        if (kind.share(c, k) && kind.name != document::Piece::kKind)
+            add(item, QStringLiteral("%1 · %2").arg(tableWords("Item", kind.name), QString::fromStdString(kind.about(c, k))), {},
+                kind.name);
+    });
     std::map<std::uint32_t, int> depth;
     for (const auto &f : c.armature.forms) {
         const auto parent = depth.find(f.parent);
@@ -112,7 +115,7 @@ std::vector<AnatomyPanel::Row> AnatomyPanel::rowsOf() const
         const QString kind = tableWords("Form", nameOf(f.kind));
         // Deep in the tree the name needs the room; what a form is stands in its tooltip.
         const QString what = (deep < 4 ? kind : QString()) + (f.isMirrored ? QStringLiteral(" ⇄") : QString());
-        add(f, what, QStringLiteral("%1 (%2)").arg(QString::fromStdString(f.name), kind), false, false);
+        add(f, what, QStringLiteral("%1 (%2)").arg(QString::fromStdString(f.name), kind), "form");
     }
     return rows;
 }
@@ -125,13 +128,13 @@ void AnatomyPanel::dress(QTreeWidgetItem *item, const Row &row)
         item->setText(1, row.what);
     item->setToolTip(0, row.tip);
     item->setData(0, IdRole, row.id);
-    item->setData(0, IsPieceRole, row.isPiece);
-    item->setData(0, IsCageRole, row.isCage);
+    item->setData(0, IsPieceRole, row.kind == document::Piece::kKind);
+    item->setData(0, IsCageRole, row.kind == document::Cage::kKind);
     item->setFlags(item->flags() | Qt::ItemIsEditable);
     item->setForeground(0, row.isHidden ? theme().softInk : theme().ink);
     item->setForeground(1, theme().softInk);
     QFont f = m_tree->font();
-    f.setBold(row.isPiece);
+    f.setBold(row.kind == document::Piece::kKind);
     item->setFont(0, f);
     item->setTextAlignment(1, Qt::AlignRight | Qt::AlignVCenter);
 }

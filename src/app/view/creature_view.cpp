@@ -2,6 +2,7 @@
 #include "app/view/creature_view.h"
 
 #include "command/params.h"
+#include "document/items.h"
 #include "export/shown_scene.h"
 #include "portrait/silhouette.h"
 
@@ -268,9 +269,7 @@ void CreatureView::drawPane(std::size_t index)
 bool CreatureView::hasEdges() const
 {
     const document::Creature &c = m_forms.shown();
-    return m_hasSmoothEdges
-           && (m_canvas || m_gesture != Gesture::None || m_preview || m_paneCount > 1 || !c.pieces.empty() || !c.cages.empty()
-               || !c.armature.forms.empty() || !c.references.empty());
+    return m_hasSmoothEdges && (m_canvas || m_gesture != Gesture::None || m_preview || m_paneCount > 1 || document::hasItems(c));
 }
 
 /// Draws what follows with several samples a pixel.

@@ -2,6 +2,7 @@
 
 #include "app/theme/theme.h"
 #include "app/view/shaders.h"
+#include "document/items.h"
 
 #include <QOpenGLPixelTransferOptions>
 #include <QVector2D>
@@ -21,6 +22,12 @@ QVector3D vec(const QColor &c)
 }
 
 constexpr QVector3D kSkin(0.60f, 0.555f, 0.475f);
+
+QMatrix4x4 matrixOf(const io::Placement &p)
+{
+    const float *m = p.m;
+    return {m[0], m[3], m[6], m[9], m[1], m[4], m[7], m[10], m[2], m[5], m[8], m[11], 0, 0, 0, 1};
+}
 
 /// Clay of forms: a little apart from each other by kind, so that the block-out reads.
 Vec3f formColour(const armature::Form &f)
@@ -100,7 +107,7 @@ void Renderer::update(const Scene &scene)
             useTints(*gpu, isStroked && scene.strokeSkin ? *scene.strokeSkin : p->skin, p->id, scene);
         }
     updateForms(scene);
-    updateCages(scene);
+    updateItems(c);
     if (!scene.liveSkin || scene.liveSkin->isEmpty()) {
         m_live.reset();
         return;
@@ -133,17 +140,40 @@ void Renderer::dropTints(std::span<const Look> but)
         gpu->dropTints(but);
 }
 
-void Renderer::updateCages(const Scene &scene)
+void Renderer::updateItems(const document::Creature &creature)
 {
-    std::erase_if(m_cages, [&](const auto &entry) { return !scene.creature->cage(entry.first); });
-    for (const auto &cage : scene.creature->cages) {
-        CageMesh &m = m_cages[cage->id];
-        if (m.cage == cage)
+    std::erase_if(m_items, [&](const auto &entry) { return !document::findItem(creature, entry.first); });
+    document::eachItem(creature, [&](const document::ItemKind &kind, std::size_t k, const Item &item) {
+        auto share = kind.share(creature, k);
+        if (!share || creature.piece(item.id))
+            return; // nothing to be seen, a form, or a piece
+        ItemMesh &m = m_items[item.id];
+        m.isSeen = kind.isSeen(creature, k, document::Shown::All);
+        if (m.of == share || !m.isSeen)
+            return;
+        m = {std::move(share)};
+        kind.show(creature, k, m.scene);
+        for (io::Shape &shape : m.scene.shapes) {
+            const mesh::Surface surface = shape.surface() ? *shape.surface() : mesh::makeSurface(std::move(shape).toPolyMesh());
+            m.gpu.push_back(std::make_unique<GpuSkin>(m_gl));
+            m.gpu.back()->update(surface, mesh::BlockArray<std::uint8_t>(surface.positions.size()));
+        }
+        m.scene.shapes.clear();
+    });
+}
+
+void Renderer::drawItems()
+{
+    constexpr QVector3D kPlain(0.50f, 0.50f, 0.47f); // a little cooler than skin
+    for (auto &[id, m] : m_items) {
+        if (!m.isSeen)
             continue;
-        m.cage = cage;
-        const mesh::PolyMesh shape = shownCage(*cage);
-        m.gpu = std::make_unique<GpuSkin>(m_gl);
-        m.gpu->update(mesh::makeSurface(shape), mesh::BlockArray<std::uint8_t>(shape.positions.size()));
+        for (const io::Object &o : m.scene.objects) {
+            const auto &colour = m.scene.materialOf(o).colour;
+            for (const io::Placement &place : o.places)
+                drawClay(*m.gpu[o.shape], {colour ? vec(*colour) : kPlain}, Fineness::Full, {}, place);
+            m_triangles += m.gpu[o.shape]->triangles(Fineness::Full) * o.places.size();
+        }
     }
 }
 
@@ -212,19 +242,23 @@ QOpenGLShaderProgram &Renderer::useInSpace(Program kind)
 }
 
 /// Draws a skin with the shader that its look and tints need.
-void Renderer::drawClay(GpuSkin &gpu, const Clay &clay, Fineness fineness, const std::vector<std::uint32_t> &full)
+void Renderer::drawClay(GpuSkin &gpu, const Clay &clay, Fineness fineness, const std::vector<std::uint32_t> &full,
+                        const io::Placement &place)
 {
-    useClay(clay, gpu.isTinted());
+    useClay(clay, gpu.isTinted(), place);
     gpu.draw(fineness, full);
 }
 
-void Renderer::useClay(const Clay &clay, bool isTinted)
+void Renderer::useClay(const Clay &clay, bool isTinted, const io::Placement &place)
 {
     const QByteArray head = QByteArrayLiteral("#version 330 core\n#define LOOK ") + QByteArray::number(clay.look)
                             + QByteArrayLiteral("\n#define TINTED ") + QByteArray::number(int(isTinted))
                             + QByteArrayLiteral("\n");
     QOpenGLShaderProgram &p = use(m_clay[{clay.look, isTinted}], head + kClayVertex, head + kClayFragment);
     p.setUniformValue("view", m_view);
+    const QMatrix4x4 toView = m_view * matrixOf(place);
+    p.setUniformValue("toView", toView);
+    p.setUniformValue("normalToView", toView.normalMatrix());
     p.setUniformValue("projection", m_projection);
     p.setUniformValue("colour", clay.colour);
     p.setUniformValue("tint", QVector3D(0.36f, 0.50f, 0.22f));
@@ -365,11 +399,7 @@ void Renderer::draw(const Scene &scene, const portrait::Camera &camera, float as
     m_gl.glEnable(GL_DEPTH_TEST);
     if (scene.showPieces)
         drawPieces(scene, camera);
-    for (auto &[id, m] : m_cages)
-        if (!m.cage->isHidden) {
-            drawClay(*m.gpu, {QVector3D(0.50f, 0.50f, 0.47f)}); // a little cooler than skin
-            m_triangles += m.gpu->triangles(Fineness::Full);
-        }
+    drawItems();
     drawForms(scene);
     drawLiveSkin();
     drawOutlines(scene);

@@ -3,6 +3,7 @@
 #include "app/view/gpu_skin.h"
 #include "app/view/look.h"
 #include "document/creature.h"
+#include "io/scene.h"
 #include "portrait/camera.h"
 #include "sculpt/dab.h"
 
@@ -90,11 +91,12 @@ private:
     QOpenGLShaderProgram &use(std::unique_ptr<QOpenGLShaderProgram> &p, const QByteArray &vertex, const QByteArray &fragment);
     void lookThrough(const portrait::Camera &camera, float aspect);
     QOpenGLShaderProgram &useInSpace(Program kind);
-    void useClay(const Clay &clay, bool isTinted);
-    void drawClay(GpuSkin &gpu, const Clay &clay, Fineness fineness = Fineness::Full,
-                  const std::vector<std::uint32_t> &full = {});
+    void useClay(const Clay &clay, bool isTinted, const io::Placement &place = {});
+    void drawClay(GpuSkin &gpu, const Clay &clay, Fineness fineness = Fineness::Full, const std::vector<std::uint32_t> &full = {},
+                  const io::Placement &place = {});
     void updateForms(const Scene &scene);
-    void updateCages(const Scene &scene);
+    void updateItems(const document::Creature &creature);
+    void drawItems();
     void drawForms(const Scene &scene);
     void drawOutlines(const Scene &scene);
     void drawLiveSkin();
@@ -133,11 +135,14 @@ private:
     Box3f m_shadowArea;
     std::map<std::uint32_t, std::unique_ptr<GpuSkin>> m_pieces;
     std::map<std::uint32_t, FormMesh> m_forms;
-    struct CageMesh {
-        std::shared_ptr<const document::Cage> cage;
-        std::unique_ptr<GpuSkin> gpu;
+    /// What an item shows that is neither a form nor a piece.
+    struct ItemMesh {
+        std::shared_ptr<const void> of; ///< the state it was made of
+        bool isSeen = true;
+        io::Scene scene;                           ///< its objects; shapes are on the card
+        std::vector<std::unique_ptr<GpuSkin>> gpu; ///< of each shape
     };
-    std::map<std::uint32_t, CageMesh> m_cages;
+    std::map<std::uint32_t, ItemMesh> m_items;
     std::map<const void *, std::unique_ptr<QOpenGLTexture>> m_pictures;
     std::unique_ptr<GpuSkin> m_live;
     std::size_t m_triangles = 0;

@@ -10,7 +10,8 @@ layout(location = 0) in vec3 position;
 layout(location = 1) in vec3 normal;
 layout(location = 2) in float mask;
 layout(location = 3) in float cavity;
-uniform mat4 view, projection;
+uniform mat4 toView, projection;
+uniform mat3 normalToView;
 out vec4 vNormal, vPlace; // with mask and cavity
 #if TINTED
 layout(location = 4) in vec4 tintOver;
@@ -19,9 +20,9 @@ out vec4 vOver, vFinish;
 #endif
 void main()
 {
-    vec4 p = view * vec4(position, 1.0);
+    vec4 p = toView * vec4(position, 1.0);
     vPlace = vec4(p.xyz, cavity);
-    vNormal = vec4(mat3(view) * normal, mask);
+    vNormal = vec4(normalToView * normal, mask);
 #if TINTED
     vOver = tintOver;
     vFinish = finish;

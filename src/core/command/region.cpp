@@ -66,14 +66,6 @@ Result<std::vector<float>> regionShares(const Piece &piece, const Region &p)
     return shares;
 }
 
-bool isSeen(const mesh::Surface &skin, Vec3f place, Vec3f normal, Vec3f fromWay)
-{
-    if (dot(normal, fromWay) <= 0)
-        return false;
-    const float epsilon = 0.2f * std::max(meanEdgeLength(skin), 1e-6f); // clear of the faces about it
-    return !castRay(skin, {place + (normal + fromWay) * epsilon, fromWay});
-}
-
 Result<std::shared_ptr<const sculpt::Stencil>> stencilOf(const Creature &creature, const StencilParams &p)
 {
     if (!p.name)

@@ -27,9 +27,6 @@ struct AxisMap {
     static Fields<AxisMap> fields();
 };
 
-/// Whether a place of a skin is seen from a unit way: it faces it, and no skin lies before it.
-bool isSeen(const mesh::Surface &skin, Vec3f place, Vec3f normal, Vec3f fromWay);
-
 /// A picture held before the skin that a stroke or command goes through.
 struct StencilParams {
     std::optional<std::string> name;

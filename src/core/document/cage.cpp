@@ -57,7 +57,7 @@ void Cage::show(io::Scene &scene) const
 
 std::string Cage::about() const
 {
-    return fmt::format("{} faces", mesh.faces.size());
+    return fmt::format("{}", mesh.faces.size());
 }
 
 } // namespace bonemoss::document

@@ -22,6 +22,7 @@ struct Cage : Item {
     Box3f bounds() const;
     void shift(Vec3f by);
     void show(io::Scene &scene) const;
+    std::string notFinite(const Cage *before) const;
     std::size_t memoryBytes() const { return mesh.positions.size() * sizeof(Vec3f) + mesh.faces.size() * sizeof(mesh::Face); }
     std::string about() const;
 };

@@ -85,7 +85,7 @@ void Piece::show(io::Scene &scene) const
 
 std::string Piece::about() const
 {
-    return fmt::format("{} faces", fmt::group_digits(skin.isEmpty() ? 0 : skin.shown.topology->faceCount()));
+    return fmt::format("{}", fmt::group_digits(skin.isEmpty() ? 0 : skin.shown.topology->faceCount()));
 }
 
 mesh::PolyMesh meshOf(const Piece &piece)
@@ -129,18 +129,6 @@ float unitLength(const Creature &creature)
             if (p.form == creature.armature.unitForm)
                 return p.lengthMm;
     return 0;
-}
-
-std::vector<const armature::Form *> shownForms(const Creature &creature)
-{
-    const bool hasPiece = std::any_of(creature.pieces.begin(), creature.pieces.end(), [](const auto &p) { return !p->isHidden; });
-    std::vector<const armature::Form *> out;
-    for (const armature::Form &f : creature.armature.forms) {
-        const bool isInSkin = f.role == armature::FormRole::Add && f.isKnitted;
-        if (!f.isHidden && f.role != armature::FormRole::Cut && hasShape(f.kind) && !(hasPiece && isInSkin))
-            out.push_back(&f);
-    }
-    return out;
 }
 
 } // namespace bonemoss::document

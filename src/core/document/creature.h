@@ -27,6 +27,7 @@ struct Piece : Item {
     Box3f bounds() const { return skin.shown.box(); }
     void shift(Vec3f by);
     void show(io::Scene &scene) const; ///< shares its blocks
+    std::string notFinite(const Piece *before) const;
     std::size_t memoryBytes() const { return skin.memoryBytes(); }
     std::string about() const;
 };
@@ -62,8 +63,5 @@ mesh::PolyMesh meshOf(const Piece &piece);
 std::vector<armature::Proportion> proportionsOf(const Creature &creature);
 /// Length of that unit in mm; 0 when there is none.
 float unitLength(const Creature &creature);
-
-/// Forms a person sees: those kept apart from the skin, those added since it was knitted, and all where there is no visible piece.
-std::vector<const armature::Form *> shownForms(const Creature &creature);
 
 } // namespace bonemoss::document

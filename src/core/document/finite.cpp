@@ -1,5 +1,7 @@
 #include "document/finite.h"
 
+#include "document/items.h"
+
 #include <algorithm>
 #include <bit>
 
@@ -58,23 +60,6 @@ bool areNewBlocksFinite(const mesh::BlockArray<Vec3f> &now, const mesh::BlockArr
     return true;
 }
 
-std::string inPiece(const Piece &now, const Piece *before)
-{
-    if (!areNewBlocksFinite(now.skin.body, before ? &before->skin.body : nullptr))
-        return "the skin of " + now.name;
-    for (const skin::Layer &l : now.skin.layers) {
-        const skin::Layer *old = before ? before->skin.layer(l.id) : nullptr;
-        if (!std::isfinite(l.strength) || !areNewBlocksFinite(l.offsets, old ? &old->offsets : nullptr))
-            return "layer " + l.name + " of " + now.name;
-    }
-    for (const growth::Guide &g : now.guides)
-        if (!areFinite(g.points) || !std::isfinite(g.size))
-            return "a guide on " + now.name;
-    if (!isFinite(now.symmetry.point) || !isFinite(now.symmetry.normal) || !isFinite(now.symmetry.axis))
-        return "the symmetry of " + now.name;
-    return {};
-}
-
 std::string inForms(const armature::Armature &before, const armature::Armature &after)
 {
     if (after == before)
@@ -106,29 +91,35 @@ bool isFinite(const armature::Form &f)
     return is;
 }
 
-bool isFinite(const Cage &cage)
+std::string Piece::notFinite(const Piece *before) const
 {
-    return areFinite(cage.mesh.positions);
+    if (!areNewBlocksFinite(skin.body, before ? &before->skin.body : nullptr))
+        return "the skin of " + name;
+    for (const skin::Layer &l : skin.layers) {
+        const skin::Layer *old = before ? before->skin.layer(l.id) : nullptr;
+        if (!std::isfinite(l.strength) || !areNewBlocksFinite(l.offsets, old ? &old->offsets : nullptr))
+            return "layer " + l.name + " of " + name;
+    }
+    for (const growth::Guide &g : guides)
+        if (!areFinite(g.points) || !std::isfinite(g.size))
+            return "a guide on " + name;
+    if (!isFinite(symmetry.point) || !isFinite(symmetry.normal) || !isFinite(symmetry.axis))
+        return "the symmetry of " + name;
+    return {};
+}
+
+std::string Cage::notFinite(const Cage *) const
+{
+    return areFinite(mesh.positions) ? std::string() : "the points of cage " + name;
 }
 
 std::string whatIsNotFinite(const Creature &before, const Creature &after)
 {
-    if (std::string what = inForms(before.armature, after.armature); !what.empty())
-        return what;
-    for (const auto &p : after.pieces) {
-        const auto old = std::find_if(before.pieces.begin(), before.pieces.end(), [&](const auto &o) { return o->id == p->id; });
-        if (old != before.pieces.end() && *old == p)
-            continue;
-        if (std::string what = inPiece(*p, old == before.pieces.end() ? nullptr : old->get()); !what.empty())
-            return what;
-    }
-    for (const auto &c : after.cages)
-        if (before.cage(c->id) != c.get() && !isFinite(*c))
-            return "the points of cage " + c->name;
-    for (const Reference &r : after.references)
-        if (!std::isfinite(r.across) || !std::isfinite(r.up) || !std::isfinite(r.heightMm) || !std::isfinite(r.rotation))
-            return "the place of picture " + r.name;
-    return std::isfinite(after.heightMm) ? std::string() : "the height of the creature";
+    std::string what = inForms(before.armature, after.armature);
+    for (const ItemKind &kind : itemKinds())
+        for (std::size_t k = 0; what.empty() && k < kind.count(after); ++k)
+            what = kind.notFinite(after, k, before);
+    return what.empty() && !std::isfinite(after.heightMm) ? "the height of the creature" : what;
 }
 
 } // namespace bonemoss::document

@@ -8,7 +8,6 @@ namespace bonemoss::document {
 
 /// Whether all numbers of a form are finite.
 bool isFinite(const armature::Form &form);
-bool isFinite(const Cage &cage);
 
 /// Names the first thing in which a command left a number that is not finite, such as "the place of form neck"; empty when there is
 /// none. Such a creature could be saved but never opened again. Looks only at what differs from before: O(blocks changed).

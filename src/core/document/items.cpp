@@ -1,12 +1,12 @@
 #include "document/items.h"
 
 #include "base/colour.h"
-#include "base/parallel.h"
 #include "document/ops/forms.h"
 #include "io/scene.h"
 
 #include <algorithm>
 #include <array>
+#include <cmath>
 #include <utility>
 #include <fmt/format.h>
 
@@ -41,18 +41,23 @@ template <auto List> struct Shared {
         forgetMeasured(c, ids);
         return Done{};
     }
-    static void show(const Creature &c, Shown, io::Scene &scene)
+    static bool isSeen(const Creature &c, std::size_t k, Shown) { return isVisible(*(c.*List)[k]); }
+    static void show(const Creature &c, std::size_t k, io::Scene &scene) { (c.*List)[k]->show(scene); }
+    static std::shared_ptr<const void> share(const Creature &c, std::size_t k) { return (c.*List)[k]; }
+    static std::string notFinite(const Creature &c, std::size_t k, const Creature &before)
     {
-        for (const auto &item : c.*List)
-            if (isVisible(*item))
-                item->show(scene);
+        const auto &now = (c.*List)[k];
+        const auto &olds = before.*List;
+        const auto old = std::find_if(olds.begin(), olds.end(), [&](const auto &o) { return o->id == now->id; });
+        return old == olds.end() ? now->notFinite(nullptr) : *old == now ? std::string() : now->notFinite(old->get());
     }
     static std::size_t memory(const Creature &c, std::size_t k) { return (c.*List)[k]->memoryBytes(); }
     static std::string about(const Creature &c, std::size_t k) { return (c.*List)[k]->about(); }
 
     static constexpr ItemKind row()
     {
-        return {Value::kKind, Value::kKinds, count, at, edit, bounds, shift, remove, show, memory, about};
+        return {Value::kKind, Value::kKinds, count, at,    edit,      bounds, shift,
+                remove,       isSeen,        show,  share, notFinite, memory, about};
     }
 };
 
@@ -97,26 +102,26 @@ std::optional<Vec3f> colourOf(const armature::Form &f)
     return Vec3f{part(16), part(8), part(0)};
 }
 
-/// Made side by side; with their twins and copies.
-void show(const Creature &c, Shown what, io::Scene &scene)
+bool isSeen(const Creature &c, std::size_t k, Shown what)
 {
-    const bool hasPiece = std::any_of(c.pieces.begin(), c.pieces.end(), [](const auto &p) { return isVisible(*p); });
-    if (what == Shown::Bodies && hasPiece)
+    const armature::Form &f = c.armature.forms[k];
+    if (!isVisible(f) || f.role == armature::FormRole::Cut || !hasShape(f.kind))
+        return false;
+    const bool isInSkin = f.role == armature::FormRole::Add && f.isKnitted;
+    return !(isInSkin || what == Shown::Bodies)
+           || std::none_of(c.pieces.begin(), c.pieces.end(), [](const auto &p) { return isVisible(*p); });
+}
+
+/// With its twin and copies.
+void show(const Creature &c, std::size_t k, io::Scene &scene)
+{
+    const armature::Form &f = c.armature.forms[k];
+    mesh::PolyMesh mesh = tessellateAll(c.armature, f);
+    if (mesh.isEmpty())
         return;
-    const std::vector<const armature::Form *> shown = shownForms(c);
-    std::vector<mesh::PolyMesh> meshes(shown.size());
-    forEachBlock(shown.size(), 8, [&](BlockRange r) {
-        for (std::size_t i = r.begin; i < r.end; ++i)
-            meshes[i] = tessellateAll(c.armature, *shown[i]);
-    });
-    for (std::size_t i = 0; i < shown.size(); ++i) {
-        if (meshes[i].isEmpty())
-            continue;
-        const bool isApart = shown[i]->role == armature::FormRole::Apart;
-        io::Object &o = scene.add({shown[i]->name, std::move(meshes[i])}, {{}, colourOf(*shown[i]), isApart});
-        if (shown[i]->isMirrored)
-            o.places.push_back(io::Placement::mirroring());
-    }
+    io::Object &o = scene.add({f.name, std::move(mesh)}, {{}, colourOf(f), f.role == armature::FormRole::Apart});
+    if (f.isMirrored)
+        o.places.push_back(io::Placement::mirroring());
 }
 
 } // namespace forms
@@ -145,6 +150,12 @@ Status remove(Creature &c, const std::vector<std::uint32_t> &ids)
     std::erase_if(c.references, isMeant);
     return Done{};
 }
+std::string notFinite(const Creature &c, std::size_t k, const Creature &)
+{
+    const Reference &r = c.references[k];
+    const bool is = std::isfinite(r.across) && std::isfinite(r.up) && std::isfinite(r.heightMm) && std::isfinite(r.rotation);
+    return is ? std::string() : "the place of picture " + r.name;
+}
 std::size_t memory(const Creature &c, std::size_t k)
 {
     return c.references[k].file->bytes.size();
@@ -166,12 +177,28 @@ std::size_t small(const Creature &, std::size_t)
     return sizeof(armature::Form);
 }
 
-void isNotShown(const Creature &, Shown, io::Scene &) {}
+bool isNeverSeen(const Creature &, std::size_t, Shown)
+{
+    return false;
+}
+void showsNothing(const Creature &, std::size_t, io::Scene &) {}
+std::shared_ptr<const void> nothingShared(const Creature &, std::size_t)
+{
+    return {};
+}
 
-constexpr ItemKind kForms{"form",       "forms",        forms::count, forms::at, forms::edit, forms::bounds,
-                          forms::shift, removeBranches, forms::show,  small,     forms::about};
-constexpr ItemKind kPictures{"picture", "pictures",       pictures::count, pictures::at,     pictures::edit, noRoom,
-                             staysPut,  pictures::remove, isNotShown,      pictures::memory, pictures::about};
+/// All at once, by whatIsNotFinite: where one stands follows from others.
+std::string formsAreLookedThrough(const Creature &, std::size_t, const Creature &)
+{
+    return {};
+}
+
+constexpr ItemKind kForms{"form",       "forms",        forms::count,  forms::at,   forms::edit,   forms::bounds,
+                          forms::shift, removeBranches, forms::isSeen, forms::show, nothingShared, formsAreLookedThrough,
+                          small,        forms::about};
+constexpr ItemKind kPictures{
+    "picture",        "pictures",  pictures::count, pictures::at,  pictures::edit,      noRoom,           staysPut,
+    pictures::remove, isNeverSeen, showsNothing,    nothingShared, pictures::notFinite, pictures::memory, pictures::about};
 
 template <std::size_t... K> constexpr auto allKinds(std::index_sequence<K...>)
 {
@@ -203,6 +230,11 @@ std::optional<ItemPlace> findItem(const Creature &creature, std::uint32_t id)
 std::optional<ItemPlace> findItem(const Creature &creature, std::string_view name)
 {
     return firstThat(creature, [&](const Item &i) { return i.name == name; });
+}
+
+bool hasItems(const Creature &creature)
+{
+    return std::any_of(kKinds.begin(), kKinds.end(), [&](const ItemKind &kind) { return kind.count(creature) > 0; });
 }
 
 Status removeItems(Creature &creature, const std::vector<std::uint32_t> &ids)

@@ -3,6 +3,7 @@
 #include "base/result.h"
 #include "document/creature.h"
 
+#include <memory>
 #include <optional>
 #include <span>
 #include <string_view>
@@ -11,7 +12,7 @@ namespace bonemoss::document {
 
 /// What of a creature a scene has.
 enum class Shown {
-    All,   ///< what is seen: visible pieces, cages as they are shown, and shownForms with twins and copies
+    All,   ///< what is seen: visible pieces, cages as they are shown, and forms that no skin stands for, with twins and copies
     Bodies ///< the same without forms where there is a piece
 };
 
@@ -30,10 +31,16 @@ struct ItemKind {
     void (*shift)(Creature &, std::size_t, Vec3f) = nullptr;
     /// Takes items away, with what hangs from them; refuses when one is locked, and then takes none.
     Status (*remove)(Creature &, const std::vector<std::uint32_t> &) = nullptr;
-    /// Adds those that are seen, in creature space.
-    void (*show)(const Creature &, Shown, io::Scene &) = nullptr;
+    /// Whether it is seen. As isVisible, but for forms that a skin stands for.
+    bool (*isSeen)(const Creature &, std::size_t, Shown) = nullptr;
+    /// Adds what it shows, hidden or not, in creature space. May run beside others.
+    void (*show)(const Creature &, std::size_t, io::Scene &) = nullptr;
+    /// What states share of it while it stays the same; null where nothing tells.
+    std::shared_ptr<const void> (*share)(const Creature &, std::size_t) = nullptr;
+    /// What in it holds a number that is not finite, in words; looks only at what differs from before.
+    std::string (*notFinite)(const Creature &, std::size_t, const Creature &before) = nullptr;
     std::size_t (*memory)(const Creature &, std::size_t) = nullptr; ///< bytes
-    std::string (*about)(const Creature &, std::size_t) = nullptr;  ///< in a word or two: "1,200 faces"
+    std::string (*about)(const Creature &, std::size_t) = nullptr;  ///< how much it is, in a word or two: faces, kind, view
 };
 std::span<const ItemKind> itemKinds();
 
@@ -55,12 +62,15 @@ template <typename Use> void eachItem(const Creature &creature, const Use &use)
             use(kind, k, kind.at(creature, k));
 }
 
+/// Whether a creature has any item.
+bool hasItems(const Creature &creature);
+
 /// Takes items of any kind away; on an error the creature is as it was.
 Status removeItems(Creature &creature, const std::vector<std::uint32_t> &ids);
 
 /// The one rule for locks: BadValue, naming the item, when it is locked.
 Status refuseLocked(const Item &item);
-/// The one rule for what is seen of an item that is there: it is not hidden. (Forms that a skin stands for are left out by shownForms.)
+/// The one rule for what is seen of an item that is there: it is not hidden.
 inline bool isVisible(const Item &item)
 {
     return !item.isHidden;

@@ -1,5 +1,7 @@
 #include "export/shown_scene.h"
 
+#include "base/parallel.h"
+
 namespace bonemoss::exporting {
 
 io::Scene skinScene(const Creature &creature)
@@ -13,10 +15,17 @@ io::Scene skinScene(const Creature &creature)
 
 io::Scene shownScene(const Creature &creature, Shown what)
 {
-    io::Scene scene;
-    for (const document::ItemKind &kind : document::itemKinds())
-        kind.show(creature, what, scene);
-    return scene;
+    std::vector<document::ItemPlace> seen;
+    document::eachItem(creature, [&](const document::ItemKind &kind, std::size_t k, const Item &) {
+        if (kind.isSeen(creature, k, what))
+            seen.push_back({&kind, k});
+    });
+    std::vector<io::Scene> scenes(seen.size()); // made side by side
+    forEachBlock(seen.size(), 1, [&](BlockRange r) { seen[r.begin].kind->show(creature, seen[r.begin].index, scenes[r.begin]); });
+    io::Scene all;
+    for (io::Scene &s : scenes)
+        all.append(std::move(s));
+    return all;
 }
 
 } // namespace bonemoss::exporting

@@ -1,5 +1,7 @@
 #include "growth/repeats.h"
 
+#include "skin/marks.h"
+
 #include "base/parallel.h"
 #include "base/point_grid.h"
 #include "base/random.h"
@@ -159,6 +161,17 @@ std::vector<RepeatSpot> findRepeats(const Skin &skin, const RepeatSettings &sett
     });
     std::erase_if(best, [](const RepeatSpot &s) { return s.likeness == 0; });
     return progress.isCancelled() ? std::vector<RepeatSpot>{} : best;
+}
+
+mesh::BlockArray<std::uint8_t> maskOfSpots(const skin::Skin &skin, const std::vector<RepeatSpot> &spots, float width)
+{
+    return skin::valuesBy<std::uint8_t>(skin.body.size(), [&](std::size_t v) {
+        const Vec3f at = skin.shown.positions[v];
+        const bool isNear = std::any_of(spots.begin(), spots.end(), [&](const RepeatSpot &s) {
+            return squaredLength(s.at - at) < 0.25f * width * width;
+        });
+        return isNear ? std::uint8_t(255) : std::uint8_t(0);
+    });
 }
 
 std::size_t varySpots(Skin &skin, const std::vector<RepeatSpot> &spots, float width, std::uint64_t seed)

@@ -22,6 +22,9 @@ struct RepeatSpot {
 /// the first of a set. O(vertices + places * those within reach). The same on any number of threads. Cancelled gives none.
 std::vector<RepeatSpot> findRepeats(const skin::Skin &skin, const RepeatSettings &settings, const Progress &progress = {});
 
+/// A mask of what lies within half a width (mm) of the spots. O(vertices * spots).
+mesh::BlockArray<std::uint8_t> maskOfSpots(const skin::Skin &skin, const std::vector<RepeatSpot> &spots, float width);
+
 /// Makes repeated places differ: what the painted, unlocked layers hold about each is made weaker and stronger in patches, never turned over.
 /// Returns how many vertices changed. Masked vertices stay.
 std::size_t varySpots(skin::Skin &skin, const std::vector<RepeatSpot> &spots, float width, std::uint64_t seed);

@@ -97,6 +97,17 @@ Object &Scene::add(Shape shape, Material material)
     return objects.back();
 }
 
+void Scene::append(Scene other)
+{
+    const std::size_t firstShape = shapes.size(), firstMaterial = materials.size();
+    std::move(other.shapes.begin(), other.shapes.end(), std::back_inserter(shapes));
+    std::move(other.materials.begin(), other.materials.end(), std::back_inserter(materials));
+    for (Object &o : other.objects) {
+        o.shape += firstShape, o.material += firstMaterial;
+        objects.push_back(std::move(o));
+    }
+}
+
 Box3f Scene::box() const
 {
     Box3f all;

@@ -184,6 +184,8 @@ struct Scene {
     bool isEmpty() const { return objects.empty(); }
     /// A shape of its own that stands once, of a material of its own.
     Object &add(Shape shape, Material material = {});
+    /// All of another scene. O(its shapes, materials and objects).
+    void append(Scene scene);
     const Shape &shapeOf(const Object &o) const { return shapes[o.shape]; }
     const Material &materialOf(const Object &o) const { return materials[o.material]; }
     /// O(objects), of those that are turned or copied O(points).

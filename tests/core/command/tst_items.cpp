@@ -72,8 +72,39 @@ private slots:
         document::eachItem(*hidden, [](const ItemKind &kind, std::size_t, const Item &item) {
             QVERIFY2(item.isHidden && !document::isVisible(item), kind.name.data());
         });
+        document::eachItem(*hidden, [&](const ItemKind &kind, std::size_t k, const Item &) {
+            QVERIFY2(!kind.isSeen(*hidden, k, document::Shown::All), kind.name.data());
+        });
         document::eachItem(
             before, [](const ItemKind &kind, std::size_t, const Item &item) { QVERIFY2(!item.isHidden, kind.name.data()); });
+    }
+    void whatIsSharedTellsWhetherAnItemChanged() // the view sends to the card what this says is new
+    {
+        const Creature before = oneOfEach();
+        for (const ItemKind &kind : document::itemKinds()) {
+            const auto after = test::run(before, {{"do", "items.set"}, {"items", {nameFor(kind)}}, {"name", "another"}});
+            QVERIFY(bool(after));
+            for (const ItemKind &other : document::itemKinds())
+                if (other.share(before, 0))
+                    QCOMPARE(other.share(before, 0) == other.share(*after, 0), &other != &kind);
+        }
+    }
+    void whatIsSeenIsTheSceneOfEachItem()
+    {
+        const Creature c = oneOfEach();
+        for (const ItemKind &kind : document::itemKinds()) {
+            io::Scene scene;
+            kind.show(c, 0, scene);
+            if (kind.isSeen(c, 0, document::Shown::All))
+                QVERIFY2(!scene.isEmpty(), kind.name.data());
+            if (scene.isEmpty())
+                continue;
+            Box3f grown = kind.bounds(c, 0); // of forms: of their distance, a little more than their mesh
+            grown.grow(0.01f);
+            Box3f both = grown;
+            both.add(scene.box());
+            QVERIFY2(both == grown, kind.name.data());
+        }
     }
     void whatIsLockedIsNeitherChangedNorDeleted()
     {

@@ -3,9 +3,9 @@
 #include "command/growth/growth_fields.h"
 #include "command/named_items.h"
 #include "document/ops/growths.h"
-#include "document/ops/surroundings.h"
 #include "growth/growth.h"
 #include "growth/scatter.h"
+#include "skin/marks.h"
 #include "skin/skin_maps.h"
 
 #include <algorithm>
@@ -20,33 +20,6 @@ using skin::Layer;
 using skin::Skin;
 
 namespace {
-
-/// What a growth on a piece follows, with the stamp and the map of sizes that it names.
-Result<growth::Surroundings> surroundingsFor(const Creature &c, const Piece &piece, const Growth &growth)
-{
-    growth::Surroundings about = surroundingsOf(c, piece);
-    if (growth.kind->takesStamp && !(about.stamp = stampNamed(c, growth.stamp)))
-        return Error{ErrorCode::Unknown, "stamp", fmt::format("there is no stamp \"{}\"", growth.stamp)};
-    if (!growth.sizes.empty()) {
-        const skin::KeptMask *kept = piece.skin.keptMask(growth.sizes);
-        if (!kept)
-            return Error{ErrorCode::Unknown, "sizes", fmt::format("there is no kept mask \"{}\"", growth.sizes)};
-        about.sizes = kept->values;
-    }
-    return about;
-}
-
-/// Grows one layer of a piece and says what is worth saying about it.
-Status growOn(const Creature &c, Piece &piece, std::uint32_t layer, Growth growth, CommandContext &context)
-{
-    const auto about = surroundingsFor(c, piece, growth);
-    if (!about)
-        return about.error();
-    if (const std::string why = coarseness(piece.skin, growth, piece.skin.layer(layer)); !why.empty())
-        context.notes.push_back(why);
-    growth.ground = groundMark(piece);
-    return growth::grow(piece.skin, layer, std::move(growth), *about, context.progress);
-}
 
 /// The growth of that name.
 const Layer &growthNamedBy(const Piece &piece, const ItemName &name, Lock lock = Lock::Refuses)
@@ -65,7 +38,7 @@ Result<Creature> withGuides(const Creature &before, std::shared_ptr<Piece> piece
 {
     if (layer) {
         const Layer &l = growthNamedBy(*piece, *layer);
-        need(growOn(before, *piece, l.id, *l.growth, context));
+        need(growLayer(before, *piece, l.id, *l.growth, context));
     }
     return putBack(before, std::move(piece));
 }
@@ -104,7 +77,7 @@ Result<Creature> growKind(const GrowthKind &kind, const Creature &before, const 
         skin.layer(id)->mask = area();
     }
     setIfGiven(skin.layer(id)->strength, p.strength);
-    need(growOn(after, *piece, id, std::move(growth), context));
+    need(growLayer(after, *piece, id, std::move(growth), context));
     after.put(std::move(piece));
     return after;
 }
@@ -132,7 +105,7 @@ Result<Creature> growAgain(const Creature &before, const GrowAgain &p, CommandCo
     }
     for (const std::uint32_t id : ids) {
         const Growth growth = *piece->skin.layer(id)->growth;
-        need(growOn(before, *piece, id, growth, context));
+        need(growLayer(before, *piece, id, growth, context));
     }
     context.notes.push_back(ids.empty() ? std::string("all growths fit the skin")
                                         : fmt::format("{} of {} layers grew again", ids.size(), piece->skin.layers.size()));
@@ -145,15 +118,13 @@ Result<Creature> editScale(const Creature &before, const EditScale &p, CommandCo
     const Layer &l = growthNamedBy(*piece, p.layer);
     const std::uint32_t id = l.id;
     Growth growth = *l.growth;
-    const auto about = need(surroundingsFor(before, *piece, growth));
+    const auto about = need(surroundingsOf(before, *piece, growth));
     const Vec3f at = p.at;
-    bool isThere = false;
-    for (const growth::Site &s : growth::sitesOf(piece->skin, growth, l.mask, about))
-        isThere = isThere || length(s.at - at) < s.size;
-    if (!isThere)
+    const auto sites = growth::sitesOf(piece->skin, growth, l.mask, about);
+    if (std::none_of(sites.begin(), sites.end(), [&](const growth::Site &s) { return length(s.at - at) < s.size; }))
         return Error{ErrorCode::Empty, l.name, "no scale or spot stands there"};
     growth.edits.push_back({at, p.turn, p.size, p.lift, p.isRemoved});
-    need(growOn(before, *piece, id, std::move(growth), context));
+    need(growLayer(before, *piece, id, std::move(growth), context));
     return putBack(before, std::move(piece));
 }
 
@@ -167,19 +138,17 @@ Grown takeGrown(const Creature &before, const std::optional<ItemName> &name, con
 {
     auto piece = need(takePiece(before, name));
     const Layer &found = growthNamedBy(*piece, layer, Lock::Allows);
-    return {piece, &found, need(surroundingsFor(before, *piece, *found.growth))};
+    return {piece, &found, need(surroundingsOf(before, *piece, *found.growth))};
 }
 
 Result<Creature> maskCells(const Creature &before, const MaskCells &p, CommandContext &context)
 {
     const auto [piece, layer, about] = takeGrown(before, p.piece, p.layer);
     auto cells = need(growth::cellsOf(piece->skin, *layer, about, context.progress));
-    if (p.what == GrowthPart::Gaps)
-        for (std::size_t b = 0; b < cells.blockCount(); ++b)
-            for (std::size_t i = 0; i < cells.countIn(b); ++i)
-                cells.edit(b)[i] = std::uint8_t(255 - cells.data(b)[i]);
-    skin::dropBlank(cells);
     piece->skin.mask = std::move(cells);
+    if (p.what == GrowthPart::Gaps)
+        skin::invertMask(piece->skin);
+    skin::dropBlank(piece->skin.mask);
     return putBack(before, piece);
 }
 
@@ -189,22 +158,7 @@ Result<Creature> groupCells(const Creature &before, const GroupCells &p, Command
     const auto kinds = need(growth::cellKinds(piece->skin, *layer, about, int(p.kinds), context.progress));
     if (context.progress.isCancelled())
         return Error{ErrorCode::Cancelled, piece->name, "no groups were made"};
-    skin::Skin &skin = piece->skin;
-    std::vector<std::uint16_t> numberOf(1, 0);
-    for (std::size_t k = 1; k <= p.kinds; ++k) {
-        const std::string name = fmt::format("{} {}", layer->name, k);
-        const skin::Group *old = skin.group(name);
-        numberOf.push_back(old ? old->number : skin.freeGroup());
-        if (!old)
-            skin.groups.push_back({numberOf.back(), name});
-    }
-    for (std::size_t b = 0; b < kinds.blockCount(); ++b) {
-        std::uint16_t *to = skin.groupOf.edit(b);
-        for (std::size_t i = 0; i < kinds.countIn(b); ++i) {
-            const bool wasOne = std::find(numberOf.begin() + 1, numberOf.end(), to[i]) != numberOf.end();
-            to[i] = kinds.data(b)[i] > 0 ? numberOf[kinds.data(b)[i]] : wasOne ? std::uint16_t(0) : to[i];
-        }
-    }
+    skin::groupKinds(piece->skin, kinds, p.kinds, layer->name);
     return putBack(before, piece);
 }
 

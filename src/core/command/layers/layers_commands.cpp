@@ -3,12 +3,10 @@
 #include "command/layers/layer_fields.h"
 #include "command/named_items.h"
 #include "store/store.h"
-#include "skin/carry.h"
 #include "growth/growth.h"
-#include "skin/level_values.h"
+#include "skin/layers.h"
 #include "skin/levels.h"
 #include "growth/repeats.h"
-#include "skin/skin_maps.h"
 
 #include <algorithm>
 #include <fmt/format.h>
@@ -27,24 +25,7 @@ struct Taken {
     std::uint32_t id = 0;
     Skin &skin() { return piece->skin; }
     Layer &layer() { return *piece->skin.layer(id); }
-    std::vector<Layer>::iterator place()
-    {
-        return std::find_if(skin().layers.begin(), skin().layers.end(), [&](const Layer &l) { return l.id == id; });
-    }
 };
-
-/// Brings what a state shows in line; a state that is only kept to tell changes by shows nothing.
-void remix(Skin &state, const std::vector<std::uint32_t> &blocks)
-{
-    if (skin::hasSurface(state))
-        skin::mixBlocks(state, blocks);
-}
-
-/// Mean edge length of the body, which every state has.
-float bodyEdge(const Skin &state)
-{
-    return meanEdgeLength(mesh::makeSurface(state.shown.topology, state.body));
-}
 
 Taken takeLayer(const Creature &before, const std::optional<ItemName> &pieceName, const ItemName &layer,
                 Lock lock = Lock::Refuses)
@@ -92,13 +73,7 @@ Result<Creature> setLayer(const Creature &before, const SetLayer &p, CommandCont
 Result<Creature> removeLayer(const Creature &before, const RemoveLayer &p, CommandContext &)
 {
     auto taken = takeLayer(before, p.piece, p.layer);
-    Skin &skin = taken.skin();
-    const auto blocks = skin::blocksWith(taken.layer());
-    std::erase_if(skin.layers, [&](const Layer &l) { return l.id == taken.id; });
-    for (Layer &l : skin.layers)
-        if (l.handOver == taken.id)
-            l.handOver = 0; // an ordinary painted layer from now on
-    skin::mixBlocks(skin, blocks);
+    skin::removeLayer(taken.skin(), taken.id);
     return putBack(before, std::move(taken.piece));
 }
 
@@ -106,8 +81,8 @@ Result<Creature> mergeLayer(const Creature &before, const MergeLayer &p, Command
 {
     auto taken = takeLayer(before, p.piece, p.layer);
     Skin &skin = taken.skin();
-    if (const auto at = taken.place(); at != skin.layers.begin()) {
-        Layer &below = *(at - 1);
+    if (const std::size_t at = std::size_t(&taken.layer() - skin.layers.data()); at > 0) {
+        Layer &below = skin.layers[at - 1];
         if (below.isLocked)
             return Error{ErrorCode::BadValue, below.name, "the layer below is locked; unlock it first"};
         below.growth = nullptr; // it is not what its rule makes any more
@@ -119,33 +94,14 @@ Result<Creature> mergeLayer(const Creature &before, const MergeLayer &p, Command
 Result<Creature> orderLayer(const Creature &before, const OrderLayer &p, CommandContext &)
 {
     auto taken = takeLayer(before, p.piece, p.layer, Lock::Allows);
-    auto &layers = taken.skin().layers;
-    const auto from = taken.place() - layers.begin();
-    const auto to = std::ptrdiff_t(std::min<std::size_t>(p.to, layers.size() - 1));
-    if (from < to)
-        std::rotate(layers.begin() + from, layers.begin() + from + 1, layers.begin() + to + 1);
-    else
-        std::rotate(layers.begin() + to, layers.begin() + from, layers.begin() + from + 1);
+    skin::moveLayer(taken.skin(), taken.id, p.to);
     return putBack(before, std::move(taken.piece));
 }
 
 Result<Creature> soloLayer(const Creature &before, const SoloLayer &p, CommandContext &)
 {
     auto taken = takeLayer(before, p.piece, p.layer, Lock::Allows);
-    Skin &skin = taken.skin();
-    std::vector<bool> changed(skin.body.blockCount(), false);
-    for (Layer &l : skin.layers) {
-        const float shown = l.shownStrength();
-        l.isAside = p.isOn && l.id != taken.id && l.handOver != taken.id;
-        if (l.shownStrength() != shown)
-            for (const std::uint32_t b : skin::blocksWith(l))
-                changed[b] = true;
-    }
-    std::vector<std::uint32_t> blocks;
-    for (std::uint32_t b = 0; b < changed.size(); ++b)
-        if (changed[b])
-            blocks.push_back(b);
-    skin::mixBlocks(skin, blocks);
+    skin::showAlone(taken.skin(), taken.id, p.isOn);
     return putBack(before, std::move(taken.piece));
 }
 
@@ -153,19 +109,8 @@ Result<Creature> duplicateLayer(const Creature &before, const DuplicateLayer &p,
 {
     auto taken = takeLayer(before, p.piece, p.layer, Lock::Allows);
     Creature after = before;
-    const std::uint32_t id = after.nextId++;
-    const std::string name = layerName(taken.skin(), p.name ? *p.name : taken.layer().name);
-    const Status done = skin::onAllLevels(taken.skin(), taken.id, [&](Skin &state) -> Status {
-        const auto at = std::find_if(state.layers.begin(), state.layers.end(), [&](const Layer &l) { return l.id == taken.id; });
-        Layer twin = *at;
-        twin.id = id, twin.isLocked = false, twin.handOver = 0, twin.name = name;
-        const auto blocks = skin::blocksWith(twin);
-        state.layers.insert(at + 1, std::move(twin));
-        remix(state, blocks);
-        return Done{};
-    });
-    if (!done)
-        return done.error();
+    const std::string name = layerName(taken.skin(), p.name.value_or(taken.layer().name));
+    need(skin::duplicateLayer(taken.skin(), taken.id, after.nextId++, name));
     after.put(std::move(taken.piece));
     return after;
 }
@@ -190,55 +135,24 @@ Result<Creature> maskFromLayer(const Creature &before, const MaskFromLayer &p, C
 Result<Creature> flipLayer(const Creature &before, const FlipLayer &p, CommandContext &context)
 {
     auto taken = takeLayer(before, p.piece, p.layer);
-    Skin &skin = taken.skin();
     sculpt::Symmetry plane = taken.piece->symmetry;
     plane.hasPlane = true, plane.around = 1;
-    double missed = -1; // of the level in hand, which comes first
-    const Status done = skin::onAllLevels(skin, taken.id, [&](Skin &state) -> Status {
-        Layer &layer = *state.layer(taken.id);
-        std::vector<std::uint32_t> blocks = skin::blocksWith(layer);
-        auto copy = skin::copiedLayer(state, layer, state, plane.places().at(1), 4 * bodyEdge(state));
-        layer.offsets = std::move(copy.offsets), layer.mask = std::move(copy.mask), layer.growth = nullptr;
-        missed = missed < 0 ? copy.missed : missed;
-        for (const std::uint32_t b : skin::blocksWith(layer))
-            blocks.push_back(b);
-        std::sort(blocks.begin(), blocks.end());
-        blocks.erase(std::unique(blocks.begin(), blocks.end()), blocks.end());
-        remix(state, blocks);
-        return Done{};
-    });
-    if (!done)
-        return done.error();
+    double missed = 0;
+    need(skin::mapLayer(taken.skin(), taken.id, plane.places().at(1), missed));
     if (missed > 0.005)
         context.notes.push_back(
             fmt::format("{:.1f} % of the skin has no mirror image, and nothing of the layer now", missed * 100));
     return putBack(before, std::move(taken.piece));
 }
 
-/// Puts a copy of a layer on top of a piece, at all its levels. from: the finest level of where it lies.
-Status lay(Creature &creature, const Skin &from, std::uint32_t layerId, std::shared_ptr<Piece> to, CommandContext &context)
+/// Puts a copy of a layer of another skin (its finest level) on top of a piece.
+void lay(Creature &creature, const Skin &from, std::uint32_t layerId, std::shared_ptr<Piece> to, CommandContext &context)
 {
     const Layer &layer = *from.layer(layerId);
-    const std::uint32_t id = creature.nextId++;
-    const std::string name = layerName(to->skin, layer.name);
-    double missed = -1; // of the level in hand, which comes first
-    const Status done = skin::onAllLevels(to->skin, 0, [&](Skin &state) -> Status {
-        auto copy = skin::copiedLayer(from, layer, state, {}, 8 * meanEdgeLength(from.shown));
-        Layer made(state.body.size());
-        made.id = id, made.strength = layer.strength, made.isOn = layer.isOn, made.name = name;
-        made.growth = layer.growth; // grows again by its rule when it is asked to
-        made.offsets = std::move(copy.offsets), made.mask = std::move(copy.mask);
-        missed = missed < 0 ? copy.missed : missed;
-        const auto blocks = skin::blocksWith(made);
-        state.layers.push_back(std::move(made));
-        remix(state, blocks);
-        return Done{};
-    });
-    if (!done)
-        return done;
+    double missed = 0;
+    need(skin::layOver(to->skin, from, layer, creature.nextId++, layerName(to->skin, layer.name), missed));
     context.notes.push_back(fmt::format("{:.0f} % of {} lies near enough to take the layer over", (1 - missed) * 100, to->name));
     creature.put(std::move(to));
-    return Done{};
 }
 
 Result<Creature> copyLayer(const Creature &before, const CopyLayer &p, CommandContext &context)
@@ -248,7 +162,7 @@ Result<Creature> copyLayer(const Creature &before, const CopyLayer &p, CommandCo
     if (before.piece(to)->isLocked)
         return Error{ErrorCode::BadValue, before.piece(to)->name, "is locked; unlock it first"};
     Creature after = before;
-    need(lay(after, wholeSkin(*taken.piece), taken.id, std::make_shared<Piece>(*before.piece(to)), context));
+    lay(after, wholeSkin(*taken.piece), taken.id, std::make_shared<Piece>(*before.piece(to)), context);
     return after;
 }
 
@@ -260,7 +174,7 @@ Result<Creature> takeFromFile(const Creature &before, const TakeFromFile &p, Com
         for (const Layer &l : piece->skin.layers)
             if (l.name == p.layer && (!p.from || *p.from == piece->name)) {
                 Creature after = before;
-                need(lay(after, wholeSkin(*piece), l.id, std::move(to), context));
+                lay(after, wholeSkin(*piece), l.id, std::move(to), context);
                 return after;
             }
     return Error{ErrorCode::Unknown, p.path.native(),
@@ -307,16 +221,7 @@ Result<Creature> lookForRepeats(const Creature &before, const LookForRepeats &p,
                 {fmt::format("{} still do; those of a growth differ when its variation or seed does", left.size()), left[0].at});
         return putBack(before, std::move(piece));
     }
-    mesh::BlockArray<std::uint8_t> mask(skin.body.size());
-    for (std::size_t b = 0; b < mask.blockCount(); ++b) {
-        std::uint8_t *m = mask.edit(b);
-        for (std::size_t i = 0; i < mask.countIn(b); ++i)
-            for (const auto &s : spots)
-                if (squaredLength(s.at - skin.shown.positions.data(b)[i]) < 0.25f * settings.width * settings.width)
-                    m[i] = 255;
-    }
-    skin::dropBlank(mask);
-    skin.mask = std::move(mask);
+    skin.mask = growth::maskOfSpots(skin, spots, settings.width);
     return putBack(before, std::move(piece));
 }
 

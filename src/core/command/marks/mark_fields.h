@@ -2,12 +2,13 @@
 
 #include "command/field_list.h"
 #include "command/region.h"
+#include "skin/marks.h"
 
 #include <array>
 
 namespace bonemoss::command {
 
-enum class MaskCombine { Replace, Add, Subtract, Common };
+using skin::MaskCombine;
 inline constexpr std::array<std::string_view, 4> kMaskCombineNames{"replace", "add", "subtract", "common"};
 
 enum class GroupOf { Mask, Islands };
@@ -16,7 +17,7 @@ inline constexpr std::array<std::string_view, 2> kGroupOfNames{"mask", "islands"
 enum class PaintWhere { All, Masked, Free, Group };
 inline constexpr std::array<std::string_view, 4> kPaintWhereNames{"all", "masked", "free", "group"};
 
-enum class HideWhat { Masked, Free, Group, Swap, Nothing };
+using skin::HideWhat;
 inline constexpr std::array<std::string_view, 5> kHideWhatNames{"masked", "free", "group", "swap", "nothing"};
 
 enum class MaskedShape { Hollows, Ridges, Slope, Thin, Colour, Stretched, Neglected, Uneven, Covered, Overlapping, Seen };

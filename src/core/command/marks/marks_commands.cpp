@@ -2,7 +2,6 @@
 #include "command/fields.h"
 #include "command/marks/mark_fields.h"
 #include "command/named_items.h"
-#include "mesh/parts.h"
 
 #include <algorithm>
 #include <fmt/format.h>
@@ -11,57 +10,39 @@ namespace bonemoss::command {
 
 namespace {
 
-using Bytes = mesh::BlockArray<std::uint8_t>;
-
-/// Values from a rule over all vertices, blank where all are 0.
-template <typename T, typename Rule> mesh::BlockArray<T> made(std::size_t n, const Rule &rule)
+/// The group of that name on a piece.
+const skin::Group &needGroup(const Piece &piece, const std::string &name)
 {
-    mesh::BlockArray<T> out(n);
-    for (std::size_t v = 0; v < n; ++v)
-        if (const T value = rule(v); value != T{} || out.has(v / mesh::kBlockSize))
-            out.edit(v / mesh::kBlockSize)[v % mesh::kBlockSize] = value;
-    return out;
+    const skin::Group *group = piece.skin.group(name);
+    if (!group)
+        throw Failure{{ErrorCode::Unknown, piece.name, fmt::format("has no group {}", name)}};
+    return *group;
 }
 
 Result<Creature> keepMask(const Creature &before, const KeepMask &p, CommandContext &)
 {
     const auto taken = need(takePiece(before, p.piece));
-    skin::Skin &skin = taken->skin;
-    if (!skin.hasMask())
+    if (!taken->skin.hasMask())
         return Error{ErrorCode::BadValue, taken->name, "nothing is masked"};
-    const std::string name = p.name;
-    const auto it = std::find_if(skin.masks.begin(), skin.masks.end(), [&](const auto &m) { return m.name == name; });
-    if (it != skin.masks.end())
-        it->values = skin.mask;
-    else
-        skin.masks.push_back({name, skin.mask});
+    skin::keepMask(taken->skin, p.name);
     return putBack(before, taken);
 }
 
 Result<Creature> recallMask(const Creature &before, const RecallMask &p, CommandContext &)
 {
     const auto taken = need(takePiece(before, p.piece));
-    skin::Skin &skin = taken->skin;
-    const skin::KeptMask *kept = skin.keptMask(p.name);
+    const skin::KeptMask *kept = taken->skin.keptMask(p.name);
     if (!kept)
         return Error{ErrorCode::Unknown, taken->name, fmt::format("keeps no mask {}", p.name)};
-    const MaskCombine how = p.how;
-    if (how == MaskCombine::Replace)
-        skin.mask = kept->values;
-    else
-        skin.mask = made<std::uint8_t>(skin.mask.size(), [&](std::size_t v) {
-            const std::uint8_t a = skin.mask[v], b = kept->values[v];
-            return how == MaskCombine::Add ? std::max(a, b) : std::min(a, how == MaskCombine::Common ? b : std::uint8_t(255 - b));
-        });
+    skin::combineMask(taken->skin, kept->values, p.how);
     return putBack(before, taken);
 }
 
 Result<Creature> forgetMask(const Creature &before, const ForgetMask &p, CommandContext &)
 {
     const auto taken = need(takePiece(before, p.piece));
-    const std::string name = p.name;
-    if (std::erase_if(taken->skin.masks, [&](const auto &m) { return m.name == name; }) == 0)
-        return Error{ErrorCode::Unknown, taken->name, fmt::format("keeps no mask {}", name)};
+    if (std::erase_if(taken->skin.masks, [&](const auto &m) { return m.name == p.name; }) == 0)
+        return Error{ErrorCode::Unknown, taken->name, fmt::format("keeps no mask {}", p.name)};
     return putBack(before, taken);
 }
 
@@ -70,18 +51,10 @@ Result<Creature> makeGroup(const Creature &before, const MakeGroup &p, CommandCo
     constexpr std::size_t kMost = 2000;
     const auto taken = need(takePiece(before, p.piece));
     skin::Skin &skin = taken->skin;
-    const std::string name = p.name;
     if (p.of == GroupOf::Islands) {
-        const mesh::PolyMesh mesh = toPolyMesh(skin.shown);
-        std::uint32_t count = 0;
-        const std::vector<std::uint32_t> island = islandsOf(mesh, count);
+        const std::size_t count = skin::groupIslands(skin, p.name, kMost);
         if (count > kMost)
             return Error{ErrorCode::TooLarge, taken->name, fmt::format("has {} islands", count)};
-        skin.groups.clear();
-        for (std::uint32_t k = 1; k <= count; ++k)
-            skin.groups.push_back({std::uint16_t(k), fmt::format("{} {}", name, k)});
-        skin.groupOf = made<std::uint16_t>(
-            skin.body.size(), [&](std::size_t v) { return island[v] < count ? std::uint16_t(island[v] + 1) : std::uint16_t(0); });
         context.notes.push_back(fmt::format("{} groups", count));
         return putBack(before, taken);
     }
@@ -89,42 +62,21 @@ Result<Creature> makeGroup(const Creature &before, const MakeGroup &p, CommandCo
         return Error{ErrorCode::BadValue, taken->name, "nothing is masked; mask what the group shall be"};
     if (skin.groups.size() >= kMost)
         return Error{ErrorCode::TooLarge, taken->name, fmt::format("has {} groups already", skin.groups.size())};
-    const skin::Group *old = skin.group(name);
-    const std::uint16_t number = old ? old->number : skin.freeGroup();
-    if (!old)
-        skin.groups.push_back({number, name});
-    skin.groupOf = made<std::uint16_t>(skin.body.size(), [&](std::size_t v) {
-        const std::uint16_t was = skin.groupOf[v];
-        return skin.mask[v] > 127 ? number : was == number ? std::uint16_t(0) : was;
-    });
+    skin::groupMasked(skin, p.name);
     return putBack(before, taken);
 }
 
 Result<Creature> removeGroup(const Creature &before, const RemoveGroup &p, CommandContext &)
 {
     const auto taken = need(takePiece(before, p.piece));
-    skin::Skin &skin = taken->skin;
-    const skin::Group *group = skin.group(p.name);
-    if (!group)
-        return Error{ErrorCode::Unknown, taken->name, fmt::format("has no group {}", p.name)};
-    const std::uint16_t number = group->number;
-    std::erase_if(skin.groups, [&](const auto &g) { return g.number == number; });
-    skin.groupOf = made<std::uint16_t>(skin.body.size(), [&](std::size_t v) {
-        const std::uint16_t was = skin.groupOf[v];
-        return was == number ? std::uint16_t(0) : was;
-    });
+    skin::removeGroup(taken->skin, needGroup(*taken, p.name).number);
     return putBack(before, taken);
 }
 
 Result<Creature> maskGroup(const Creature &before, const MaskGroup &p, CommandContext &)
 {
     const auto taken = need(takePiece(before, p.piece));
-    skin::Skin &skin = taken->skin;
-    const skin::Group *group = skin.group(p.name);
-    if (!group)
-        return Error{ErrorCode::Unknown, taken->name, fmt::format("has no group {}", p.name)};
-    skin.mask = made<std::uint8_t>(
-        skin.body.size(), [&](std::size_t v) { return skin.groupOf[v] == group->number ? std::uint8_t(255) : std::uint8_t(0); });
+    taken->skin.mask = skin::maskOfGroup(taken->skin, needGroup(*taken, p.name).number);
     return putBack(before, taken);
 }
 
@@ -132,29 +84,14 @@ Result<Creature> hideParts(const Creature &before, const HideParts &p, CommandCo
 {
     const auto taken = need(takePiece(before, p.piece));
     skin::Skin &skin = taken->skin;
-    const HideWhat what = p.what;
     const skin::Group *group = p.group ? skin.group(*p.group) : nullptr;
-    if (what == HideWhat::Group && !group)
+    if (p.what == HideWhat::Group && !group)
         return Error{ErrorCode::Unknown, taken->name, "has no such group; name one of its groups"};
-    if ((what == HideWhat::Masked || what == HideWhat::Free) && !skin.hasMask())
+    if ((p.what == HideWhat::Masked || p.what == HideWhat::Free) && !skin.hasMask())
         return Error{ErrorCode::BadValue, taken->name, "nothing is masked"};
-    if (what == HideWhat::Nothing) {
-        skin.shown.hidden = Bytes(skin.body.size());
-        return putBack(before, taken);
-    }
-    const Bytes hidden = made<std::uint8_t>(skin.body.size(), [&](std::size_t v) -> std::uint8_t {
-        const bool was = skin.shown.hidden[v] != 0;
-        return what == HideWhat::Masked ? was || skin.mask[v] > 127
-               : what == HideWhat::Free ? was || skin.mask[v] <= 127
-               : what == HideWhat::Swap ? !was
-                                        : was || skin.groupOf[v] == group->number;
-    });
-    for (std::size_t v = 0; v < hidden.size(); ++v)
-        if (!hidden[v]) {
-            skin.shown.hidden = hidden;
-            return putBack(before, taken);
-        }
-    return Error{ErrorCode::BadValue, taken->name, "nothing would be left to see; hide the piece itself instead"};
+    if (!skin::hide(skin, p.what, group ? group->number : std::uint16_t(0)))
+        return Error{ErrorCode::BadValue, taken->name, "nothing would be left to see; hide the piece itself instead"};
+    return putBack(before, taken);
 }
 
 /// Colour and finish, evenly over a part of a skin: what is given changes, the rest stays.
@@ -192,13 +129,7 @@ Result<Creature> paintPiece(const Creature &before, const PaintPiece &p, Command
             want(channel, *value);
     if (std::none_of(wanted.begin(), wanted.end(), [](const auto &w) { return w.has_value(); }))
         return Error{ErrorCode::BadValue, "paint", "give a colour or a finish"};
-    for (std::size_t c = 0; c < wanted.size(); ++c)
-        if (wanted[c]) {
-            const Bytes was = skin.paint.channels[c];
-            skin.paint.channels[c] = made<std::uint8_t>(was.size(), [&](std::size_t v) {
-                return std::uint8_t(std::lround(float(was[v]) + (*wanted[c] - float(was[v])) * share(v)));
-            });
-        }
+    skin::paintOver(skin, wanted, share);
     return putBack(before, taken);
 }
 

@@ -4,7 +4,7 @@
 #include "command/named_items.h"
 #include "command/region.h"
 #include "skin/skin_maps.h"
-#include "base/parallel.h"
+#include "mesh/sight_outline.h"
 #include "portrait/camera.h"
 
 #include <fmt/format.h>
@@ -15,44 +15,6 @@
 namespace bonemoss::command {
 
 namespace {
-
-using Bytes = mesh::BlockArray<std::uint8_t>;
-
-/// Puts a mask made anew together with the one in hand.
-void combine(skin::Skin &skin, const Bytes &made, MaskCombine how)
-{
-    if (how == MaskCombine::Replace) {
-        skin.mask = made;
-    } else {
-        for (std::size_t b = 0; b < made.blockCount(); ++b) {
-            const std::uint8_t *with = made.data(b);
-            if (!with && how != MaskCombine::Common)
-                continue;
-            std::uint8_t *m = skin.mask.edit(b);
-            for (std::size_t i = 0; i < made.countIn(b); ++i) {
-                const std::uint8_t v = with ? with[i] : std::uint8_t(0);
-                m[i] = how == MaskCombine::Add ? std::max(m[i], v)
-                                               : std::min(m[i], how == MaskCombine::Common ? v : std::uint8_t(255 - v));
-            }
-        }
-    }
-    skin::dropBlank(skin.mask);
-}
-
-/// A mask from what is worked out at each place of a skin, 0 to 1. Parallel.
-template <typename Share> Bytes maskOf(const mesh::Surface &s, const Share &share)
-{
-    Bytes made(s.positions.size());
-    for (std::size_t b = 0; b < made.blockCount(); ++b)
-        made.edit(b); // so that the loop below only writes
-    forEachBlock(made.blockCount(), 1, [&](BlockRange r) {
-        std::uint8_t *m = made.edit(r.begin);
-        const Vec3f *at = s.positions.data(r.begin);
-        for (std::size_t i = 0; i < made.countIn(r.begin); ++i)
-            m[i] = std::uint8_t(std::lround(255 * share(at[i], s.normals.data(r.begin)[i].unpack())));
-    });
-    return made;
-}
 
 Result<Creature> growMask(const Creature &before, const GrowMask &p, CommandContext &)
 {
@@ -70,21 +32,21 @@ Result<Creature> sharpenMask(const Creature &before, const SharpenMask &p, Comma
 
 struct Source {
     skin::SkinMap map;
-    float sign, least, most, soft; ///< what is masked when nothing is said
+    skin::MaskRange range; ///< what is masked when nothing is said
 };
 constexpr std::array<Source, kMaskedShapeNames.size()> kSources{{
     // in the order of MaskedShape
-    {skin::SkinMap::MeanCurvature, 1, 0.3f, 1000, 0.3f},
-    {skin::SkinMap::MeanCurvature, -1, 0.3f, 1000, 0.3f},
-    {skin::SkinMap::Slope, 1, 0, 45, 15},
-    {skin::SkinMap::Thickness, 1, 0, 4, 1},
-    {skin::SkinMap::Colour, 1, 0.5f, 1, 0.1f},
-    {skin::SkinMap::Stretch, 1, 4, 1e6f, 1},
-    {skin::SkinMap::Work, 1, 0, 0.5f, 0.5f},
-    {skin::SkinMap::Mirror, 1, 0.5f, 1e6f, 0.2f},
-    {skin::SkinMap::AmbientOcclusion, 1, 0.5f, 1, 0.2f},
-    {skin::SkinMap::Overlap, 1, 1, 1e6f, 0.1f},
-    {skin::SkinMap::Seen, 1, 1, 1, 0.1f},
+    {skin::SkinMap::MeanCurvature, {1, 0.3f, 1000, 0.3f}},
+    {skin::SkinMap::MeanCurvature, {-1, 0.3f, 1000, 0.3f}},
+    {skin::SkinMap::Slope, {1, 0, 45, 15}},
+    {skin::SkinMap::Thickness, {1, 0, 4, 1}},
+    {skin::SkinMap::Colour, {1, 0.5f, 1, 0.1f}},
+    {skin::SkinMap::Stretch, {1, 4, 1e6f, 1}},
+    {skin::SkinMap::Work, {1, 0, 0.5f, 0.5f}},
+    {skin::SkinMap::Mirror, {1, 0.5f, 1e6f, 0.2f}},
+    {skin::SkinMap::AmbientOcclusion, {1, 0.5f, 1, 0.2f}},
+    {skin::SkinMap::Overlap, {1, 1, 1e6f, 0.1f}},
+    {skin::SkinMap::Seen, {1, 1, 1, 0.1f}},
 }};
 
 Result<Creature> maskShape(const Creature &before, const MaskShape &p, CommandContext &context)
@@ -112,35 +74,15 @@ Result<Creature> maskShape(const Creature &before, const MaskShape &p, CommandCo
     const std::vector<float> map = skin::mapOf(skin, source.map, settings, context.progress);
     if (map.empty() && skin.body.size() > 0)
         return Error{ErrorCode::Cancelled, piece->name, "the mask was not made"};
-    const float least = p.from.value_or(source.least), most = p.to.value_or(source.most);
-    const float soft = std::max(p.soft.value_or(source.soft), 1e-6f);
-    Bytes made(skin.body.size());
-    std::size_t masked = 0;
-    for (std::size_t b = 0; b < made.blockCount(); ++b) {
-        std::uint8_t *m = made.edit(b);
-        for (std::size_t i = 0; i < made.countIn(b); ++i) {
-            const float v = map[b * mesh::kBlockSize + i] * source.sign;
-            const float share = std::clamp(std::min((v - least) / soft + 1, (most - v) / soft + 1), 0.0f, 1.0f);
-            m[i] = std::uint8_t(std::lround(share * 255));
-            masked += m[i] > 127;
-        }
-    }
-    combine(skin, made, p.how);
-    context.notes.push_back(
-        fmt::format("{:.1f} % of the skin", 100.0 * double(masked) / double(std::max<std::size_t>(1, map.size()))));
+    skin::MaskRange range = source.range;
+    setIfGiven(range.least, p.from);
+    setIfGiven(range.most, p.to);
+    setIfGiven(range.soft, p.soft);
+    range.soft = std::max(range.soft, 1e-6f);
+    const skin::Bytes made = skin::maskOf(map, range);
+    skin::combineMask(skin, made, p.how);
+    context.notes.push_back(fmt::format("{:.1f} % of the skin", 100 * skin::maskedShare(made)));
     return putBack(before, std::move(piece));
-}
-
-/// Whether a point is inside an outline: the crossing number of a ray to the right.
-bool isInside(const std::vector<std::array<float, 2>> &outline, float x, float y)
-{
-    bool inside = false;
-    for (std::size_t i = 0, j = outline.size() - 1; i < outline.size(); j = i++) {
-        const auto &a = outline[i], &b = outline[j];
-        if ((a[1] > y) != (b[1] > y) && x < (b[0] - a[0]) * (y - a[1]) / (b[1] - a[1]) + a[0])
-            inside = !inside;
-    }
-    return inside;
 }
 
 Result<Creature> maskArea(const Creature &before, const MaskArea &p, CommandContext &)
@@ -148,36 +90,16 @@ Result<Creature> maskArea(const Creature &before, const MaskArea &p, CommandCont
     auto piece = need(takePiece(before, p.piece));
     skin::Skin &skin = piece->skin;
     const Vec3f direction = normalized(p.direction);
-    const std::vector<Vec3f> &line = p.outline;
-    if (line.size() < 3 || direction == Vec3f{})
+    if (p.outline.size() < 3 || direction == Vec3f{})
         return Error{ErrorCode::BadValue, "mask.area", "an outline of three points and a direction are needed"};
-    const Vec3f u = normalized(cross(std::abs(direction.y) < 0.9f ? Vec3f{0, 1, 0} : Vec3f{1, 0, 0}, direction));
-    const Vec3f v = cross(direction, u), origin = line[0];
-    const bool hasEye = p.eye.has_value();
-    const Vec3f eye = p.eye.value_or(Vec3f{});
-    const float far = dot(origin - eye, direction); // of the plane of the outline from the eye
-    // Through the eye on to the plane of the outline, or along the direction.
-    const auto flat = [&](Vec3f q) -> std::optional<std::array<float, 2>> {
-        if (hasEye) {
-            const float deep = dot(q - eye, direction);
-            if (deep <= 1e-6f)
-                return {};
-            q = eye + (q - eye) * (far / deep);
-        }
-        return std::array{dot(q - origin, u), dot(q - origin, v)};
-    };
-    std::vector<std::array<float, 2>> outline;
-    for (const Vec3f q : line)
-        if (const auto at = flat(q))
-            outline.push_back(*at);
+    const mesh::SightOutline outline(p.outline, direction, p.eye);
     const mesh::Surface &s = skin.shown;
-    const Bytes made = maskOf(s, [&](Vec3f at, Vec3f normal) {
-        const auto q = flat(at);
-        if (!q || !isInside(outline, (*q)[0], (*q)[1]))
+    const skin::Bytes made = skin::maskOf(s, [&](Vec3f at, Vec3f normal) {
+        if (!outline.holds(at))
             return 0.0f;
-        return !p.isFrontOnly || isSeen(s, at, normal, hasEye ? normalized(eye - at) : -direction) ? 1.0f : 0.0f;
+        return !p.isFrontOnly || mesh::isSeen(s, at, normal, p.eye ? normalized(*p.eye - at) : -direction) ? 1.0f : 0.0f;
     });
-    combine(skin, made, p.how);
+    skin::combineMask(skin, made, p.how);
     return putBack(before, std::move(piece));
 }
 
@@ -187,11 +109,11 @@ Result<Creature> maskPicture(const Creature &before, const MaskPicture &p, Comma
     const auto stencil = need(stencilOf(before, p.stencil));
     skin::Skin &skin = piece->skin;
     const mesh::Surface &s = skin.shown;
-    const Bytes made = maskOf(s, [&](Vec3f at, Vec3f normal) {
+    const skin::Bytes made = skin::maskOf(s, [&](Vec3f at, Vec3f normal) {
         const float open = stencil->openness(at);
-        return open > 0 && (!p.isFrontOnly || isSeen(s, at, normal, -stencil->sightTo(at))) ? open : 0.0f;
+        return open > 0 && (!p.isFrontOnly || mesh::isSeen(s, at, normal, -stencil->sightTo(at))) ? open : 0.0f;
     });
-    combine(skin, made, p.how);
+    skin::combineMask(skin, made, p.how);
     return putBack(before, std::move(piece));
 }
 

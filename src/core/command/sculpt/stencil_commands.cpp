@@ -4,6 +4,7 @@
 #include "command/named_items.h"
 #include "base/parallel.h"
 #include "command/region.h"
+#include "mesh/sight_outline.h"
 
 #include <algorithm>
 
@@ -34,7 +35,7 @@ Result<Creature> pressStencil(const Creature &before, const PressStencil &p, Com
         for (std::size_t i = 0; i < skin.body.countIn(r.begin); ++i) {
             const auto height = s.heightAt(from[i]);
             const Vec3f n = normals[i].unpack();
-            if (!height || !isSeen(skin.shown, from[i], n, -s.sightTo(from[i])))
+            if (!height || !mesh::isSeen(skin.shown, from[i], n, -s.sightTo(from[i])))
                 continue;
             const float move = (*height - s.picture->middle) * depth * (mask ? 1 - float(mask[i]) / 255 : 1);
             if (move == 0)

@@ -1,5 +1,7 @@
 #include "document/ops/growths.h"
 
+#include "document/ops/surroundings.h"
+
 #include <algorithm>
 #include <fmt/format.h>
 #include <xxhash.h>
@@ -68,6 +70,31 @@ std::string coarseness(const Skin &skin, const Growth &growth, const Layer *laye
     return fmt::format(
         "{}: this needs {:.2g} mm from vertex to vertex to show clean, here it is {:.2g} mm; refine the skin, or grow it larger",
         growth.kind->title, needed, here);
+}
+
+Result<growth::Surroundings> surroundingsOf(const Creature &c, const Piece &piece, const Growth &growth)
+{
+    growth::Surroundings about = surroundingsOf(c, piece);
+    if (growth.kind->takesStamp && !(about.stamp = stampNamed(c, growth.stamp)))
+        return Error{ErrorCode::Unknown, "stamp", fmt::format("there is no stamp \"{}\"", growth.stamp)};
+    if (!growth.sizes.empty()) {
+        const skin::KeptMask *kept = piece.skin.keptMask(growth.sizes);
+        if (!kept)
+            return Error{ErrorCode::Unknown, "sizes", fmt::format("there is no kept mask \"{}\"", growth.sizes)};
+        about.sizes = kept->values;
+    }
+    return about;
+}
+
+Status growLayer(const Creature &c, Piece &piece, std::uint32_t layer, Growth growth, Operation &context)
+{
+    const auto about = surroundingsOf(c, piece, growth);
+    if (!about)
+        return about.error();
+    if (const std::string why = coarseness(piece.skin, growth, piece.skin.layer(layer)); !why.empty())
+        context.notes.push_back(why);
+    growth.ground = groundMark(piece);
+    return growth::grow(piece.skin, layer, std::move(growth), *about, context.progress);
 }
 
 } // namespace bonemoss::document
