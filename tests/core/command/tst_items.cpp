@@ -3,6 +3,7 @@
 #include "support/run.h"
 #include "document/items.h"
 #include "image/picture_file.h"
+#include "io/scene.h"
 #include "store/store.h"
 #include "support/pieces.h"
 #include "support/shapes.h"
