@@ -8,6 +8,9 @@
 #include "io/mesh_file.h"
 #include "mesh/measures.h"
 #include "mesh/nearest_faces.h"
+#include "outgrowth/outgrowth.h"
+#include "document/items.h"
+#include "solid/crossings.h"
 #include "portrait/clay_picture.h"
 
 #include <chrono>
@@ -41,16 +44,25 @@ bool isCreature(const std::filesystem::path &p)
 
 enum class Read { All, Skins }; ///< what of a creature: all that is seen, or its visible pieces alone
 
+/// A creature; what of it is damaged is told.
+Result<document::Creature> loadTold(const std::filesystem::path &file)
+{
+    auto loaded = store::loadStore(file);
+    if (!loaded)
+        return loaded.error();
+    for (const std::string &d : loaded->damage)
+        fmt::print(stderr, "bonemoss-cli: {}: {}\n", shownPath(file), d);
+    return std::move(loaded->creature);
+}
+
 /// What of a creature there is, or what a mesh file has.
 Result<io::Scene> readScene(const std::filesystem::path &file, Read what)
 {
     if (isCreature(file)) {
-        const auto loaded = store::loadStore(file);
-        if (!loaded)
-            return loaded.error();
-        for (const std::string &d : loaded->damage)
-            fmt::print(stderr, "bonemoss-cli: {}: {}\n", shownPath(file), d);
-        return what == Read::All ? exporting::shownScene(loaded->creature) : exporting::skinScene(loaded->creature);
+        const auto creature = loadTold(file);
+        if (!creature)
+            return creature.error();
+        return what == Read::All ? exporting::shownScene(*creature) : exporting::skinScene(*creature);
     }
     auto read = io::readScene(file);
     if (!read)
@@ -150,15 +162,66 @@ void warnOpen(const std::string &name, const mesh::Measures &m)
 
 } // namespace
 
+namespace {
+
+/// One item of a creature: measures of all it shows, and how it is made up. Crossings of each shape count once, and are not looked for
+/// where a shape has more faces than are counted in a moment.
+json aboutItem(const Item &item, std::string_view kind, const io::Scene &scene)
+{
+    constexpr std::size_t kMostLookedThrough = 300'000;
+    json out = toJson(item.name, mesh::measure(io::joined(scene)));
+    std::size_t members = 0, crossings = 0;
+    bool areCounted = true;
+    for (const io::Object &o : scene.objects)
+        members += o.places.size();
+    for (const io::Shape &shape : scene.shapes) {
+        areCounted = areCounted && shape.faceCount() <= kMostLookedThrough;
+        if (areCounted)
+            crossings += solid::selfCrossings(shape.toPolyMesh());
+    }
+    out.update({{"kind", kind},
+                {"members", members},
+                {"linked", scene.shapes.size() < members},
+                {"selfCrossings", areCounted ? json(crossings) : json()}});
+    return out;
+}
+
+json aboutItems(const document::Creature &c, io::Scene &all)
+{
+    json out = json::array();
+    document::eachItem(c, [&](const document::ItemKind &kind, std::size_t k, const Item &item) {
+        io::Scene own;
+        if (kind.isSeen(c, k, document::Shown::All))
+            kind.show(c, k, own);
+        if (own.isEmpty())
+            return;
+        const outgrowth::Outgrowth *o = c.outgrowth(item.id);
+        out.push_back(aboutItem(item, o ? o->kind->name : kind.name, own));
+        all.append(std::move(own));
+    });
+    return out;
+}
+
+} // namespace
+
 int info(const std::filesystem::path &file, bool asJson)
 {
-    const auto scene = readScene(file, Read::All);
-    if (!scene)
-        return fail(scene.error(), kUnreadable);
+    io::Scene scene;
     json pieces = json::array();
-    for (const io::Object &o : scene->objects)
-        pieces.push_back(toJson(o.name, mesh::measure(io::meshOf(*scene, o))));
-    const mesh::Measures total = mesh::measure(io::joined(*scene));
+    if (isCreature(file)) {
+        const auto creature = loadTold(file);
+        if (!creature)
+            return fail(creature.error(), kUnreadable);
+        pieces = aboutItems(*creature, scene);
+    } else {
+        auto read = readScene(file, Read::All);
+        if (!read)
+            return fail(read.error(), kUnreadable);
+        scene = std::move(*read);
+        for (const io::Object &o : scene.objects)
+            pieces.push_back(toJson(o.name, mesh::measure(io::meshOf(scene, o))));
+    }
+    const mesh::Measures total = mesh::measure(io::joined(scene));
     const json report = {{"pieces", pieces}, {"total", toJson("total", total)}};
     if (asJson) {
         fmt::print("{}\n", report.dump(2));

@@ -27,6 +27,10 @@ struct RenderOptions {
 };
 int render(const RenderOptions &options);
 int schema();
+/// Kinds of outgrowths with their settings: name, unit, range, default.
+int listOutgrowths(bool json);
+/// A picture of each kind, in the order of the table; which one stands where is printed by row and column.
+int sheetOfOutgrowths(const std::filesystem::path &out, int columns, int samples);
 /// Balance, and lengths of all forms in units, of a .bonemoss file.
 int stand(const std::filesystem::path &file, bool json);
 /// numbers: a place and the direction across which it is cut, x y z each.

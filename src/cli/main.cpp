@@ -23,7 +23,8 @@ struct Given {
     cli::RenderOptions picture;
     std::string form, title, outward, stampOf, how = "join", side = "raised", rim = "square";
     std::vector<float> plane;
-    int bits = 16;
+    int bits = 16, columns = 4;
+    bool lists = false;
     std::size_t count = 0;
     float fits = 0, thickness = 0;
 };
@@ -108,6 +109,22 @@ void addLookers(CLI::App &app, Given &g)
     stand->callback([&g] { g.result = cli::stand(g.in, g.json); });
 }
 
+/// Verbs about what the program's tables have.
+void addTables(CLI::App &app, Given &g)
+{
+    auto *outgrowth = app.add_subcommand("outgrowth", "Kinds of outgrowths and their settings");
+    outgrowth->add_flag("--list", g.lists, "all kinds: name, unit, range and default of each setting")->required();
+    outgrowth->add_flag("--json", g.json, "as JSON");
+    outgrowth->callback([&g] { g.result = cli::listOutgrowths(g.json); });
+
+    auto *sheet = app.add_subcommand("sheet", "A contact sheet of one of the program's tables");
+    sheet->add_option("TABLE", g.form, "outgrowths")->required()->check(CLI::IsMember({"outgrowths"}));
+    sheet->add_option("--out", g.out, "PNG file")->required();
+    sheet->add_option("--columns", g.columns, "pictures beside each other")->check(CLI::Range(1, 20))->capture_default_str();
+    sheet->add_option("--samples", g.picture.samples, "rays through each pixel")->check(CLI::Range(1, 64))->capture_default_str();
+    sheet->callback([&g] { g.result = cli::sheetOfOutgrowths(g.out, g.columns, g.picture.samples); });
+}
+
 /// Verbs that give meshes new faces.
 void addReworkers(CLI::App &app, Given &g)
 {
@@ -165,6 +182,7 @@ int main(int argc, char **argv)
     app.require_subcommand(1);
     Given given;
     addMakers(app, given);
+    addTables(app, given);
     addLookers(app, given);
     addReworkers(app, given);
     auto *schema = app.add_subcommand("schema", "JSON Schema of every command of the recipe format");

@@ -6,6 +6,7 @@
 #include "command/fields.h"
 #include "command/forms/form_fields.h"
 #include "command/items/item_fields.h"
+#include "outgrowth/outgrowth.h"
 
 #include <QDropEvent>
 #include <QHBoxLayout>
@@ -25,7 +26,7 @@ using nlohmann::json;
 
 namespace {
 
-enum Role { IdRole = Qt::UserRole, IsPieceRole, IsCageRole };
+enum Role { IdRole = Qt::UserRole, IsPieceRole, IsCageRole, IsOutgrowthRole };
 
 QString counted(std::size_t n)
 {
@@ -130,6 +131,7 @@ void AnatomyPanel::dress(QTreeWidgetItem *item, const Row &row)
     item->setData(0, IdRole, row.id);
     item->setData(0, IsPieceRole, row.kind == document::Piece::kKind);
     item->setData(0, IsCageRole, row.kind == document::Cage::kKind);
+    item->setData(0, IsOutgrowthRole, row.kind == outgrowth::Outgrowth::kKind);
     item->setFlags(item->flags() | Qt::ItemIsEditable);
     item->setForeground(0, row.isHidden ? theme().softInk : theme().ink);
     item->setForeground(1, theme().softInk);
@@ -191,9 +193,12 @@ void AnatomyPanel::takeChoice()
         return m_session.choosePiece(current->data(0, IdRole).toUInt());
     if (current && current->isSelected() && current->data(0, IsCageRole).toBool())
         return m_session.chooseCage(current->data(0, IdRole).toUInt());
+    if (current && current->isSelected() && current->data(0, IsOutgrowthRole).toBool())
+        return m_session.chooseOutgrowth(current->data(0, IdRole).toUInt());
     std::vector<std::uint32_t> ids;
     for (QTreeWidgetItemIterator it(m_tree, QTreeWidgetItemIterator::Selected); *it; ++it)
-        if (!(*it)->data(0, IsPieceRole).toBool() && !(*it)->data(0, IsCageRole).toBool())
+        if (!(*it)->data(0, IsPieceRole).toBool() && !(*it)->data(0, IsCageRole).toBool()
+            && !(*it)->data(0, IsOutgrowthRole).toBool())
             ids.push_back((*it)->data(0, IdRole).toUInt());
     if (current) // the one clicked last leads
         if (const auto at = std::find(ids.begin(), ids.end(), current->data(0, IdRole).toUInt()); at != ids.end())
@@ -212,6 +217,10 @@ void AnatomyPanel::showChoice()
         const std::uint32_t id = (*it)->data(0, IdRole).toUInt();
         if ((*it)->data(0, IsCageRole).toBool()) {
             (*it)->setSelected(id == m_session.cage());
+            continue;
+        }
+        if ((*it)->data(0, IsOutgrowthRole).toBool()) {
+            (*it)->setSelected(id == m_session.outgrowth());
             continue;
         }
         if ((*it)->data(0, IsPieceRole).toBool() == forms || std::find(wanted.begin(), wanted.end(), id) == wanted.end())

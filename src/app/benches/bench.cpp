@@ -4,9 +4,11 @@
 #include "armature/form.h"
 #include "document/cage.h"
 #include "mesh/poly_mesh.h"
+#include "outgrowth/outgrowth.h"
 #include "command/cages/cage_fields.h"
 #include "command/fields.h"
 #include "command/forms/form_fields.h"
+#include "command/outgrowths/outgrowth_fields.h"
 #include "command/layers/layer_fields.h"
 #include "command/skin/piece_fields.h"
 
@@ -38,6 +40,11 @@ json deletedPiece(const Session &s)
 json deletedLayer(const Session &s)
 {
     return s.layer() ? toCommand(command::RemoveLayer{.piece = s.piece(), .layer = s.layer()}) : deletedPiece(s);
+}
+
+json deletedOutgrowth(const Session &s)
+{
+    return s.outgrowth() ? toCommand(command::RemoveOutgrowth{.outgrowth = s.outgrowth()}) : json();
 }
 
 json duplicatedForm(const Session &s, bool isLinked)
@@ -74,6 +81,12 @@ Box3f framedPiece(const Session &s)
     return piece ? piece->skin.shown.box() : Box3f{};
 }
 
+Box3f framedOutgrowth(const Session &s)
+{
+    const outgrowth::Outgrowth *o = s.creature().outgrowth(s.outgrowth());
+    return o ? o->bounds() : Box3f{};
+}
+
 using sculpt::Tool;
 
 /// All that shape the skin; prints are of the Detail bench.
@@ -95,6 +108,8 @@ constexpr ControlId kFormControls[] = {ControlId::Trim, ControlId::Deform, Contr
                                        ControlId::Cage, ControlId::Tape,   ControlId::Form};
 constexpr ControlId kSkinControls[] = {ControlId::Trim,    ControlId::Deform, ControlId::Picture, ControlId::Harvest,
                                        ControlId::Stencil, ControlId::Guide,  ControlId::Curve,   ControlId::Stroke};
+
+constexpr ControlId kOutgrowthControls[] = {ControlId::Picture, ControlId::Outgrowth};
 
 const std::vector<BenchRow> &rows()
 {
@@ -139,6 +154,16 @@ const std::vector<BenchRow> &rows()
          .deletion = deletedLayer,
          .duplication = duplicatedLayer,
          .framed = framedPiece},
+        {.bench = Bench::Outgrowths,
+         .id = "outgrowths",
+         .title = QT_TRANSLATE_NOOP("Bench", "Outgrowths"),
+         .manual = "outgrowths",
+         .roots = true,
+         .tileColumns = 4,
+         .controls = kOutgrowthControls,
+         .deletion = deletedOutgrowth,
+         .duplication = [](const Session &, bool) { return json(); },
+         .framed = framedOutgrowth},
     };
     return all;
 }

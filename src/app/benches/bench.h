@@ -12,7 +12,7 @@ namespace bonemoss::app {
 
 class Session;
 
-enum class Bench { Armature, Sculpt, Detail };
+enum class Bench { Armature, Sculpt, Detail, Outgrowths };
 
 /// A bench as one row: what the window shows of it, and what the actions that every bench has mean there. Each of these gives a
 /// command for what is chosen, or null where there is nothing for it.
@@ -26,6 +26,7 @@ struct BenchRow {
     bool hasLayers = false;   ///< detail layers on the left
     bool holdsTools = false;  ///< brushes, with keys held while stroking
     bool grows = false;       ///< growths among its tiles, and a chosen one in the hand
+    bool roots = false;       ///< outgrowths among its tiles, and a chosen one in the hand
     bool deforms = false;     ///< whole pieces are moved and bent from the hand's settings
     bool solosLayers = false; ///< Solo is about the chosen layer, where there is one
     int tileColumns = 4;

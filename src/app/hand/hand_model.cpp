@@ -16,7 +16,8 @@ namespace bonemoss::app {
 using nlohmann::json;
 using sculpt::Tool;
 
-HandModel::HandModel(Session &session, QObject *parent) : QObject(parent), m_session(session), m_detail(session)
+HandModel::HandModel(Session &session, QObject *parent)
+    : QObject(parent), m_session(session), m_detail(session), m_outgrowths(session)
 {
     for (const sculpt::ToolRow &row : sculpt::tools()) {
         sculpt::StrokeSettings &s = m_settings[std::size_t(row.tool)];
@@ -30,14 +31,18 @@ HandModel::HandModel(Session &session, QObject *parent) : QObject(parent), m_ses
     connect(&m_armature, &ArmatureHand::changed, this, &HandModel::settingsChanged);
     connect(&m_detail, &DetailHand::kindChanged, this, &HandModel::toolChanged);
     connect(&m_detail, &DetailHand::ruleChanged, this, &HandModel::settingsChanged);
+    connect(&m_outgrowths, &OutgrowthHand::kindChanged, this, &HandModel::toolChanged);
+    connect(&m_outgrowths, &OutgrowthHand::ruleChanged, this, &HandModel::settingsChanged);
     connect(&session, &Session::benchChanged, this, [this] {
         m_deform.isOn = false; // it was about something else
         m_detail.leave();
+        m_outgrowths.leave();
         emit toolChanged();
     });
     connect(&session, &Session::choiceChanged, this, [this] {
         m_deform.isOn = false;
         m_detail.takeUp();
+        m_outgrowths.takeUp();
     });
 }
 
@@ -94,6 +99,12 @@ void HandModel::pickTile(int number)
     if (rowOf(m_session.bench()).showsForms) {
         if (number >= 1 && number <= kFormTileCount)
             m_armature.setFormTile(FormTile(number - 1));
+        return;
+    }
+    if (rowOf(m_session.bench()).roots) {
+        const auto roots = outgrowth::kinds();
+        if (number >= 1 && number <= int(roots.size()))
+            m_outgrowths.setKind(&roots[std::size_t(number - 1)]);
         return;
     }
     const auto tools = rowOf(m_session.bench()).tools;

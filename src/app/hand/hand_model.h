@@ -2,6 +2,7 @@
 
 #include "app/hand/armature_hand.h"
 #include "app/hand/detail_hand.h"
+#include "app/hand/outgrowth_hand.h"
 #include "app/session/session.h"
 #include "base/space_map.h"
 #include "growth/growth.h"
@@ -95,6 +96,9 @@ public:
     DetailHand &detail() { return m_detail; }
     const DetailHand &detail() const { return m_detail; }
 
+    OutgrowthHand &outgrowths() { return m_outgrowths; }
+    const OutgrowthHand &outgrowths() const { return m_outgrowths; }
+
     // Of the benches with brushes
     const StencilPlan &stencil() const { return m_stencil; }
     void setStencil(const StencilPlan &plan);
@@ -119,6 +123,7 @@ private:
     Session &m_session;
     ArmatureHand m_armature;
     DetailHand m_detail;
+    OutgrowthHand m_outgrowths;
     std::array<sculpt::StrokeSettings, sculpt::kToolCount> m_settings;
     /// Of each bench: the tool in hand, and the one before it.
     struct Held {

@@ -5,6 +5,8 @@
 #include "app/hand/form_settings.h"
 #include "app/hand/growth_picture.h"
 #include "app/hand/growth_settings.h"
+#include "app/hand/outgrowth_picture.h"
+#include "app/hand/outgrowth_settings.h"
 #include "app/hand/tile.h"
 #include "app/hand/tool_picture.h"
 #include "app/hand/tool_settings.h"
@@ -87,6 +89,8 @@ HandPanel::HandPanel(Session &session, HandModel &hand, QWidget *parent) : QWidg
             m_toolSettings->refresh();
         if (m_growthSettings)
             m_growthSettings->refresh();
+        if (m_outgrowthSettings)
+            m_outgrowthSettings->refresh();
     };
     connect(&hand, &HandModel::settingsChanged, this, refresh);
     connect(&session, &Session::creatureChanged, this, [this, refresh] {
@@ -167,6 +171,8 @@ void HandPanel::rebuildTiles()
                     }
                 column->addWidget(addTiles(name, tiles));
             }
+            if (rowOf(bench).roots)
+                addKinds(column);
             if (rowOf(bench).grows) {
                 std::vector<std::pair<int, Tile *>> tiles;
                 int number = int(tools.size());
@@ -189,11 +195,42 @@ void HandPanel::rebuildTiles()
     showTool();
 }
 
+/// Tiles of the outgrowths, by group.
+void HandPanel::addKinds(QVBoxLayout *column)
+{
+    const auto kinds = outgrowth::kinds();
+    const auto text = [](std::string_view s) { return QString::fromUtf8(s.data(), qsizetype(s.size())); };
+    for (std::size_t first = 0; first < kinds.size();) {
+        std::vector<std::pair<int, Tile *>> tiles;
+        std::size_t k = first;
+        for (; k < kinds.size() && kinds[k].group == kinds[first].group; ++k) {
+            const int number = int(k) < Tile::kKeys ? int(k) + 1 : 0; // of its key
+            auto *tile = new Tile(tableWords("Outgrowth", kinds[k].title), number, {}, false);
+            tile->setImage(usualPicture(kinds[k], kTilePicture));
+            tile->setObjectName(QStringLiteral("outgrowthTile_") + text(kinds[k].name));
+            const QString tip = tableWords("Outgrowth", kinds[k].text);
+            tile->setToolTip(number > 0 ? tr("%1 (%2)").arg(tip, Tile::keyOf(number)) : tip);
+            tiles.push_back({int(k) + 1, tile});
+        }
+        column->addWidget(addTiles(tableWords("Outgrowth", kinds[first].group), tiles));
+        first = k;
+    }
+}
+
 void HandPanel::showTool()
 {
     if (rowOf(m_session.bench()).showsForms) {
         for (Tile *tile : m_all)
             tile->setChecked(tile->objectName() == QStringLiteral("formTile%1").arg(int(m_hand.armature().formTile())));
+        return;
+    }
+    if (rowOf(m_session.bench()).roots) {
+        const auto *kind = m_hand.outgrowths().rule().kind;
+        for (Tile *tile : m_all)
+            tile->setChecked(kind
+                             && tile->objectName()
+                                    == QStringLiteral("outgrowthTile_")
+                                           + QString::fromUtf8(kind->name.data(), qsizetype(kind->name.size())));
         return;
     }
     const auto *kind = m_hand.detail().growing().kind;
@@ -207,6 +244,7 @@ void HandPanel::rebuildSettings()
 {
     m_toolSettings = nullptr;
     m_growthSettings = nullptr;
+    m_outgrowthSettings = nullptr;
     delete m_settings;
     m_knit->setVisible(rowOf(m_session.bench()).showsForms);
     m_knit->setEnabled(!m_session.creature().armature.forms.empty());
@@ -214,6 +252,11 @@ void HandPanel::rebuildSettings()
         auto *form = new FormSettings(m_session, m_hand, m_openSections);
         connect(form, &FormSettings::rebuildAsked, this, &HandPanel::rebuildSettings, Qt::QueuedConnection);
         m_settings = form;
+    } else if (rowOf(m_session.bench()).roots) {
+        auto *outgrowth = new OutgrowthSettings(m_session, m_hand, m_openSections);
+        connect(outgrowth, &OutgrowthSettings::foldChanged, this, &HandPanel::rebuildSettings);
+        m_outgrowthSettings = outgrowth;
+        m_settings = outgrowth;
     } else if (m_hand.detail().growing().kind) {
         auto *growth = new GrowthSettings(m_session, m_hand, m_openSections);
         connect(growth, &GrowthSettings::refineAsked, this, &HandPanel::refineAsked);

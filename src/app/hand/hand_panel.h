@@ -13,6 +13,7 @@ namespace bonemoss::app {
 
 class Tile;
 class GrowthSettings;
+class OutgrowthSettings;
 class ToolSettings;
 
 /// The right side: tiles of the bench, then the settings of the tool or of the chosen form.
@@ -32,6 +33,7 @@ private:
     void rebuildTiles();
     void rebuildSettings();
     void showTool();
+    void addKinds(QVBoxLayout *column);
     QWidget *addTiles(const QString &group, const std::vector<std::pair<int, Tile *>> &tiles);
 
     Session &m_session;
@@ -44,6 +46,7 @@ private:
     std::vector<Tile *> m_all;
     ToolSettings *m_toolSettings = nullptr; ///< while they are what m_settings is
     GrowthSettings *m_growthSettings = nullptr;
+    OutgrowthSettings *m_outgrowthSettings = nullptr;
     QSet<QString> m_openSections;
     Bench m_builtFor = Bench::Armature;
     bool m_isBuilt = false;

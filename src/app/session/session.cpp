@@ -3,7 +3,9 @@
 #include "app/theme/table_words.h"
 #include "app/session/worker.h"
 #include "command/command.h"
+#include "document/ops/outgrowths.h"
 #include "document/ops/reknit.h"
+#include "outgrowth/outgrowth.h"
 
 #include <QCoreApplication>
 #include <QFile>
@@ -250,7 +252,8 @@ bool Session::commitStroke(document::LiveStroke &stroke, std::uint32_t pieceId, 
         return drop();
     Creature next = creature();
     next.put(std::move(changed));
-    publish(std::move(next), done);
+    command::CommandContext riding;
+    publish(withOutgrowthsRiding(*before, std::move(next), riding), done);
     handIsFree(); // results may have come while it was knitted
     return true;
 }
@@ -343,6 +346,18 @@ void Session::chooseCage(std::uint32_t id)
     m_hasChosenHere = true;
     if (id)
         m_forms.clear();
+    emit choiceChanged();
+}
+
+std::uint32_t Session::outgrowth() const
+{
+    return creature().outgrowth(m_outgrowth) ? m_outgrowth : 0;
+}
+
+void Session::chooseOutgrowth(std::uint32_t id)
+{
+    m_outgrowth = id;
+    m_hasChosenHere = true;
     emit choiceChanged();
 }
 

@@ -24,8 +24,8 @@ constexpr int kShadowSide = 192;
 CreatureView::CreatureView(Session &session, HandModel &hand, const KeyMap &keys, PictureShelf &shelf, QWidget *parent)
     : QOpenGLWidget(parent), m_session(session), m_hand(hand), m_keys(keys), m_strokes(session, hand), m_forms(session, hand),
       m_references(session), m_tape(hand), m_trim(session, this), m_deform(session, hand, this), m_cages(session, hand, m_forms),
-      m_guides(session, hand, this), m_curve(hand, m_strokes), m_stencil(session, hand), m_harvest(session, hand), m_shelf(shelf),
-      m_stage(newStage()), m_alive(std::make_shared<std::atomic<bool>>(true))
+      m_guides(session, hand, this), m_curve(hand, m_strokes), m_stencil(session, hand), m_harvest(session, hand),
+      m_outgrowths(session, hand, this), m_shelf(shelf), m_stage(newStage()), m_alive(std::make_shared<std::atomic<bool>>(true))
 {
     setObjectName(QStringLiteral("creatureView"));
     setAccessibleName(tr("View of the creature"));
@@ -512,6 +512,8 @@ void CreatureView::updateHint()
         // what a control has in mind comes first
     } else if (showsForms()) {
         hint = tr("%1 · %2").arg(benchTitle(rowOf(m_session.bench())), formTileHint(m_hand.armature().formTile()));
+    } else if (!rowOf(m_session.bench()).holdsTools) {
+        hint = tr("%1 · choose a kind, or click an outgrowth to change it").arg(benchTitle(rowOf(m_session.bench())));
     } else {
         const sculpt::StrokeSettings s = m_strokes.settingsFor(m_held);
         const QString bench = benchTitle(rowOf(m_session.bench()));

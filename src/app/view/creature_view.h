@@ -7,6 +7,7 @@
 #include "app/view/draw_timer.h"
 #include "app/view/form_control.h"
 #include "app/view/guide_control.h"
+#include "app/view/outgrowth_control.h"
 #include "app/view/harvest_control.h"
 #include "app/view/live_skin.h"
 #include "app/view/picture_shelf.h"
@@ -186,6 +187,7 @@ private:
     CurveControl m_curve;
     StencilControl m_stencil;
     HarvestControl m_harvest;
+    OutgrowthControl m_outgrowths;
     ViewControl *m_inHand = nullptr; ///< during a gesture of a control
     PictureShelf &m_shelf;
     LiveSkin m_live;

@@ -53,6 +53,7 @@ ViewControl &CreatureView::control(ControlId id)
     case ControlId::Stencil: return m_stencil;
     case ControlId::Guide: return m_guides;
     case ControlId::Curve: return m_curve;
+    case ControlId::Outgrowth: return m_outgrowths;
     case ControlId::Stroke: break;
     }
     return m_strokes;
@@ -291,7 +292,7 @@ bool CreatureView::hold(int key, bool isDown)
     case HeldKey::Mask: m_held.mask = isDown; break;
     default:
         m_adjustKey = isDown ? held : HeldKey::None;
-        if (isDown && m_gesture == Gesture::None && !showsForms())
+        if (isDown && m_gesture == Gesture::None && rowOf(m_session.bench()).holdsTools)
             m_gesture = Gesture::Adjust, m_pressed = m_last; // a sideways move is enough, no press needed
         else if (!isDown && m_gesture == Gesture::Adjust)
             m_gesture = Gesture::None;

@@ -3,6 +3,7 @@
 #include "app/theme/theme.h"
 #include "app/view/shaders.h"
 #include "document/items.h"
+#include "outgrowth/outgrowth.h"
 
 #include <QOpenGLPixelTransferOptions>
 #include <QVector2D>
@@ -164,12 +165,15 @@ void Renderer::updateItems(const document::Creature &creature)
 
 void Renderer::drawItems()
 {
-    constexpr QVector3D kPlain(0.50f, 0.50f, 0.47f); // a little cooler than skin
+    constexpr QVector3D kPlain(0.60f, 0.545f, 0.43f); // bone, a little yellower than skin
     for (auto &[id, m] : m_items) {
         if (!m.isSeen)
             continue;
         for (const io::Object &o : m.scene.objects) {
-            const auto &colour = m.scene.materialOf(o).colour;
+            const io::Material &material = m.scene.materialOf(o);
+            if (material.opacity < 0.5f)
+                continue; // what is clear shows what lies in it
+            const auto &colour = material.colour;
             for (const io::Placement &place : o.places)
                 drawClay(*m.gpu[o.shape], {colour ? vec(*colour) : kPlain}, Fineness::Full, {}, place);
             m_triangles += m.gpu[o.shape]->triangles(Fineness::Full) * o.places.size();

@@ -36,7 +36,7 @@ struct Pointer {
 };
 
 /// The controls in a view; a bench lists those it has, the first asked first.
-enum class ControlId { Trim, Deform, Picture, Cage, Tape, Form, Harvest, Stencil, Guide, Curve, Stroke };
+enum class ControlId { Trim, Deform, Picture, Cage, Tape, Form, Harvest, Stencil, Guide, Curve, Stroke, Outgrowth };
 
 /// Something in the view that takes presses. It works on a preview while it drags and sends one command at its end.
 class ViewControl

@@ -327,7 +327,7 @@ void CreatureView::paintPane(QPainter &p, std::size_t index)
     if (m_panes[index].kept)
         return;
     p.setClipRect(view.area);
-    if (!showsForms() && !m_trim.isOn() && !m_harvest.isFraming() && (!m_guides.isOn() || !m_held.isNone()))
+    if (rowOf(m_session.bench()).holdsTools && !m_trim.isOn() && !m_harvest.isFraming() && (!m_guides.isOn() || !m_held.isNone()))
         paintRing(p, view);
     const auto all = controls();
     for (auto c = all.rbegin(); c != all.rend(); ++c) // what is asked first lies on top

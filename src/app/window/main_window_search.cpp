@@ -4,9 +4,11 @@
 #include "app/hand/tile.h"
 #include "app/hand/tool_settings.h"
 #include "app/hand/value_slider.h"
+#include "app/theme/table_words.h"
 #include "app/theme/theme.h"
 #include "app/window/main_window.h"
 #include "growth/growth.h"
+#include "outgrowth/outgrowth.h"
 
 #include <QAbstractSpinBox>
 #include <QCheckBox>
@@ -70,6 +72,12 @@ void MainWindow::find()
                            next.kind = &kind;
                            m_hand.detail().setGrowing(next);
                        }});
+    for (const outgrowth::Kind &kind : outgrowth::kinds())
+        all.push_back(
+            {tableWords("Outgrowth", kind.title), tr("Outgrowths"), tableWords("Outgrowth", kind.text), {}, true, [this, &kind] {
+                 m_session.setBench(benchThat(&BenchRow::roots));
+                 m_hand.outgrowths().setKind(&kind);
+             }});
     for (QWidget *w : m_handPanel->findChildren<QWidget *>()) {
         const bool isSetting = qobject_cast<ValueSlider *>(w) || qobject_cast<QAbstractSpinBox *>(w)
                                || qobject_cast<QComboBox *>(w) || qobject_cast<QCheckBox *>(w);

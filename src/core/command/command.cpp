@@ -1,6 +1,7 @@
 #include "command/command.h"
 
 #include "document/finite.h"
+#include "document/ops/outgrowths.h"
 #include "command/params.h"
 
 #include <fmt/format.h>
@@ -51,10 +52,10 @@ const std::vector<CommandSpec> &commands()
     static const std::vector<CommandSpec> all = [] {
         std::vector<CommandSpec> rows;
         for (auto part :
-             {itemCommands(),  armatureCommands(), orderCommands(),  skinCommands(),   rebuildCommands(),   matchCommands(),
-              levelCommands(), markCommands(),     maskCommands(),   strokeCommands(), wholeMaskCommands(), pictureCommands(),
-              manyCommands(),  shapeCommands(),    partCommands(),   cageCommands(),   layerCommands(),     growthCommands(),
-              stampCommands(), moveCommands(),     stencilCommands()})
+             {itemCommands(),  armatureCommands(), orderCommands(),   skinCommands(),     rebuildCommands(),   matchCommands(),
+              levelCommands(), markCommands(),     maskCommands(),    strokeCommands(),   wholeMaskCommands(), pictureCommands(),
+              manyCommands(),  shapeCommands(),    partCommands(),    cageCommands(),     layerCommands(),     growthCommands(),
+              stampCommands(), moveCommands(),     stencilCommands(), outgrowthCommands()})
             rows.insert(rows.end(), part.begin(), part.end());
         return rows;
     }();
@@ -85,6 +86,7 @@ Result<Creature> apply(const Creature &before, const json &command, CommandConte
         auto after = spec->apply(before, *params, context);
         if (!after)
             return after;
+        after = withOutgrowthsRiding(before, std::move(*after), context);
         if (const std::string what = whatIsNotFinite(before, *after); !what.empty()) {
             context.notes.resize(notes, Note(""));
             return Error{ErrorCode::BadValue, name,

@@ -53,6 +53,23 @@ bool isNamed(const Item &item, const ItemName &name)
     return isMeant(item.id, item.name, name);
 }
 
+std::optional<ItemPlace> findAny(const Creature &c, const ItemName &name)
+{
+    if (const auto *text = std::get_if<std::string>(&name))
+        return findItem(c, std::string_view(*text));
+    return findItem(c, std::get<std::uint32_t>(name));
+}
+
+Result<std::uint32_t> findAnyItem(const Creature &c, const ItemName &name, const char *parameter)
+{
+    if (isNone(name))
+        return 0u;
+    const auto place = findAny(c, name);
+    if (!place)
+        return Error{ErrorCode::Unknown, parameter, fmt::format("there is no item {}", told(name))};
+    return place->in(c).id;
+}
+
 bool isNone(const ItemName &name)
 {
     return name == ItemName(0u) || name == ItemName(std::string());

@@ -27,6 +27,10 @@ Result<T *> takeItemOf(Creature &after, std::string_view kind, const ItemName &n
     return item ? Result<T *>(static_cast<T *>(*item)) : Result<T *>(item.error());
 }
 Result<std::uint32_t> findForm(const Creature &c, const ItemName &name);
+/// The item of any kind by id or name.
+std::optional<ItemPlace> findAny(const Creature &c, const ItemName &name);
+/// Its id; 0 for a name that stands for none.
+Result<std::uint32_t> findAnyItem(const Creature &c, const ItemName &name, const char *parameter);
 /// Whether a name stands for no item: 0, or an empty text.
 bool isNone(const ItemName &name);
 /// The piece that is named, or the only one. parameter: what the message calls it.

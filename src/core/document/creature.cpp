@@ -5,6 +5,7 @@
 #include "skin/local_density.h"
 
 #include "base/parallel.h"
+#include "outgrowth/outgrowth.h"
 
 #include <algorithm>
 #include <cassert>
@@ -24,6 +25,12 @@ const Cage *Creature::cage(std::uint32_t id) const
 {
     const auto found = std::find_if(cages.begin(), cages.end(), [&](const auto &c) { return c->id == id; });
     return found == cages.end() ? nullptr : found->get();
+}
+
+const outgrowth::Outgrowth *Creature::outgrowth(std::uint32_t id) const
+{
+    const auto found = std::find_if(outgrowths.begin(), outgrowths.end(), [&](const auto &c) { return c->id == id; });
+    return found == outgrowths.end() ? nullptr : found->get();
 }
 
 const Reference *Creature::reference(std::uint32_t id) const
@@ -61,6 +68,9 @@ Box3f Creature::bounds() const
     for (const auto &c : cages)
         if (!c->isHidden)
             box.add(mesh::boundsOf(shownCage(*c).positions));
+    for (const auto &o : outgrowths)
+        if (!o->isHidden)
+            box.add(o->bounds());
     if (isBare && !armature.forms.empty()) {
         std::vector<std::uint32_t> shown;
         for (const auto &f : armature.forms)

@@ -13,6 +13,10 @@
 #include <tuple>
 #include <vector>
 
+namespace bonemoss::outgrowth {
+struct Outgrowth;
+}
+
 namespace bonemoss::document {
 
 /// Any separate surface: a skin, a jaw, an eye.
@@ -37,6 +41,7 @@ struct Creature {
     armature::Armature armature;
     std::vector<std::shared_ptr<const Piece>> pieces;
     std::vector<std::shared_ptr<const Cage>> cages;
+    std::vector<std::shared_ptr<const outgrowth::Outgrowth>> outgrowths;
     std::vector<Reference> references; ///< pictures to work from
     std::vector<Stamp> stamps;         ///< its own, beside those that come with the program
     float heightMm = 180;              ///< final height; sizes are in real mm already, this is the target shown
@@ -45,6 +50,7 @@ struct Creature {
     const Piece *piece(std::uint32_t id) const;
     const Reference *reference(std::uint32_t id) const;
     const Cage *cage(std::uint32_t id) const;
+    const outgrowth::Outgrowth *outgrowth(std::uint32_t id) const;
     /// Replaces the piece of the same id; it must be there.
     void put(std::shared_ptr<const Piece> piece);
     std::string uniqueName(const std::string &wanted) const;
@@ -54,7 +60,7 @@ struct Creature {
 };
 
 /// Lists of shared items, whose kind follows from what they hold (items.h); in the order in which they are shown.
-inline constexpr std::tuple kItemLists{&Creature::pieces, &Creature::cages};
+inline constexpr std::tuple kItemLists{&Creature::pieces, &Creature::cages, &Creature::outgrowths};
 
 /// The faces of a piece as files take them: without unused vertices.
 mesh::PolyMesh meshOf(const Piece &piece);

@@ -3,6 +3,7 @@
 #include "base/colour.h"
 #include "document/ops/forms.h"
 #include "io/scene.h"
+#include "outgrowth/outgrowth.h"
 
 #include <algorithm>
 #include <array>

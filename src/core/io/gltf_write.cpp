@@ -137,9 +137,11 @@ void writeGlb(const Scene &scene, ByteStream &out)
         const Vec3f colour = m.colour.value_or(Vec3f{0.62f, 0.57f, 0.49f});
         lists.materials.push_back({{"name", m.name},
                                    {"pbrMetallicRoughness",
-                                    {{"baseColorFactor", {colour.x, colour.y, colour.z, 1.0}},
+                                    {{"baseColorFactor", {colour.x, colour.y, colour.z, m.opacity}},
                                      {"metallicFactor", 0.0},
                                      {"roughnessFactor", m.isGlossy ? 0.3 : 0.8}}}});
+        if (m.opacity < 1)
+            lists.materials.back()["alphaMode"] = "BLEND";
     }
     json doc = {{"asset", {{"version", "2.0"}, {"generator", "Bone Moss"}}}};
     if (!lists.nodes.empty()) // the standard wants no empty lists

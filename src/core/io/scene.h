@@ -145,6 +145,7 @@ struct Material {
     std::string name;
     std::optional<Vec3f> colour{}; ///< linear light; clay when there is none
     bool isGlossy = false;         ///< an eye, a tooth
+    float opacity = 1;             ///< 0 clear
 };
 
 /// A linear map and a translation, column by column.

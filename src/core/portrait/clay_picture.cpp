@@ -39,6 +39,8 @@ struct Rays {
 
     void add(const io::Shape &shape, const io::Placement &place, const io::Material &material)
     {
+        if (material.opacity < 0.5f)
+            return; // clear: what lies in it is seen
         std::vector<Vec3f> p, n(shape.pointCount());
         p.reserve(shape.pointCount() + 1);
         const bool isAsItIs = place == io::Placement(), isTurned = place.isMirroring();

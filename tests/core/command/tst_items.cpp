@@ -27,6 +27,7 @@ Creature oneOfEach()
     c.pieces[0] = piece;
     c = *test::run(c, {{"do", "form.add"}, {"kind", "ball"}, {"name", "a form"}});
     c = *test::run(c, {{"do", "cage.add"}, {"kind", "box"}, {"name", "a cage"}});
+    c = *test::run(c, {{"do", "outgrow.claw"}, {"at", {0, 10, 0}}, {"name", "a outgrowth"}});
     document::Reference r;
     auto file = std::make_shared<document::PictureFile>();
     file->bytes.resize(100), file->width = file->height = 8;

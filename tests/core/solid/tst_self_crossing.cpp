@@ -1,32 +1,22 @@
 // Oracle: CGAL 5.5, which tells exactly which triangles of a mesh pass through each other, and distances from one.
 #include "support/run.h"
+#include "base/parallel.h"
 #include "base/random.h"
 #include "field/knit.h"
 #include "io/mesh_file.h"
+#include "mesh/measures.h"
 #include "mesh/nearest_faces.h"
+#include "outgrowth/outgrowth.h"
+#include "solid/crossings.h"
 #include "solid/detail/cgal_mesh.h"
 #include "support/shapes.h"
 
 #include <CGAL/AABB_face_graph_triangle_primitive.h>
 #include <CGAL/AABB_traits.h>
 #include <CGAL/AABB_tree.h>
-#include <CGAL/Polygon_mesh_processing/self_intersections.h>
 #include <QtTest>
 
 using namespace bonemoss;
-
-namespace {
-
-/// Pairs of triangles of a mesh that cross or touch and have no corner or side in common there.
-std::size_t crossings(const mesh::PolyMesh &m)
-{
-    const solid::detail::SurfaceMesh s = solid::detail::toCgal(m);
-    std::vector<std::pair<solid::detail::SurfaceMesh::Face_index, solid::detail::SurfaceMesh::Face_index>> found;
-    CGAL::Polygon_mesh_processing::self_intersections(s, std::back_inserter(found));
-    return found.size();
-}
-
-} // namespace
 
 class TestSelfCrossing : public QObject
 {
@@ -36,7 +26,7 @@ private slots:
     {
         mesh::PolyMesh two = test::sphere(10, 20, 40);
         mesh::append(two, test::sphere(10, 20, 40, {8, 0, 0}));
-        QVERIFY(crossings(two) > 0);
+        QVERIFY(solid::selfCrossings(two) > 0);
     }
     void knitsDoNotCrossThemselves_data()
     {
@@ -57,10 +47,10 @@ private slots:
         QVERIFY(read);
         const auto k = field::knitMesh(read->mesh, {0, std::size_t(faces)});
         QVERIFY(k);
-        QCOMPARE(crossings(k->mesh), std::size_t(0));
+        QCOMPARE(solid::selfCrossings(k->mesh), std::size_t(0));
         const auto again = field::knitAgain(k->mesh, k->report.spacing);
         QVERIFY(again);
-        QCOMPARE(crossings(field::knitAgain(again->mesh, k->report.spacing)->mesh), std::size_t(0));
+        QCOMPARE(solid::selfCrossings(field::knitAgain(again->mesh, k->report.spacing)->mesh), std::size_t(0));
     }
     // How far a knit lies from what it was made of, as reports tell it, against CGAL's tree of triangles.
     void distancesAsCgal()
@@ -88,6 +78,63 @@ private slots:
         QVERIFY(std::abs(told.mean - sum / double(told.samples)) < 1e-6 * size);
         QVERIFY(std::abs(told.largest - largest) < 1e-6 * size);
     }
+    void outgrowthsDoNotCrossThemselves_data()
+    {
+        QTest::addColumn<int>("kind");
+        for (int k = 0; k < int(outgrowth::kinds().size()); ++k)
+            QTest::newRow(outgrowth::kinds()[std::size_t(k)].name.data()) << k;
+    }
+    void outgrowthsDoNotCrossThemselves() // 200 random settings of each kind
+    {
+        QFETCH(int, kind);
+        const outgrowth::Kind &row = outgrowth::kinds()[std::size_t(kind)];
+        const mesh::Surface ground = mesh::makeSurface(test::plane(200, 10));
+        const growth::Surroundings about;
+        constexpr std::uint64_t kRuns = 200;
+        std::vector<std::string> wrong(kRuns);
+        forEachBlock(kRuns, 1, [&](BlockRange r) {
+            const std::uint64_t run = r.begin;
+            outgrowth::Outgrowth o = outgrowthOf(row);
+            o.isMirrored = false, o.seed = std::uint32_t(run + 1);
+            std::string told;
+            for (std::size_t s = 0; s < row.settings.size(); ++s) {
+                const outgrowth::Setting &of = row.settings[s];
+                const float t = randomUnit(run, s);
+                const bool isWide = of.min > 0 && of.max > 50 * of.min;
+                o.values[s] = isWide ? of.min * std::pow(of.max / of.min, t) : std::lerp(of.min, of.max, t);
+                if (of.name == "count")
+                    o.values[s] = 3;
+                if (of.isCount)
+                    o.values[s] = std::round(o.values[s]);
+                told += std::string(of.name) + "=" + std::to_string(o.values[s]) + " ";
+            }
+            o.roots = {{{0, 0, 0}}, {{10, 0, 0}}, {{20, 0, 0}}};
+            o.corrections = {{.member = 0, .broken = run % 4 == 0 ? 0.5f * randomUnit(run, 90) : 0}};
+            outgrowth::Input input{o, ground, about, {}};
+            if (row.rooting == outgrowth::Rooting::Area) { // a spot of 30 mm
+                input.area = mesh::BlockArray<std::uint8_t>(ground.positions.size());
+                for (std::size_t v = 0; v < ground.positions.size(); ++v)
+                    input.area.edit(0)[v] = length(ground.positions[std::uint32_t(v)]) < 30 ? 255 : 0;
+            }
+            const auto made = outgrowth::make(input);
+            if (!made)
+                return;
+            const std::size_t every = std::max<std::size_t>(1, (*made)->shapes.size() / 6);
+            for (std::size_t k = 0; k < (*made)->shapes.size(); k += every) {
+                const mesh::PolyMesh &shape = *(*made)->shapes[k];
+                const mesh::Measures m = mesh::measure(shape);
+                if (!m.closed || m.volumeMm3 <= 0 || m.components != 1)
+                    wrong[run] = "open: " + told;
+                else if (const std::size_t n = solid::selfCrossings(shape); n > 0)
+                    wrong[run] = std::to_string(n) + " crossings: " + told;
+            }
+        });
+        const auto bad = std::count_if(wrong.begin(), wrong.end(), [](const std::string &w) { return !w.empty(); });
+        for (const std::string &w : wrong)
+            if (!w.empty() && bad < 60)
+                qWarning("%s", w.c_str());
+        QCOMPARE(int(bad), 0);
+    }
     void balledCrowdsDoNotCrossThemselves() // random overlapping balls
     {
         for (std::uint64_t run = 0; run < 10; ++run) {
@@ -98,7 +145,7 @@ private slots:
             }
             const auto k = field::knitMesh(crowd, {0.7f, 0});
             QVERIFY(k);
-            QCOMPARE(crossings(k->mesh), std::size_t(0));
+            QCOMPARE(solid::selfCrossings(k->mesh), std::size_t(0));
         }
     }
 };

@@ -15,8 +15,7 @@ Result<std::vector<ItemPlace>> placesOf(const Creature &c, const std::vector<Ite
 {
     std::vector<ItemPlace> out;
     for (const ItemName &name : names) {
-        const auto found = std::holds_alternative<std::string>(name) ? findItem(c, std::string_view(std::get<std::string>(name)))
-                                                                     : findItem(c, std::get<std::uint32_t>(name));
+        const auto found = findAny(c, name);
         if (!found)
             return Error{ErrorCode::Unknown, list, fmt::format("there is nothing called {}", told(name))};
         out.push_back(*found);

@@ -1,9 +1,12 @@
 #include "store/detail/item_codecs.h"
 
 #include "document/finite.h"
+#include "document/ops/outgrowths.h"
 #include "store/detail/form_manifest.h"
 #include "store/detail/growth_manifest.h"
+#include "store/detail/outgrowth_manifest.h"
 #include "store/detail/piece_manifest.h"
+#include "outgrowth/outgrowth.h"
 
 #include <algorithm>
 #include <fmt/format.h>
@@ -185,12 +188,34 @@ Status readOwnStamps(const json &m, const ReadBlob &read, Creature &c, std::vect
     return Done{};
 }
 
+json writeOutgrowths(const Creature &c, const WriteBlob &)
+{
+    json out = json::array();
+    for (const auto &o : c.outgrowths)
+        out.push_back(writeOutgrowth(*o));
+    return out;
+}
+
+/// Made anew, since what was made is a cache; one that cannot be read is left out and named.
+Status readOutgrowths(const json &m, const ReadBlob &, Creature &c, std::vector<std::string> &damage)
+{
+    for (const json &j : m.value("outgrowths", json::array())) {
+        Operation quiet;
+        auto rule = readOutgrowth(j);
+        auto made = rule ? regrown(c, *rule, quiet) : rule;
+        if (made)
+            c.outgrowths.push_back(std::make_shared<const outgrowth::Outgrowth>(std::move(*made)));
+        else
+            damage.push_back(fmt::format("outgrowth {} could not be made ({}) and is left out", j.value("name", std::string("?")),
+                                         made.error().text()));
+    }
+    return Done{};
+}
+
 constexpr std::array kCodecs{
-    ItemCodec{"forms", writeForms, readForms},
-    ItemCodec{"pieces", writePieces, readPieces},
-    ItemCodec{"cages", writeCages, readCages},
-    ItemCodec{"stamps", writeOwnStamps, readOwnStamps},
-    ItemCodec{"references", writePictures, readPictures},
+    ItemCodec{"forms", writeForms, readForms},          ItemCodec{"pieces", writePieces, readPieces},
+    ItemCodec{"cages", writeCages, readCages},          ItemCodec{"outgrowths", writeOutgrowths, readOutgrowths},
+    ItemCodec{"stamps", writeOwnStamps, readOwnStamps}, ItemCodec{"references", writePictures, readPictures},
 };
 
 } // namespace

@@ -1,0 +1,54 @@
+#pragma once
+
+#include "app/session/session.h"
+#include "outgrowth/outgrowth.h"
+
+#include <optional>
+#include <vector>
+
+namespace bonemoss::app {
+
+/// One member of the chosen outgrowth.
+struct ChosenMember {
+    std::uint32_t number = 0;
+    bool isTwin = false;
+    friend bool operator==(const ChosenMember &, const ChosenMember &) = default;
+};
+
+/// What the hand holds on the Outgrowths bench: a kind to root, or an outgrowth that stands.
+class OutgrowthHand : public QObject
+{
+    Q_OBJECT
+public:
+    explicit OutgrowthHand(Session &session);
+
+    const outgrowth::Kind *kind() const { return m_kind; } ///< that a press on the skin roots; null: presses choose
+    void setKind(const outgrowth::Kind *kind);
+    /// The outgrowth whose settings are shown; null: those of a new one.
+    const outgrowth::Outgrowth *chosen() const { return m_session.creature().outgrowth(m_session.outgrowth()); }
+    /// The rule in hand: as it is tried out, of the chosen one, or of a new one of the kind; without a kind where there is neither.
+    outgrowth::Outgrowth rule() const;
+    void setNewRule(const outgrowth::Outgrowth &rule); ///< of new ones of its kind
+    /// Shows the chosen one with these settings until they are done or dropped.
+    void tryRule(const outgrowth::Outgrowth &rule);
+    void dropTried();
+    const std::optional<outgrowth::Outgrowth> &tried() const { return m_tried; }
+    const std::optional<ChosenMember> &member() const { return m_member; }
+    void chooseMember(std::optional<ChosenMember> member);
+    void leave();  ///< another bench is in use
+    void takeUp(); ///< another outgrowth is chosen
+
+signals:
+    void kindChanged(); ///< another kind is in hand, or another outgrowth or member is chosen
+    void ruleChanged(); ///< settings of a new one, or that are tried out
+
+private:
+    Session &m_session;
+    const outgrowth::Kind *m_kind = nullptr;
+    std::vector<outgrowth::Outgrowth> m_rules; ///< by kind, as last set
+    std::optional<outgrowth::Outgrowth> m_tried;
+    std::optional<ChosenMember> m_member;
+    std::uint32_t m_chosen = 0; ///< when it was last looked
+};
+
+} // namespace bonemoss::app

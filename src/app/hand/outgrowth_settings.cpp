@@ -1,0 +1,351 @@
+#include "app/hand/outgrowth_settings.h"
+
+#include "app/hand/outgrowth_picture.h"
+#include "app/hand/profile_curve.h"
+#include "app/hand/value_slider.h"
+#include "app/theme/table_words.h"
+#include "command/fields.h"
+#include "command/outgrowths/outgrowth_fields.h"
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QLabel>
+#include <QPushButton>
+#include <QVBoxLayout>
+#include <nlohmann/json.hpp>
+
+#include <cmath>
+
+namespace bonemoss::app {
+
+using nlohmann::json;
+
+namespace {
+
+constexpr QSize kEndSize(34, 26);
+constexpr std::size_t kShownFirst = 7; ///< settings that are always shown
+
+QString outgrowthWords(std::string_view s)
+{
+    return tableWords("Outgrowth", s);
+}
+
+QString nameText(std::string_view s)
+{
+    return QString::fromUtf8(s.data(), qsizetype(s.size()));
+}
+
+QLabel *softWords(const QString &text)
+{
+    auto *label = new QLabel(text);
+    label->setWordWrap(true);
+    label->setProperty("soft", true);
+    return label;
+}
+
+} // namespace
+
+OutgrowthSettings::OutgrowthSettings(Session &session, HandModel &hand, QSet<QString> &openSections)
+    : m_session(session), m_hand(hand), m_open(openSections), m_column(new QVBoxLayout(this))
+{
+    m_column->setContentsMargins(0, 6, 0, 0);
+    m_column->setSpacing(4);
+    if (!m_hand.outgrowths().rule().kind) {
+        m_column->addWidget(softWords(tr("Choose a kind above, then press on the skin; or click an outgrowth to change it.")));
+        return;
+    }
+    addHead();
+    addMember();
+    addValues();
+    addProfile();
+    addWhole();
+    addEnd();
+    refresh();
+}
+
+void OutgrowthSettings::refresh()
+{
+    if (m_hand.outgrowths().rule().kind)
+        for (const auto &show : m_refresh)
+            show();
+}
+
+void OutgrowthSettings::runLater(json command)
+{
+    QMetaObject::invokeMethod(
+        &m_session,
+        [session = &m_session, hand = &m_hand.outgrowths(), window = window(), command] {
+            session->runLong(command, window);
+            hand->dropTried();
+        },
+        Qt::QueuedConnection);
+}
+
+void OutgrowthSettings::tryOut(const outgrowth::Outgrowth &rule)
+{
+    if (m_hand.outgrowths().chosen())
+        m_hand.outgrowths().tryRule(rule);
+    else
+        m_hand.outgrowths().setNewRule(rule);
+}
+
+void OutgrowthSettings::apply(const outgrowth::Outgrowth &rule)
+{
+    if (const outgrowth::Outgrowth *o = m_hand.outgrowths().chosen())
+        runLater(command::outgrowCommand(o->parent, o->id, rule));
+    else
+        m_hand.outgrowths().setNewRule(rule);
+}
+
+void OutgrowthSettings::addHead()
+{
+    const outgrowth::Outgrowth *o = m_hand.outgrowths().chosen();
+    const outgrowth::Kind &kind = *m_hand.outgrowths().rule().kind;
+    auto *title = new QLabel(o ? QString::fromStdString(o->name) : outgrowthWords(kind.title));
+    title->setStyleSheet(QStringLiteral("font-family: Vollkorn; font-size: 12pt; font-weight: 600;"));
+    m_column->addWidget(title);
+    m_column->addWidget(softWords(outgrowthWords(kind.text)));
+    if (!o && kind.rooting == outgrowth::Rooting::Area) {
+        m_column->addWidget(softWords(tr("It grows where the mask lies.")));
+        auto *grow = new QPushButton(tr("Grow on the mask"));
+        grow->setObjectName(QStringLiteral("outgrowthGrow"));
+        grow->setProperty("main", true);
+        connect(grow, &QPushButton::clicked, this, [this] {
+            const json command = command::outgrowCommand(m_session.piece(), 0, m_hand.outgrowths().rule());
+            QMetaObject::invokeMethod(
+                &m_session,
+                [session = &m_session, window = window(), command] {
+                    if (session->runLong(command, window))
+                        session->chooseOutgrowth(session->creature().outgrowths.back()->id);
+                },
+                Qt::QueuedConnection);
+        });
+        m_column->addWidget(grow);
+    } else if (!o)
+        m_column->addWidget(softWords(kind.rooting == outgrowth::Rooting::Line ? tr("Draw a line on the skin.")
+                                                                               : tr("Press on the skin where it grows out.")));
+}
+
+bool OutgrowthSettings::section(const QString &id, const QString &title)
+{
+    const bool isOpen = m_open.contains(id);
+    auto *word = new QPushButton((isOpen ? QStringLiteral("▾ ") : QStringLiteral("▸ ")) + title);
+    word->setObjectName(id);
+    word->setProperty("word", true);
+    connect(word, &QPushButton::clicked, this, [this, id, isOpen] {
+        isOpen ? (void)m_open.remove(id) : (void)m_open.insert(id);
+        QMetaObject::invokeMethod(this, &OutgrowthSettings::foldChanged, Qt::QueuedConnection);
+    });
+    m_column->addWidget(word, 0, Qt::AlignLeft);
+    return isOpen;
+}
+
+void OutgrowthSettings::addValues()
+{
+    const outgrowth::Kind &kind = *m_hand.outgrowths().rule().kind;
+    for (std::size_t k = 0; k < kind.settings.size(); ++k) {
+        if (k == kShownFirst && !section(QStringLiteral("sectionOutgrowthMore"), tr("More")))
+            break;
+        addValue(k);
+    }
+}
+
+void OutgrowthSettings::addValue(std::size_t k)
+{
+    const outgrowth::Kind &kind = *m_hand.outgrowths().rule().kind;
+    const outgrowth::Setting &s = kind.settings[k];
+    const QString id = QStringLiteral("outgrowth_") + nameText(s.name);
+    if (!s.choices.empty()) {
+        auto *box = new QComboBox;
+        box->setObjectName(id);
+        box->setAccessibleName(outgrowthWords(s.title));
+        const auto first = std::size_t(s.min);
+        for (std::size_t c = first; c < s.choices.size(); ++c)
+            box->addItem(tr("%1: %2").arg(outgrowthWords(s.title), outgrowthWords(s.choices[c])));
+        connect(box, &QComboBox::activated, this, [this, k, first](int i) {
+            outgrowth::Outgrowth rule = m_hand.outgrowths().rule();
+            rule.values[k] = float(first) + float(i);
+            apply(rule);
+        });
+        m_refresh.push_back(
+            [this, box, k, first] { box->setCurrentIndex(int(m_hand.outgrowths().rule().values[k]) - int(first)); });
+        m_column->addWidget(box);
+        return;
+    }
+    const bool isLength = s.unit == "mm", isShare = s.unit.empty() && !s.isCount && s.max <= 1 && s.min >= 0;
+    const bool isWide = s.max >= 100 * std::max(0.1f, s.min) && s.min > 0;
+    ValueSlider::Range range{double(s.min), double(s.max), isWide, QString(), s.isCount ? 0 : 2, 1};
+    if (isLength)
+        range.unit = tr("mm"), range.digits = 1;
+    if (isShare)
+        range.unit = QStringLiteral("%"), range.digits = 0, range.shownPer = 100;
+    if (s.unit == "deg")
+        range.unit = tr("°"), range.digits = 0;
+    auto *slider = new ValueSlider(outgrowthWords(s.title), range);
+    slider->setObjectName(id);
+    slider->setToolTip(tr("%1: from %2 to %3").arg(outgrowthWords(s.title), outgrowthWords(s.low), outgrowthWords(s.high)));
+    const auto changed = [this, k, isCount = s.isCount](double v) {
+        outgrowth::Outgrowth rule = m_hand.outgrowths().rule();
+        rule.values[k] = isCount ? std::round(float(v)) : float(v);
+        return rule;
+    };
+    connect(slider, &ValueSlider::edited, this, [this, changed](double v) { tryOut(changed(v)); });
+    connect(slider, &ValueSlider::released, this, [this, changed](double v) { apply(changed(v)); });
+    m_refresh.push_back([this, slider, k] { slider->setValue(double(m_hand.outgrowths().rule().values[k])); });
+    const auto end = [&](bool isHigh, std::string_view tip) {
+        auto *label = new QLabel;
+        label->setPixmap(QPixmap::fromImage(endPicture(kind, k, isHigh, kEndSize)));
+        label->setToolTip(outgrowthWords(tip));
+        return label;
+    };
+    auto *row = new QHBoxLayout;
+    row->setSpacing(4);
+    row->addWidget(end(false, s.low));
+    row->addWidget(slider, 1);
+    row->addWidget(end(true, s.high));
+    m_column->addLayout(row);
+}
+
+void OutgrowthSettings::addProfile()
+{
+    const bool isLine = m_hand.outgrowths().rule().kind->rooting == outgrowth::Rooting::Line;
+    m_column->addWidget(softWords(isLine ? tr("Sizes from first to last") : tr("Thickness from root to tip")));
+    auto *curve = new ProfileCurve;
+    curve->setObjectName(QStringLiteral("outgrowthProfile"));
+    const auto changed = [this](const std::vector<float> &sizes) {
+        outgrowth::Outgrowth rule = m_hand.outgrowths().rule();
+        rule.profile = sizes;
+        return rule;
+    };
+    connect(curve, &ProfileCurve::edited, this, [this, changed](const std::vector<float> &s) { tryOut(changed(s)); });
+    connect(curve, &ProfileCurve::released, this, [this, changed](const std::vector<float> &s) { apply(changed(s)); });
+    m_refresh.push_back([this, curve] { curve->setSizes(m_hand.outgrowths().rule().profile); });
+    m_column->addWidget(curve);
+}
+
+/// What is said of the whole of it.
+void OutgrowthSettings::addWhole()
+{
+    auto *row = new QHBoxLayout;
+    auto *mirror = new QCheckBox(tr("Twin across the middle"));
+    mirror->setObjectName(QStringLiteral("outgrowthMirror"));
+    connect(mirror, &QCheckBox::clicked, this, [this](bool on) {
+        outgrowth::Outgrowth rule = m_hand.outgrowths().rule();
+        rule.isMirrored = on;
+        apply(rule);
+    });
+    m_refresh.push_back([this, mirror] { mirror->setChecked(m_hand.outgrowths().rule().isMirrored); });
+    auto *other = new QPushButton(tr("Another seed"));
+    other->setObjectName(QStringLiteral("outgrowthSeed"));
+    other->setToolTip(tr("The same rule with other chances"));
+    connect(other, &QPushButton::clicked, this, [this] {
+        outgrowth::Outgrowth rule = m_hand.outgrowths().rule();
+        ++rule.seed;
+        apply(rule);
+    });
+    row->addWidget(mirror);
+    row->addStretch();
+    row->addWidget(other);
+    m_column->addLayout(row);
+}
+
+/// What was done to the one member that is chosen.
+void OutgrowthSettings::addMember()
+{
+    const outgrowth::Outgrowth *o = m_hand.outgrowths().chosen();
+    const auto member = m_hand.outgrowths().member();
+    if (!o || !member)
+        return;
+    using Correct = command::CorrectMember;
+    const outgrowth::Correction *now = o->correction(member->number, member->isTwin);
+    auto *title =
+        new QLabel(member->isTwin ? tr("Member %1, the twin").arg(member->number + 1) : tr("Member %1").arg(member->number + 1));
+    title->setProperty("group", true);
+    m_column->addWidget(title);
+    const auto send = [this, member, id = o->id](Correct change) {
+        change.outgrowth = id, change.member = member->number, change.isTwin = member->isTwin;
+        runLater(toCommand(change));
+    };
+    const auto slider = [&](const char *what, std::optional<float> Correct::*value, const QString &name, ValueSlider::Range range,
+                            float shown) {
+        auto *s = new ValueSlider(name, range);
+        s->setObjectName(QStringLiteral("member_") + QLatin1String(what));
+        s->setValue(double(shown));
+        connect(s, &ValueSlider::released, this, [send, value](double v) {
+            Correct change;
+            change.*value = float(v);
+            send(change);
+        });
+        m_column->addWidget(s);
+    };
+    slider("size", &Correct::size, tr("Size"), {0.2, 3, true, QString(), 2}, now ? now->size : 1);
+    const Vec3f turns = now ? now->rotation : Vec3f{};
+    for (const auto &[axis, name] : {std::pair{0, tr("Lean")}, {1, tr("Turn")}, {2, tr("Splay")}}) {
+        auto *s = new ValueSlider(name, {-180, 180, false, tr("°"), 0});
+        s->setObjectName(QStringLiteral("member_turn%1").arg(axis));
+        s->setValue(double(at(turns, axis)));
+        connect(s, &ValueSlider::released, this, [send, turns, axis = axis](double v) {
+            Vec3f next = turns;
+            (axis == 0 ? next.x : axis == 1 ? next.y : next.z) = float(v);
+            Correct change;
+            change.turn = next;
+            send(change);
+        });
+        m_column->addWidget(s);
+    }
+    slider("bend", &Correct::bend, tr("Bend"), {-120, 120, false, tr("°"), 0}, now ? now->bend : 0);
+    slider("broken", &Correct::broken, tr("Broken off"), {0, 0.9, false, QStringLiteral("%"), 0, 100}, now ? now->broken : 0);
+    auto *row = new QHBoxLayout;
+    const auto button = [&](const char *id, const QString &text, Correct change) {
+        auto *b = new QPushButton(text);
+        b->setObjectName(QLatin1String(id));
+        connect(b, &QPushButton::clicked, this, [send, change] { send(change); });
+        row->addWidget(b);
+    };
+    Correct missing, reset;
+    missing.isMissing = true, reset.isReset = true;
+    button("memberMissing", tr("Leave out"), missing);
+    button("memberReset", tr("As the rule has it"), reset);
+    m_column->addLayout(row);
+    auto *whole = new QLabel(tr("All members"));
+    whole->setProperty("group", true);
+    m_column->addWidget(whole);
+}
+
+/// What an outgrowth can become.
+void OutgrowthSettings::addEnd()
+{
+    const outgrowth::Outgrowth *o = m_hand.outgrowths().chosen();
+    if (!o)
+        return;
+    const auto button = [&](const char *id, const QString &text, const QString &tip, const json &command) {
+        auto *b = new QPushButton(text);
+        b->setObjectName(QLatin1String(id));
+        b->setToolTip(tip);
+        connect(b, &QPushButton::clicked, this, [this, command] { runLater(command); });
+        m_column->addWidget(b);
+    };
+    if (!o->corrections.empty()
+        && std::any_of(o->corrections.begin(), o->corrections.end(), [](const auto &c) { return c.isMissing; })) {
+        auto *all = new QPushButton(tr("Bring back those left out"));
+        all->setObjectName(QStringLiteral("outgrowthBringBack"));
+        connect(all, &QPushButton::clicked, this, [this] {
+            const outgrowth::Outgrowth *now = m_hand.outgrowths().chosen();
+            for (const auto &c : now ? now->corrections : std::vector<outgrowth::Correction>())
+                if (c.isMissing) {
+                    command::CorrectMember back{.outgrowth = now->id, .member = c.member, .isTwin = c.isTwin};
+                    back.isMissing = false;
+                    runLater(toCommand(back));
+                }
+        });
+        m_column->addWidget(all);
+    }
+    button("outgrowthMelt", tr("Melt into the skin"), tr("One skin with a flare round each root; the rule is gone then"),
+           toCommand(command::MeltOutgrowth{.outgrowth = o->id}));
+    button("outgrowthPiece", tr("Turn into a piece"), tr("To be sculpted on; the rule is gone then"),
+           toCommand(command::OutgrowthToPiece{.outgrowth = o->id}));
+    button("outgrowthDelete", tr("Delete"), tr("Takes the whole outgrowth away"),
+           toCommand(command::RemoveOutgrowth{.outgrowth = o->id}));
+}
+
+} // namespace bonemoss::app

@@ -1,0 +1,44 @@
+#pragma once
+
+#include "app/hand/hand_model.h"
+
+#include <QSet>
+#include <QWidget>
+
+class QVBoxLayout;
+
+namespace bonemoss::app {
+
+/// The settings of the outgrowth in hand, each between a picture of its least and one of its most. What stands follows while a
+/// slider is dragged; one command is sent when it is let go.
+class OutgrowthSettings : public QWidget
+{
+    Q_OBJECT
+public:
+    OutgrowthSettings(Session &session, HandModel &hand, QSet<QString> &openSections);
+    void refresh(); ///< shows the rule's values
+
+signals:
+    void foldChanged();
+
+private:
+    void addHead();
+    void addValues();
+    void addValue(std::size_t k);
+    void addProfile();
+    void addWhole();
+    void addMember();
+    void addEnd();
+    void tryOut(const outgrowth::Outgrowth &rule); ///< while something is dragged
+    void apply(const outgrowth::Outgrowth &rule);
+    void runLater(nlohmann::json command);
+    bool section(const QString &id, const QString &title); ///< whether it is open
+
+    Session &m_session;
+    HandModel &m_hand;
+    QSet<QString> &m_open;
+    QVBoxLayout *m_column;
+    std::vector<std::function<void()>> m_refresh;
+};
+
+} // namespace bonemoss::app

@@ -1,0 +1,370 @@
+#include "app/view/outgrowth_control.h"
+
+#include "app/theme/theme.h"
+#include "command/fields.h"
+#include "command/outgrowths/outgrowth_fields.h"
+#include "document/ops/outgrowths.h"
+
+#include <QPainter>
+#include <QPainterPath>
+#include <QWidget>
+#include <nlohmann/json.hpp>
+
+#include <algorithm>
+#include <cmath>
+
+namespace bonemoss::app {
+
+using nlohmann::json;
+using outgrowth::Outgrowth;
+
+namespace {
+
+constexpr double kGrip = 11; ///< points: how near a press is to a handle it takes
+constexpr int kTip = -2;
+
+/// The ray in the member's own frame, with how long its unit is there.
+std::optional<mesh::Ray> rayIn(const io::Placement &p, const mesh::Ray &ray, float &unit)
+{
+    const Vec3f x{p.m[0], p.m[1], p.m[2]}, y{p.m[3], p.m[4], p.m[5]}, z{p.m[6], p.m[7], p.m[8]}, t{p.m[9], p.m[10], p.m[11]};
+    const float d = dot(cross(x, y), z);
+    if (std::abs(d) < 1e-12f)
+        return {};
+    const auto back = [&](Vec3f v) { return Vec3f{dot(cross(y, z), v), dot(cross(z, x), v), dot(cross(x, y), v)} * (1 / d); };
+    const Vec3f way = back(ray.direction);
+    unit = length(way);
+    return mesh::Ray{back(ray.origin - t), way * (1 / unit)};
+}
+
+} // namespace
+
+OutgrowthControl::OutgrowthControl(Session &session, HandModel &hand, QWidget *window)
+    : m_session(session), m_hand(hand), m_window(window)
+{}
+
+OutgrowthControl::~OutgrowthControl() = default;
+
+const mesh::Surface &OutgrowthControl::surfaceOf(const std::shared_ptr<const mesh::PolyMesh> &shape)
+{
+    std::erase_if(m_surfaces, [](const auto &known) { return known.second.first.expired(); });
+    auto &[of, surface] = m_surfaces[shape.get()];
+    if (of.expired())
+        of = shape, surface = mesh::makeSurface(*shape);
+    return surface;
+}
+
+std::optional<OutgrowthControl::Under> OutgrowthControl::memberOn(const mesh::Ray &ray)
+{
+    std::optional<Under> best;
+    for (const auto &o : m_session.creature().outgrowths) {
+        if (o->isHidden)
+            continue;
+        for (const outgrowth::Member &m : o->made->members) {
+            float unit = 1;
+            const auto own = rayIn(m.place, ray, unit);
+            const auto hit = own ? mesh::castRay(surfaceOf(o->made->shapes[m.shape]), *own) : std::nullopt;
+            if (hit && (!best || hit->distance / unit < best->distance))
+                best = Under{o->id, {m.number, m.isTwin}, hit->distance / unit};
+        }
+    }
+    return best;
+}
+
+std::vector<std::size_t> OutgrowthControl::knots(const Outgrowth &o) const
+{
+    std::vector<std::size_t> out;
+    if (o.kind->rooting != outgrowth::Rooting::Line)
+        return o.roots.empty() ? std::vector<std::size_t>() : std::vector<std::size_t>{0};
+    const std::size_t n = std::clamp<std::size_t>(o.roots.size() / 6 + 2, 2, 7);
+    for (std::size_t k = 0; k < n; ++k)
+        out.push_back(k * (o.roots.size() - 1) / (n - 1));
+    return out;
+}
+
+std::optional<Vec3f> OutgrowthControl::tipOf(const Outgrowth &o) const
+{
+    if (o.kind->rooting != outgrowth::Rooting::Point || o.made->members.empty())
+        return {};
+    const outgrowth::Member &m = o.made->members.front();
+    const auto &points = o.made->shapes[m.shape]->positions; // the last ring is the tip
+    return m.place.apply(points.back());
+}
+
+int OutgrowthControl::handleAt(const Projection &view, QPointF at) const
+{
+    const Outgrowth *o = m_hand.outgrowths().chosen();
+    if (!o || o->isLocked)
+        return -1;
+    const auto isNear = [&](Vec3f p) { return QLineF(view.toScreen(p), at).length() < kGrip; };
+    if (const auto tip = tipOf(*o); tip && isNear(*tip))
+        return kTip;
+    for (const std::size_t k : knots(*o))
+        if (isNear(o->roots[k].at))
+            return int(k);
+    return -1;
+}
+
+void OutgrowthControl::tryCommand(const json &command)
+{
+    command::CommandContext context;
+    auto after = command::apply(m_session.creature(), command, context);
+    if (!after)
+        return; // the last that went stays
+    m_command = std::make_unique<json>(command);
+    m_preview = std::make_unique<document::Creature>(std::move(*after));
+}
+
+ViewControl::Press OutgrowthControl::press(const Pointer &pointer)
+{
+    m_command.reset();
+    m_preview.reset();
+    m_points.clear();
+    const int handle = handleAt(pointer.view, pointer.at);
+    if (handle == kTip) {
+        m_drag = Drag::Tip;
+        return Press::Mine;
+    }
+    if (handle >= 0) {
+        m_knot = std::size_t(handle);
+        m_drag = m_hand.outgrowths().chosen()->kind->rooting == outgrowth::Rooting::Line ? Drag::Knot : Drag::Root;
+        return Press::Mine;
+    }
+    const auto skin = pointer.skin();
+    const auto member = memberOn(pointer.view.rayAt(pointer.at));
+    if (member && (!skin || member->distance < skin->distance)) {
+        m_lit = member;
+        m_drag = Drag::Choose;
+        return Press::Mine;
+    }
+    if (!skin || !m_hand.outgrowths().kind() || m_hand.outgrowths().kind()->rooting == outgrowth::Rooting::Area
+        || !m_session.piece())
+        return Press::Camera;
+    begin(pointer);
+    return Press::Mine;
+}
+
+void OutgrowthControl::begin(const Pointer &pointer)
+{
+    const auto *kind = m_hand.outgrowths().kind();
+    m_points = {pointer.skin()->point};
+    m_drag = kind->rooting == outgrowth::Rooting::Line ? Drag::NewLine : Drag::NewPoint;
+    if (m_session.outgrowth())
+        m_session.chooseOutgrowth(0); // what is set now is a new one
+    drag(pointer);
+}
+
+void OutgrowthControl::drag(const Pointer &pointer)
+{
+    const auto skin = m_drag == Drag::Tip || m_drag == Drag::Choose ? std::nullopt : pointer.skin();
+    const Outgrowth *o = m_hand.outgrowths().chosen();
+    switch (m_drag) {
+    case Drag::NewPoint:
+        if (skin) {
+            json c = command::outgrowCommand(m_session.piece(), 0, m_hand.outgrowths().rule());
+            c["at"] = {skin->point.x, skin->point.y, skin->point.z};
+            tryCommand(c);
+        }
+        break;
+    case Drag::NewLine:
+        if (skin && length(skin->point - m_points.back()) > 3 * pointer.view.mmPerPoint(skin->point)) {
+            m_points.push_back(skin->point);
+            json c = command::outgrowCommand(m_session.piece(), 0, m_hand.outgrowths().rule());
+            for (const Vec3f p : m_points)
+                c["points"].push_back({p.x, p.y, p.z});
+            tryCommand(c);
+        }
+        break;
+    case Drag::Root:
+        if (skin && o)
+            tryCommand(toCommand(command::RootOutgrowth{.outgrowth = o->id, .at = skin->point}));
+        break;
+    case Drag::Knot:
+        if (skin && o) { // what lies about the knot goes along, less and less up to its neighbours
+            std::vector<Vec3f> line;
+            const std::vector<std::size_t> all = knots(*o);
+            const Vec3f by = skin->point - o->roots[m_knot].at;
+            const float reach = float(o->roots.size() - 1) / float(all.size() - 1) + 0.5f;
+            const std::size_t step = std::max<std::size_t>(1, o->roots.size() / 60);
+            for (std::size_t i = 0; i < o->roots.size();
+                 i += i + step < o->roots.size() || i + 1 == o->roots.size() ? step : o->roots.size() - 1 - i) {
+                const float away = std::min(1.0f, std::abs(float(i) - float(m_knot)) / reach);
+                line.push_back(o->roots[i].at + by * (0.5f + 0.5f * std::cos(kPi * away)));
+            }
+            tryCommand(toCommand(command::RootOutgrowth{.outgrowth = o->id, .points = line}));
+        }
+        break;
+    case Drag::Tip:
+        if (const auto tip =
+                o ? tipOf(*o) : std::nullopt) { // nearer or farther from the root: the length; beside it: the way it bends
+            const Vec3f root = o->roots.front().at, to = pointer.view.onPlane(pointer.at, *tip);
+            Outgrowth rule = *o;
+            for (std::size_t k = 0; k < rule.values.size(); ++k) {
+                const outgrowth::Setting &s = rule.kind->settings[k];
+                if (s.name == "length")
+                    rule.values[k] =
+                        std::clamp(rule.values[k] * length(to - root) / std::max(length(*tip - root), 1e-3f), s.min, s.max);
+            }
+            tryCommand(command::outgrowCommand(o->parent, o->id, rule));
+        }
+        break;
+    case Drag::Choose:
+    case Drag::None: break;
+    }
+}
+
+void OutgrowthControl::release(const Pointer &)
+{
+    const Drag what = std::exchange(m_drag, Drag::None);
+    const auto command = std::move(m_command);
+    m_preview.reset();
+    m_points.clear();
+    if (what == Drag::Choose && m_lit) {
+        const Under under = *m_lit;
+        if (m_session.outgrowth() != under.outgrowth)
+            m_session.chooseOutgrowth(under.outgrowth);
+        m_hand.outgrowths().chooseMember(under.member);
+        return;
+    }
+    if (!command || !m_session.runLong(*command, m_window))
+        return;
+    if ((what == Drag::NewPoint || what == Drag::NewLine) && !m_session.creature().outgrowths.empty())
+        m_session.chooseOutgrowth(m_session.creature().outgrowths.back()->id);
+}
+
+bool OutgrowthControl::hover(const Pointer &pointer)
+{
+    const auto was = m_lit;
+    m_lit.reset();
+    if (!m_session.creature().outgrowths.empty())
+        if (const auto member = memberOn(pointer.view.rayAt(pointer.at))) {
+            const auto skin = pointer.skin();
+            if (!skin || member->distance < skin->distance)
+                m_lit = member;
+        }
+    return was != m_lit;
+}
+
+void OutgrowthControl::cancel()
+{
+    if (m_drag != Drag::None) {
+        m_drag = Drag::None;
+        m_command.reset();
+        m_preview.reset();
+        m_points.clear();
+    } else if (m_hand.outgrowths().member()) {
+        m_hand.outgrowths().chooseMember({});
+    } else if (m_session.outgrowth()) {
+        m_session.chooseOutgrowth(0);
+    } else if (m_hand.outgrowths().kind()) {
+        m_hand.outgrowths().setKind(nullptr);
+    }
+}
+
+const document::Creature *OutgrowthControl::tried()
+{
+    if (m_drag != Drag::None || !m_hand.outgrowths().tried()) {
+        if (m_drag == Drag::None)
+            m_preview.reset();
+        m_triedRule.reset();
+        return m_preview.get();
+    }
+    const Outgrowth &rule = *m_hand.outgrowths().tried();
+    if (m_triedRule && m_triedOn == m_session.share() && m_triedRule->values == rule.values
+        && m_triedRule->profile == rule.profile)
+        return m_preview.get();
+    m_triedRule = rule, m_triedOn = m_session.share();
+    document::Creature c = m_session.creature();
+    Operation quiet;
+    for (auto &o : c.outgrowths)
+        if (o->id == rule.id) {
+            auto made = document::regrown(c, rule, quiet);
+            if (!made)
+                return nullptr;
+            o = std::make_shared<const Outgrowth>(std::move(*made));
+        }
+    m_preview = std::make_unique<document::Creature>(std::move(c));
+    return m_preview.get();
+}
+
+void OutgrowthControl::paintOn(QPainter &painter, const Projection &view, const QString &)
+{
+    const document::Creature &c = m_preview ? *m_preview : m_session.creature();
+    const auto outline = [&](std::uint32_t id, const ChosenMember &which, QColor colour, double width) {
+        const Outgrowth *o = c.outgrowth(id);
+        if (!o || o->isHidden)
+            return;
+        for (const outgrowth::Member &m : o->made->members)
+            if (m.number == which.number && m.isTwin == which.isTwin) {
+                const auto &points = o->made->shapes[m.shape]->positions;
+                std::vector<QPointF> on;
+                for (const Vec3f p : points)
+                    on.push_back(view.toScreen(m.place.apply(p)));
+                // The hull of what is seen (Andrew 1979, monotone chain).
+                std::sort(on.begin(), on.end(),
+                          [](QPointF a, QPointF b) { return a.x() < b.x() || (a.x() == b.x() && a.y() < b.y()); });
+                std::vector<QPointF> hull;
+                const auto half = [&](auto begin, auto end) {
+                    const std::size_t base = hull.size();
+                    for (auto it = begin; it != end; ++it) {
+                        const auto isInside = [&] {
+                            const QPointF a = hull[hull.size() - 2], b = hull.back();
+                            return (b.x() - a.x()) * (it->y() - a.y()) - (b.y() - a.y()) * (it->x() - a.x()) <= 0;
+                        };
+                        while (hull.size() >= base + 2 && isInside())
+                            hull.pop_back();
+                        hull.push_back(*it);
+                    }
+                    hull.pop_back();
+                };
+                half(on.begin(), on.end());
+                half(on.rbegin(), on.rend());
+                QColor wash = colour;
+                wash.setAlpha(36);
+                painter.setPen(QPen(colour, width, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+                painter.setBrush(wash);
+                painter.drawPolygon(hull.data(), int(hull.size()));
+            }
+    };
+    if (m_lit && m_drag == Drag::None)
+        outline(m_lit->outgrowth, m_lit->member, theme().moss, 1.2);
+    const Outgrowth *o = c.outgrowth(m_session.outgrowth());
+    if (!o)
+        return;
+    if (const auto member = m_hand.outgrowths().member())
+        outline(o->id, *member, theme().slate, 1.8);
+    const auto dot = [&](Vec3f at, double radius, QColor fill) {
+        painter.setPen(QPen(theme().field, 3));
+        painter.setBrush(Qt::NoBrush);
+        painter.drawEllipse(view.toScreen(at), radius, radius);
+        painter.setPen(QPen(theme().slate, 1.5));
+        painter.setBrush(fill);
+        painter.drawEllipse(view.toScreen(at), radius, radius);
+    };
+    if (o->kind->rooting == outgrowth::Rooting::Line) {
+        QPainterPath path(view.toScreen(o->roots.front().at));
+        for (const outgrowth::Root &r : o->roots)
+            path.lineTo(view.toScreen(r.at));
+        painter.setBrush(Qt::NoBrush);
+        painter.setPen(QPen(theme().field, 3));
+        painter.drawPath(path);
+        painter.setPen(QPen(theme().slate, 1.4));
+        painter.drawPath(path);
+    }
+    for (const std::size_t k : knots(*o))
+        dot(o->roots[k].at, 5, theme().field);
+    if (const auto tip = tipOf(*o))
+        dot(*tip, 4, theme().moss);
+}
+
+QString OutgrowthControl::hintFor(const HeldKeys &) const
+{
+    if (m_lit)
+        if (const Outgrowth *o = m_session.creature().outgrowth(m_lit->outgrowth))
+            return tr("%1, member %2: click to change it").arg(QString::fromStdString(o->name)).arg(m_lit->member.number + 1);
+    if (const auto *kind = m_hand.outgrowths().kind())
+        return kind->rooting == outgrowth::Rooting::Line ? tr("Draw a line on the skin")
+                                                         : tr("Press on the skin where it grows out");
+    return m_session.outgrowth() ? tr("Drag a root, a line's knot or the tip") : QString();
+}
+
+} // namespace bonemoss::app

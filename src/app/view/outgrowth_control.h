@@ -1,0 +1,66 @@
+#pragma once
+
+#include "app/hand/hand_model.h"
+#include "app/view/view_control.h"
+#include "mesh/surface.h"
+
+#include <QCoreApplication>
+#include <nlohmann/json_fwd.hpp>
+
+#include <map>
+#include <memory>
+#include <optional>
+
+namespace bonemoss::app {
+
+/// Outgrowths in the view: rooting new ones, choosing one and its members, and moving their roots and lines.
+class OutgrowthControl : public ViewControl
+{
+    Q_DECLARE_TR_FUNCTIONS(OutgrowthControl)
+
+public:
+    OutgrowthControl(Session &session, HandModel &hand, QWidget *window);
+    ~OutgrowthControl() override;
+
+    Press press(const Pointer &pointer) override;
+    void drag(const Pointer &pointer) override;
+    void release(const Pointer &pointer) override;
+    bool hover(const Pointer &pointer) override;
+    void cancel() override;
+    void paintOn(QPainter &painter, const Projection &view, const QString &) override;
+    QString hintFor(const HeldKeys &) const override;
+    const document::Creature *tried() override;
+
+private:
+    enum class Drag { None, NewPoint, NewLine, Root, Knot, Tip, Choose };
+    struct Under {
+        std::uint32_t outgrowth = 0;
+        ChosenMember member;
+        float distance = 0;
+        friend bool operator==(const Under &a, const Under &b) { return a.outgrowth == b.outgrowth && a.member == b.member; }
+    };
+    /// The nearest member that a ray meets.
+    std::optional<Under> memberOn(const mesh::Ray &ray);
+    const mesh::Surface &surfaceOf(const std::shared_ptr<const mesh::PolyMesh> &shape);
+    std::vector<std::size_t> knots(const outgrowth::Outgrowth &o) const; ///< roots of a line that can be dragged
+    std::optional<Vec3f> tipOf(const outgrowth::Outgrowth &o) const;
+    int handleAt(const Projection &view, QPointF at) const; ///< a knot; -1 for none, -2 for the tip
+    void tryCommand(const nlohmann::json &command);
+    void begin(const Pointer &pointer);
+
+    Session &m_session;
+    HandModel &m_hand;
+    QWidget *m_window;
+    Drag m_drag = Drag::None;
+    std::size_t m_knot = 0;
+    std::vector<Vec3f> m_points;
+    std::optional<Under> m_lit;
+    std::unique_ptr<nlohmann::json> m_command;
+    std::unique_ptr<document::Creature> m_preview;
+    /// What the preview shows of what the settings try out: on which creature, and with which values.
+    std::shared_ptr<const document::Creature> m_triedOn;
+    std::optional<outgrowth::Outgrowth> m_triedRule;
+    std::map<const mesh::PolyMesh *, std::pair<std::weak_ptr<const mesh::PolyMesh>, mesh::Surface>> m_surfaces;
+};
+
+} // namespace bonemoss::app

@@ -1,0 +1,80 @@
+#pragma once
+
+#include "command/field_list.h"
+#include "outgrowth/outgrowth.h"
+
+#include <nlohmann/json_fwd.hpp>
+
+namespace bonemoss::command {
+
+/// outgrow.KIND: what is not given stays as it is, or as is usual for the kind.
+struct Outgrow {
+    std::optional<ItemName> piece, outgrowth;
+    std::optional<std::string> name, mask;
+    std::optional<Vec3f> at;
+    std::optional<float> tips;
+    std::optional<std::vector<Vec3f>> points, path;
+    std::optional<std::vector<float>> profile;
+    std::optional<bool> isMirrored;
+    std::optional<std::uint32_t> seed;
+    std::optional<ItemName> item;
+    std::vector<std::optional<float>> values = {}; ///< of the kind's settings; may be shorter
+};
+Fields<Outgrow> outgrowFields(const outgrowth::Kind &kind);
+
+/// The command that makes this outgrowth on a piece, or (id above 0) that one anew with these settings.
+nlohmann::json outgrowCommand(std::uint32_t piece, std::uint32_t id, const outgrowth::Outgrowth &rule);
+
+struct CorrectMember {
+    static constexpr const char *kName = "outgrowth.correct", *kTitle = "Correct a member",
+                                *kText = "Moves, turns, sizes, bends, breaks off, swaps or leaves out one member of an "
+                                         "outgrowth, by its number from 0. What is "
+                                         "not given stays; corrections stay when the row's line or its settings change.";
+    ItemName outgrowth;
+    std::uint32_t member{};
+    bool isTwin = false;
+    std::optional<Vec3f> move, turn;
+    std::optional<float> size, bend, broken;
+    std::optional<ItemName> item;
+    std::optional<bool> isMissing;
+    bool isReset = false;
+    static Fields<CorrectMember> fields();
+};
+
+struct RootOutgrowth {
+    static constexpr const char
+        *kName = "outgrowth.root",
+        *kTitle = "Move outgrowth",
+        *kText = "Roots an outgrowth at another place or line of the skin; its members keep their corrections.";
+    ItemName outgrowth;
+    std::optional<ItemName> piece;
+    std::optional<Vec3f> at;
+    std::optional<std::vector<Vec3f>> points;
+    static Fields<RootOutgrowth> fields();
+};
+
+struct RemoveOutgrowth {
+    static constexpr const char *kName = "outgrowth.remove", *kTitle = "Delete outgrowth",
+                                *kText = "Deletes an outgrowth with all its members.";
+    ItemName outgrowth;
+    static Fields<RemoveOutgrowth> fields();
+};
+
+struct OutgrowthToPiece {
+    static constexpr const char *kName = "outgrowth.piece", *kTitle = "Turn outgrowth into a piece",
+                                *kText = "Makes a piece of all members, to be sculpted on; the rule is gone then.";
+    ItemName outgrowth;
+    bool isKept = false;
+    static Fields<OutgrowthToPiece> fields();
+};
+
+struct MeltOutgrowth {
+    static constexpr const char *kName = "outgrowth.melt", *kTitle = "Melt outgrowth into the skin",
+                                *kText = "Joins all members with the skin through the field, with a flare round each root.";
+    ItemName outgrowth;
+    float flare = 2;
+    std::optional<float> spacing;
+    static Fields<MeltOutgrowth> fields();
+};
+
+} // namespace bonemoss::command

@@ -1,0 +1,32 @@
+#pragma once
+
+#include "base/operation.h"
+#include "document/creature.h"
+#include "outgrowth/outgrowth.h"
+
+#include <span>
+#include <vector>
+
+namespace bonemoss::document {
+
+/// The place on a piece nearest to a point. Errors: BadValue when the skin is farther than `reach` (mm) from it.
+Result<outgrowth::Root> rootNear(const Piece &piece, Vec3f at, float reach);
+/// A line on a piece under the points of a drawn one, at even places of about a mean edge, no more than 2,000; normals are evened along
+/// it. Errors: BadValue with fewer than two points that differ, or where it leaves the skin by more than `reach` (mm).
+Result<std::vector<outgrowth::Root>> rootsAlong(const Piece &piece, std::span<const Vec3f> points, float reach);
+
+/// Where toes and fingers end: the free ends of limbs and tubes of the armature that are near the lowest of the creature (within `low`
+/// of its height, 0 to 1; 1 for all free ends) and much thinner than its thickest limb, on the skin and turned the way the limb
+/// runs; of mirrored forms those on the left. Empty where there are none.
+std::vector<outgrowth::Root> toeTips(const Creature &creature, const Piece &piece, float low);
+
+/// An outgrowth made anew on the piece that is its parent; what is left out or made smaller is told. Errors: as outgrowth::make, and
+/// Unknown where that piece is gone.
+Result<outgrowth::Outgrowth> regrown(const Creature &creature, outgrowth::Outgrowth outgrowth, Operation &context);
+
+/// After a change of skins: roots of the outgrowths that the change itself left alone ride on their piece, and what moved is made
+/// anew. On the same faces a root stays at its place of its face; on others it goes to the nearest place, and how far is told.
+/// Outgrowths whose piece is gone stay where they are, on another piece that is there, or on none. Cost follows the blocks that changed.
+Creature withOutgrowthsRiding(const Creature &before, Creature after, Operation &context);
+
+} // namespace bonemoss::document

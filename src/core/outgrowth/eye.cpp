@@ -1,0 +1,224 @@
+// Eyes: ball, iris, pupil, a clear ball about them, and two lids that close over it.
+#include "outgrowth/shapes.h"
+
+#include <algorithm>
+
+namespace bonemoss::outgrowth {
+
+namespace {
+
+enum Part : std::uint32_t { Ball, Iris, Pupil, Clear, UpperLid, LowerLid, kParts };
+enum PupilForm { Round, Slit, Bar, Wave, Split };
+
+/// Lengths of an eye, mm, in its own frame: +Y where it looks, +Z to the upper lid, the ball's middle at the origin.
+struct Measures {
+    float radius, iris, limbus, depth; ///< limbus: height of the iris' rim; depth: how far the iris lies below it
+    float clear;                       ///< radius of the clear ball
+
+    explicit Measures(const Input &in)
+        : radius(in.value("radius")), iris(radius * in.value("iris")), limbus(std::sqrt(radius * radius - iris * iris)),
+          depth(in.value("depth") * 0.35f * iris), clear(radius * (1.02f + 0.05f * in.value("bulge")))
+    {}
+};
+
+Station level(float y, float r)
+{
+    return {{0, y, 0}, {1, 0, 0}, {0, 0, 1}, r, r};
+}
+
+Corner round(std::uint32_t j, std::uint32_t around)
+{
+    const float a = 2 * kPi * float(j) / float(around);
+    return {std::cos(a), std::sin(a)};
+}
+
+mesh::PolyMesh turned(std::span<const Station> profile, std::uint32_t around)
+{
+    return swept(profile, around, [around](std::size_t, std::uint32_t j) { return round(j, around); });
+}
+
+mesh::PolyMesh ball(const Measures &m)
+{
+    constexpr int kRings = 26;
+    const float first = 0.08f, last = kPi - std::asin(m.iris / m.radius);
+    std::vector<Station> s;
+    for (int k = 0; k <= kRings; ++k) {
+        const float a = std::lerp(first, last, float(k) / kRings);
+        s.push_back(level(-m.radius * std::cos(a), m.radius * std::sin(a)));
+    }
+    s.push_back(level(m.limbus - 0.06f * m.iris, m.iris * 0.95f)); // a dish that the iris lies in
+    s.push_back(level(m.limbus - m.depth - 0.14f * m.iris, m.iris * 0.80f));
+    s.push_back(level(m.limbus - m.depth - 0.16f * m.iris, m.iris * 0.30f));
+    return turned(s, 40);
+}
+
+mesh::PolyMesh iris(const Input &in, const Measures &m)
+{
+    const float under = m.limbus - m.depth - 0.12f * m.iris;
+    const int rings = in.count("irisRings");
+    std::vector<Station> s{level(under, m.iris * 0.2f), level(under, m.iris * 0.7f),
+                           level(m.limbus - 0.06f * m.iris, m.iris * 0.985f)};
+    constexpr int kRings = 22;
+    for (int k = 1; k <= kRings; ++k) {
+        const float t = float(k) / kRings, r = std::lerp(0.97f, 0.12f, t);
+        const float relief = 0.035f * m.iris * std::cos(2 * kPi * float(rings) * t) * float(rings > 0);
+        s.push_back(level(m.limbus - m.depth * smooth(0, 0.9f, t) - 0.03f * m.iris + relief, m.iris * r));
+    }
+    return swept(s, 48, [](std::size_t i, std::uint32_t j) {
+        const Corner c = round(j, 48);
+        const float fibre = 1 + 0.02f * float(j % 3 == 0) * float(i > 3 && i + 2 < 25);
+        return Corner{c.x * fibre, c.y * fibre};
+    });
+}
+
+/// Half extents of the pupil at an angle, of its size.
+Corner pupilCorner(PupilForm form, float a)
+{
+    const float c = std::cos(a), s = std::sin(a);
+    switch (form) {
+    case Slit: return {0.26f * c * std::abs(c), s}; // upright, with pointed ends
+    case Bar: return {std::copysign(std::sqrt(std::abs(c)), c), 0.36f * std::copysign(std::pow(std::abs(s), 0.6f), s)};
+    case Wave: return {c, 0.42f * s - 0.26f * std::cos(2 * kPi * c) * 0.5f}; // a W lying on its side walls
+    case Split: {
+        const float r = 0.42f + 0.58f * c * c;
+        return {r * c, 0.8f * r * s};
+    }
+    case Round: break;
+    }
+    return {c, s};
+}
+
+mesh::PolyMesh pupil(const Input &in, const Measures &m)
+{
+    const auto form = PupilForm(in.count("pupil"));
+    const float size = m.iris * in.value("pupilSize"), turn = in.value("pupilTurn") * kRadiansPerDegree;
+    const float under = m.limbus - m.depth - 0.1f * m.iris;
+    std::vector<Station> s;
+    for (const float t : {0.0f, 0.5f, 1.0f}) // a plug that stands out of the iris by a hair
+        s.push_back(level(std::lerp(under, m.limbus - m.depth + 0.05f * m.iris, t), size));
+    for (Station &st : s) {
+        const Vec3f x = st.side;
+        st.side = x * std::cos(turn) + st.up * std::sin(turn), st.up = st.up * std::cos(turn) - x * std::sin(turn);
+    }
+    return swept(s, 40, [form](std::size_t, std::uint32_t j) { return pupilCorner(form, 2 * kPi * (float(j) + 0.5f) / 40); });
+}
+
+mesh::PolyMesh clearBall(const Input &in, const Measures &m)
+{
+    constexpr int kRings = 30;
+    std::vector<Station> s;
+    for (int k = 0; k <= kRings; ++k) {
+        const float a = std::lerp(0.08f, kPi - 0.06f, float(k) / kRings), out = std::max(0.0f, -std::cos(a));
+        const float r = m.clear * (1 + 0.10f * in.value("bulge") * std::pow(out, 8.0f)); // over the iris it stands out
+        s.push_back(level(-r * std::cos(a), r * std::sin(a)));
+    }
+    return turned(s, 40);
+}
+
+/// A lid: a shell about the ball, turned about the line through both corners of the eye; its margin is round. way: 1 upper, -1 lower.
+mesh::PolyMesh lid(const Input &in, const Measures &m, float way)
+{
+    constexpr std::uint32_t kAcross = 28, kDown = 16;
+    const float thick = std::max(in.value("lidThickness"), 0.02f * m.radius), shut = in.value(way > 0 ? "upperLid" : "lowerLid");
+    const float whole = in.value("lidWidth") * 84 * kRadiansPerDegree; // from the middle to a corner of the eye
+    const float inside = m.clear * (1 + 0.10f * in.value("bulge")) + 0.02f;
+    const float root = 112 * kRadiansPerDegree, open = (way > 0 ? 62.0f : 52.0f) * kRadiansPerDegree,
+                meet = -8 * kRadiansPerDegree;
+    const float bag = way < 0 ? in.value("bags") : 0.0f, crease = way > 0 ? in.value("crease") : 0.0f;
+    const auto at = [&](float across, float angle,
+                        float r) { // across: from one corner to the other; angle: from the front upward
+        return Vec3f{r * std::sin(across), r * std::cos(across) * std::cos(angle), r * std::cos(across) * std::sin(angle)};
+    };
+    const auto point = [&](std::uint32_t i, std::uint32_t k, bool isOuter) {
+        const float u = float(i) / kAcross * 2 - 1, across = u * whole;
+        const float arch = 1 - std::pow(std::abs(u), 2.4f); // the margin runs down to the corners
+        const float edge = std::lerp(meet, std::lerp(open * way, meet, shut), arch) + 0.02f * way;
+        const float t = float(k) / kDown, angle = std::lerp(edge, root * way, t);
+        float r = inside;
+        if (isOuter) {
+            const float rim = std::sqrt(std::max(0.0f, 1 - std::pow(1 - std::min(1.0f, t * 7), 2.0f))); // a round margin
+            r += thick * (0.25f + 0.75f * rim) * (0.55f + 0.45f * arch);
+            r += 1.6f * thick * bag * std::exp(-std::pow((t - 0.45f) / 0.16f, 2.0f)) * arch;
+            r -= 0.75f * thick * crease * std::exp(-std::pow((t - 0.42f) / 0.05f, 2.0f)) * arch;
+        }
+        return at(across, angle, r);
+    };
+    mesh::PolyMesh out;
+    const auto index = [&](std::uint32_t i, std::uint32_t k, bool isOuter) {
+        return (isOuter ? (kAcross + 1) * (kDown + 1) : 0) + k * (kAcross + 1) + i;
+    };
+    for (const bool isOuter : {false, true})
+        for (std::uint32_t k = 0; k <= kDown; ++k)
+            for (std::uint32_t i = 0; i <= kAcross; ++i)
+                out.positions.push_back(point(i, k, isOuter));
+    const auto face = [&](std::uint32_t a, std::uint32_t b, std::uint32_t c, std::uint32_t d) {
+        out.faces.push_back(way > 0 ? mesh::Face{{a, b, c, d}} : mesh::Face{{d, c, b, a}});
+    };
+    for (std::uint32_t k = 0; k < kDown; ++k)
+        for (std::uint32_t i = 0; i < kAcross; ++i) {
+            face(index(i, k, true), index(i, k + 1, true), index(i + 1, k + 1, true), index(i + 1, k, true));
+            face(index(i, k, false), index(i + 1, k, false), index(i + 1, k + 1, false), index(i, k + 1, false));
+        }
+    for (std::uint32_t i = 0; i < kAcross; ++i) {
+        face(index(i, 0, false), index(i, 0, true), index(i + 1, 0, true), index(i + 1, 0, false));
+        face(index(i + 1, kDown, false), index(i + 1, kDown, true), index(i, kDown, true), index(i, kDown, false));
+    }
+    for (std::uint32_t k = 0; k < kDown; ++k) {
+        face(index(0, k + 1, false), index(0, k + 1, true), index(0, k, true), index(0, k, false));
+        face(index(kAcross, k, false), index(kAcross, k, true), index(kAcross, k + 1, true), index(kAcross, k + 1, false));
+    }
+    return out;
+}
+
+} // namespace
+
+mesh::PolyMesh eyeShape(const Input &in, const Variation &v)
+{
+    const Measures m(in);
+    switch (v.variant) {
+    case Iris: return iris(in, m);
+    case Pupil: return pupil(in, m);
+    case Clear: return clearBall(in, m);
+    case UpperLid: return lid(in, m, 1);
+    case LowerLid: return lid(in, m, -1);
+    default: return ball(m);
+    }
+}
+
+io::Material eyeMaterial(const Input &in, const Variation &v)
+{
+    const auto tone = [](float r, float g, float b) { return Vec3f{r, g, b}; };
+    switch (v.variant) {
+    case Iris: return {"iris", tone(0.42f, 0.20f + 0.16f * in.random(7), 0.03f), true};
+    case Pupil: return {"pupil", tone(0.004f, 0.004f, 0.004f), false};
+    case Clear: return {"clear", tone(0.9f, 0.92f, 0.95f), true, 0.12f};
+    case UpperLid:
+    case LowerLid: return {"lid", {}, false};
+    default: return {"eyeball", tone(0.035f, 0.03f, 0.026f), true};
+    }
+}
+
+void eyeParts(const Input &in, std::vector<Spot> &out)
+{
+    const auto count = std::uint32_t(in.rule.roots.size());
+    const bool hasLids = in.count("lids") > 0;
+    for (std::uint32_t k = 0; k < count; ++k)
+        for (std::uint32_t part = 0; part < kParts; ++part) {
+            if (part >= UpperLid && !hasLids)
+                continue;
+            Spot s;
+            s.number = k;
+            s.root = in.rule.roots[k];
+            s.forward = std::abs(s.root.normal.y) < 0.94f ? Vec3f{0, 1, 0} : Vec3f{0, 0, 1};
+            const Vec3f gaze{in.value("gazeUp"), 0, in.value("gazeOut")};
+            s.rotation = part >= UpperLid ? Vec3f{0, in.value("tilt"), 0} : gaze;
+            s.lift = -in.value("sink") * in.value("radius");
+            s.size = in.profileAt(count > 1 ? float(k) / float(count - 1) : 0);
+            s.variant = part;
+            if (in.about.plane && in.about.planeNormal)
+                s.isOnPlane = std::abs(dot(s.root.at - *in.about.plane, *in.about.planeNormal)) < 0.3f;
+            out.push_back(s);
+        }
+}
+
+} // namespace bonemoss::outgrowth

@@ -1,0 +1,251 @@
+#include "outgrowth/outgrowth.h"
+
+#include "base/parallel.h"
+#include "base/random.h"
+#include "base/space_map.h"
+#include "outgrowth/shapes.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <map>
+#include <set>
+
+namespace bonemoss::outgrowth {
+
+std::size_t Made::faceCount() const
+{
+    std::size_t n = 0;
+    for (const Member &m : members)
+        n += shapes[m.shape]->faces.size();
+    return n;
+}
+
+std::size_t Made::memoryBytes() const
+{
+    std::size_t n = members.size() * sizeof(Member);
+    for (const auto &s : shapes)
+        n += s->positions.size() * sizeof(Vec3f) + s->faces.size() * sizeof(mesh::Face);
+    return n;
+}
+
+void Outgrowth::shift(Vec3f by)
+{
+    for (Root &r : roots)
+        r.at += by;
+    auto moved = std::make_shared<Made>(*made);
+    for (Member &m : moved->members) {
+        m.place.m[9] += by.x, m.place.m[10] += by.y, m.place.m[11] += by.z;
+        m.root += by;
+    }
+    moved->box.lo += by, moved->box.hi += by;
+    made = std::move(moved);
+}
+
+void Outgrowth::show(io::Scene &scene) const
+{
+    if (made->members.empty())
+        return;
+    for (const auto &shape : made->shapes)
+        scene.shapes.push_back({name, shape});
+    scene.materials.insert(scene.materials.end(), made->materials.begin(), made->materials.end());
+    std::vector<io::Object> objects(made->shapes.size());
+    for (std::size_t k = 0; k < objects.size(); ++k)
+        objects[k] = {name, k, k, {}};
+    for (const Member &m : made->members)
+        objects[m.shape].places.push_back(m.place);
+    for (io::Object &o : objects)
+        if (!o.places.empty())
+            scene.objects.push_back(std::move(o));
+}
+
+std::string Outgrowth::notFinite(const Outgrowth *) const
+{
+    const auto is = [](const auto &list) {
+        return std::all_of(list.begin(), list.end(), [](float v) { return std::isfinite(v); });
+    };
+    bool good = is(values) && is(profile);
+    for (const Root &r : roots)
+        good = good && isFinite(r.at) && isFinite(r.normal);
+    for (const Vec3f p : path)
+        good = good && isFinite(p);
+    for (const Correction &c : corrections)
+        good = good && isFinite(c.translation) && isFinite(c.rotation) && std::isfinite(c.size) && std::isfinite(c.bend);
+    for (const Member &m : made->members)
+        for (const float v : m.place.m)
+            good = good && std::isfinite(v);
+    return good ? std::string() : "the shape of outgrowth " + name;
+}
+
+std::string Outgrowth::about() const
+{
+    return made->members.size() == 1 ? std::string(kind->title) : fmt::format("{}", made->members.size());
+}
+
+float Outgrowth::value(std::string_view setting) const
+{
+    for (std::size_t k = 0; k < kind->settings.size(); ++k)
+        if (kind->settings[k].name == setting)
+            return values[k];
+    return 0;
+}
+
+const Correction *Outgrowth::correction(std::uint32_t member, bool isTwin) const
+{
+    const auto it = std::find_if(corrections.begin(), corrections.end(),
+                                 [&](const Correction &c) { return c.member == member && c.isTwin == isTwin; });
+    return it == corrections.end() ? nullptr : &*it;
+}
+
+Outgrowth outgrowthOf(const Kind &kind)
+{
+    Outgrowth o;
+    o.kind = &kind;
+    o.values.assign(kind.usual.begin(), kind.usual.end());
+    o.made = std::make_shared<Made>();
+    return o;
+}
+
+float Input::random(std::uint64_t what, std::uint64_t k) const
+{
+    return randomUnit(std::uint64_t(rule.seed) << 20 ^ what, k);
+}
+
+float Input::profileAt(float t) const
+{
+    const std::vector<float> &p = rule.profile;
+    if (p.empty())
+        return 1;
+    const float x = std::clamp(t, 0.0f, 1.0f) * float(p.size() - 1);
+    const auto k = std::min(std::size_t(x), p.size() - 1);
+    return std::lerp(p[k], p[std::min(k + 1, p.size() - 1)], x - float(k));
+}
+
+io::Placement frameAt(const Root &root, Vec3f forward)
+{
+    const Vec3f y = normalized(root.normal);
+    Vec3f z = forward - y * dot(forward, y);
+    if (squaredLength(z) < 1e-6f)
+        z = cross(std::abs(y.x) < 0.9f ? Vec3f{1, 0, 0} : Vec3f{0, 1, 0}, y);
+    z = normalized(z);
+    const Vec3f x = cross(y, z);
+    return {{x.x, x.y, x.z, y.x, y.y, y.z, z.x, z.y, z.z, root.at.x, root.at.y, root.at.z}};
+}
+
+namespace {
+
+io::Placement turned(Vec3f degrees)
+{
+    const Quat q = fromEulerDeg(degrees);
+    const Vec3f x = rotate(q, {1, 0, 0}), y = rotate(q, {0, 1, 0}), z = rotate(q, {0, 0, 1});
+    return {{x.x, x.y, x.z, y.x, y.y, y.z, z.x, z.y, z.z, 0, 0, 0}};
+}
+io::Placement scaled(Vec3f by)
+{
+    return {{by.x, 0, 0, 0, by.y, 0, 0, 0, by.z, 0, 0, 0}};
+}
+io::Placement moved(Vec3f by)
+{
+    return {{1, 0, 0, 0, 1, 0, 0, 0, 1, by.x, by.y, by.z}};
+}
+
+/// The reflection across a plane.
+io::Placement reflection(Vec3f point, Vec3f n)
+{
+    const Vec3f x = Vec3f{1, 0, 0} - n * (2 * n.x), y = Vec3f{0, 1, 0} - n * (2 * n.y), z = Vec3f{0, 0, 1} - n * (2 * n.z);
+    const Vec3f t = n * (2 * dot(point, n));
+    return {{x.x, x.y, x.z, y.x, y.y, y.z, z.x, z.y, z.z, t.x, t.y, t.z}};
+}
+
+io::Placement placeOf(const Spot &s)
+{
+    return frameAt(s.root, s.forward) * moved({0, s.lift, 0}) * turned(s.rotation) * scaled(s.stretch * s.size);
+}
+
+/// The placed corners of the box of a shape hold the member. O(points of the shapes + members).
+Box3f boxOf(const Made &made)
+{
+    std::vector<Box3f> own;
+    for (const auto &shape : made.shapes)
+        own.push_back(mesh::boundsOf(shape->positions));
+    Box3f all;
+    for (const Member &m : made.members)
+        for (int k = 0; k < 8; ++k) {
+            const Box3f &b = own[m.shape];
+            all.add(m.place.apply({k & 1 ? b.hi.x : b.lo.x, k & 2 ? b.hi.y : b.lo.y, k & 4 ? b.hi.z : b.lo.z}));
+        }
+    return all;
+}
+
+void bendShape(mesh::PolyMesh &shape, float degrees)
+{
+    const float high = std::max(mesh::boundsOf(shape.positions).hi.y, 1e-3f);
+    const SpaceMap map{SpaceMapKind::Bend, {}, {0, high, 0}, {0, 0, 1}, degrees * kRadiansPerDegree};
+    for (Vec3f &p : shape.positions)
+        p = map.at(p).at;
+}
+
+} // namespace
+
+Result<std::shared_ptr<const Made>> make(const Input &given, const Progress &progress)
+{
+    const Outgrowth &rule = given.rule;
+    Input in = given;
+    if (rule.kind->prepare)
+        in.prepared = rule.kind->prepare(in);
+    std::vector<Spot> spots;
+    rule.kind->layout(in, spots);
+    if (spots.empty())
+        return Error{ErrorCode::Empty, rule.name.empty() ? std::string(rule.kind->title) : rule.name,
+                     "nothing of it would stand on the skin"};
+    const bool hasTwin = rule.isMirrored && in.about.plane && in.about.planeNormal;
+    auto made = std::make_shared<Made>();
+    std::map<Variation, std::size_t> shapes; // numbers in the order in which they are met
+    std::vector<Variation> wanted;
+    const io::Placement mirror = hasTwin ? reflection(*in.about.plane, *in.about.planeNormal) : io::Placement();
+    for (std::uint32_t k = 0; k < spots.size(); ++k) {
+        const std::uint32_t number = spots[k].number == kNone ? k : spots[k].number;
+        for (const bool isTwin : {false, true}) {
+            if (isTwin && (!hasTwin || spots[k].isOnPlane))
+                continue;
+            const Correction *c = rule.correction(number, isTwin);
+            if (c && c->isMissing)
+                continue;
+            Variation v{spots[k].variant, 0, 0, rule.item};
+            io::Placement place = placeOf(spots[k]);
+            if (c) {
+                v.broken = c->broken, v.bend = c->bend, v.item = c->item ? c->item : rule.item;
+                place = place * moved(c->translation) * turned(c->rotation) * scaled(Vec3f{1, 1, 1} * c->size);
+            }
+            if (v.item)
+                v.variant = 0, v.broken = 0; // the item is what it is
+            const auto [it, isNew] = shapes.try_emplace(v, shapes.size());
+            if (isNew)
+                wanted.push_back(v);
+            const Vec3f root = spots[k].root.at;
+            made->members.push_back(
+                {number, isTwin, it->second, isTwin ? mirror * place : place, isTwin ? mirror.apply(root) : root});
+        }
+    }
+    made->shapes.resize(wanted.size());
+    for (const Variation &v : wanted)
+        made->materials.push_back(rule.kind->material && !v.item ? rule.kind->material(in, v) : io::Material{"horn"});
+    const bool isDone = forEachBlock(wanted.size(), 1, progress.stop, [&](BlockRange r) {
+        const Variation &v = wanted[r.begin];
+        auto &shape = made->shapes[r.begin];
+        if (v.item)
+            shape = in.itemShape ? in.itemShape(v.item) : nullptr;
+        if (!shape || v.bend != 0) {
+            auto own = std::make_shared<mesh::PolyMesh>(shape ? *shape : rule.kind->shape(in, v));
+            if (v.bend != 0)
+                bendShape(*own, v.bend);
+            shape = std::move(own);
+        }
+    });
+    if (!isDone)
+        return Error{ErrorCode::Cancelled, rule.name, "nothing was made"};
+    made->box = boxOf(*made);
+    return std::shared_ptr<const Made>(std::move(made));
+}
+
+} // namespace bonemoss::outgrowth

@@ -1,0 +1,173 @@
+#pragma once
+
+#include "base/item.h"
+#include "base/operation.h"
+#include "base/result.h"
+#include "growth/ground.h"
+#include "io/scene.h"
+
+#include <memory>
+#include <span>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace bonemoss::outgrowth {
+
+/// One thing that can be set of an outgrowth.
+struct Setting {
+    std::string_view name, title;
+    std::string_view unit;      ///< "mm", "deg" or ""
+    std::string_view low, high; ///< what its ends look like, in a word or two
+    float min = 0, max = 1;
+    bool isCount = false;
+    std::span<const std::string_view> choices{}; ///< by name, where its value is one of these from 0
+};
+
+/// What an outgrowth of a kind stands on.
+enum class Rooting {
+    Point, ///< a place on the skin
+    Line,  ///< a line on it
+    Area,  ///< where a mask lies
+};
+
+struct Outgrowth;
+struct Input;
+struct Spot;
+
+/// What makes one member's shape differ from another's of the same outgrowth.
+struct Variation {
+    std::uint32_t variant = 0; ///< which of the shapes that the rule makes
+    float broken = 0;          ///< share of its length that is broken off
+    float bend = 0;            ///< degrees, over its length, towards the local +Z
+    std::uint32_t item = 0;    ///< an item that stands in its place; 0 for none
+    friend auto operator<=>(const Variation &, const Variation &) = default;
+};
+
+/// A kind of outgrowth, as tables, commands, the bench and the manual know it. Adding one is one row.
+struct Kind {
+    std::string_view name, title, text, group;
+    Rooting rooting = Rooting::Point;
+    std::span<const Setting> settings;
+    std::span<const float> usual; ///< of each setting; sizes for a creature of 180 mm
+    /// Where members stand, on one side of the plane of symmetry.
+    void (*layout)(const Input &, std::vector<Spot> &) = nullptr;
+    /// A member in its own frame: mm, +Y out of the skin, rooted at the origin. A closed solid.
+    mesh::PolyMesh (*shape)(const Input &, const Variation &) = nullptr;
+    io::Material (*material)(const Input &, const Variation &) = nullptr; ///< null: horn
+    /// What layout and shape have in common and is worked out once; null where there is nothing.
+    std::shared_ptr<const void> (*prepare)(const Input &) = nullptr;
+};
+std::span<const Kind> kinds();
+const Kind *kindNamed(std::string_view name);
+
+/// A place on the skin.
+struct Root {
+    Vec3f at, normal{0, 1, 0}; ///< mm; unit
+    friend bool operator==(const Root &, const Root &) = default;
+};
+
+/// What was done to one member by hand; numbers of members stay when the line moves.
+struct Correction {
+    std::uint32_t member = 0;
+    bool isTwin = false;    ///< of the member across the plane of symmetry
+    Vec3f translation;      ///< mm, in the member's own frame
+    Vec3f rotation;         ///< degrees about its own axes
+    float size = 1;         ///< times
+    float bend = 0;         ///< degrees over its length
+    float broken = 0;       ///< share of its length
+    std::uint32_t item = 0; ///< a piece, cage or form that stands in its place
+    bool isMissing = false;
+    friend bool operator==(const Correction &, const Correction &) = default;
+};
+
+/// A member as it stands.
+struct Member {
+    std::uint32_t number = 0;
+    bool isTwin = false;
+    std::size_t shape = 0; ///< in Made::shapes
+    io::Placement place;
+    Vec3f root; ///< on the skin, mm
+};
+
+/// What a rule made: members that are alike share a shape.
+struct Made {
+    std::vector<std::shared_ptr<const mesh::PolyMesh>> shapes;
+    std::vector<io::Material> materials; ///< of each shape
+    std::vector<Member> members;         ///< by number, each followed by its twin; several of one number are its parts
+    std::vector<Note> notes;             ///< what was left out or made smaller
+    Box3f box;                           ///< of all members
+    std::size_t faceCount() const;       ///< as drawn: of all members
+    std::size_t memoryBytes() const;
+};
+
+/// Something that grows out of a skin by a rule. What it looks like is a cache of the rule.
+struct Outgrowth : Item { // its parent is the piece it stands on
+    const Kind *kind = nullptr;
+    std::vector<float> values; ///< of each setting of the kind
+    std::uint32_t seed = 1;
+    bool isMirrored = true;
+    std::vector<Root> roots;    ///< one, or along a line from first to last
+    std::vector<Vec3f> path;    ///< a drawn centre line in the root's frame, mm, from the origin; empty for the rule's own
+    std::string mask;           ///< the kept mask of an area
+    std::vector<float> profile; ///< sizes from root to tip of a single one, or from first to last of a row; empty for even
+    std::vector<Correction> corrections;
+    std::uint32_t item = 0;           ///< that is repeated, where the kind repeats one
+    std::shared_ptr<const Made> made; ///< never null in a published creature
+
+    // What an item kind says of itself (document/items.h).
+    static constexpr std::string_view kKind = "outgrowth", kKinds = "outgrowths";
+    Box3f bounds() const { return made->box; }
+    void shift(Vec3f by);
+    void show(io::Scene &scene) const; ///< shares its shapes
+    std::string notFinite(const Outgrowth *before) const;
+    std::size_t memoryBytes() const { return sizeof *this + made->memoryBytes(); }
+    std::string about() const;
+
+    float value(std::string_view setting) const;
+    const Correction *correction(std::uint32_t member, bool isTwin) const;
+};
+/// With the usual values of its kind.
+Outgrowth outgrowthOf(const Kind &kind);
+
+/// A shape of another item that stands for a member; null where there is none of that id.
+using ItemShape = std::function<std::shared_ptr<const mesh::PolyMesh>(std::uint32_t item)>;
+
+/// What a rule works on.
+struct Input {
+    const Outgrowth &rule;
+    const mesh::Surface &skin;
+    const growth::Surroundings &about;
+    ItemShape itemShape;
+    mesh::BlockArray<std::uint8_t> area{};  ///< 255: wholly grown over; of an area
+    std::shared_ptr<const void> prepared{}; ///< by the kind
+    float value(std::string_view setting) const { return rule.value(setting); }
+    int count(std::string_view setting) const { return int(std::lround(rule.value(setting))); }
+    /// Random in [0, 1), the same for the same seed.
+    float random(std::uint64_t what, std::uint64_t k = 0) const;
+    float randomSigned(std::uint64_t what, std::uint64_t k = 0) const { return 2 * random(what, k) - 1; }
+    /// The drawn profile at t from 0 to 1; 1 without one.
+    float profileAt(float t) const;
+};
+
+/// Where a member stands before corrections.
+struct Spot {
+    Root root;
+    Vec3f forward{0, 0, 1}; ///< the member's own +Z: made square to the normal
+    float size = 1;         ///< times
+    Vec3f stretch{1, 1, 1}; ///< times, along its own axes
+    Vec3f rotation;         ///< degrees about its own axes: lean, turn
+    float lift = 0;         ///< mm along the normal; below 0 it is sunk
+    std::uint32_t variant = 0;
+    bool isOnPlane = false;       ///< stands on the plane of symmetry: has no twin
+    std::uint32_t number = kNone; ///< of the member that it is part of; none: its place among the spots
+};
+
+/// Makes an outgrowth anew: the same rule, skin and surroundings give the same bits on any number of threads. O(faces made, and
+/// O(log faces) of the skin for each member). Errors: BadValue, Empty where nothing would stand; Cancelled.
+Result<std::shared_ptr<const Made>> make(const Input &input, const Progress &progress = {});
+
+/// A root's frame: +Y along the normal, +Z as near to forward as the skin allows.
+io::Placement frameAt(const Root &root, Vec3f forward);
+
+} // namespace bonemoss::outgrowth

@@ -1,0 +1,50 @@
+#pragma once
+
+// Shapes and layouts that rows of the table of kinds put together.
+
+#include "base/random.h"
+#include "outgrowth/outgrowth.h"
+#include "outgrowth/sweep.h"
+
+namespace bonemoss::outgrowth {
+
+constexpr int kMostInRow = 2000;
+
+/// A line on the skin by arc length.
+struct Track {
+    std::span<const Root> roots;
+    std::vector<float> upTo; ///< mm to each root
+
+    explicit Track(std::span<const Root> line);
+    float whole() const { return upTo.empty() ? 0 : upTo.back(); }
+    /// Place and direction at so many mm, of a line of two roots or more. O(log roots).
+    Root at(float mm, Vec3f &forward) const;
+};
+
+/// Height of a hanging chain over its lowest point at x from -1 to 1, between ends that are 2 apart, with that sag.
+float chainHeight(float x, float sag);
+
+// Where members stand.
+void onePlace(const Input &in, std::vector<Spot> &out);    ///< the root, with settings lean, turn, splay and sink
+void atRoots(const Input &in, std::vector<Spot> &out);     ///< one at each root
+void aroundRoot(const Input &in, std::vector<Spot> &out);  ///< in a ring about the root
+void eyeParts(const Input &in, std::vector<Spot> &out);    ///< an eye at each root
+std::shared_ptr<const void> prepareLocks(const Input &in); ///< of the two below
+void locksOnArea(const Input &in, std::vector<Spot> &out);
+void oneFin(const Input &in, std::vector<Spot> &out);    ///< a single one along the whole line
+void alongLine(const Input &in, std::vector<Spot> &out); ///< a row along the roots
+
+// Members.
+mesh::PolyMesh hornShape(const Input &in, const Variation &v);
+mesh::PolyMesh plateShape(const Input &in, const Variation &v);
+mesh::PolyMesh toothShape(const Input &in, const Variation &v);
+mesh::PolyMesh clawShape(const Input &in, const Variation &v);
+mesh::PolyMesh lockShape(const Input &in, const Variation &v);
+mesh::PolyMesh finShape(const Input &in, const Variation &v);
+mesh::PolyMesh eyeShape(const Input &in, const Variation &v);
+io::Material eyeMaterial(const Input &in, const Variation &v);
+
+/// A corner of a section at an angle, by the choice: round, flattened, three-edged, keeled.
+Corner sectionCorner(int section, float angle);
+
+} // namespace bonemoss::outgrowth

@@ -1,0 +1,250 @@
+// The table of kinds: adding one is a shape, a layout where none fits, and a row here.
+#include "outgrowth/shapes.h"
+
+#include <algorithm>
+
+namespace bonemoss::outgrowth {
+
+namespace {
+
+constexpr std::string_view kSections[] = {"round", "flattened", "three-edged", "keeled"};
+constexpr std::string_view kForms[] = {"plate", "leaf", "spine", "scute", "hook", "spike"};
+constexpr std::string_view kLines[] = {"none", "one", "two", "staggered"};
+
+constexpr Setting kHornSettings[] = {
+    {"length", "Length", "mm", "short", "long", 0.5f, 400},
+    {"radius", "Root radius", "mm", "thin", "thick", 0.1f, 100},
+    {"tip", "Tip", "", "pointed", "blunt", 0.02f, 1},
+    {"expansion", "Whorl expansion", "", "tight coil", "nearly straight", 1.05f, 1000},
+    {"distance", "Distance from axis", "", "close coil", "wide coil", 0, 0.95f},
+    {"drift", "Translation", "", "flat coil", "screw", -4, 4},
+    {"bearing", "Bends towards", "deg", "back", "back again", -180, 180},
+    {"lean", "Lean", "deg", "forward", "backward", -90, 90},
+    {"turn", "Turn", "deg", "left", "right", -180, 180},
+    {"splay", "Splay", "deg", "inward", "outward", -90, 90},
+    {"section", "Section", "", "", "", 0, 3, true, kSections},
+    {"flatness", "Flatness", "", "round", "flat"},
+    {"flatRoot", "Flat at the root only", "", "all along", "round tip"},
+    {"twist", "Twist", "deg", "none", "screwed", -1080, 1080},
+    {"rings", "Rings", "", "none", "many", 0, 40, true},
+    {"ringDepth", "Ring depth", "", "faint", "deep"},
+    {"crowd", "Rings crowd at the root", "", "even", "crowded"},
+    {"grooves", "Grooves", "", "none", "many", 0, 14, true},
+    {"grooveDepth", "Groove depth", "", "faint", "deep"},
+    {"bulges", "Bulges", "", "even", "swollen"},
+    {"wear", "Wear at the tip", "", "new", "worn"},
+    {"cracks", "Cracks at the tip", "", "none", "split"},
+    {"chip", "Broken off", "", "whole", "a stump", 0, 0.9f},
+    {"sink", "Sink", "mm", "on the skin", "deep", 0, 50},
+};
+//                          len  rad  tip   W    D     T     bear lean turn splay sect flat fRoot twist rings rDep crowd groov gDep bulg wear crck chip sink
+constexpr float kHorn[] = {45, 6.5f, 0.08f, 12,    0.55f, 0.6f, 0,    0,    0,    0, 1, 0.5f,
+                           1,  0,    14,    0.55f, 0.6f,  0,    0.5f, 0.4f, 0.3f, 0, 0, 1};
+constexpr float kTusk[] = {32, 4, 0.12f, 40,   0.6f, 0.1f, 180,   0,     0,    0,     0, 0.1f,
+                           0,  0, 0,     0.3f, 0.3f, 5,    0.25f, 0.15f, 0.6f, 0.25f, 0, 1.5f};
+
+constexpr Setting kRowSettings[] = {
+    {"form", "Form", "", "", "", 0, 5, true, kForms},
+    {"height", "Height", "mm", "low", "tall", 0.3f, 200},
+    {"width", "Width", "", "narrow", "broad", 0.05f, 3},
+    {"thickness", "Thickness", "", "thin", "stout", 0.04f, 1},
+    {"curve", "Curve", "", "straight", "curved back"},
+    {"count", "Count", "", "by spacing", "many", 0, kMostInRow, true},
+    {"spacing", "Spacing", "mm", "by size", "far apart", 0, 200},
+    {"overlap", "Overlap", "", "apart", "one over the other", -1, 0.8f},
+    {"lines", "Lines", "", "", "", 1, 3, true, kLines},
+    {"apart", "Lines apart", "mm", "close", "far", 0, 100},
+    {"lean", "Lean", "deg", "forward", "backward", -80, 80},
+    {"turn", "Turn", "deg", "along the line", "across it", -180, 180},
+    {"splay", "Splay", "deg", "inward", "outward", -80, 80},
+    {"sink", "Sink", "", "on the skin", "half sunk", 0, 0.6f},
+    {"edge", "Edge", "", "round", "sharp"},
+    {"keel", "Ridge", "", "none", "strong"},
+    {"rings", "Growth lines", "", "none", "many", 0, 12, true},
+    {"jitter", "Jitter", "", "even", "uneven"},
+    {"wear", "Wear", "", "new", "worn"},
+    {"variants", "Different shapes", "", "all alike", "no two alike", 1, 8, true},
+};
+//                         form high wide  thick  curve n  space over  lines apart lean turn splay sink edge  keel  rings jitt wear  var
+constexpr float kPlates[] = {0, 16, 0.8f, 0.2f, 0.4f, 0, 0, 0.1f, 1, 10, -12, 0, 0, 0.12f, 0.7f, 0.4f, 5, 0.3f, 0.4f, 4};
+constexpr float kSpikes[] = {5, 9, 0.4f, 0.4f, 0.5f, 0, 0, -0.6f, 1, 8, -20, 0, 0, 0.1f, 0, 0.2f, 0, 0.25f, 0.2f, 2};
+constexpr float kScutes[] = {3, 3.5f, 2.2f, 1, 0, 0, 0, 0.08f, 1, 10, 0, 0, 0, 0.1f, 0.1f, 0.6f, 4, 0.25f, 0.3f, 4};
+
+constexpr Setting kRingSettings[] = {
+    {"form", "Form", "", "", "", 0, 5, true, kForms},
+    {"height", "Height", "mm", "low", "tall", 0.3f, 200},
+    {"width", "Width", "", "narrow", "broad", 0.05f, 3},
+    {"thickness", "Thickness", "", "thin", "stout", 0.04f, 1},
+    {"count", "Count", "", "one", "many", 1, 60, true},
+    {"distance", "Distance from the middle", "mm", "close", "wide", 0, 200},
+    {"lean", "Lean", "deg", "inward", "outward", -90, 90},
+    {"turn", "Turn", "deg", "edge outward", "across", -180, 180},
+    {"curve", "Curve", "", "straight", "curved"},
+    {"sink", "Sink", "", "on the skin", "half sunk", 0, 0.6f},
+    {"jitter", "Jitter", "", "even", "uneven"},
+};
+//                        form high wide  thick  n  dist lean turn curve sink jitter
+constexpr float kRings[] = {5, 8, 0.4f, 0.4f, 7, 5, 30, 0, 0.3f, 0.12f, 0.3f};
+
+constexpr std::string_view kToothForms[] = {"fang", "incisor", "molar", "needle"};
+
+constexpr Setting kToothSettings[] = {
+    {"form", "Form", "", "", "", 0, 3, true, kToothForms},
+    {"height", "Height", "mm", "short", "long", 0.2f, 100},
+    {"width", "Width", "", "narrow", "broad", 0.05f, 2},
+    {"thickness", "Thickness", "", "thin", "stout", 0.05f, 2},
+    {"curve", "Curve", "", "straight", "curved in"},
+    {"count", "Count", "", "by spacing", "many", 0, kMostInRow, true},
+    {"spacing", "Spacing", "mm", "by size", "far apart", 0, 100},
+    {"overlap", "Overlap", "", "gaps", "crowded", -2, 0.6f},
+    {"lean", "Lean", "deg", "back", "forward", -80, 80},
+    {"turn", "Turn", "deg", "left", "right", -180, 180},
+    {"splay", "Splay", "deg", "inward", "outward", -80, 80},
+    {"sink", "Sink", "", "on the gum", "half sunk", 0, 0.6f},
+    {"jitter", "Jitter", "", "even", "uneven"},
+    {"wear", "Wear", "", "new", "worn"},
+    {"variants", "Different shapes", "", "all alike", "no two alike", 1, 8, true},
+};
+//                          form high wide  thick curve n spac over   lean turn splay sink  jitt  wear  var
+constexpr float kFangs[] = {0, 7, 0.42f, 0.38f, 0.4f, 0, 0, -0.35f, 0, 0, 0, 0.15f, 0.3f, 0.2f, 3};
+constexpr float kIncisors[] = {1, 5, 0.75f, 0.5f, 0.2f, 0, 0, 0.02f, 0, 0, 0, 0.15f, 0.2f, 0.3f, 3};
+constexpr float kMolars[] = {2, 4, 1.1f, 1.1f, 0, 0, 0, 0.02f, 0, 0, 0, 0.2f, 0.15f, 0.4f, 3};
+constexpr float kNeedles[] = {3, 7, 0.35f, 0.35f, 0.6f, 0, 0, -0.2f, 0, 0, 0, 0.12f, 0.5f, 0, 4};
+
+constexpr Setting kClawSettings[] = {
+    {"length", "Length", "mm", "short", "long", 0.3f, 100},
+    {"width", "Width", "", "narrow", "broad", 0.05f, 2.5f},
+    {"height", "Height", "", "flat", "deep", 0.05f, 2},
+    {"curve", "Curve", "deg", "straight", "hooked", -30, 170},
+    {"blunt", "Tip", "", "sharp", "blunt"},
+    {"keel", "Ridge and groove", "", "round", "sharp"},
+    {"lean", "Lean", "deg", "down", "up", -90, 90},
+    {"turn", "Turn", "deg", "left", "right", -180, 180},
+    {"splay", "Splay", "deg", "inward", "outward", -90, 90},
+    {"sink", "Sink", "mm", "on the skin", "deep", 0, 30},
+    {"rings", "Growth lines", "", "none", "strong"},
+    {"wear", "Wear", "", "new", "worn"},
+    {"jitter", "Jitter", "", "even", "uneven"},
+    {"variants", "Different shapes", "", "all alike", "no two alike", 1, 8, true},
+};
+//                          len  wide  high  curv blunt keel lean turn splay sink rings wear jitt var
+constexpr float kClaws[] = {8, 0.36f, 0.46f, 75, 0.05f, 0.5f, 0, 0, 0, 1, 0.4f, 0.3f, 0.15f, 2};
+constexpr float kNails[] = {5, 0.95f, 0.30f, 25, 0.75f, 0.2f, 0, 0, 0, 1, 0.5f, 0.3f, 0.1f, 2};
+constexpr float kHooves[] = {9, 1.0f, 0.9f, 12, 0.9f, 0.15f, 0, 0, 0, 1.5f, 0.7f, 0.4f, 0.1f, 2};
+
+constexpr std::string_view kPupils[] = {"round", "slit", "bar", "wave", "split"};
+constexpr std::string_view kLids[] = {"no lids", "lids"};
+
+constexpr Setting kEyeSettings[] = {
+    {"radius", "Radius", "mm", "small", "large", 0.3f, 60},
+    {"sink", "Sink", "", "on the skin", "deep", -0.5f, 1.2f},
+    {"iris", "Iris", "", "small", "fills the eye", 0.2f, 0.9f},
+    {"pupil", "Pupil", "", "", "", 0, 4, true, kPupils},
+    {"pupilSize", "Pupil size", "", "narrow", "wide", 0.08f, 0.9f},
+    {"pupilTurn", "Pupil turn", "deg", "level", "upright", -90, 90},
+    {"upperLid", "Upper lid", "", "open", "closed"},
+    {"lowerLid", "Lower lid", "", "open", "closed"},
+    {"lids", "Lids", "", "", "", 0, 1, true, kLids},
+    {"lidThickness", "Lid thickness", "mm", "thin", "thick", 0.05f, 10},
+    {"lidWidth", "Eye opening", "", "narrow", "wide", 0.4f, 1},
+    {"tilt", "Tilt of the lids", "deg", "outer corner down", "up", -60, 60},
+    {"crease", "Crease of the upper lid", "", "none", "deep"},
+    {"bags", "Bag below", "", "none", "heavy"},
+    {"gazeUp", "Looks up", "deg", "up", "down", -40, 40},
+    {"gazeOut", "Looks aside", "deg", "inward", "outward", -40, 40},
+    {"depth", "Depth of the iris", "", "flat", "deep"},
+    {"irisRings", "Rings in the iris", "", "none", "many", 0, 8, true},
+    {"bulge", "Clear bulge", "", "round", "bulging"},
+};
+//                        rad sink  iris   pupil size  turn upper lower lids thick width tilt crease bags up out depth rings bulge
+constexpr float kEyes[] = {5, 0.35f, 0.55f, 0, 0.42f, 0, 0.15f, 0.1f, 1, 0.9f, 0.9f, 0, 0.5f, 0.2f, 0, 0, 0.5f, 3, 0.4f};
+
+constexpr Setting kFinSettings[] = {
+    {"height", "Height", "mm", "low", "tall", 0.3f, 200},
+    {"spines", "Spines", "", "few", "many", 2, 40, true},
+    {"sag", "Sag between spines", "", "straight rim", "deep", 0, 2},
+    {"lean", "Lean", "deg", "forward", "backward", -70, 70},
+    {"thickness", "Thickness at the root", "mm", "thin", "thick", 0.1f, 20},
+    {"rim", "Thickness at the rim", "", "thin", "as at the root", 0.1f, 1},
+    {"ribs", "Ribs", "", "none", "strong", 0, 3},
+    {"torn", "Torn rim", "", "whole", "torn"},
+    {"folds", "Folds", "", "stretched", "folded"},
+    {"sink", "Sink", "mm", "on the skin", "deep", 0, 30},
+};
+//                        high spines sag lean thick rim  ribs torn folds sink
+constexpr float kFins[] = {14, 7, 0.5f, 15, 1.2f, 0.4f, 0.8f, 0.15f, 0, 1};
+
+constexpr Setting kLockSettings[] = {
+    {"length", "Length", "mm", "short", "long", 1, 150},
+    {"width", "Width", "", "thin", "broad", 0.06f, 0.6f},
+    {"thickness", "Thickness", "", "flat", "round", 0.15f, 1},
+    {"lift", "Lift", "deg", "lies flat", "stands up", 0, 85},
+    {"density", "Density", "", "few", "many", 0.2f, 3},
+    {"variation", "Variation", "", "all alike", "no two alike"},
+    {"wave", "Wave", "", "straight", "wavy", 0, 0.9f},
+    {"curl", "Curl", "", "none", "ringlets"},
+    {"clump", "Clumps", "", "single", "locks of locks"},
+    {"grooves", "Grooves", "", "smooth", "deep"},
+    {"taper", "Taper", "", "blunt", "flame"},
+    {"flick", "Tips turn up", "deg", "down", "up", -40, 60},
+    {"twist", "Twist", "deg", "none", "twisted", -180, 180},
+    {"gravity", "Hangs", "", "stands by itself", "hangs down", 0, 2},
+    {"stiffness", "Stiffness", "", "follows the skin", "stiff", 0.05f, 0.95f},
+    {"uneven", "Uneven at the middle", "mm", "mirrored", "wide", 0, 40},
+};
+//                        len wide  thick lift dens var   wave  curl clump groov taper flick twist grav stiff uneven
+constexpr float kLocks[] = {12, 0.26f, 0.5f, 18, 1, 0.6f, 0.3f, 0, 0.7f, 0.7f, 1, 6, 0, 0.25f, 0.5f, 4};
+
+constexpr Kind kKinds[] = {
+    {"horn", "Horn", "A horn on a coil, a bend or a drawn line, with rings, grooves and a chipped tip.", "Horn", Rooting::Point,
+     kHornSettings, kHorn, onePlace, hornShape},
+    {"tusk", "Tusk", "A smooth tusk that curves outward or up, worn at its tip.", "Horn", Rooting::Point, kHornSettings, kTusk,
+     onePlace, hornShape},
+    {"plates", "Plates", "Plates along a line, no two alike.", "Row", Rooting::Line, kRowSettings, kPlates, alongLine,
+     plateShape},
+    {"spikes", "Spikes", "Spikes along a line.", "Row", Rooting::Line, kRowSettings, kSpikes, alongLine, plateShape},
+    {"scutes", "Scutes", "Low round shields along a line.", "Row", Rooting::Line, kRowSettings, kScutes, alongLine, plateShape},
+    {"fangs", "Fangs", "Pointed teeth along a gum line.", "Teeth and claws", Rooting::Line, kToothSettings, kFangs, alongLine,
+     toothShape},
+    {"incisors", "Incisors", "Chisel teeth side by side along a gum line.", "Teeth and claws", Rooting::Line, kToothSettings,
+     kIncisors, alongLine, toothShape},
+    {"molars", "Molars", "Grinding teeth with cusps along a gum line.", "Teeth and claws", Rooting::Line, kToothSettings, kMolars,
+     alongLine, toothShape},
+    {"needles", "Needles", "Thin crowded teeth along a gum line.", "Teeth and claws", Rooting::Line, kToothSettings, kNeedles,
+     alongLine, toothShape},
+    {"claw", "Claw", "A hooked claw with a ridge and a groove.", "Teeth and claws", Rooting::Point, kClawSettings, kClaws,
+     atRoots, clawShape},
+    {"nail", "Nail", "A flat nail with a blunt end.", "Teeth and claws", Rooting::Point, kClawSettings, kNails, atRoots,
+     clawShape},
+    {"hoof", "Hoof", "A blunt hoof with growth lines.", "Teeth and claws", Rooting::Point, kClawSettings, kHooves, atRoots,
+     clawShape},
+    {"locks", "Locks", "Fur as closed locks that lie along the flow as tiles on a roof.", "Fur", Rooting::Area, kLockSettings,
+     kLocks, locksOnArea, lockShape, nullptr, prepareLocks},
+    {"ring", "Ring", "Spikes, or copies of an item, in a ring about a place: crowns, tufts, suckers.", "Copies", Rooting::Point,
+     kRingSettings, kRings, aroundRoot, plateShape},
+    {"fin", "Fin", "Skin stretched between spines along a line.", "Membrane", Rooting::Line, kFinSettings, kFins, oneFin,
+     finShape},
+    {"eye", "Eye", "A ball with iris, pupil and lids that close over it.", "Eyes", Rooting::Point, kEyeSettings, kEyes, eyeParts,
+     eyeShape, eyeMaterial},
+};
+
+template <std::size_t... K> constexpr bool areWhole(std::index_sequence<K...>)
+{
+    return ((kKinds[K].settings.size() == kKinds[K].usual.size()) && ...);
+}
+static_assert(areWhole(std::make_index_sequence<std::size(kKinds)>{}), "each kind has a usual value for each of its settings");
+
+} // namespace
+
+std::span<const Kind> kinds()
+{
+    return kKinds;
+}
+
+const Kind *kindNamed(std::string_view name)
+{
+    const auto it = std::find_if(std::begin(kKinds), std::end(kKinds), [&](const Kind &k) { return k.name == name; });
+    return it == std::end(kKinds) ? nullptr : it;
+}
+
+} // namespace bonemoss::outgrowth

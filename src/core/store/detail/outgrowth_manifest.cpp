@@ -1,0 +1,68 @@
+#include "store/detail/outgrowth_manifest.h"
+
+#include "store/detail/form_manifest.h"
+
+#include <algorithm>
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+namespace bonemoss::store::detail {
+
+using bonemoss::outgrowth::Correction;
+using bonemoss::outgrowth::Outgrowth;
+using nlohmann::json;
+
+json writeOutgrowth(const Outgrowth &o)
+{
+    json values = json::object(), roots = json::array(), path = json::array(), corrections = json::array();
+    for (std::size_t k = 0; k < o.values.size(); ++k)
+        values[std::string(o.kind->settings[k].name)] = o.values[k];
+    for (const auto &r : o.roots)
+        roots.push_back({row(r.at), row(r.normal)});
+    for (const Vec3f p : o.path)
+        path.push_back(row(p));
+    for (const Correction &c : o.corrections)
+        corrections.push_back({{"member", c.member},
+                               {"twin", c.isTwin},
+                               {"move", row(c.translation)},
+                               {"turn", row(c.rotation)},
+                               {"size", c.size},
+                               {"bend", c.bend},
+                               {"broken", c.broken},
+                               {"item", c.item},
+                               {"missing", c.isMissing}});
+    json out{{"kind", o.kind->name}, {"values", values}, {"seed", o.seed},       {"mirror", o.isMirrored},    {"roots", roots},
+             {"path", path},         {"item", o.item},   {"profile", o.profile}, {"corrections", corrections}};
+    if (!o.mask.empty())
+        out["mask"] = o.mask;
+    writeItem(o, out);
+    return out;
+}
+
+Result<Outgrowth> readOutgrowth(const json &j)
+{
+    const std::string kindName = j.at("kind");
+    const auto *kind = bonemoss::outgrowth::kindNamed(kindName);
+    if (!kind)
+        return Error{ErrorCode::Unsupported, kindName, "is a kind that this program does not know"};
+    Outgrowth o = outgrowthOf(*kind);
+    readItem(j, o);
+    for (std::size_t k = 0; k < o.values.size(); ++k) {
+        const auto &s = kind->settings[k];
+        o.values[k] = std::clamp(j.at("values").value(std::string(s.name), o.values[k]), s.min, s.max);
+    }
+    o.seed = j.at("seed"), o.isMirrored = j.at("mirror"), o.item = j.value("item", 0u), o.mask = j.value("mask", std::string());
+    for (const json &r : j.at("roots"))
+        o.roots.push_back({vec(r.at(0)), vec(r.at(1))});
+    for (const json &p : j.at("path"))
+        o.path.push_back(vec(p));
+    o.profile = j.at("profile").get<std::vector<float>>();
+    for (const json &c : j.at("corrections"))
+        o.corrections.push_back({c.at("member"), c.at("twin"), vec(c.at("move")), vec(c.at("turn")), c.at("size"), c.at("bend"),
+                                 c.at("broken"), c.at("item"), c.at("missing")});
+    if (const std::string what = o.notFinite(nullptr); !what.empty() || (o.roots.empty() && o.mask.empty()) || o.path.size() == 1)
+        return Error{ErrorCode::Damaged, o.name, "it has a number that is none, or no root"};
+    return o;
+}
+
+} // namespace bonemoss::store::detail

@@ -1,0 +1,210 @@
+// The Outgrowths bench in the real window: rooting with the mouse, settings, members, moving lines, fur on a mask, closing an eye.
+#include "support/run.h"
+#include "app/hand/profile_curve.h"
+#include "app/hand/value_slider.h"
+#include "app/view/projection.h"
+#include "app/window/main_window.h"
+#include "outgrowth/outgrowth.h"
+#include "support/window_bench.h"
+
+#include <QtTest>
+#include <QComboBox>
+#include <QTreeWidget>
+#include <nlohmann/json.hpp>
+
+using namespace bonemoss;
+using namespace bonemoss::app;
+using nlohmann::json;
+using outgrowth::Outgrowth;
+using test::drag, test::dragAlong;
+
+class TestOutgrowing : public QObject, private test::WindowBench
+{
+    Q_OBJECT
+
+    const Outgrowth &last() { return *session().creature().outgrowths.back(); }
+    std::size_t count() { return session().creature().outgrowths.size(); }
+    QPoint onScreen(Vec3f p) { return view().projection().toScreen(p).toPoint(); }
+    void press(QPoint at)
+    {
+        QTest::mousePress(&view(), Qt::LeftButton, {}, at);
+        QTest::mouseRelease(&view(), Qt::LeftButton, {}, at);
+    }
+    /// A row along an arc over the ball, drawn from left to right.
+    void drawRow(const char *kind)
+    {
+        click((std::string("outgrowthTile_") + kind).c_str());
+        const std::size_t before = count();
+        dragAlong(&view(), {middle() + QPoint(-90, -40), middle() + QPoint(-30, -75), middle() + QPoint(40, -70),
+                            middle() + QPoint(90, -30)});
+        QTRY_COMPARE(count(), before + 1);
+    }
+
+private slots:
+    void initTestCase() { prepare(); }
+    void init()
+    {
+        open();
+        knitBall(0.8);
+        session().setBench(Bench::Outgrowths);
+        view().lookFrom("left");
+    }
+    void cleanup() { close(); }
+
+    void aPairOfHornsByOnePress()
+    {
+        click("outgrowthTile_horn");
+        press(middle() + QPoint(0, -60));
+        QTRY_COMPARE(count(), std::size_t(1));
+        QCOMPARE(last().made->members.size(), std::size_t(2)); // with its twin
+        QCOMPARE(session().outgrowth(), last().id);
+        const Vec3f root = last().roots[0].at;
+        QVERIFY((onScreen(root) - (middle() + QPoint(0, -60))).manhattanLength() < 4);
+        const auto steps = session().history().at();
+        auto *length = find<ValueSlider>("outgrowth_length");
+        QVERIFY(length);
+        const float before = last().value("length");
+        length->setFocus();
+        QTest::keyClick(length, Qt::Key_PageUp);
+        QTRY_VERIFY(last().value("length") > before);
+        QCOMPARE(session().history().at(), steps + 1);
+        key(Qt::Key_Z, Qt::ControlModifier);
+        QTRY_COMPARE(last().value("length"), before);
+        key(Qt::Key_Delete);
+        QTRY_COMPARE(count(), std::size_t(0));
+    }
+    void everyKindByItsTile_data()
+    {
+        QTest::addColumn<QString>("kind");
+        QTest::addColumn<int>("rooting");
+        for (const outgrowth::Kind &k : outgrowth::kinds())
+            QTest::newRow(k.name.data()) << QString::fromUtf8(k.name.data(), qsizetype(k.name.size())) << int(k.rooting);
+    }
+    void everyKindByItsTile()
+    {
+        QFETCH(QString, kind);
+        QFETCH(int, rooting);
+        if (outgrowth::Rooting(rooting) == outgrowth::Rooting::Line) {
+            drawRow(kind.toUtf8());
+        } else if (outgrowth::Rooting(rooting) == outgrowth::Rooting::Point) {
+            click(("outgrowthTile_" + kind).toUtf8());
+            press(middle() + QPoint(10, -50));
+        } else {
+            QVERIFY(session().run({{"do", "mask.area"},
+                                   {"outline", {{40, 5, -12}, {40, 5, 12}, {40, 40, 12}, {40, 40, -12}}},
+                                   {"direction", {-1, 0, 0}}}));
+            click(("outgrowthTile_" + kind).toUtf8());
+            click("outgrowthGrow");
+        }
+        QTRY_COMPARE(count(), std::size_t(1));
+        QVERIFY(last().kind->name == kind.toStdString());
+        QVERIFY(!last().made->members.empty());
+        QTRY_VERIFY(find<QWidget>(("outgrowth_" + std::string(last().kind->settings[0].name)).c_str()));
+        session().undo();
+        QCOMPARE(count(), std::size_t(0));
+    }
+    void aRowKeepsItsCorrectionWhenItsLineMoves()
+    {
+        click("outgrowthTile_plates");
+        auto *number = find<ValueSlider>("outgrowth_count");
+        if (!number)
+            click("sectionOutgrowthMore"), number = find<ValueSlider>("outgrowth_count");
+        QVERIFY(number);
+        drawRow("plates");
+        QVERIFY(session().run({{"do", "outgrow.plates"}, {"outgrowth", last().id}, {"count", 20}, {"height", 5}}));
+        QCOMPARE(last().made->members.size(), std::size_t(40));
+        // The seventh is clicked at its middle, and made larger.
+        const auto &seventh = last().made->members[12];
+        QCOMPARE(seventh.number, 6u);
+        press(onScreen(seventh.place.apply({0, 2.2f, 0})));
+        QTRY_VERIFY(find<ValueSlider>("member_size"));
+        auto *size = find<ValueSlider>("member_size");
+        size->setFocus();
+        QTest::keyClick(size, Qt::Key_PageUp);
+        QTRY_COMPARE(last().corrections.size(), std::size_t(1));
+        QCOMPARE(last().corrections[0].member, 6u);
+        const float larger = last().corrections[0].size;
+        QVERIFY(larger > 1);
+        // A knot of its line is dragged down.
+        const Vec3f before = last().roots.back().at;
+        const std::size_t steps = session().history().at();
+        const QPoint knot = onScreen(last().roots.back().at);
+        drag(&view(), knot, knot + QPoint(0, 45));
+        QTRY_COMPARE(session().history().at(), steps + 1);
+        QVERIFY(length(last().roots.back().at - before) > 1);
+        QCOMPARE(last().made->members.size(), std::size_t(40));
+        QCOMPARE(last().corrections.size(), std::size_t(1));
+        QCOMPARE(last().corrections[0].size, larger);
+    }
+    void aDraggedSliderIsSeenBeforeItIsLetGo()
+    {
+        click("outgrowthTile_tusk");
+        press(middle() + QPoint(0, -60));
+        QTRY_COMPARE(count(), std::size_t(1));
+        const QImage before = stillMiddle();
+        const std::size_t steps = session().history().at();
+        auto *length = find<ValueSlider>("outgrowth_length");
+        QTest::mousePress(length, Qt::LeftButton, {}, {length->width() / 2, length->height() - 8});
+        QTest::mouseMove(length, {length->width() - 20, length->height() - 8});
+        QTRY_VERIFY(stillMiddle() != before);
+        QCOMPARE(session().history().at(), steps); // nothing is done yet
+        QTest::mouseRelease(length, Qt::LeftButton, {}, {length->width() - 20, length->height() - 8});
+        QTRY_COMPARE(session().history().at(), steps + 1);
+    }
+    void theProfileIsDrawn()
+    {
+        drawRow("spikes");
+        auto *curve = find<ProfileCurve>("outgrowthProfile");
+        QVERIFY(curve);
+        const QPoint knot = curve->knob(4).toPoint();
+        QTest::mousePress(curve, Qt::LeftButton, {}, knot);
+        QTest::mouseMove(curve, knot - QPoint(0, 25));
+        QTest::mouseRelease(curve, Qt::LeftButton, {}, knot - QPoint(0, 25));
+        QTRY_COMPARE(last().profile.size(), ProfileCurve::kKnobs);
+        QVERIFY(last().profile[4] > 1.2f && std::abs(last().profile[0] - 1) < 0.01f);
+    }
+    void anEyeCloses()
+    {
+        click("outgrowthTile_eye");
+        press(middle() + QPoint(0, -40));
+        QTRY_COMPARE(count(), std::size_t(1));
+        const auto highest = [this] { // of the upper lid's margin seen from the ball's middle
+            return last().made->shapes.size();
+        };
+        QCOMPARE(highest(), std::size_t(6));
+        const auto open = last().made->shapes[4]->positions;
+        auto *lid = find<ValueSlider>("outgrowth_upperLid");
+        QVERIFY(lid);
+        lid->setFocus();
+        QTest::keyClick(lid, Qt::Key_End);
+        QTRY_COMPARE(last().value("upperLid"), 1.0f);
+        QVERIFY(last().made->shapes[4]->positions != open);
+    }
+    void theTreeChoosesIt()
+    {
+        click("outgrowthTile_claw");
+        press(middle() + QPoint(0, -60));
+        QTRY_COMPARE(count(), std::size_t(1));
+        session().chooseOutgrowth(0);
+        auto *tree = find<QTreeWidget>("anatomyTree");
+        const auto items = tree->findItems("Claw", Qt::MatchExactly | Qt::MatchRecursive);
+        QCOMPARE(items.size(), 1);
+        QVERIFY(items[0]->parent()); // below the skin it stands on
+        tree->setCurrentItem(items[0]);
+        QTRY_COMPARE(session().outgrowth(), last().id);
+    }
+    void escapeGoesOutStepByStep()
+    {
+        click("outgrowthTile_claw");
+        press(middle() + QPoint(0, -60));
+        QTRY_COMPARE(count(), std::size_t(1));
+        key(Qt::Key_Escape);
+        QTRY_COMPARE(session().outgrowth(), 0u);
+        key(Qt::Key_Escape);
+        QTRY_VERIFY(!find<QWidget>("outgrowth_length"));
+        QCOMPARE(count(), std::size_t(1));
+    }
+};
+
+BONEMOSS_TEST(TestOutgrowing)
+#include "tst_outgrowing.moc"
