@@ -195,26 +195,43 @@ void HandPanel::rebuildTiles()
     showTool();
 }
 
-/// Tiles of the outgrowths, by group.
+/// Tiles of the outgrowths by group; groups that fit share a row.
 void HandPanel::addKinds(QVBoxLayout *column)
 {
     const auto kinds = outgrowth::kinds();
     const auto text = [](std::string_view s) { return QString::fromUtf8(s.data(), qsizetype(s.size())); };
-    for (std::size_t first = 0; first < kinds.size();) {
-        std::vector<std::pair<int, Tile *>> tiles;
-        std::size_t k = first;
-        for (; k < kinds.size() && kinds[k].group == kinds[first].group; ++k) {
-            const int number = int(k) < Tile::kKeys ? int(k) + 1 : 0; // of its key
-            auto *tile = new Tile(tableWords("Outgrowth", kinds[k].title), number, {}, false);
-            tile->setImage(usualPicture(kinds[k], kTilePicture));
-            tile->setObjectName(QStringLiteral("outgrowthTile_") + text(kinds[k].name));
-            const QString tip = tableWords("Outgrowth", kinds[k].text);
-            tile->setToolTip(number > 0 ? tr("%1 (%2)").arg(tip, Tile::keyOf(number)) : tip);
-            tiles.push_back({int(k) + 1, tile});
+    const int columns = rowOf(m_session.bench()).tileColumns;
+    auto *box = new QWidget;
+    auto *grid = new QGridLayout(box);
+    grid->setContentsMargins(0, 0, 0, 2);
+    grid->setSpacing(4);
+    int row = 0, used = 0; // of the row of headings, and columns of it
+    for (std::size_t first = 0, k = 0; first < kinds.size(); first = k) {
+        while (k < kinds.size() && kinds[k].group == kinds[first].group)
+            ++k;
+        const auto count = int(k - first);
+        if (used > 0 && used + count > columns)
+            row += 2, used = 0;
+        grid->addWidget(groupWord(tableWords("Outgrowth", kinds[first].group)), row, used, 1, std::min(count, columns - used));
+        for (int i = 0; i < count; ++i) {
+            const outgrowth::Kind &kind = kinds[first + std::size_t(i)];
+            const int number = int(first) + i + 1, key = number <= Tile::kKeys ? number : 0;
+            auto *tile = new Tile(tableWords("Outgrowth", kind.title), key, {}, false);
+            tile->setImage(usualPicture(kind, kTilePicture));
+            tile->setObjectName(QStringLiteral("outgrowthTile_") + text(kind.name));
+            const QString tip = tableWords("Outgrowth", kind.text);
+            tile->setToolTip(key > 0 ? tr("%1 (%2)").arg(tip, Tile::keyOf(key)) : tip);
+            grid->addWidget(tile, row + 1 + (used + i) / columns, (used + i) % columns);
+            connect(tile, &QAbstractButton::clicked, this, [this, number] { m_hand.pickTile(number); });
+            m_all.push_back(tile);
         }
-        column->addWidget(addTiles(tableWords("Outgrowth", kinds[first].group), tiles));
-        first = k;
+        used += count;
+        if (used >= columns)
+            row += 1 + (used + columns - 1) / columns, used = 0;
     }
+    for (int c = 0; c < columns; ++c)
+        grid->setColumnStretch(c, 1);
+    column->addWidget(box);
 }
 
 void HandPanel::showTool()

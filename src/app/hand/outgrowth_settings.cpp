@@ -227,7 +227,7 @@ void OutgrowthSettings::addProfile()
 void OutgrowthSettings::addWhole()
 {
     auto *row = new QHBoxLayout;
-    auto *mirror = new QCheckBox(tr("Twin across the middle"));
+    auto *mirror = new QCheckBox(tr("Both sides"));
     mirror->setObjectName(QStringLiteral("outgrowthMirror"));
     connect(mirror, &QCheckBox::clicked, this, [this](bool on) {
         outgrowth::Outgrowth rule = m_hand.outgrowths().rule();

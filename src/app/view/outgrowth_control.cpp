@@ -73,8 +73,12 @@ std::optional<OutgrowthControl::Under> OutgrowthControl::memberOn(const mesh::Ra
 std::vector<std::size_t> OutgrowthControl::knots(const Outgrowth &o) const
 {
     std::vector<std::size_t> out;
-    if (o.kind->rooting != outgrowth::Rooting::Line)
-        return o.roots.empty() ? std::vector<std::size_t>() : std::vector<std::size_t>{0};
+    if (o.kind->rooting != outgrowth::Rooting::Line) {
+        std::vector<std::size_t> all(o.roots.size());
+        for (std::size_t k = 0; k < all.size(); ++k)
+            all[k] = k;
+        return all;
+    }
     const std::size_t n = std::clamp<std::size_t>(o.roots.size() / 6 + 2, 2, 7);
     for (std::size_t k = 0; k < n; ++k)
         out.push_back(k * (o.roots.size() - 1) / (n - 1));
@@ -176,7 +180,7 @@ void OutgrowthControl::drag(const Pointer &pointer)
         break;
     case Drag::Root:
         if (skin && o)
-            tryCommand(toCommand(command::RootOutgrowth{.outgrowth = o->id, .at = skin->point}));
+            tryCommand(toCommand(command::RootOutgrowth{.outgrowth = o->id, .at = skin->point, .root = std::uint32_t(m_knot)}));
         break;
     case Drag::Knot:
         if (skin && o) { // what lies about the knot goes along, less and less up to its neighbours

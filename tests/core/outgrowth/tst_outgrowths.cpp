@@ -239,7 +239,9 @@ private slots:
     }
     void rootsRideOnStrokesKnitsAndLevels()
     {
-        auto c = test::run(ball(), {{"do", "outgrow.plates"}, {"points", arc(20, 110)}, {"count", 10}});
+        auto c = test::run(
+            ball(), {{"do", "form.add"}, {"kind", "limb"}, {"name", "leg"}, {"path", {{0, 10, -40, 14}, {0, -22, 8, 12}}}});
+        c = test::run(*c, {{"do", "outgrow.plates"}, {"points", arc(20, 110)}, {"count", 10}});
         c = test::run(*c, {{"do", "outgrow.horn"}, {"at", {18, 24, 0}}});
         QVERIFY(bool(c));
         const auto check = [](const Creature &now, float within) {
@@ -268,6 +270,39 @@ private slots:
                     farthest = std::max(farthest, length(next->outgrowths[k]->roots[r].at - stroke->outgrowths[k]->roots[r].at));
             QVERIFY2(farthest < 0.5f, command.dump().c_str());
         }
+    }
+    void oneOfSeveralRootsMovesAndTheOthersStay()
+    {
+        auto c = test::run(
+            ball(), {{"do", "form.add"}, {"kind", "limb"}, {"name", "leg"}, {"path", {{0, 10, -40, 14}, {0, -22, 8, 12}}}});
+        c = test::run(*c, {{"do", "form.add"},
+                           {"kind", "limb"},
+                           {"name", "toe"},
+                           {"parent", "leg"},
+                           {"path", {{6, -24, 8, 3}, {7, -28, 29, 2}}},
+                           {"melt", 1}});
+        c = test::run(*c, {{"do", "form.add"},
+                           {"kind", "limb"},
+                           {"name", "toe 2"},
+                           {"parent", "leg"},
+                           {"path", {{12, -20, 6, 3}, {16, -24, 25, 2}}},
+                           {"melt", 1}});
+        c = test::run(*c, {{"do", "knit.forms"}, {"spacing", 1}});
+        QVERIFY(bool(c));
+        const auto claws = test::run(*c, {{"do", "outgrow.claw"}, {"piece", c->pieces.back()->id}, {"tips", 1}});
+        QVERIFY2(bool(claws), claws ? "" : claws.error().text().c_str());
+        QCOMPARE(only(*claws).roots.size(), std::size_t(2)); // each at the end of its toe, the way it runs
+        for (const auto &[end, way] : {std::pair{Vec3f{7, -28, 29}, Vec3f{1, -4, 21}}, {Vec3f{16, -24, 25}, Vec3f{4, -4, 19}}})
+            QVERIFY(std::any_of(only(*claws).roots.begin(), only(*claws).roots.end(), [&](const outgrowth::Root &r) {
+                return length(r.at - end) < 3 && dot(r.normal, normalized(way)) > 0.9f;
+            }));
+        const Vec3f at = only(*claws).roots[0].at;
+        const auto moved =
+            test::run(*claws, {{"do", "outgrowth.root"}, {"outgrowth", "Claw"}, {"at", {at.x, at.y + 1, at.z - 2}}});
+        QVERIFY(bool(moved));
+        QCOMPARE(only(*moved).roots.size(), std::size_t(2));
+        QVERIFY(!(only(*moved).roots[0] == only(*claws).roots[0]));
+        QVERIFY(only(*moved).roots[1] == only(*claws).roots[1]);
     }
     void aFileGivesTheSameBack()
     {

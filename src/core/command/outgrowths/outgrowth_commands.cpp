@@ -188,7 +188,19 @@ Result<Creature> rootOutgrowth(const Creature &before, const RootOutgrowth &p, C
     Outgrowth o = takeOutgrowth(before, p.outgrowth);
     if (p.piece)
         o.parent = need(findPiece(before, p.piece));
+    const std::vector<outgrowth::Root> others = o.roots;
     root(o, before, p.at, p.points);
+    if (p.at && others.size() > 1) { // of several places one moves: the one that is said, or the nearest
+        const auto away = [&](const outgrowth::Root &r) { return squaredLength(r.at - *p.at); };
+        const auto nearest =
+            std::min_element(others.begin(), others.end(), [&](const auto &a, const auto &b) { return away(a) < away(b); });
+        const std::size_t which = p.root.value_or(std::uint32_t(nearest - others.begin()));
+        if (which >= others.size())
+            return Error{ErrorCode::Unknown, "root", fmt::format("{} has {} roots, counted from 0", o.name, others.size())};
+        const outgrowth::Root moved = o.roots.front();
+        o.roots = others;
+        o.roots[which] = moved;
+    }
     return withOutgrowth(before, std::move(o), context);
 }
 
@@ -346,7 +358,8 @@ Fields<RootOutgrowth> RootOutgrowth::fields()
 {
     using P = RootOutgrowth;
     return {outgrowthField<P>(), fieldOf<P>(&P::piece, "piece", "", "another piece to stand on"),
-            fieldOf<P>(&P::at, "at", "mm", "its place, where it has one root"),
+            fieldOf<P>(&P::at, "at", "mm", "its place, where it stands at places"),
+            fieldOf<P>(&P::root, "root", "", "which of several places, counted from 0; left out: the nearest"),
             fieldOf<P>(&P::points, "points", "mm", "its line, where it stands along one")};
 }
 

@@ -49,6 +49,7 @@ struct RootOutgrowth {
     ItemName outgrowth;
     std::optional<ItemName> piece;
     std::optional<Vec3f> at;
+    std::optional<std::uint32_t> root;
     std::optional<std::vector<Vec3f>> points;
     static Fields<RootOutgrowth> fields();
 };
