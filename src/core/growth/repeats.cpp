@@ -167,9 +167,8 @@ mesh::BlockArray<std::uint8_t> maskOfSpots(const skin::Skin &skin, const std::ve
 {
     return skin::valuesBy<std::uint8_t>(skin.body.size(), [&](std::size_t v) {
         const Vec3f at = skin.shown.positions[v];
-        const bool isNear = std::any_of(spots.begin(), spots.end(), [&](const RepeatSpot &s) {
-            return squaredLength(s.at - at) < 0.25f * width * width;
-        });
+        const bool isNear = std::any_of(spots.begin(), spots.end(),
+                                        [&](const RepeatSpot &s) { return squaredLength(s.at - at) < 0.25f * width * width; });
         return isNear ? std::uint8_t(255) : std::uint8_t(0);
     });
 }
