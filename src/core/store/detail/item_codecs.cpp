@@ -196,18 +196,23 @@ json writeOutgrowths(const Creature &c, const WriteBlob &)
     return out;
 }
 
-/// Made anew, since what was made is a cache; one that cannot be read is left out and named.
+/// Made anew, since what was made is a cache. A rule that cannot be followed now (its mask is gone, say) is kept and named; only one
+/// that cannot be read is left out.
 Status readOutgrowths(const json &m, const ReadBlob &, Creature &c, std::vector<std::string> &damage)
 {
     for (const json &j : m.value("outgrowths", json::array())) {
-        Operation quiet;
         auto rule = readOutgrowth(j);
-        auto made = rule ? regrown(c, *rule, quiet) : rule;
-        if (made)
-            c.outgrowths.push_back(std::make_shared<const outgrowth::Outgrowth>(std::move(*made)));
-        else
-            damage.push_back(fmt::format("outgrowth {} could not be made ({}) and is left out", j.value("name", std::string("?")),
-                                         made.error().text()));
+        if (!rule) {
+            damage.push_back(fmt::format("outgrowth {} could not be read ({}) and is left out", j.value("name", std::string("?")),
+                                         rule.error().text()));
+            continue;
+        }
+        Operation quiet;
+        auto made = regrown(c, *rule, quiet);
+        if (!made)
+            damage.push_back(
+                fmt::format("outgrowth {} could not be made ({}); its settings are kept", rule->name, made.error().text()));
+        c.outgrowths.push_back(std::make_shared<const outgrowth::Outgrowth>(std::move(made ? *made : *rule)));
     }
     return Done{};
 }
