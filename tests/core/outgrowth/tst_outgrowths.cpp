@@ -328,6 +328,24 @@ private slots:
                 QVERIFY(a.made->shapes[s]->positions == b.made->shapes[s]->positions);
         }
     }
+    void furKeepsItsMaskBesideOthersAndItsRuleWithoutIt()
+    {
+        const auto own = test::run(ball(), {{"do", "mask.keep"}, {"name", "Locks"}});
+        const auto fur = test::run(*own, {{"do", "outgrow.locks"}});
+        QVERIFY(bool(fur));
+        QCOMPARE(only(*fur).mask, std::string("Locks 2"));
+        QVERIFY(fur->pieces[0]->skin.keptMask("Locks")->values.flatten()
+                == own->pieces[0]->skin.keptMask("Locks")->values.flatten());
+        const auto bare = test::run(*fur, {{"do", "mask.forget"}, {"name", "Locks 2"}});
+        QVERIFY(bool(bare));
+        QTemporaryDir folder;
+        const std::filesystem::path path = folder.filePath("a.bonemoss").toStdString();
+        QVERIFY(bool(store::saveAs(path, *bare)));
+        const auto back = store::loadStore(path);
+        QVERIFY(bool(back));
+        QCOMPARE(back->damage.size(), std::size_t(1)); // told
+        QVERIFY(only(back->creature).values == only(*fur).values && only(back->creature).mask == "Locks 2");
+    }
     void anItemStandsForMembers()
     {
         auto c = test::run(ball(),

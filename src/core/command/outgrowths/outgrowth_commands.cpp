@@ -92,6 +92,8 @@ void takeMask(Outgrowth &o, Creature &c, const std::optional<std::string> &mask)
     if (!piece->skin.hasMask())
         throw Failure{{ErrorCode::Empty, "mask", "nothing is masked; paint a mask where it shall grow"}};
     o.mask = o.name;
+    for (int n = 2; piece->skin.keptMask(o.mask); ++n) // none that is kept already is replaced
+        o.mask = fmt::format("{} {}", o.name, n);
     skin::keepMask(piece->skin, o.mask);
     skin::clearMask(piece->skin);
     c.put(std::move(piece));
