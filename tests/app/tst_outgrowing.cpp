@@ -57,7 +57,7 @@ private slots:
         press(middle() + QPoint(0, -60));
         QTRY_COMPARE(count(), std::size_t(1));
         QCOMPARE(last().made->members.size(), std::size_t(2)); // with its twin
-        QCOMPARE(session().outgrowth(), last().id);
+        QCOMPARE(session().chosen(outgrowth::Outgrowth::kKind), last().id);
         const Vec3f root = last().roots[0].at;
         QVERIFY((onScreen(root) - (middle() + QPoint(0, -60))).manhattanLength() < 4);
         const auto steps = session().history().at();
@@ -185,13 +185,13 @@ private slots:
         click("outgrowthTile_claw");
         press(middle() + QPoint(0, -60));
         QTRY_COMPARE(count(), std::size_t(1));
-        session().chooseOutgrowth(0);
+        session().chooseItem(0);
         auto *tree = find<QTreeWidget>("anatomyTree");
         const auto items = tree->findItems("Claw", Qt::MatchExactly | Qt::MatchRecursive);
         QCOMPARE(items.size(), 1);
         QVERIFY(items[0]->parent()); // below the skin it stands on
         tree->setCurrentItem(items[0]);
-        QTRY_COMPARE(session().outgrowth(), last().id);
+        QTRY_COMPARE(session().chosen(outgrowth::Outgrowth::kKind), last().id);
     }
     void escapeGoesOutStepByStep()
     {
@@ -199,7 +199,7 @@ private slots:
         press(middle() + QPoint(0, -60));
         QTRY_COMPARE(count(), std::size_t(1));
         key(Qt::Key_Escape);
-        QTRY_COMPARE(session().outgrowth(), 0u);
+        QTRY_COMPARE(session().chosen(outgrowth::Outgrowth::kKind), 0u);
         key(Qt::Key_Escape);
         QTRY_VERIFY(!find<QWidget>("outgrowth_length"));
         QCOMPARE(count(), std::size_t(1));

@@ -451,7 +451,7 @@ private slots:
                                {"normal", {1, 0, 0}},
                                {"size", {20, 1, 20}},
                                {"smooth", 0}}));
-        session().chooseCage(session().creature().cages.front()->id);
+        session().chooseItem(session().creature().cages.front()->id);
         QTest::qWait(30);
         const auto cage = [&]() -> const document::Cage & { return *session().creature().cages.front(); };
         const auto choice = [&]() -> const CageChoice & { return window().hand().armature().cageChoice(); };

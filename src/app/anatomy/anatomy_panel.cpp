@@ -26,7 +26,13 @@ using nlohmann::json;
 
 namespace {
 
-enum Role { IdRole = Qt::UserRole, IsPieceRole, IsCageRole, IsOutgrowthRole };
+enum Role { IdRole = Qt::UserRole, KindRole };
+
+bool isOf(const QTreeWidgetItem &item, std::string_view kind)
+{
+    return item.data(0, KindRole).toString().toStdString() == kind;
+}
+constexpr std::string_view kFormKind = "form";
 
 QString counted(std::size_t n)
 {
@@ -116,7 +122,7 @@ std::vector<AnatomyPanel::Row> AnatomyPanel::rowsOf() const
         const QString kind = tableWords("Form", nameOf(f.kind));
         // Deep in the tree the name needs the room; what a form is stands in its tooltip.
         const QString what = (deep < 4 ? kind : QString()) + (f.isMirrored ? QStringLiteral(" ⇄") : QString());
-        add(f, what, QStringLiteral("%1 (%2)").arg(QString::fromStdString(f.name), kind), "form");
+        add(f, what, QStringLiteral("%1 (%2)").arg(QString::fromStdString(f.name), kind), kFormKind);
     }
     return rows;
 }
@@ -129,9 +135,7 @@ void AnatomyPanel::dress(QTreeWidgetItem *item, const Row &row)
         item->setText(1, row.what);
     item->setToolTip(0, row.tip);
     item->setData(0, IdRole, row.id);
-    item->setData(0, IsPieceRole, row.kind == document::Piece::kKind);
-    item->setData(0, IsCageRole, row.kind == document::Cage::kKind);
-    item->setData(0, IsOutgrowthRole, row.kind == outgrowth::Outgrowth::kKind);
+    item->setData(0, KindRole, textOf(row.kind));
     item->setFlags(item->flags() | Qt::ItemIsEditable);
     item->setForeground(0, row.isHidden ? theme().softInk : theme().ink);
     item->setForeground(1, theme().softInk);
@@ -189,16 +193,13 @@ void AnatomyPanel::follow()
 void AnatomyPanel::takeChoice()
 {
     QTreeWidgetItem *current = m_tree->currentItem();
-    if (current && current->isSelected() && current->data(0, IsPieceRole).toBool())
-        return m_session.choosePiece(current->data(0, IdRole).toUInt());
-    if (current && current->isSelected() && current->data(0, IsCageRole).toBool())
-        return m_session.chooseCage(current->data(0, IdRole).toUInt());
-    if (current && current->isSelected() && current->data(0, IsOutgrowthRole).toBool())
-        return m_session.chooseOutgrowth(current->data(0, IdRole).toUInt());
+    if (current && current->isSelected() && !isOf(*current, kFormKind)) {
+        const std::uint32_t id = current->data(0, IdRole).toUInt();
+        return isOf(*current, document::Piece::kKind) ? m_session.choosePiece(id) : m_session.chooseItem(id);
+    }
     std::vector<std::uint32_t> ids;
     for (QTreeWidgetItemIterator it(m_tree, QTreeWidgetItemIterator::Selected); *it; ++it)
-        if (!(*it)->data(0, IsPieceRole).toBool() && !(*it)->data(0, IsCageRole).toBool()
-            && !(*it)->data(0, IsOutgrowthRole).toBool())
+        if (isOf(**it, kFormKind))
             ids.push_back((*it)->data(0, IdRole).toUInt());
     if (current) // the one clicked last leads
         if (const auto at = std::find(ids.begin(), ids.end(), current->data(0, IdRole).toUInt()); at != ids.end())
@@ -215,15 +216,12 @@ void AnatomyPanel::showChoice()
     QTreeWidgetItem *last = nullptr;
     for (QTreeWidgetItemIterator it(m_tree); *it; ++it) {
         const std::uint32_t id = (*it)->data(0, IdRole).toUInt();
-        if ((*it)->data(0, IsCageRole).toBool()) {
-            (*it)->setSelected(id == m_session.cage());
+        const bool isForm = isOf(**it, kFormKind);
+        if (!isForm && !isOf(**it, document::Piece::kKind)) {
+            (*it)->setSelected(id == m_session.chosenItem());
             continue;
         }
-        if ((*it)->data(0, IsOutgrowthRole).toBool()) {
-            (*it)->setSelected(id == m_session.outgrowth());
-            continue;
-        }
-        if ((*it)->data(0, IsPieceRole).toBool() == forms || std::find(wanted.begin(), wanted.end(), id) == wanted.end())
+        if (isForm != forms || std::find(wanted.begin(), wanted.end(), id) == wanted.end())
             continue;
         (*it)->setSelected(true);
         if (id == wanted.back())
@@ -255,7 +253,7 @@ bool AnatomyPanel::eventFilter(QObject *watched, QEvent *event)
     const QTreeWidgetItem *onto = m_tree->itemAt(drop->position().toPoint());
     drop->setDropAction(Qt::IgnoreAction);
     drop->accept();
-    if (m_session.forms().empty() || (onto && onto->data(0, IsPieceRole).toBool()))
+    if (m_session.forms().empty() || (onto && isOf(*onto, document::Piece::kKind)))
         return true;
     const json c = toCommand(
         command::SetForms{.forms = command::namesOf(m_session.forms()), .parent = onto ? onto->data(0, IdRole).toUInt() : 0u});
@@ -309,7 +307,7 @@ std::vector<std::uint32_t> AnatomyPanel::chosen() const
         return m_session.forms();
     std::vector<std::uint32_t> pieces;
     for (QTreeWidgetItemIterator it(m_tree, QTreeWidgetItemIterator::Selected); *it; ++it)
-        if ((*it)->data(0, IsPieceRole).toBool())
+        if (isOf(**it, document::Piece::kKind))
             pieces.push_back((*it)->data(0, IdRole).toUInt());
     if (pieces.empty() && m_session.piece())
         pieces.push_back(m_session.piece());

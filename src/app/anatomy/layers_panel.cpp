@@ -127,8 +127,7 @@ LayerFacts LayersPanel::factsOf(const document::Piece &piece, const skin::Layer 
     const skin::Layer *over = l.handOver ? piece.skin.layer(l.handOver) : nullptr;
     QStringList words;
     if (l.growth)
-        words << tr("grown: %1")
-                     .arg(QString::fromUtf8(l.growth->kind->title.data(), qsizetype(l.growth->kind->title.size())).toLower());
+        words << tr("grown: %1").arg(textOf(l.growth->kind->title).toLower());
     else
         words << (over ? tr("by hand over %1").arg(QString::fromStdString(over->name)) : tr("painted"));
     if (f.asksAgain)

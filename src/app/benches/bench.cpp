@@ -1,6 +1,20 @@
 #include "app/benches/bench.h"
 
+#include "app/hand/form_settings.h"
+#include "app/hand/growth_settings.h"
+#include "app/hand/outgrowth_settings.h"
+#include "app/hand/tool_settings.h"
 #include "app/session/session.h"
+#include "app/view/cage_control.h"
+#include "app/view/curve_control.h"
+#include "app/view/deform_control.h"
+#include "app/view/guide_control.h"
+#include "app/view/harvest_control.h"
+#include "app/view/outgrowth_control.h"
+#include "app/view/reference_control.h"
+#include "app/view/stencil_control.h"
+#include "app/view/tape_control.h"
+#include "app/view/trim_control.h"
 #include "armature/form.h"
 #include "document/cage.h"
 #include "mesh/poly_mesh.h"
@@ -27,8 +41,8 @@ using nlohmann::json;
 
 json deletedForms(const Session &s)
 {
-    if (s.cage())
-        return toCommand(command::RemoveCage{.cage = s.cage()});
+    if (s.chosen(document::Cage::kKind))
+        return toCommand(command::RemoveCage{.cage = s.chosen(document::Cage::kKind)});
     return s.form() ? toCommand(command::RemoveForms{.forms = command::namesOf(s.forms())}) : json();
 }
 
@@ -44,7 +58,9 @@ json deletedLayer(const Session &s)
 
 json deletedOutgrowth(const Session &s)
 {
-    return s.outgrowth() ? toCommand(command::RemoveOutgrowth{.outgrowth = s.outgrowth()}) : json();
+    return s.chosen(outgrowth::Outgrowth::kKind)
+               ? toCommand(command::RemoveOutgrowth{.outgrowth = s.chosen(outgrowth::Outgrowth::kKind)})
+               : json();
 }
 
 json duplicatedForm(const Session &s, bool isLinked)
@@ -70,7 +86,7 @@ Box3f framedForms(const Session &s)
                 ids.push_back(b);
     if (!ids.empty())
         box = armature::makeDistance(c.armature, ids)->bounds();
-    if (const document::Cage *cage = c.cage(s.cage()))
+    if (const document::Cage *cage = c.cage(s.chosen(document::Cage::kKind)))
         box.add(mesh::boundsOf(document::shownCage(*cage).positions));
     return box;
 }
@@ -83,7 +99,7 @@ Box3f framedPiece(const Session &s)
 
 Box3f framedOutgrowth(const Session &s)
 {
-    const outgrowth::Outgrowth *o = s.creature().outgrowth(s.outgrowth());
+    const outgrowth::Outgrowth *o = s.creature().outgrowth(s.chosen(outgrowth::Outgrowth::kKind));
     return o ? o->bounds() : Box3f{};
 }
 
@@ -104,12 +120,16 @@ const std::vector<Tool> &shapingTools()
 constexpr Tool kDetailTools[] = {Tool::Stamp, Tool::Crease,  Tool::Raise,  Tool::Swell,
                                  Tool::Slab,  Tool::Restore, Tool::Smooth, Tool::Mask};
 
-constexpr ControlId kFormControls[] = {ControlId::Trim, ControlId::Deform, ControlId::Picture,
-                                       ControlId::Cage, ControlId::Tape,   ControlId::Form};
-constexpr ControlId kSkinControls[] = {ControlId::Trim,    ControlId::Deform, ControlId::Picture, ControlId::Harvest,
-                                       ControlId::Stencil, ControlId::Guide,  ControlId::Curve,   ControlId::Stroke};
+const ControlRow *const kFormControls[] = {&kTrimControl, &kDeformControl, &kReferenceControl,
+                                           &kCageControl, &kTapeControl,   &kFormControl};
+const ControlRow *const kSkinControls[] = {&kTrimControl,    &kDeformControl, &kReferenceControl, &kHarvestControl,
+                                           &kStencilControl, &kGuideControl,  &kCurveControl,     &kStrokeControl};
+const ControlRow *const kOutgrowthControls[] = {&kReferenceControl, &kOutgrowthControl};
 
-constexpr ControlId kOutgrowthControls[] = {ControlId::Picture, ControlId::Outgrowth};
+const HandPart *const kFormHand[] = {&kFormPart};
+const HandPart *const kToolHand[] = {&kToolPart};
+const HandPart *const kDetailHand[] = {&kToolPart, &kGrowthPart};
+const HandPart *const kOutgrowthHand[] = {&kOutgrowthPart};
 
 const std::vector<BenchRow> &rows()
 {
@@ -121,6 +141,7 @@ const std::vector<BenchRow> &rows()
          .showsForms = true,
          .hasPlan = true,
          .tileColumns = 3,
+         .hand = kFormHand,
          .controls = kFormControls,
          .deletion = deletedForms,
          .duplication = duplicatedForm,
@@ -132,7 +153,7 @@ const std::vector<BenchRow> &rows()
          .hasLayers = true,
          .holdsTools = true,
          .deforms = true,
-         .tileColumns = 4,
+         .hand = kToolHand,
          .tools = shapingTools(),
          .controls = kSkinControls,
          .deletion = deletedPiece,
@@ -146,7 +167,7 @@ const std::vector<BenchRow> &rows()
          .holdsTools = true,
          .grows = true,
          .solosLayers = true,
-         .tileColumns = 4,
+         .hand = kDetailHand,
          .tools = kDetailTools,
          .oneGroup = QT_TRANSLATE_NOOP("Bench", "By hand"),
          .controls = kSkinControls,
@@ -158,8 +179,7 @@ const std::vector<BenchRow> &rows()
          .id = "outgrowths",
          .title = QT_TRANSLATE_NOOP("Bench", "Outgrowths"),
          .manual = "outgrowths",
-         .roots = true,
-         .tileColumns = 4,
+         .hand = kOutgrowthHand,
          .controls = kOutgrowthControls,
          .deletion = deletedOutgrowth,
          .duplication = [](const Session &, bool) { return json(); },

@@ -1,6 +1,6 @@
 #pragma once
 
-#include "app/view/view_control.h"
+#include "base/types.h"
 #include "sculpt/tool.h"
 
 #include <QString>
@@ -11,6 +11,8 @@
 namespace bonemoss::app {
 
 class Session;
+struct HandPart;
+struct ControlRow;
 
 enum class Bench { Armature, Sculpt, Detail, Outgrowths };
 
@@ -25,15 +27,15 @@ struct BenchRow {
     bool hasPlan = false;     ///< pages of planning on the left
     bool hasLayers = false;   ///< detail layers on the left
     bool holdsTools = false;  ///< brushes, with keys held while stroking
-    bool grows = false;       ///< growths among its tiles, and a chosen one in the hand
-    bool roots = false;       ///< outgrowths among its tiles, and a chosen one in the hand
+    bool grows = false;       ///< growths stay chosen in the hand
     bool deforms = false;     ///< whole pieces are moved and bent from the hand's settings
     bool solosLayers = false; ///< Solo is about the chosen layer, where there is one
     int tileColumns = 4;
-    std::span<const sculpt::Tool> tools{};    ///< its brushes, in the order of their number keys
-    const char *oneGroup = nullptr;           ///< heading of all of them, translated; null: each under its tool's own group
-    std::span<const ControlId> controls{};    ///< in the view, the first asked first
-    sculpt::Tool first = sculpt::Tool::Raise; ///< in hand when nothing was chosen there yet
+    std::span<const HandPart *const> hand{};       ///< its tiles and settings
+    std::span<const sculpt::Tool> tools{};         ///< its brushes, in the order of their number keys
+    const char *oneGroup = nullptr;                ///< heading of all of them, translated; null: each under its tool's own group
+    std::span<const ControlRow *const> controls{}; ///< in the view, the first asked first
+    sculpt::Tool first = sculpt::Tool::Raise;      ///< in hand when nothing was chosen there yet
     nlohmann::json (*deletion)(const Session &session) = nullptr;
     nlohmann::json (*duplication)(const Session &session, bool isLinked) = nullptr;
     /// What is framed when something is chosen; empty: all of it.

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "app/hand/bench_hand.h"
 #include "app/session/session.h"
 #include "growth/growth.h"
 
@@ -18,7 +19,7 @@ struct Growing {
 };
 
 /// What the hand holds on the Detail bench beside its brushes: a growth, or the taking of a stamp.
-class DetailHand : public QObject
+class DetailHand : public BenchHand
 {
     Q_OBJECT
 public:
@@ -36,14 +37,13 @@ public:
     bool harvests() const { return m_harvests; } ///< the next press takes a stamp from the skin
     void beginHarvest();
     void endHarvest();
-    void leave() { m_growing = {}; } ///< another bench is in use: no growth any more
-    void drop();                     ///< a brush is taken up: no growth and no stamp any more; says nothing of it
-    void takeUp(); ///< a growth that is chosen among the layers comes into the hand; when another layer is chosen, it leaves it
+    void leave() override { m_growing = {}; }
+    void drop(); ///< a brush is taken up: no growth and no stamp any more; says nothing of it
+    /// A growth that is chosen among the layers comes into the hand; when another layer is chosen, it leaves it.
+    void takeUp() override;
 
 signals:
-    void kindChanged(); ///< another growth is in hand, or none
-    void changed();     ///< another scale or guide is picked, or presses do something else
-    void ruleChanged();
+    void changed(); ///< another scale or guide is picked, or presses do something else
 
 private:
     Session &m_session;

@@ -41,7 +41,7 @@ FormSettings::FormSettings(Session &session, HandModel &hand, QSet<QString> &ope
     m_column->setSpacing(5);
     const armature::Armature &a = session.creature().armature;
     const armature::Form *f = a.find(session.form());
-    const document::Cage *cage = session.creature().cage(session.cage());
+    const document::Cage *cage = session.creature().cage(session.chosen(document::Cage::kKind));
     if (hand.armature().formTile() == FormTile::Cage)
         showNewCage();
     else if (cage && hand.armature().formTile() == FormTile::Choose)

@@ -2,9 +2,9 @@
 
 #include "command/forms/form_fields.h"
 #include "app/hand/hand_model.h"
+#include "app/hand/hand_part.h"
 
 #include <QSet>
-#include <QWidget>
 #include <nlohmann/json_fwd.hpp>
 
 class QBoxLayout;
@@ -17,14 +17,12 @@ namespace bonemoss::app {
 
 /// What the chosen form (or forms) is like, to be read and changed. Made anew whenever the choice or the creature
 /// changes; what is folded open is kept by the one who makes it.
-class FormSettings : public QWidget
+class FormSettings : public HandSettings
 {
     Q_OBJECT
 public:
     FormSettings(Session &session, HandModel &hand, QSet<QString> &open);
-
-signals:
-    void rebuildAsked(); ///< a section was folded, or another copy is in hand
+    bool isOfOneState() const override { return true; }
 
 private:
     using Json = nlohmann::json;
@@ -66,5 +64,7 @@ private:
     Transform m_world;
     QVBoxLayout *m_column;
 };
+
+extern const HandPart kFormPart;
 
 } // namespace bonemoss::app

@@ -73,7 +73,7 @@ QImage kept(const QString &key, QSize size, const std::function<std::vector<Want
 
 QString nameOf(const growth::GrowthKind &kind)
 {
-    return QString::fromUtf8(kind.name.data(), qsizetype(kind.name.size()));
+    return textOf(kind.name);
 }
 
 QString endKey(const growth::GrowthKind &kind, std::size_t setting, bool isHigh)

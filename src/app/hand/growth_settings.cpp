@@ -2,6 +2,7 @@
 
 #include "app/hand/growth_picture.h"
 #include "app/theme/table_words.h"
+#include "app/theme/theme.h"
 #include "app/hand/stamp_chooser.h"
 #include "app/hand/value_slider.h"
 #include "command/growth/growth_fields.h"
@@ -215,7 +216,7 @@ void GrowthSettings::addValues()
             word->setProperty("word", true);
             connect(word, &QPushButton::clicked, this, [this, id, isOpen] {
                 isOpen ? (void)m_open.remove(id) : (void)m_open.insert(id);
-                QMetaObject::invokeMethod(this, &GrowthSettings::foldChanged, Qt::QueuedConnection);
+                emit rebuildAsked();
             });
             m_column->addWidget(word, 0, Qt::AlignLeft);
             if (!isOpen)
@@ -236,7 +237,7 @@ void GrowthSettings::addValues()
         if (s.unit == "deg")
             range.unit = tr("°"), range.digits = 0;
         auto *slider = new ValueSlider(words(s.title), range);
-        slider->setObjectName(QStringLiteral("growth_") + QString::fromUtf8(s.name.data(), qsizetype(s.name.size())));
+        slider->setObjectName(QStringLiteral("growth_") + textOf(s.name));
         slider->setToolTip(tr("%1: from %2 to %3").arg(words(s.title), words(s.low), words(s.high)));
         connect(slider, &ValueSlider::edited, this, [this, k](double v) {
             if (m_hand.detail().growing().layer)

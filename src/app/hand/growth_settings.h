@@ -1,9 +1,9 @@
 #pragma once
 
 #include "app/hand/hand_model.h"
+#include "app/hand/hand_part.h"
 
 #include <QSet>
-#include <QWidget>
 
 class QLabel;
 class QVBoxLayout;
@@ -12,16 +12,12 @@ namespace bonemoss::app {
 
 /// The settings of the growth in hand, each between a picture of its least and one of its most; grows a new layer, or the
 /// one that stands again as soon as something is changed.
-class GrowthSettings : public QWidget
+class GrowthSettings : public HandSettings
 {
     Q_OBJECT
 public:
     GrowthSettings(Session &session, HandModel &hand, QSet<QString> &openSections);
-    void refresh(); ///< shows the rule's values
-
-signals:
-    void refineAsked();
-    void foldChanged();
+    void refresh() override;
 
 private:
     void addHead();
@@ -45,5 +41,7 @@ private:
     QWidget *m_presses = nullptr;
     std::vector<std::function<void()>> m_refresh;
 };
+
+extern const HandPart kGrowthPart;
 
 } // namespace bonemoss::app

@@ -1,5 +1,6 @@
 #include "app/hand/hand_model.h"
 
+#include "app/hand/hand_part.h"
 #include "app/theme/table_words.h"
 #include "app/benches/bench.h"
 #include "command/sculpt/stroke_fields.h"
@@ -16,8 +17,7 @@ namespace bonemoss::app {
 using nlohmann::json;
 using sculpt::Tool;
 
-HandModel::HandModel(Session &session, QObject *parent)
-    : QObject(parent), m_session(session), m_detail(session), m_outgrowths(session)
+HandModel::HandModel(Session &session, QObject *parent) : QObject(parent), m_session(session)
 {
     for (const sculpt::ToolRow &row : sculpt::tools()) {
         sculpt::StrokeSettings &s = m_settings[std::size_t(row.tool)];
@@ -29,21 +29,24 @@ HandModel::HandModel(Session &session, QObject *parent)
         m_held.push_back({bench.first, bench.tools.empty() ? bench.first : bench.tools[bench.tools.size() / 2]});
     connect(&m_armature, &ArmatureHand::tileChanged, this, &HandModel::toolChanged);
     connect(&m_armature, &ArmatureHand::changed, this, &HandModel::settingsChanged);
-    connect(&m_detail, &DetailHand::kindChanged, this, &HandModel::toolChanged);
-    connect(&m_detail, &DetailHand::ruleChanged, this, &HandModel::settingsChanged);
-    connect(&m_outgrowths, &OutgrowthHand::kindChanged, this, &HandModel::toolChanged);
-    connect(&m_outgrowths, &OutgrowthHand::ruleChanged, this, &HandModel::settingsChanged);
     connect(&session, &Session::benchChanged, this, [this] {
         m_deform.isOn = false; // it was about something else
-        m_detail.leave();
-        m_outgrowths.leave();
+        for (const auto &[type, held] : m_benchHands)
+            held->leave();
         emit toolChanged();
     });
     connect(&session, &Session::choiceChanged, this, [this] {
         m_deform.isOn = false;
-        m_detail.takeUp();
-        m_outgrowths.takeUp();
+        for (const auto &[type, held] : m_benchHands)
+            held->takeUp();
     });
+}
+
+void HandModel::follow(BenchHand &hand) const
+{
+    hand.takeUp();
+    connect(&hand, &BenchHand::kindChanged, this, &HandModel::toolChanged);
+    connect(&hand, &BenchHand::ruleChanged, this, &HandModel::settingsChanged);
 }
 
 HandModel::Held &HandModel::held()
@@ -60,7 +63,7 @@ void HandModel::setTool(Tool tool)
 {
     if (tool != held().now) // each bench has its own
         held().before = held().now;
-    m_detail.drop();
+    detail().drop();
     held().now = tool;
     emit toolChanged();
 }
@@ -96,23 +99,13 @@ void HandModel::setFadesEnds(bool on)
 
 void HandModel::pickTile(int number)
 {
-    if (rowOf(m_session.bench()).showsForms) {
-        if (number >= 1 && number <= kFormTileCount)
-            m_armature.setFormTile(FormTile(number - 1));
-        return;
+    const BenchRow &bench = rowOf(m_session.bench());
+    auto k = std::size_t(number - 1);
+    for (const HandPart *part : bench.hand) {
+        if (k < part->count(bench))
+            return part->pick(*this, bench, k);
+        k -= part->count(bench);
     }
-    if (rowOf(m_session.bench()).roots) {
-        const auto roots = outgrowth::kinds();
-        if (number >= 1 && number <= int(roots.size()))
-            m_outgrowths.setKind(&roots[std::size_t(number - 1)]);
-        return;
-    }
-    const auto tools = rowOf(m_session.bench()).tools;
-    const auto kinds = growth::growthKinds();
-    if (number >= 1 && number <= int(tools.size()))
-        setTool(tools[std::size_t(number - 1)]);
-    else if (rowOf(m_session.bench()).grows && number > int(tools.size()) && number <= int(tools.size() + kinds.size()))
-        m_detail.setGrowing({&kinds[std::size_t(number) - tools.size() - 1], 0, false, {}, -1});
 }
 
 void HandModel::setMirrored(bool on)

@@ -2,7 +2,6 @@
 
 #include "app/hand/armature_hand.h"
 #include "app/hand/detail_hand.h"
-#include "app/hand/outgrowth_hand.h"
 #include "app/session/session.h"
 #include "base/space_map.h"
 #include "growth/growth.h"
@@ -12,6 +11,9 @@
 #include <QPointF>
 
 #include <array>
+#include <map>
+#include <memory>
+#include <typeindex>
 #include <utility>
 #include <vector>
 
@@ -93,11 +95,18 @@ public:
 
     ArmatureHand &armature() { return m_armature; }
     const ArmatureHand &armature() const { return m_armature; }
-    DetailHand &detail() { return m_detail; }
-    const DetailHand &detail() const { return m_detail; }
-
-    OutgrowthHand &outgrowths() { return m_outgrowths; }
-    const OutgrowthHand &outgrowths() const { return m_outgrowths; }
+    DetailHand &detail() { return of<DetailHand>(); }
+    const DetailHand &detail() const { return of<DetailHand>(); }
+    /// What is held on a bench of its own.
+    template <typename T> T &of() const
+    {
+        auto &made = m_benchHands[typeid(T)];
+        if (!made) {
+            made = std::make_unique<T>(m_session);
+            follow(*made);
+        }
+        return static_cast<T &>(*made);
+    }
 
     // Of the benches with brushes
     const StencilPlan &stencil() const { return m_stencil; }
@@ -122,8 +131,8 @@ signals:
 private:
     Session &m_session;
     ArmatureHand m_armature;
-    DetailHand m_detail;
-    OutgrowthHand m_outgrowths;
+    mutable std::map<std::type_index, std::unique_ptr<BenchHand>> m_benchHands;
+    void follow(BenchHand &hand) const;
     std::array<sculpt::StrokeSettings, sculpt::kToolCount> m_settings;
     /// Of each bench: the tool in hand, and the one before it.
     struct Held {

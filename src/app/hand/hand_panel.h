@@ -1,6 +1,7 @@
 #pragma once
 
 #include "app/hand/hand_model.h"
+#include "app/hand/hand_part.h"
 
 #include <QSet>
 #include <QWidget>
@@ -10,11 +11,6 @@ class QPushButton;
 class QVBoxLayout;
 
 namespace bonemoss::app {
-
-class Tile;
-class GrowthSettings;
-class OutgrowthSettings;
-class ToolSettings;
 
 /// The right side: tiles of the bench, then the settings of the tool or of the chosen form.
 class HandPanel : public QWidget
@@ -33,20 +29,17 @@ private:
     void rebuildTiles();
     void rebuildSettings();
     void showTool();
-    void addKinds(QVBoxLayout *column);
-    QWidget *addTiles(const QString &group, const std::vector<std::pair<int, Tile *>> &tiles);
+    void addTiles(QVBoxLayout *column, const HandPart &part, int before);
 
     Session &m_session;
     HandModel &m_hand;
     QVBoxLayout *m_tilesLayout, *m_settingsLayout;
     QPushButton *m_knit;
-    QWidget *m_tiles = nullptr, *m_settings = nullptr;
+    QWidget *m_tiles = nullptr;
+    HandSettings *m_settings = nullptr;
     QLabel *m_keys;
     QString m_heldWords;
     std::vector<Tile *> m_all;
-    ToolSettings *m_toolSettings = nullptr; ///< while they are what m_settings is
-    GrowthSettings *m_growthSettings = nullptr;
-    OutgrowthSettings *m_outgrowthSettings = nullptr;
     QSet<QString> m_openSections;
     Bench m_builtFor = Bench::Armature;
     bool m_isBuilt = false;

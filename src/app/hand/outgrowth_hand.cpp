@@ -13,9 +13,9 @@ void OutgrowthHand::setKind(const outgrowth::Kind *kind)
     m_kind = kind;
     m_tried.reset();
     m_member.reset();
-    if (kind && m_session.outgrowth()) {
+    if (kind && m_session.chosen(outgrowth::Outgrowth::kKind)) {
         m_chosen = 0;
-        m_session.chooseOutgrowth(0);
+        m_session.chooseItem(0);
     }
     emit kindChanged();
 }
@@ -66,9 +66,9 @@ void OutgrowthHand::leave()
 
 void OutgrowthHand::takeUp()
 {
-    if (m_chosen == m_session.outgrowth())
+    if (m_chosen == m_session.chosen(outgrowth::Outgrowth::kKind))
         return;
-    m_chosen = m_session.outgrowth();
+    m_chosen = m_session.chosen(outgrowth::Outgrowth::kKind);
     m_tried.reset();
     m_member.reset();
     emit kindChanged();

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "app/hand/bench_hand.h"
 #include "app/session/session.h"
 #include "outgrowth/outgrowth.h"
 
@@ -16,7 +17,7 @@ struct ChosenMember {
 };
 
 /// What the hand holds on the Outgrowths bench: a kind to root, or an outgrowth that stands.
-class OutgrowthHand : public QObject
+class OutgrowthHand : public BenchHand
 {
     Q_OBJECT
 public:
@@ -25,7 +26,10 @@ public:
     const outgrowth::Kind *kind() const { return m_kind; } ///< that a press on the skin roots; null: presses choose
     void setKind(const outgrowth::Kind *kind);
     /// The outgrowth whose settings are shown; null: those of a new one.
-    const outgrowth::Outgrowth *chosen() const { return m_session.creature().outgrowth(m_session.outgrowth()); }
+    const outgrowth::Outgrowth *chosen() const
+    {
+        return m_session.creature().outgrowth(m_session.chosen(outgrowth::Outgrowth::kKind));
+    }
     /// The rule in hand: as it is tried out, of the chosen one, or of a new one of the kind; without a kind where there is neither.
     outgrowth::Outgrowth rule() const;
     void setNewRule(const outgrowth::Outgrowth &rule); ///< of new ones of its kind
@@ -35,12 +39,8 @@ public:
     const std::optional<outgrowth::Outgrowth> &tried() const { return m_tried; }
     const std::optional<ChosenMember> &member() const { return m_member; }
     void chooseMember(std::optional<ChosenMember> member);
-    void leave();  ///< another bench is in use
-    void takeUp(); ///< another outgrowth is chosen
-
-signals:
-    void kindChanged(); ///< another kind is in hand, or another outgrowth or member is chosen
-    void ruleChanged(); ///< settings of a new one, or that are tried out
+    void leave() override;
+    void takeUp() override;
 
 private:
     Session &m_session;

@@ -90,7 +90,7 @@ void fill(const Triangles &t, QImage &image, std::vector<float> &depth, float sc
 
 QString nameOfKind(const outgrowth::Kind &kind)
 {
-    return QString::fromUtf8(kind.name.data(), qsizetype(kind.name.size()));
+    return textOf(kind.name);
 }
 
 struct WantedOutgrowth {

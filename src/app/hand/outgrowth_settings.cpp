@@ -1,9 +1,11 @@
 #include "app/hand/outgrowth_settings.h"
 
+#include "app/hand/outgrowth_hand.h"
 #include "app/hand/outgrowth_picture.h"
 #include "app/hand/profile_curve.h"
 #include "app/hand/value_slider.h"
 #include "app/theme/table_words.h"
+#include "app/theme/theme.h"
 #include "command/fields.h"
 #include "command/outgrowths/outgrowth_fields.h"
 
@@ -30,11 +32,6 @@ QString outgrowthWords(std::string_view s)
     return tableWords("Outgrowth", s);
 }
 
-QString nameText(std::string_view s)
-{
-    return QString::fromUtf8(s.data(), qsizetype(s.size()));
-}
-
 QLabel *softWords(const QString &text)
 {
     auto *label = new QLabel(text);
@@ -50,7 +47,7 @@ OutgrowthSettings::OutgrowthSettings(Session &session, HandModel &hand, QSet<QSt
 {
     m_column->setContentsMargins(0, 6, 0, 0);
     m_column->setSpacing(4);
-    if (!m_hand.outgrowths().rule().kind) {
+    if (!m_hand.of<OutgrowthHand>().rule().kind) {
         m_column->addWidget(softWords(tr("Choose a kind above, then press on the skin; or click an outgrowth to change it.")));
         return;
     }
@@ -65,7 +62,7 @@ OutgrowthSettings::OutgrowthSettings(Session &session, HandModel &hand, QSet<QSt
 
 void OutgrowthSettings::refresh()
 {
-    if (m_hand.outgrowths().rule().kind)
+    if (m_hand.of<OutgrowthHand>().rule().kind)
         for (const auto &show : m_refresh)
             show();
 }
@@ -74,7 +71,7 @@ void OutgrowthSettings::runLater(json command)
 {
     QMetaObject::invokeMethod(
         &m_session,
-        [session = &m_session, hand = &m_hand.outgrowths(), window = window(), command] {
+        [session = &m_session, hand = &m_hand.of<OutgrowthHand>(), window = window(), command] {
             session->runLong(command, window);
             hand->dropTried();
         },
@@ -83,24 +80,24 @@ void OutgrowthSettings::runLater(json command)
 
 void OutgrowthSettings::tryOut(const outgrowth::Outgrowth &rule)
 {
-    if (m_hand.outgrowths().chosen())
-        m_hand.outgrowths().tryRule(rule);
+    if (m_hand.of<OutgrowthHand>().chosen())
+        m_hand.of<OutgrowthHand>().tryRule(rule);
     else
-        m_hand.outgrowths().setNewRule(rule);
+        m_hand.of<OutgrowthHand>().setNewRule(rule);
 }
 
 void OutgrowthSettings::apply(const outgrowth::Outgrowth &rule)
 {
-    if (const outgrowth::Outgrowth *o = m_hand.outgrowths().chosen())
+    if (const outgrowth::Outgrowth *o = m_hand.of<OutgrowthHand>().chosen())
         runLater(command::outgrowCommand(o->parent, o->id, rule));
     else
-        m_hand.outgrowths().setNewRule(rule);
+        m_hand.of<OutgrowthHand>().setNewRule(rule);
 }
 
 void OutgrowthSettings::addHead()
 {
-    const outgrowth::Outgrowth *o = m_hand.outgrowths().chosen();
-    const outgrowth::Kind &kind = *m_hand.outgrowths().rule().kind;
+    const outgrowth::Outgrowth *o = m_hand.of<OutgrowthHand>().chosen();
+    const outgrowth::Kind &kind = *m_hand.of<OutgrowthHand>().rule().kind;
     auto *title = new QLabel(o ? QString::fromStdString(o->name) : outgrowthWords(kind.title));
     title->setStyleSheet(QStringLiteral("font-family: Vollkorn; font-size: 12pt; font-weight: 600;"));
     m_column->addWidget(title);
@@ -111,12 +108,12 @@ void OutgrowthSettings::addHead()
         grow->setObjectName(QStringLiteral("outgrowthGrow"));
         grow->setProperty("main", true);
         connect(grow, &QPushButton::clicked, this, [this] {
-            const json command = command::outgrowCommand(m_session.piece(), 0, m_hand.outgrowths().rule());
+            const json command = command::outgrowCommand(m_session.piece(), 0, m_hand.of<OutgrowthHand>().rule());
             QMetaObject::invokeMethod(
                 &m_session,
                 [session = &m_session, window = window(), command] {
                     if (session->runLong(command, window))
-                        session->chooseOutgrowth(session->creature().outgrowths.back()->id);
+                        session->chooseItem(session->creature().outgrowths.back()->id);
                 },
                 Qt::QueuedConnection);
         });
@@ -134,7 +131,7 @@ bool OutgrowthSettings::section(const QString &id, const QString &title)
     word->setProperty("word", true);
     connect(word, &QPushButton::clicked, this, [this, id, isOpen] {
         isOpen ? (void)m_open.remove(id) : (void)m_open.insert(id);
-        QMetaObject::invokeMethod(this, &OutgrowthSettings::foldChanged, Qt::QueuedConnection);
+        emit rebuildAsked();
     });
     m_column->addWidget(word, 0, Qt::AlignLeft);
     return isOpen;
@@ -142,7 +139,7 @@ bool OutgrowthSettings::section(const QString &id, const QString &title)
 
 void OutgrowthSettings::addValues()
 {
-    const outgrowth::Kind &kind = *m_hand.outgrowths().rule().kind;
+    const outgrowth::Kind &kind = *m_hand.of<OutgrowthHand>().rule().kind;
     for (std::size_t k = 0; k < kind.settings.size(); ++k) {
         if (k == kShownFirst && !section(QStringLiteral("sectionOutgrowthMore"), tr("More")))
             break;
@@ -152,9 +149,9 @@ void OutgrowthSettings::addValues()
 
 void OutgrowthSettings::addValue(std::size_t k)
 {
-    const outgrowth::Kind &kind = *m_hand.outgrowths().rule().kind;
+    const outgrowth::Kind &kind = *m_hand.of<OutgrowthHand>().rule().kind;
     const outgrowth::Setting &s = kind.settings[k];
-    const QString id = QStringLiteral("outgrowth_") + nameText(s.name);
+    const QString id = QStringLiteral("outgrowth_") + textOf(s.name);
     if (!s.choices.empty()) {
         auto *box = new QComboBox;
         box->setObjectName(id);
@@ -163,12 +160,12 @@ void OutgrowthSettings::addValue(std::size_t k)
         for (std::size_t c = first; c < s.choices.size(); ++c)
             box->addItem(tr("%1: %2").arg(outgrowthWords(s.title), outgrowthWords(s.choices[c])));
         connect(box, &QComboBox::activated, this, [this, k, first](int i) {
-            outgrowth::Outgrowth rule = m_hand.outgrowths().rule();
+            outgrowth::Outgrowth rule = m_hand.of<OutgrowthHand>().rule();
             rule.values[k] = float(first) + float(i);
             apply(rule);
         });
         m_refresh.push_back(
-            [this, box, k, first] { box->setCurrentIndex(int(m_hand.outgrowths().rule().values[k]) - int(first)); });
+            [this, box, k, first] { box->setCurrentIndex(int(m_hand.of<OutgrowthHand>().rule().values[k]) - int(first)); });
         m_column->addWidget(box);
         return;
     }
@@ -185,13 +182,13 @@ void OutgrowthSettings::addValue(std::size_t k)
     slider->setObjectName(id);
     slider->setToolTip(tr("%1: from %2 to %3").arg(outgrowthWords(s.title), outgrowthWords(s.low), outgrowthWords(s.high)));
     const auto changed = [this, k, isCount = s.isCount](double v) {
-        outgrowth::Outgrowth rule = m_hand.outgrowths().rule();
+        outgrowth::Outgrowth rule = m_hand.of<OutgrowthHand>().rule();
         rule.values[k] = isCount ? std::round(float(v)) : float(v);
         return rule;
     };
     connect(slider, &ValueSlider::edited, this, [this, changed](double v) { tryOut(changed(v)); });
     connect(slider, &ValueSlider::released, this, [this, changed](double v) { apply(changed(v)); });
-    m_refresh.push_back([this, slider, k] { slider->setValue(double(m_hand.outgrowths().rule().values[k])); });
+    m_refresh.push_back([this, slider, k] { slider->setValue(double(m_hand.of<OutgrowthHand>().rule().values[k])); });
     const auto end = [&](bool isHigh, std::string_view tip) {
         auto *label = new QLabel;
         label->setPixmap(QPixmap::fromImage(endPicture(kind, k, isHigh, kEndSize)));
@@ -208,18 +205,18 @@ void OutgrowthSettings::addValue(std::size_t k)
 
 void OutgrowthSettings::addProfile()
 {
-    const bool isLine = m_hand.outgrowths().rule().kind->rooting == outgrowth::Rooting::Line;
+    const bool isLine = m_hand.of<OutgrowthHand>().rule().kind->rooting == outgrowth::Rooting::Line;
     m_column->addWidget(softWords(isLine ? tr("Sizes from first to last") : tr("Thickness from root to tip")));
     auto *curve = new ProfileCurve;
     curve->setObjectName(QStringLiteral("outgrowthProfile"));
     const auto changed = [this](const std::vector<float> &sizes) {
-        outgrowth::Outgrowth rule = m_hand.outgrowths().rule();
+        outgrowth::Outgrowth rule = m_hand.of<OutgrowthHand>().rule();
         rule.profile = sizes;
         return rule;
     };
     connect(curve, &ProfileCurve::edited, this, [this, changed](const std::vector<float> &s) { tryOut(changed(s)); });
     connect(curve, &ProfileCurve::released, this, [this, changed](const std::vector<float> &s) { apply(changed(s)); });
-    m_refresh.push_back([this, curve] { curve->setSizes(m_hand.outgrowths().rule().profile); });
+    m_refresh.push_back([this, curve] { curve->setSizes(m_hand.of<OutgrowthHand>().rule().profile); });
     m_column->addWidget(curve);
 }
 
@@ -230,16 +227,16 @@ void OutgrowthSettings::addWhole()
     auto *mirror = new QCheckBox(tr("Both sides"));
     mirror->setObjectName(QStringLiteral("outgrowthMirror"));
     connect(mirror, &QCheckBox::clicked, this, [this](bool on) {
-        outgrowth::Outgrowth rule = m_hand.outgrowths().rule();
+        outgrowth::Outgrowth rule = m_hand.of<OutgrowthHand>().rule();
         rule.isMirrored = on;
         apply(rule);
     });
-    m_refresh.push_back([this, mirror] { mirror->setChecked(m_hand.outgrowths().rule().isMirrored); });
+    m_refresh.push_back([this, mirror] { mirror->setChecked(m_hand.of<OutgrowthHand>().rule().isMirrored); });
     auto *other = new QPushButton(tr("Another seed"));
     other->setObjectName(QStringLiteral("outgrowthSeed"));
     other->setToolTip(tr("The same rule with other chances"));
     connect(other, &QPushButton::clicked, this, [this] {
-        outgrowth::Outgrowth rule = m_hand.outgrowths().rule();
+        outgrowth::Outgrowth rule = m_hand.of<OutgrowthHand>().rule();
         ++rule.seed;
         apply(rule);
     });
@@ -252,8 +249,8 @@ void OutgrowthSettings::addWhole()
 /// What was done to the one member that is chosen.
 void OutgrowthSettings::addMember()
 {
-    const outgrowth::Outgrowth *o = m_hand.outgrowths().chosen();
-    const auto member = m_hand.outgrowths().member();
+    const outgrowth::Outgrowth *o = m_hand.of<OutgrowthHand>().chosen();
+    const auto member = m_hand.of<OutgrowthHand>().member();
     if (!o || !member)
         return;
     using Correct = command::CorrectMember;
@@ -315,7 +312,7 @@ void OutgrowthSettings::addMember()
 /// What an outgrowth can become.
 void OutgrowthSettings::addEnd()
 {
-    const outgrowth::Outgrowth *o = m_hand.outgrowths().chosen();
+    const outgrowth::Outgrowth *o = m_hand.of<OutgrowthHand>().chosen();
     if (!o)
         return;
     const auto button = [&](const char *id, const QString &text, const QString &tip, const json &command) {
@@ -330,7 +327,7 @@ void OutgrowthSettings::addEnd()
         auto *all = new QPushButton(tr("Bring back those left out"));
         all->setObjectName(QStringLiteral("outgrowthBringBack"));
         connect(all, &QPushButton::clicked, this, [this] {
-            const outgrowth::Outgrowth *now = m_hand.outgrowths().chosen();
+            const outgrowth::Outgrowth *now = m_hand.of<OutgrowthHand>().chosen();
             for (const auto &c : now ? now->corrections : std::vector<outgrowth::Correction>())
                 if (c.isMissing) {
                     command::CorrectMember back{.outgrowth = now->id, .member = c.member, .isTwin = c.isTwin};

@@ -1,9 +1,9 @@
 #pragma once
 
 #include "app/hand/hand_model.h"
+#include "app/hand/hand_part.h"
 
 #include <QSet>
-#include <QWidget>
 
 class QVBoxLayout;
 
@@ -11,15 +11,12 @@ namespace bonemoss::app {
 
 /// The settings of the outgrowth in hand, each between a picture of its least and one of its most. What stands follows while a
 /// slider is dragged; one command is sent when it is let go.
-class OutgrowthSettings : public QWidget
+class OutgrowthSettings : public HandSettings
 {
     Q_OBJECT
 public:
     OutgrowthSettings(Session &session, HandModel &hand, QSet<QString> &openSections);
-    void refresh(); ///< shows the rule's values
-
-signals:
-    void foldChanged();
+    void refresh() override;
 
 private:
     void addHead();
@@ -40,5 +37,7 @@ private:
     QVBoxLayout *m_column;
     std::vector<std::function<void()>> m_refresh;
 };
+
+extern const HandPart kOutgrowthPart;
 
 } // namespace bonemoss::app

@@ -186,7 +186,7 @@ QVBoxLayout *ToolSettings::section(const QString &name, const QString &id)
     word->setProperty("word", true);
     connect(word, &QPushButton::clicked, this, [this, id, isOpen] {
         isOpen ? (void)m_open.remove(id) : (void)m_open.insert(id);
-        QMetaObject::invokeMethod(this, &ToolSettings::foldChanged, Qt::QueuedConnection);
+        emit rebuildAsked();
     });
     m_column->addWidget(word, 0, Qt::AlignLeft);
     if (!isOpen)
@@ -474,7 +474,7 @@ void ToolSettings::addSaved()
         if (const QString why = keepTool(m_hand.settings(m_tool), ownToolPath(name)); !why.isEmpty())
             m_session.complain(why);
         else
-            QMetaObject::invokeMethod(this, &ToolSettings::foldChanged, Qt::QueuedConnection); // the list has one more
+            emit rebuildAsked(); // the list has one more
     });
     column->addWidget(names);
     column->addWidget(save);

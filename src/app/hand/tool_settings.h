@@ -2,10 +2,10 @@
 
 #include "command/sculpt/sculpt_fields.h"
 #include "app/hand/hand_model.h"
+#include "app/hand/hand_part.h"
 #include "app/hand/value_slider.h"
 
 #include <QSet>
-#include <QWidget>
 
 class QVBoxLayout;
 
@@ -13,18 +13,13 @@ namespace bonemoss::app {
 
 /// The settings of the sculpting tool in hand: its own first, then falloff, stroke, pen, symmetry of the piece and levels,
 /// each under a heading that folds.
-class ToolSettings : public QWidget
+class ToolSettings : public HandSettings
 {
     Q_OBJECT
 public:
     /// openSections: which are unfolded; outlives this.
     ToolSettings(Session &session, HandModel &hand, QSet<QString> &openSections);
-    void refresh(); ///< shows the model's values
-
-signals:
-    void reknitAsked();
-    void refineAsked();
-    void foldChanged();
+    void refresh() override;
 
 private:
     void addOwn();
@@ -46,5 +41,7 @@ private:
     QVBoxLayout *m_column;
     std::vector<std::function<void()>> m_refresh;
 };
+
+extern const HandPart kToolPart;
 
 } // namespace bonemoss::app

@@ -316,7 +316,7 @@ void Session::chooseForm(std::uint32_t id)
 void Session::chooseForms(std::vector<std::uint32_t> ids)
 {
     m_forms = std::move(ids);
-    m_cage = 0;
+    m_item = 0;
     m_hasChosenHere = true;
     dropGone();
     emit choiceChanged();
@@ -335,29 +335,18 @@ void Session::dropGone()
     std::erase_if(m_forms, [&](std::uint32_t id) { return !creature().armature.find(id); });
 }
 
-std::uint32_t Session::cage() const
+std::uint32_t Session::chosen(std::string_view kind) const
 {
-    return creature().cage(m_cage) ? m_cage : 0;
+    const auto place = m_item ? document::findItem(creature(), m_item) : std::nullopt;
+    return place && place->kind->name == kind ? m_item : 0;
 }
 
-void Session::chooseCage(std::uint32_t id)
+void Session::chooseItem(std::uint32_t id)
 {
-    m_cage = id;
+    m_item = id;
     m_hasChosenHere = true;
     if (id)
         m_forms.clear();
-    emit choiceChanged();
-}
-
-std::uint32_t Session::outgrowth() const
-{
-    return creature().outgrowth(m_outgrowth) ? m_outgrowth : 0;
-}
-
-void Session::chooseOutgrowth(std::uint32_t id)
-{
-    m_outgrowth = id;
-    m_hasChosenHere = true;
     emit choiceChanged();
 }
 

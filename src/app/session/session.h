@@ -106,10 +106,10 @@ public:
     void choosePiece(std::uint32_t id);
     void chooseLayer(std::uint32_t id);
     void choosePicture(std::uint32_t id);
-    std::uint32_t cage() const; ///< chosen cage, 0 for none
-    void chooseCage(std::uint32_t id);
-    std::uint32_t outgrowth() const; ///< chosen outgrowth, 0 for none
-    void chooseOutgrowth(std::uint32_t id);
+    /// The chosen item of a kind that is neither form nor piece, by the kind's name; 0 for none. One is chosen at a time.
+    std::uint32_t chosen(std::string_view kind) const;
+    std::uint32_t chosenItem() const { return m_item; }
+    void chooseItem(std::uint32_t id);
 
 signals:
     void creatureChanged(); ///< another state is shown
@@ -163,7 +163,7 @@ private:
     Bench m_bench = Bench::Armature;
     std::vector<std::uint32_t> m_forms;
     void dropGone(); ///< forms that are no more are not chosen any more
-    std::uint32_t m_piece = 0, m_layer = 0, m_picture = 0, m_cage = 0, m_outgrowth = 0;
+    std::uint32_t m_piece = 0, m_layer = 0, m_picture = 0, m_item = 0;
 };
 
 /// What happened, what was kept and what to do, for a person.

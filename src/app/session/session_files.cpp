@@ -107,7 +107,7 @@ void Session::replaceAll(Document document)
     m_mark = document.mark;
     m_lock = std::move(document.lock);
     m_forms.clear();
-    m_piece = m_layer = m_picture = m_cage = m_outgrowth = 0;
+    m_piece = m_layer = m_picture = m_item = 0;
     m_rescue.end();
     m_rescue.begin(share(), stepNumber(), {m_path.toStdString(), m_mark}, !document.isSaved);
     emit creatureChanged();

@@ -1,5 +1,7 @@
 #include "app/session/worker.h"
 
+#include "app/theme/theme.h"
+
 #include <QCoreApplication>
 #include <QEventLoop>
 #include <QMetaObject>
@@ -40,7 +42,7 @@ void runOnWorker(QWidget *window, const QString &what, const std::function<void(
     Progress progress;
     progress.stop = stop.get_token();
     progress.report = [&](float fraction, std::string_view words) {
-        const QString text = QString::fromUtf8(words.data(), qsizetype(words.size()));
+        const QString text = textOf(words);
         QMetaObject::invokeMethod(&dialog, [&dialog, &finished, fraction, text, what] {
             if (finished)
                 return;

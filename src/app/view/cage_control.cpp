@@ -70,7 +70,7 @@ CageControl::~CageControl() = default;
 
 const document::Cage *CageControl::shownCage() const
 {
-    const document::Cage *cage = (m_preview ? *m_preview : m_session.creature()).cage(m_session.cage());
+    const document::Cage *cage = (m_preview ? *m_preview : m_session.creature()).cage(m_session.chosen(document::Cage::kKind));
     return cage && !cage->isHidden ? cage : nullptr;
 }
 
@@ -241,11 +241,12 @@ bool CageControl::press(const Projection &view, QPointF at, Qt::KeyboardModifier
             hit = cage->id, face = *f;
     if (!hit)
         return false;
-    std::vector<std::uint32_t> faces =
-        hit == m_session.cage() && held & Qt::ShiftModifier ? m_hand.armature().cageChoice().faces : std::vector<std::uint32_t>{};
+    std::vector<std::uint32_t> faces = hit == m_session.chosen(document::Cage::kKind) && held & Qt::ShiftModifier
+                                           ? m_hand.armature().cageChoice().faces
+                                           : std::vector<std::uint32_t>{};
     if (std::erase(faces, face) == 0)
         faces.push_back(face);
-    m_session.chooseCage(hit);
+    m_session.chooseItem(hit);
     m_hand.armature().setCageChoice({std::move(faces), {}, {}});
     return true;
 }
@@ -260,7 +261,7 @@ void CageControl::drag(const Projection &view, QPointF at, std::optional<mesh::H
                          along = (moved.x() * stem.x() + moved.y() * stem.y()) / n;
             by = axisOf(m_handle.axis) * float(along * kCageStem / n) * view.mmPerPoint(m_start);
         }
-        const document::Cage *cage = m_session.creature().cage(m_session.cage());
+        const document::Cage *cage = m_session.creature().cage(m_session.chosen(document::Cage::kKind));
         if (cage) {
             const auto points = chosenPoints(*cage);
             tryCommand(toCommand(command::MovePoints{
@@ -314,7 +315,7 @@ void CageControl::release()
     const std::uint32_t next = m_session.creature().nextId;
     if (!m_session.run(*command) || !isNew)
         return;
-    m_session.chooseCage(next);
+    m_session.chooseItem(next);
     m_hand.armature().setCageChoice({});
     m_hand.armature().setFormTile(FormTile::Choose);
 }
@@ -387,5 +388,9 @@ ViewControl::Press CageControl::press(const Pointer &pointer)
         return Press::NotMine;
     return press(pointer.view, pointer.at, pointer.modifiers, pointer.skin()) ? Press::Mine : Press::NotMine;
 }
+
+const ControlRow kCageControl{[](const ControlHost &host) -> std::unique_ptr<ViewControl> {
+    return std::make_unique<CageControl>(host.session, host.hand, host.the<FormControl>(kFormControl));
+}};
 
 } // namespace bonemoss::app

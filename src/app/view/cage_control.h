@@ -73,4 +73,6 @@ private:
     std::unique_ptr<document::Creature> m_preview;
 };
 
+extern const ControlRow kCageControl;
+
 } // namespace bonemoss::app

@@ -35,8 +35,8 @@ std::vector<End> shownEnds(const portrait::Camera &camera, QRectF view)
         if (std::hypot(x, y) < 0.45 || away > 0.4)
             continue;
         const QString title = tableWords("View", v.title);
-        out.push_back({QString::fromUtf8(v.key.data(), qsizetype(v.key.size())), title.section(QLatin1Char(' '), 0, 0),
-                       centreIn(view) + QPointF(x, -y) * (kRadius - 13), away > 0.3});
+        out.push_back(
+            {textOf(v.key), title.section(QLatin1Char(' '), 0, 0), centreIn(view) + QPointF(x, -y) * (kRadius - 13), away > 0.3});
     }
     return out;
 }

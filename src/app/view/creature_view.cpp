@@ -22,10 +22,12 @@ constexpr int kShadowSide = 192;
 } // namespace
 
 CreatureView::CreatureView(Session &session, HandModel &hand, const KeyMap &keys, PictureShelf &shelf, QWidget *parent)
-    : QOpenGLWidget(parent), m_session(session), m_hand(hand), m_keys(keys), m_strokes(session, hand), m_forms(session, hand),
-      m_references(session), m_tape(hand), m_trim(session, this), m_deform(session, hand, this), m_cages(session, hand, m_forms),
-      m_guides(session, hand, this), m_curve(hand, m_strokes), m_stencil(session, hand), m_harvest(session, hand),
-      m_outgrowths(session, hand, this), m_shelf(shelf), m_stage(newStage()), m_alive(std::make_shared<std::atomic<bool>>(true))
+    : QOpenGLWidget(parent), m_session(session), m_hand(hand), m_keys(keys), m_strokes(the<StrokeControl>(kStrokeControl)),
+      m_forms(the<FormControl>(kFormControl)), m_references(the<ReferenceControl>(kReferenceControl)),
+      m_tape(the<TapeControl>(kTapeControl)), m_trim(the<TrimControl>(kTrimControl)), m_guides(the<GuideControl>(kGuideControl)),
+      m_curve(the<CurveControl>(kCurveControl)), m_stencil(the<StencilControl>(kStencilControl)),
+      m_harvest(the<HarvestControl>(kHarvestControl)), m_shelf(shelf), m_stage(newStage()),
+      m_alive(std::make_shared<std::atomic<bool>>(true))
 {
     setObjectName(QStringLiteral("creatureView"));
     setAccessibleName(tr("View of the creature"));

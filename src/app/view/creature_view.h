@@ -1,13 +1,10 @@
 #pragma once
 
 #include "app/theme/keys.h"
-#include "app/view/cage_control.h"
 #include "app/view/curve_control.h"
-#include "app/view/deform_control.h"
 #include "app/view/draw_timer.h"
 #include "app/view/form_control.h"
 #include "app/view/guide_control.h"
-#include "app/view/outgrowth_control.h"
 #include "app/view/harvest_control.h"
 #include "app/view/live_skin.h"
 #include "app/view/picture_shelf.h"
@@ -25,6 +22,7 @@
 #include <QTimer>
 
 #include <array>
+#include <map>
 #include <memory>
 
 namespace bonemoss::app {
@@ -121,7 +119,8 @@ private:
     void useStencil(bool isPress);
     Gesture gestureAt(QPointF at, float pressure);
     Pointer pointerAt(QPointF at, float pressure = 1);
-    ViewControl &control(ControlId id);
+    ViewControl &control(const ControlRow &row); ///< made when it is asked for first
+    template <typename T> T &the(const ControlRow &row) { return static_cast<T &>(control(row)); }
     /// Those of the bench, the first asked first.
     std::vector<ViewControl *> controls();
     std::optional<Vec3f> restUnder(QPointF at) const; ///< on the chosen piece as it is without the stroke in hand
@@ -176,18 +175,17 @@ private:
     Session &m_session;
     HandModel &m_hand;
     const KeyMap &m_keys;
-    StrokeControl m_strokes;
-    FormControl m_forms;
-    ReferenceControl m_references;
-    TapeControl m_tape;
-    TrimControl m_trim;
-    DeformControl m_deform;
-    CageControl m_cages;
-    GuideControl m_guides;
-    CurveControl m_curve;
-    StencilControl m_stencil;
-    HarvestControl m_harvest;
-    OutgrowthControl m_outgrowths;
+    std::map<const ControlRow *, std::unique_ptr<ViewControl>> m_controls;
+    // Those that more than presses is told of.
+    StrokeControl &m_strokes;
+    FormControl &m_forms;
+    ReferenceControl &m_references;
+    TapeControl &m_tape;
+    TrimControl &m_trim;
+    GuideControl &m_guides;
+    CurveControl &m_curve;
+    StencilControl &m_stencil;
+    HarvestControl &m_harvest;
     ViewControl *m_inHand = nullptr; ///< during a gesture of a control
     PictureShelf &m_shelf;
     LiveSkin m_live;

@@ -40,30 +40,19 @@ void CreatureView::pressAt(QPointF at, float pressure)
     update();
 }
 
-ViewControl &CreatureView::control(ControlId id)
+ViewControl &CreatureView::control(const ControlRow &row)
 {
-    switch (id) {
-    case ControlId::Trim: return m_trim;
-    case ControlId::Deform: return m_deform;
-    case ControlId::Picture: return m_references;
-    case ControlId::Cage: return m_cages;
-    case ControlId::Tape: return m_tape;
-    case ControlId::Form: return m_forms;
-    case ControlId::Harvest: return m_harvest;
-    case ControlId::Stencil: return m_stencil;
-    case ControlId::Guide: return m_guides;
-    case ControlId::Curve: return m_curve;
-    case ControlId::Outgrowth: return m_outgrowths;
-    case ControlId::Stroke: break;
-    }
-    return m_strokes;
+    auto &made = m_controls[&row];
+    if (!made)
+        made = row.make({m_session, m_hand, this, [this](const ControlRow &other) -> ViewControl & { return control(other); }});
+    return *made;
 }
 
 std::vector<ViewControl *> CreatureView::controls()
 {
     std::vector<ViewControl *> out;
-    for (const ControlId id : rowOf(m_session.bench()).controls)
-        out.push_back(&control(id));
+    for (const ControlRow *row : rowOf(m_session.bench()).controls)
+        out.push_back(&control(*row));
     return out;
 }
 

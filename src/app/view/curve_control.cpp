@@ -151,4 +151,8 @@ bool CurveControl::key(int key)
     return true;
 }
 
+const ControlRow kCurveControl{[](const ControlHost &host) -> std::unique_ptr<ViewControl> {
+    return std::make_unique<CurveControl>(host.hand, host.the<StrokeControl>(kStrokeControl));
+}};
+
 } // namespace bonemoss::app

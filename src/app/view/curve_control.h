@@ -52,4 +52,6 @@ private:
 /// Keyser 2011, "Parameterization and applications of Catmull-Rom curves": no loops or cusps within a piece).
 std::vector<Vec3f> curveThrough(const std::vector<Vec3f> &points, float step);
 
+extern const ControlRow kCurveControl;
+
 } // namespace bonemoss::app

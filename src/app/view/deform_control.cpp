@@ -258,4 +258,8 @@ void DeformControl::cancel()
     m_hand.setDeform(plan);
 }
 
+const ControlRow kDeformControl{[](const ControlHost &host) -> std::unique_ptr<ViewControl> {
+    return std::make_unique<DeformControl>(host.session, host.hand, host.view);
+}};
+
 } // namespace bonemoss::app

@@ -60,4 +60,6 @@ nlohmann::json deformCommand(const Session &session, const HandModel &hand);
 /// A plan along the longest side of what is chosen, from the joint outwards.
 DeformPlan startDeform(const Session &session);
 
+extern const ControlRow kDeformControl;
+
 } // namespace bonemoss::app

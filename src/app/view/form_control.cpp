@@ -278,4 +278,8 @@ void FormControl::cancel()
     m_snapWords.clear();
 }
 
+const ControlRow kFormControl{[](const ControlHost &host) -> std::unique_ptr<ViewControl> {
+    return std::make_unique<FormControl>(host.session, host.hand);
+}};
+
 } // namespace bonemoss::app

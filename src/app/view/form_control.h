@@ -104,4 +104,6 @@ private:
     FormShapes m_shapes;
 };
 
+extern const ControlRow kFormControl;
+
 } // namespace bonemoss::app

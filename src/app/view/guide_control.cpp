@@ -171,9 +171,13 @@ void GuideControl::paint(QPainter &painter, const Projection &view)
 QString GuideControl::hint() const
 {
     const Growing &g = m_hand.detail().growing();
-    const QString name = QString::fromUtf8(g.kind->title.data(), qsizetype(g.kind->title.size()));
+    const QString name = textOf(g.kind->title);
     return g.picksScales ? Session::tr("Detail · %1: a click picks one scale").arg(name)
                          : Session::tr("Detail · %1: a stroke on the skin is a guide, from front to back").arg(name);
 }
+
+const ControlRow kGuideControl{[](const ControlHost &host) -> std::unique_ptr<ViewControl> {
+    return std::make_unique<GuideControl>(host.session, host.hand, host.view);
+}};
 
 } // namespace bonemoss::app

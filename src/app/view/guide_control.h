@@ -58,4 +58,6 @@ private:
     Latest<Flow> m_nextFlow;
 };
 
+extern const ControlRow kGuideControl;
+
 } // namespace bonemoss::app

@@ -74,4 +74,8 @@ QString HarvestControl::hintFor(const HeldKeys &) const
                : QString();
 }
 
+const ControlRow kHarvestControl{[](const ControlHost &host) -> std::unique_ptr<ViewControl> {
+    return std::make_unique<HarvestControl>(host.session, host.hand);
+}};
+
 } // namespace bonemoss::app

@@ -31,4 +31,6 @@ private:
     bool m_isDown = false;
 };
 
+extern const ControlRow kHarvestControl;
+
 } // namespace bonemoss::app

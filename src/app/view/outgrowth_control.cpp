@@ -96,7 +96,7 @@ std::optional<Vec3f> OutgrowthControl::tipOf(const Outgrowth &o) const
 
 int OutgrowthControl::handleAt(const Projection &view, QPointF at) const
 {
-    const Outgrowth *o = m_hand.outgrowths().chosen();
+    const Outgrowth *o = m_hand.of<OutgrowthHand>().chosen();
     if (!o || o->isLocked)
         return -1;
     const auto isNear = [&](Vec3f p) { return QLineF(view.toScreen(p), at).length() < kGrip; };
@@ -130,7 +130,7 @@ ViewControl::Press OutgrowthControl::press(const Pointer &pointer)
     }
     if (handle >= 0) {
         m_knot = std::size_t(handle);
-        m_drag = m_hand.outgrowths().chosen()->kind->rooting == outgrowth::Rooting::Line ? Drag::Knot : Drag::Root;
+        m_drag = m_hand.of<OutgrowthHand>().chosen()->kind->rooting == outgrowth::Rooting::Line ? Drag::Knot : Drag::Root;
         return Press::Mine;
     }
     const auto skin = pointer.skin();
@@ -140,7 +140,7 @@ ViewControl::Press OutgrowthControl::press(const Pointer &pointer)
         m_drag = Drag::Choose;
         return Press::Mine;
     }
-    if (!skin || !m_hand.outgrowths().kind() || m_hand.outgrowths().kind()->rooting == outgrowth::Rooting::Area
+    if (!skin || !m_hand.of<OutgrowthHand>().kind() || m_hand.of<OutgrowthHand>().kind()->rooting == outgrowth::Rooting::Area
         || !m_session.piece())
         return Press::Camera;
     begin(pointer);
@@ -149,22 +149,22 @@ ViewControl::Press OutgrowthControl::press(const Pointer &pointer)
 
 void OutgrowthControl::begin(const Pointer &pointer)
 {
-    const auto *kind = m_hand.outgrowths().kind();
+    const auto *kind = m_hand.of<OutgrowthHand>().kind();
     m_points = {pointer.skin()->point};
     m_drag = kind->rooting == outgrowth::Rooting::Line ? Drag::NewLine : Drag::NewPoint;
-    if (m_session.outgrowth())
-        m_session.chooseOutgrowth(0); // what is set now is a new one
+    if (m_session.chosen(outgrowth::Outgrowth::kKind))
+        m_session.chooseItem(0); // what is set now is a new one
     drag(pointer);
 }
 
 void OutgrowthControl::drag(const Pointer &pointer)
 {
     const auto skin = m_drag == Drag::Tip || m_drag == Drag::Choose ? std::nullopt : pointer.skin();
-    const Outgrowth *o = m_hand.outgrowths().chosen();
+    const Outgrowth *o = m_hand.of<OutgrowthHand>().chosen();
     switch (m_drag) {
     case Drag::NewPoint:
         if (skin) {
-            json c = command::outgrowCommand(m_session.piece(), 0, m_hand.outgrowths().rule());
+            json c = command::outgrowCommand(m_session.piece(), 0, m_hand.of<OutgrowthHand>().rule());
             c["at"] = {skin->point.x, skin->point.y, skin->point.z};
             tryCommand(c);
         }
@@ -172,7 +172,7 @@ void OutgrowthControl::drag(const Pointer &pointer)
     case Drag::NewLine:
         if (skin && length(skin->point - m_points.back()) > 3 * pointer.view.mmPerPoint(skin->point)) {
             m_points.push_back(skin->point);
-            json c = command::outgrowCommand(m_session.piece(), 0, m_hand.outgrowths().rule());
+            json c = command::outgrowCommand(m_session.piece(), 0, m_hand.of<OutgrowthHand>().rule());
             for (const Vec3f p : m_points)
                 c["points"].push_back({p.x, p.y, p.z});
             tryCommand(c);
@@ -224,15 +224,15 @@ void OutgrowthControl::release(const Pointer &)
     m_points.clear();
     if (what == Drag::Choose && m_lit) {
         const Under under = *m_lit;
-        if (m_session.outgrowth() != under.outgrowth)
-            m_session.chooseOutgrowth(under.outgrowth);
-        m_hand.outgrowths().chooseMember(under.member);
+        if (m_session.chosen(outgrowth::Outgrowth::kKind) != under.outgrowth)
+            m_session.chooseItem(under.outgrowth);
+        m_hand.of<OutgrowthHand>().chooseMember(under.member);
         return;
     }
     if (!command || !m_session.runLong(*command, m_window))
         return;
     if ((what == Drag::NewPoint || what == Drag::NewLine) && !m_session.creature().outgrowths.empty())
-        m_session.chooseOutgrowth(m_session.creature().outgrowths.back()->id);
+        m_session.chooseItem(m_session.creature().outgrowths.back()->id);
 }
 
 bool OutgrowthControl::hover(const Pointer &pointer)
@@ -255,24 +255,24 @@ void OutgrowthControl::cancel()
         m_command.reset();
         m_preview.reset();
         m_points.clear();
-    } else if (m_hand.outgrowths().member()) {
-        m_hand.outgrowths().chooseMember({});
-    } else if (m_session.outgrowth()) {
-        m_session.chooseOutgrowth(0);
-    } else if (m_hand.outgrowths().kind()) {
-        m_hand.outgrowths().setKind(nullptr);
+    } else if (m_hand.of<OutgrowthHand>().member()) {
+        m_hand.of<OutgrowthHand>().chooseMember({});
+    } else if (m_session.chosen(outgrowth::Outgrowth::kKind)) {
+        m_session.chooseItem(0);
+    } else if (m_hand.of<OutgrowthHand>().kind()) {
+        m_hand.of<OutgrowthHand>().setKind(nullptr);
     }
 }
 
 const document::Creature *OutgrowthControl::tried()
 {
-    if (m_drag != Drag::None || !m_hand.outgrowths().tried()) {
+    if (m_drag != Drag::None || !m_hand.of<OutgrowthHand>().tried()) {
         if (m_drag == Drag::None)
             m_preview.reset();
         m_triedRule.reset();
         return m_preview.get();
     }
-    const Outgrowth &rule = *m_hand.outgrowths().tried();
+    const Outgrowth &rule = *m_hand.of<OutgrowthHand>().tried();
     if (m_triedRule && m_triedOn == m_session.share() && m_triedRule->values == rule.values
         && m_triedRule->profile == rule.profile)
         return m_preview.get();
@@ -331,10 +331,10 @@ void OutgrowthControl::paintOn(QPainter &painter, const Projection &view, const 
     };
     if (m_lit && m_drag == Drag::None)
         outline(m_lit->outgrowth, m_lit->member, theme().moss, 1.2);
-    const Outgrowth *o = c.outgrowth(m_session.outgrowth());
+    const Outgrowth *o = c.outgrowth(m_session.chosen(outgrowth::Outgrowth::kKind));
     if (!o)
         return;
-    if (const auto member = m_hand.outgrowths().member())
+    if (const auto member = m_hand.of<OutgrowthHand>().member())
         outline(o->id, *member, theme().slate, 1.8);
     const auto dot = [&](Vec3f at, double radius, QColor fill) {
         painter.setPen(QPen(theme().field, 3));
@@ -365,10 +365,14 @@ QString OutgrowthControl::hintFor(const HeldKeys &) const
     if (m_lit)
         if (const Outgrowth *o = m_session.creature().outgrowth(m_lit->outgrowth))
             return tr("%1, member %2: click to change it").arg(QString::fromStdString(o->name)).arg(m_lit->member.number + 1);
-    if (const auto *kind = m_hand.outgrowths().kind())
+    if (const auto *kind = m_hand.of<OutgrowthHand>().kind())
         return kind->rooting == outgrowth::Rooting::Line ? tr("Draw a line on the skin")
                                                          : tr("Press on the skin where it grows out");
-    return m_session.outgrowth() ? tr("Drag a root, a line's knot or the tip") : QString();
+    return m_session.chosen(outgrowth::Outgrowth::kKind) ? tr("Drag a root, a line's knot or the tip") : QString();
 }
+
+const ControlRow kOutgrowthControl{[](const ControlHost &host) -> std::unique_ptr<ViewControl> {
+    return std::make_unique<OutgrowthControl>(host.session, host.hand, host.view);
+}};
 
 } // namespace bonemoss::app

@@ -1,6 +1,7 @@
 #pragma once
 
 #include "app/hand/hand_model.h"
+#include "app/hand/outgrowth_hand.h"
 #include "app/view/view_control.h"
 #include "mesh/surface.h"
 
@@ -62,5 +63,7 @@ private:
     std::optional<outgrowth::Outgrowth> m_triedRule;
     std::map<const mesh::PolyMesh *, std::pair<std::weak_ptr<const mesh::PolyMesh>, mesh::Surface>> m_surfaces;
 };
+
+extern const ControlRow kOutgrowthControl;
 
 } // namespace bonemoss::app

@@ -230,4 +230,7 @@ void ReferenceControl::paint(QPainter &p, const Projection &view, const QString 
     }
 }
 
+const ControlRow kReferenceControl{
+    [](const ControlHost &host) -> std::unique_ptr<ViewControl> { return std::make_unique<ReferenceControl>(host.session); }};
+
 } // namespace bonemoss::app

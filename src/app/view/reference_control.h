@@ -60,4 +60,6 @@ private:
     std::optional<document::PicturePoint> m_crown;
 };
 
+extern const ControlRow kReferenceControl;
+
 } // namespace bonemoss::app

@@ -176,4 +176,8 @@ void StencilControl::cancel()
     m_hand.setStencil(plan);
 }
 
+const ControlRow kStencilControl{[](const ControlHost &host) -> std::unique_ptr<ViewControl> {
+    return std::make_unique<StencilControl>(host.session, host.hand);
+}};
+
 } // namespace bonemoss::app

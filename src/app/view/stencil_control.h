@@ -53,4 +53,6 @@ private:
     bool m_cardInverted = false;
 };
 
+extern const ControlRow kStencilControl;
+
 } // namespace bonemoss::app

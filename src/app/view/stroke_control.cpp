@@ -159,4 +159,8 @@ std::vector<std::uint32_t> StrokeControl::takeDirty()
     return m_live ? m_live->takeDirty() : std::vector<std::uint32_t>{};
 }
 
+const ControlRow kStrokeControl{[](const ControlHost &host) -> std::unique_ptr<ViewControl> {
+    return std::make_unique<StrokeControl>(host.session, host.hand);
+}};
+
 } // namespace bonemoss::app

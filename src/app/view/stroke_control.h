@@ -64,4 +64,6 @@ private:
     std::uint32_t m_piece = 0, m_layer = 0, m_seed = 1;
 };
 
+extern const ControlRow kStrokeControl;
+
 } // namespace bonemoss::app

@@ -159,4 +159,7 @@ ViewControl::Press TapeControl::press(const Pointer &pointer)
     return Press::Mine;
 }
 
+const ControlRow kTapeControl{
+    [](const ControlHost &host) -> std::unique_ptr<ViewControl> { return std::make_unique<TapeControl>(host.hand); }};
+
 } // namespace bonemoss::app

@@ -56,4 +56,6 @@ private:
     std::optional<float> m_value;
 };
 
+extern const ControlRow kTapeControl;
+
 } // namespace bonemoss::app

@@ -208,4 +208,8 @@ void TrimControl::release(const Pointer &pointer)
         m_session.runLong(command, m_window);
 }
 
+const ControlRow kTrimControl{[](const ControlHost &host) -> std::unique_ptr<ViewControl> {
+    return std::make_unique<TrimControl>(host.session, host.view);
+}};
+
 } // namespace bonemoss::app

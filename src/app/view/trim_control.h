@@ -66,4 +66,6 @@ private:
     std::vector<QPointF> m_points;
 };
 
+extern const ControlRow kTrimControl;
+
 } // namespace bonemoss::app

@@ -7,11 +7,16 @@
 #include <QString>
 
 #include <functional>
+#include <memory>
 #include <optional>
 
 class QPainter;
+class QWidget;
 
 namespace bonemoss::app {
+
+class HandModel;
+class Session;
 
 /// What keys held while stroking change about it.
 struct HeldKeys {
@@ -35,9 +40,6 @@ struct Pointer {
     std::function<std::vector<const mesh::Surface *>()> surfaces; ///< that can be measured
 };
 
-/// The controls in a view; a bench lists those it has, the first asked first.
-enum class ControlId { Trim, Deform, Picture, Cage, Tape, Form, Harvest, Stencil, Guide, Curve, Stroke, Outgrowth };
-
 /// Something in the view that takes presses. It works on a preview while it drags and sends one command at its end.
 class ViewControl
 {
@@ -58,6 +60,22 @@ public:
     virtual bool isOfActiveView() const { return false; }          ///< painted there alone
     virtual QString hintFor(const HeldKeys &) const { return {}; } ///< what the next press means; empty when it says nothing
     virtual const document::Creature *tried() { return nullptr; }  ///< the creature as it would be, while it differs
+};
+
+struct ControlRow;
+
+/// What a control is made with. other: another control of the same view.
+struct ControlHost {
+    Session &session;
+    HandModel &hand;
+    QWidget *view;
+    std::function<ViewControl &(const ControlRow &)> other;
+    template <typename T> T &the(const ControlRow &row) const { return static_cast<T &>(other(row)); }
+};
+
+/// A control that views can have. Benches list theirs, the first asked first; a view makes each once.
+struct ControlRow {
+    std::unique_ptr<ViewControl> (*make)(const ControlHost &host);
 };
 
 } // namespace bonemoss::app

@@ -42,7 +42,7 @@ QString viewKeyOf(const portrait::Camera &camera)
 {
     for (const portrait::NamedView &v : portrait::anatomicalViews())
         if (dot(normalized(v.from), -camera.forward()) > 0.9995f && dot(v.up, camera.up()) > 0.999f)
-            return QString::fromUtf8(v.key.data(), qsizetype(v.key.size()));
+            return textOf(v.key);
     return {};
 }
 
@@ -56,7 +56,7 @@ namespace {
 QString nameOfView(const QString &key)
 {
     for (const portrait::NamedView &v : portrait::anatomicalViews())
-        if (key == QString::fromUtf8(v.key.data(), qsizetype(v.key.size())))
+        if (key == textOf(v.key))
             return tableWords("View", v.title).toLower();
     return CreatureView::tr("free view");
 }

@@ -150,8 +150,8 @@ void MainWindow::buildViewMenu()
     int number = 0;
     for (const portrait::NamedView &v : portrait::anatomicalViews()) {
         const QString key = QString::fromUtf8(v.key.data());
-        add(view, QString::fromUtf8(v.title.data(), qsizetype(v.title.size())), ("view_" + key.toStdString()).c_str(),
-            QKeySequence(QStringLiteral("Shift+F%1").arg(++number)), [this, key] { m_view->lookFrom(key); });
+        add(view, textOf(v.title), ("view_" + key.toStdString()).c_str(), QKeySequence(QStringLiteral("Shift+F%1").arg(++number)),
+            [this, key] { m_view->lookFrom(key); });
     }
     view->addSeparator();
     add(view, tr("&Frame"), "frame", QKeySequence(Qt::Key_F), [this] { m_view->frameChosen(); });

@@ -2,13 +2,10 @@
 #include "app/dialogs/search_dialog.h"
 #include "app/hand/hand_panel.h"
 #include "app/hand/tile.h"
-#include "app/hand/tool_settings.h"
 #include "app/hand/value_slider.h"
 #include "app/theme/table_words.h"
 #include "app/theme/theme.h"
 #include "app/window/main_window.h"
-#include "growth/growth.h"
-#include "outgrowth/outgrowth.h"
 
 #include <QAbstractSpinBox>
 #include <QCheckBox>
@@ -52,32 +49,17 @@ void MainWindow::find()
         all.push_back({tr("%1 bench").arg(benchTitle(bench)), tr("Benches"), {}, key, true, [this, b = bench.bench] {
                            m_session.setBench(b);
                        }});
-        if (bench.holdsTools)
-            for (const sculpt::Tool tool : bench.tools)
-                all.push_back({toolTitle(tool), benchTitle(bench), toolHint(tool), {}, true, [this, tool, b = bench.bench] {
-                                   m_session.setBench(b);
-                                   m_hand.setTool(tool);
+        for (int number = 1; const HandPart *part : bench.hand)
+            for (std::size_t k = 0; k < part->count(bench); ++k, ++number) {
+                const TileWords words = part->words(bench, k);
+                all.push_back({words.title, benchTitle(bench), words.hint,
+                               number <= Tile::kKeys ? QKeySequence(Tile::keyOf(number)) : QKeySequence(), true,
+                               [this, &bench, part, k] {
+                                   m_session.setBench(bench.bench);
+                                   part->pick(m_hand, bench, k);
                                }});
+            }
     }
-    for (int t = 0; t < kFormTileCount; ++t)
-        all.push_back({formTileTitle(FormTile(t)), tr("Armature"), formTileHint(FormTile(t)),
-                       t < Tile::kKeys ? QKeySequence(Tile::keyOf(t + 1)) : QKeySequence(), true, [this, t] {
-                           m_session.setBench(benchThat(&BenchRow::showsForms));
-                           m_hand.armature().setFormTile(FormTile(t));
-                       }});
-    for (const growth::GrowthKind &kind : growth::growthKinds())
-        all.push_back({textOf(kind.title), tr("Detail"), textOf(kind.text), {}, true, [this, &kind] {
-                           m_session.setBench(benchThat(&BenchRow::grows));
-                           Growing next;
-                           next.kind = &kind;
-                           m_hand.detail().setGrowing(next);
-                       }});
-    for (const outgrowth::Kind &kind : outgrowth::kinds())
-        all.push_back(
-            {tableWords("Outgrowth", kind.title), tr("Outgrowths"), tableWords("Outgrowth", kind.text), {}, true, [this, &kind] {
-                 m_session.setBench(benchThat(&BenchRow::roots));
-                 m_hand.outgrowths().setKind(&kind);
-             }});
     for (QWidget *w : m_handPanel->findChildren<QWidget *>()) {
         const bool isSetting = qobject_cast<ValueSlider *>(w) || qobject_cast<QAbstractSpinBox *>(w)
                                || qobject_cast<QComboBox *>(w) || qobject_cast<QCheckBox *>(w);
