@@ -1,5 +1,6 @@
 #pragma once
 
+#include <QProcess>
 #include <QtTest>
 
 #include <functional>
@@ -15,6 +16,17 @@ struct Entry {
 };
 /// Runs the class that the first argument names with the other arguments; all of them when none is named.
 int runTests(int argc, char **argv);
+
+/// A program that a test starts. It is started by a plain fork: after a fork that shares memory the thread sanitizer takes this
+/// process for the child.
+class Process : public QProcess
+{
+public:
+    Process()
+    {
+        setChildProcessModifier([] {});
+    }
+};
 
 } // namespace bonemoss::test
 

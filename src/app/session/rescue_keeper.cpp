@@ -5,6 +5,7 @@
 #include <QMetaObject>
 #include <nlohmann/json.hpp>
 
+#include <algorithm>
 #include <chrono>
 #include <utility>
 
@@ -12,7 +13,9 @@ namespace bonemoss::app {
 
 using command::Rescue;
 
-namespace {}
+namespace {
+constexpr std::chrono::milliseconds kStepPatience{3000};
+}
 
 RescueKeeper::RescueKeeper(const QString &folder, QObject *parent)
     : QObject(parent), m_folder(folder), m_thread([this](const std::stop_token &stop) { work(stop); })
@@ -31,13 +34,13 @@ void RescueKeeper::work(const std::stop_token &stop)
         Job job;
         {
             std::unique_lock lock(m_mutex);
-            m_isBusy = false;
+            m_now.reset();
             m_idle.notify_all();
             if (!m_wake.wait(lock, stop, [this] { return !m_jobs.empty(); }))
                 return;
-            job = std::move(m_jobs.front());
+            m_now = m_jobs.front().first;
+            job = std::move(m_jobs.front().second);
             m_jobs.pop_front();
-            m_isBusy = true;
         }
         Status done = Done{};
         try {
@@ -63,18 +66,21 @@ void RescueKeeper::work(const std::stop_token &stop)
     }
 }
 
-void RescueKeeper::ask(Job job)
+void RescueKeeper::ask(Length length, Job job)
 {
     std::unique_lock lock(m_mutex);
-    m_jobs.push_back(std::move(job));
+    m_jobs.emplace_back(length, std::move(job));
     m_wake.notify_all();
-    m_idle.wait_for(lock, kWindowPatience, [this] { return m_jobs.empty() && !m_isBusy; });
+    const bool isLong = m_now == Length::State || std::any_of(m_jobs.begin(), m_jobs.end(), [](const auto &waiting) {
+                            return waiting.first == Length::State;
+                        });
+    m_idle.wait_for(lock, isLong ? kWindowPatience : kStepPatience, [this] { return m_jobs.empty() && !m_now; });
 }
 
 void RescueKeeper::finish()
 {
     std::unique_lock lock(m_mutex);
-    m_idle.wait(lock, [this] { return m_jobs.empty() && !m_isBusy; });
+    m_idle.wait(lock, [this] { return m_jobs.empty() && !m_now; });
 }
 
 bool RescueKeeper::isKeptSafe() const
@@ -93,7 +99,7 @@ void RescueKeeper::begin(State state, std::size_t step, const Rescue::Document &
         const std::lock_guard lock(m_mutex);
         m_isThere = true;
     }
-    ask([this, state = std::move(state), document, isWork]() -> Status {
+    ask(Length::State, [this, state = std::move(state), document, isWork]() -> Status {
         auto rescue = Rescue::begin(m_folder.toStdString(), *state, document, isWork);
         if (!rescue)
             return rescue.error();
@@ -105,7 +111,7 @@ void RescueKeeper::begin(State state, std::size_t step, const Rescue::Document &
 void RescueKeeper::note(const nlohmann::json &command)
 {
     m_noted = ++m_at;
-    ask([this, command] { return m_rescue ? m_rescue->note(command) : Done{}; });
+    ask(Length::Step, [this, command] { return m_rescue ? m_rescue->note(command) : Done{}; });
 }
 
 void RescueKeeper::goTo(std::size_t step, const State &state)
@@ -113,24 +119,24 @@ void RescueKeeper::goTo(std::size_t step, const State &state)
     if (step < m_base || step - m_base > m_noted)
         return snapshot(state, step);
     m_at = step - m_base;
-    ask([this, at = m_at] { return m_rescue ? m_rescue->noteStep(at) : Done{}; });
+    ask(Length::Step, [this, at = m_at] { return m_rescue ? m_rescue->noteStep(at) : Done{}; });
 }
 
 void RescueKeeper::snapshot(const State &state, std::size_t step)
 {
     m_base = step;
     m_noted = m_at = 0;
-    ask([this, state] { return m_rescue ? m_rescue->snapshot(*state) : Done{}; });
+    ask(Length::State, [this, state] { return m_rescue ? m_rescue->snapshot(*state) : Done{}; });
 }
 
 void RescueKeeper::setDocument(const Rescue::Document &document)
 {
-    ask([this, document] { return m_rescue ? m_rescue->setDocument(document) : Done{}; });
+    ask(Length::Step, [this, document] { return m_rescue ? m_rescue->setDocument(document) : Done{}; });
 }
 
 void RescueKeeper::end()
 {
-    ask([this]() -> Status {
+    ask(Length::State, [this]() -> Status {
         if (m_rescue)
             m_rescue->end();
         m_rescue.reset();

@@ -12,12 +12,15 @@
 #include <functional>
 #include <memory>
 #include <mutex>
+#include <optional>
 #include <thread>
+#include <utility>
 
 namespace bonemoss::app {
 
 /// Keeps the session's rescue file on a thread of its own: what is asked for is done one after another. A call waits a moment for
-/// it, so that as a rule a step is in the file before the next one begins, but a large state does not hold up the window.
+/// it, so that a large state does not hold up the window. A step is in the file before the next one begins, unless a large state
+/// is being written before it, or the disk stands still.
 /// Steps of the history are counted from the beginning of the document, those included that it has dropped.
 class RescueKeeper : public QObject
 {
@@ -44,7 +47,9 @@ signals:
 
 private:
     using Job = std::function<Status()>;
-    void ask(Job job);
+    /// Steps are short to write and are waited for longer.
+    enum class Length { Step, State };
+    void ask(Length length, Job job);
     void work(const std::stop_token &stop);
 
     QString m_folder;
@@ -52,8 +57,9 @@ private:
     std::unique_ptr<command::Rescue> m_rescue;     ///< of the thread
     mutable std::mutex m_mutex;
     std::condition_variable_any m_wake, m_idle;
-    std::deque<Job> m_jobs;
-    bool m_isBusy = false, m_isThere = false;
+    std::deque<std::pair<Length, Job>> m_jobs;
+    std::optional<Length> m_now; ///< of the job that is being done
+    bool m_isThere = false;
     std::jthread m_thread; ///< last: it uses the others
 };
 

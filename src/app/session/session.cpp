@@ -3,6 +3,7 @@
 #include "app/theme/table_words.h"
 #include "app/session/worker.h"
 #include "command/command.h"
+#include "document/items.h"
 #include "document/ops/outgrowths.h"
 #include "document/ops/reknit.h"
 #include "outgrowth/outgrowth.h"

@@ -23,7 +23,7 @@ struct Ran {
 
 Ran run(const QStringList &words)
 {
-    QProcess p;
+    test::Process p;
     p.start(QStringLiteral(BONEMOSS_BIN_DIR "/bonemoss-cli"), words);
     if (!p.waitForFinished(120000) || p.exitStatus() != QProcess::NormalExit)
         return {-1, {}, "crashed or hung"};
@@ -224,7 +224,7 @@ private slots:
     void namesThatAreNoText()
     {
         const auto shell = [&](const QString &script) {
-            QProcess p;
+            test::Process p;
             p.setWorkingDirectory(m_dir.path());
             p.start("sh", {"-c", QStringLiteral("cli=%1; ").arg(BONEMOSS_BIN_DIR "/bonemoss-cli") + script});
             p.waitForFinished(120000);
@@ -250,7 +250,7 @@ private slots:
         for (int k = 0; k < 5; ++k)
             commands += R"(,{"do":"piece.refine"})";
         put("much.recipe.json", R"({"format":"bonemoss-recipe","version":1,"commands":[)" + commands + "]}");
-        QProcess p;
+        test::Process p;
         p.start("sh", {"-c", QStringLiteral("ulimit -v 1500000; exec %1 replay %2 --out %3")
                                  .arg(BONEMOSS_BIN_DIR "/bonemoss-cli", at("much.recipe.json"), at("much.bonemoss"))});
         QVERIFY(p.waitForFinished(300000));
@@ -263,7 +263,7 @@ private slots:
     void aFileThatCannotGrowIsSaid()
     {
         for (const char *out : {"full.bonemoss", "full.ply"}) {
-            QProcess p;
+            test::Process p;
             p.start("sh", {"-c", QStringLiteral("trap '' XFSZ; ulimit -f 64; exec %1 convert %2 %3")
                                      .arg(BONEMOSS_BIN_DIR "/bonemoss-cli", at("ball.ply"), at(out))});
             QVERIFY(p.waitForFinished(60000));

@@ -299,7 +299,7 @@ private slots:
         for (const io::Scene &scene : {plain, fullScene()}) {
             const File file("valid.glb");
             QVERIFY(bool(io::writeScene(file.path(), scene)));
-            QProcess p;
+            test::Process p;
             p.setWorkingDirectory(node);
             p.start("node",
                     {"-e",
