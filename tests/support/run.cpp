@@ -1,7 +1,15 @@
 #include "support/run.h"
 
+#include <QTemporaryFile>
+
 #include <cstdio>
 #include <vector>
+
+#include <csignal>
+#include <fcntl.h>
+#include <spawn.h>
+#include <sys/wait.h>
+#include <unistd.h>
 
 namespace bonemoss::test {
 
@@ -20,6 +28,41 @@ Entry::Entry(const char *file, std::function<int(QStringList)> body) : name(file
     name.remove_prefix(name.rfind('/') + 1);
     name.remove_suffix(name.size() - name.rfind('.'));
     entries().push_back(this);
+}
+
+Ran runProgram(const QString &program, const QStringList &words, const QString &folder)
+{
+    QTemporaryFile out, err;
+    if (!out.open() || !err.open())
+        return {-1, {}, "no temporary file"};
+    std::vector<QByteArray> bytes{QFile::encodeName(program)};
+    for (const QString &word : words)
+        bytes.push_back(QFile::encodeName(word));
+    std::vector<char *> arguments;
+    for (QByteArray &b : bytes)
+        arguments.push_back(b.data());
+    arguments.push_back(nullptr);
+    posix_spawn_file_actions_t actions;
+    posix_spawn_file_actions_init(&actions);
+    posix_spawn_file_actions_addchdir_np(&actions, QFile::encodeName(folder).constData());
+    posix_spawn_file_actions_addopen(&actions, STDIN_FILENO, "/dev/null", O_RDONLY, 0);
+    posix_spawn_file_actions_adddup2(&actions, out.handle(), STDOUT_FILENO);
+    posix_spawn_file_actions_adddup2(&actions, err.handle(), STDERR_FILENO);
+    pid_t child = 0;
+    const int failed = ::posix_spawnp(&child, arguments[0], &actions, nullptr, arguments.data(), environ);
+    posix_spawn_file_actions_destroy(&actions);
+    if (failed)
+        return {-1, {}, "not started"};
+    int status = 0;
+    QElapsedTimer clock;
+    clock.start();
+    while (::waitpid(child, &status, WNOHANG) == 0) {
+        if (clock.elapsed() > 300000)
+            ::kill(child, SIGKILL);
+        QTest::qSleep(5);
+    }
+    out.seek(0), err.seek(0);
+    return {WIFEXITED(status) ? WEXITSTATUS(status) : -1, out.readAll(), err.readAll()};
 }
 
 int runTests(int argc, char **argv)

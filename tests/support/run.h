@@ -1,6 +1,5 @@
 #pragma once
 
-#include <QProcess>
 #include <QtTest>
 
 #include <functional>
@@ -17,16 +16,13 @@ struct Entry {
 /// Runs the class that the first argument names with the other arguments; all of them when none is named.
 int runTests(int argc, char **argv);
 
-/// A program that a test starts. It is started by a plain fork: after a fork that shares memory the thread sanitizer takes this
-/// process for the child.
-class Process : public QProcess
-{
-public:
-    Process()
-    {
-        setChildProcessModifier([] {});
-    }
+/// What a program that a test started has said.
+struct Ran {
+    int code; ///< -1: it crashed, or took too long
+    QByteArray out, err;
 };
+/// Starts a program and waits for it, five minutes at most. It is started by posix_spawn, which the thread sanitizer can follow.
+Ran runProgram(const QString &program, const QStringList &words, const QString &folder = QStringLiteral("."));
 
 } // namespace bonemoss::test
 

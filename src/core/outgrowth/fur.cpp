@@ -1,7 +1,5 @@
 // Fur as locks: closed solids that lie on the skin as tiles on a roof.
-#include "outgrowth/shapes.h"
-
-#include "growth/scatter.h"
+#include "outgrowth/coat.h"
 
 #include <algorithm>
 #include <array>
@@ -11,38 +9,10 @@ namespace bonemoss::outgrowth {
 namespace {
 
 constexpr std::size_t kStations = 22;
-constexpr float kLeastHalf = 0.27f; ///< mm: half of what still prints
-
-/// A lock before it has a shape.
-struct Lock {
-    Root root;
-    Vec3f along;                                             ///< unit, the way it lies
-    int level = 0;                                           ///< 0 leads, 1 and 2 fill
-    float length = 1;                                        ///< mm
-    float half = 1;                                          ///< mm, half its width
-    float thick = 1;                                         ///< mm, half its thickness
-    float yaw = 0, wave = 0, phase = 0, lift = 0, flick = 0; ///< radians
-    int ridges = 1;
-    std::uint64_t number = 0;
-};
-
-/// All locks of one outgrowth, and the flow they follow.
-struct Coat {
-    std::vector<Lock> locks;
-    std::vector<bool> isOwnTwin;
-    std::unique_ptr<growth::Flow> flow;
-};
 
 const Coat &coatOf(const Input &in)
 {
     return *static_cast<const Coat *>(in.prepared.get());
-}
-
-growth::Ground groundOf(const mesh::Surface &s)
-{
-    growth::Ground g{s.positions, s.normals, s.topology, meanEdgeLength(s), 0};
-    g.area = 0.9f * float(s.topology->faceCount()) * g.spacing * g.spacing;
-    return g;
 }
 
 /// Which sites lead: taken in the order of their numbers, each when no other leader is near; then the middle ones likewise.
@@ -85,16 +55,10 @@ std::shared_ptr<const void> prepareLocks(const Input &in)
     settings.variation = in.value("variation"), settings.seed = in.rule.seed;
     settings.border = 3;
     settings.isMirrored = in.rule.isMirrored && in.about.plane;
-    mesh::BlockArray<std::uint8_t> free = in.area; // where it does not grow
-    for (std::size_t b = 0; b < free.blockCount(); ++b) {
-        std::uint8_t *m = free.edit(b);
-        for (std::size_t i = 0; i < free.countIn(b); ++i)
-            m[i] = std::uint8_t(255 - m[i]);
-    }
-    const std::vector<growth::Site> sites = scatter(ground, *coat->flow, in.about, free, settings);
+    const std::vector<growth::Site> sites = scatter(ground, *coat->flow, in.about, outside(in), settings);
     const std::vector<int> levels = levelsOf(sites, {1.75f * settings.size, 1.15f * settings.size}, settings.aspect);
     const float middle = in.value("uneven");
-    const auto side = [&](Vec3f p) { return in.about.plane ? dot(p - *in.about.plane, *in.about.planeNormal) : 1.0f; };
+    const auto side = [&](Vec3f p) { return sideOf(in, p); };
     const float clump = in.value("clump"), variation = in.value("variation");
     for (std::size_t i = 0; i < sites.size() && coat->locks.size() < std::size_t(kMostInRow) * 2; ++i) {
         const growth::Site &s = sites[i];
@@ -147,7 +111,7 @@ std::shared_ptr<const void> prepareLocks(const Input &in)
     return coat;
 }
 
-void locksOnArea(const Input &in, std::vector<Spot> &out)
+void preparedLocks(const Input &in, std::vector<Spot> &out)
 {
     const Coat &coat = coatOf(in);
     for (std::size_t k = 0; k < coat.locks.size(); ++k) {
@@ -182,10 +146,12 @@ std::vector<Vec3f> lineOf(const Input &in, const Coat &coat, const Lock &l, floa
             if (const auto hit = mesh::nearestPoint(in.skin, at)) {
                 n = hit->normal;
                 height = dot(at - hit->point, n);
-                const auto flow = coat.flow->at(hit->point, n);
-                const Vec3f now = flow.along - n * dot(flow.along, n);
-                if (squaredLength(now) > 0.05f)
-                    f = normalized(lerp(normalized(f - n * dot(f, n)), normalized(now), 0.5f));
+                if (coat.flow) {
+                    const auto flow = coat.flow->at(hit->point, n);
+                    const Vec3f now = flow.along - n * dot(flow.along, n);
+                    if (squaredLength(now) > 0.05f)
+                        f = normalized(lerp(normalized(f - n * dot(f, n)), normalized(now), 0.5f));
+                }
             }
         f = normalized(f - n * dot(f, n));
         float lift = l.lift * (1 - 0.75f * s) + wild * l.flick * s * s * s;

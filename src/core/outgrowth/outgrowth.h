@@ -57,6 +57,7 @@ struct Kind {
     io::Material (*material)(const Input &, const Variation &) = nullptr; ///< null: horn
     /// What layout and shape have in common and is worked out once; null where there is nothing.
     std::shared_ptr<const void> (*prepare)(const Input &) = nullptr;
+    bool isBundle = false; ///< a member is several closed solids, which may cross each other
 };
 std::span<const Kind> kinds();
 const Kind *kindNamed(std::string_view name);

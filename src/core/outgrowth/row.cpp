@@ -59,7 +59,8 @@ void alongLine(const Input &in, std::vector<Spot> &out)
     if (in.rule.roots.size() < 2)
         return;
     const Track track(in.rule.roots);
-    const std::vector<std::pair<float, float>> steps = stepsOf(in, track.whole());
+    const float whole = track.whole();
+    const std::vector<std::pair<float, float>> steps = stepsOf(in, whole);
     const bool isDouble = in.count("lines") > 1;
     const float jitter = in.value("jitter"), apart = in.value("apart") / 2;
     const bool hasPlane = in.rule.isMirrored && in.about.plane && in.about.planeNormal;
@@ -83,7 +84,8 @@ void alongLine(const Input &in, std::vector<Spot> &out)
                     s.root = {hit->point, hit->normal};
             }
             s.size = std::max(size * (1 + 0.25f * r(2)), 0.02f);
-            s.rotation = {in.value("lean") + 9 * r(3), in.value("turn") + 12 * r(4), in.value("splay") + 6 * r(5)};
+            s.rotation = {in.value("lean") + in.value("fan") * (whole > 0 ? mm / whole - 0.5f : 0.0f) + 9 * r(3),
+                          in.value("turn") + 12 * r(4), in.value("splay") + 6 * r(5)};
             s.lift = -in.value("sink") * in.value("height") * s.size;
             s.variant = std::uint32_t(in.random(40 + which, k) * float(variants));
             s.isOnPlane = liesOnPlane && aside == 0;

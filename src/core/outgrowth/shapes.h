@@ -9,6 +9,7 @@
 namespace bonemoss::outgrowth {
 
 constexpr int kMostInRow = 2000;
+constexpr std::size_t kMostOnArea = 20000;
 
 /// A line on the skin by arc length.
 struct Track {
@@ -25,23 +26,33 @@ struct Track {
 float chainHeight(float x, float sag);
 
 // Where members stand.
-void onePlace(const Input &in, std::vector<Spot> &out);    ///< the root, with settings lean, turn, splay and sink
-void atRoots(const Input &in, std::vector<Spot> &out);     ///< one at each root
-void aroundRoot(const Input &in, std::vector<Spot> &out);  ///< in a ring about the root
-void eyeParts(const Input &in, std::vector<Spot> &out);    ///< an eye at each root
-std::shared_ptr<const void> prepareLocks(const Input &in); ///< of the two below
-void locksOnArea(const Input &in, std::vector<Spot> &out);
-void oneFin(const Input &in, std::vector<Spot> &out);    ///< a single one along the whole line
-void alongLine(const Input &in, std::vector<Spot> &out); ///< a row along the roots
+void onePlace(const Input &in, std::vector<Spot> &out);      ///< the root, with settings lean, turn, splay and sink
+void atRoots(const Input &in, std::vector<Spot> &out);       ///< one at each root
+void aroundRoot(const Input &in, std::vector<Spot> &out);    ///< in a ring about the root
+void antlerParts(const Input &in, std::vector<Spot> &out);   ///< a beam and its tines at the root
+void eyeParts(const Input &in, std::vector<Spot> &out);      ///< an eye at each root
+std::shared_ptr<const void> prepareLocks(const Input &in);   ///< of locks on an area
+std::shared_ptr<const void> prepareMane(const Input &in);    ///< of locks along a line
+std::shared_ptr<const void> prepareCrown(const Input &in);   ///< of locks about a place
+void preparedLocks(const Input &in, std::vector<Spot> &out); ///< those of the coat
+void overArea(const Input &in, std::vector<Spot> &out);      ///< spread over an area, laid along the flow
+void oneFin(const Input &in, std::vector<Spot> &out);        ///< a single one along the whole line
+void alongLine(const Input &in, std::vector<Spot> &out);     ///< a row along the roots
 
 // Members.
 mesh::PolyMesh hornShape(const Input &in, const Variation &v);
 mesh::PolyMesh plateShape(const Input &in, const Variation &v);
 mesh::PolyMesh toothShape(const Input &in, const Variation &v);
 mesh::PolyMesh clawShape(const Input &in, const Variation &v);
+mesh::PolyMesh antlerShape(const Input &in, const Variation &v);
+mesh::PolyMesh quillShape(const Input &in, const Variation &v);
+mesh::PolyMesh featherShape(const Input &in, const Variation &v);
+mesh::PolyMesh tuftShape(const Input &in, const Variation &v);
+mesh::PolyMesh pebbleShape(const Input &in, const Variation &v);
 mesh::PolyMesh lockShape(const Input &in, const Variation &v);
 mesh::PolyMesh finShape(const Input &in, const Variation &v);
 mesh::PolyMesh eyeShape(const Input &in, const Variation &v);
+io::Material hairMaterial(const Input &in, const Variation &v);
 io::Material eyeMaterial(const Input &in, const Variation &v);
 
 /// A corner of a section at an angle, by the choice: round, flattened, three-edged, keeled.

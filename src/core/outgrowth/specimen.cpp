@@ -25,6 +25,8 @@ mesh::PolyMesh patch(float half, std::uint32_t cells)
 float specimenWidth(const Kind &kind)
 {
     const Outgrowth o = outgrowthOf(kind);
+    if (kind.rooting == Rooting::Area && o.value("spacing") > 0)
+        return 1.3f * std::max(1.6f * o.value("height"), 5 * o.value("spacing"));
     return 1.7f * std::max({o.value("length"), o.value("height") * 2.2f, o.value("radius") * 3});
 }
 

@@ -34,7 +34,7 @@ struct Corner {
     float x = 1, y = 0;
 };
 
-/// A closed solid of quads: rings of so many corners (even, 6 or more) along the stations, ends closed by a strip of quads. ring(i, j)
+/// A closed solid of quads: rings of so many corners (even, 4 or more) along the stations, ends closed by a strip of quads. ring(i, j)
 /// gives the corner j of section i; the first and last rings are to be convex. The points come station by station. O(points).
 template <typename Ring> mesh::PolyMesh swept(std::span<const Station> stations, std::uint32_t around, const Ring &ring)
 {

@@ -195,11 +195,191 @@ constexpr Setting kLockSettings[] = {
 //                        len wide  thick lift dens var   wave  curl clump groov taper flick twist grav stiff uneven
 constexpr float kLocks[] = {12, 0.26f, 0.5f, 18, 1, 0.6f, 0.3f, 0, 0.7f, 0.7f, 1, 6, 0, 0.25f, 0.5f, 4};
 
+constexpr Setting kAntlerSettings[] = {
+    {"length", "Length", "mm", "short", "long", 2, 400},
+    {"radius", "Root radius", "mm", "thin", "thick", 0.2f, 60},
+    {"tip", "Tip", "", "pointed", "blunt", 0.06f, 1},
+    {"curve", "Curve", "deg", "straight", "back and forward again", -20, 80},
+    {"spread", "Spread", "deg", "narrow", "wide", -30, 70},
+    {"tines", "Tines", "", "none", "many", 0, 14, true},
+    {"first", "Lowest tine", "", "at the root", "at the top", 0.05f, 0.8f},
+    {"tineLength", "Tine length", "", "short", "long", 0.05f, 0.8f},
+    {"angle", "Tine angle", "deg", "along the beam", "across", 15, 100},
+    {"palm", "Palm", "", "round beam", "flat as a hand"},
+    {"burr", "Burr at the root", "", "none", "strong"},
+    {"grooves", "Grooves", "", "smooth", "deep"},
+    {"jitter", "Jitter", "", "even", "uneven"},
+    {"lean", "Lean", "deg", "forward", "backward", -90, 90},
+    {"turn", "Turn", "deg", "left", "right", -180, 180},
+    {"splay", "Splay", "deg", "inward", "outward", -90, 90},
+    {"sink", "Sink", "mm", "on the skin", "deep", 0, 30},
+};
+//                            len rad tip   curve spread tines first tineL angle palm burr  groov jitt lean turn splay sink
+constexpr float kAntlers[] = {60, 3.6f, 0.3f, 34, 22, 5, 0.12f, 0.42f, 62, 0.15f, 0.7f, 0.5f, 0.5f, 0, 0, 0, 1};
+
+constexpr Setting kManeSettings[] = {
+    {"length", "Length", "mm", "short", "long", 1, 150},
+    {"width", "Width", "", "thin", "broad", 0.06f, 0.6f},
+    {"thickness", "Thickness", "", "flat", "round", 0.15f, 1},
+    {"rows", "Rows to a side", "", "one", "many", 1, 7, true},
+    {"spread", "Spread", "mm", "narrow", "wide", 0, 80},
+    {"fall", "Falls to the side", "deg", "along the line", "across", 0, 90},
+    {"lift", "Lift", "deg", "lies flat", "stands up", 0, 85},
+    {"density", "Density", "", "few", "many", 0.3f, 3},
+    {"variation", "Variation", "", "all alike", "no two alike"},
+    {"wave", "Wave", "", "straight", "wavy", 0, 0.9f},
+    {"curl", "Curl", "", "none", "ringlets"},
+    {"clump", "Clumps", "", "single", "locks of locks"},
+    {"grooves", "Grooves", "", "smooth", "deep"},
+    {"taper", "Taper", "", "blunt", "flame"},
+    {"flick", "Tips turn up", "deg", "down", "up", -40, 60},
+    {"gravity", "Hangs", "", "stands by itself", "hangs down", 0, 2},
+    {"stiffness", "Stiffness", "", "follows the skin", "stiff", 0.05f, 0.95f},
+};
+//                         len wide  thick rows spread fall lift dens var   wave  curl clump groov taper flick grav stiff
+constexpr float kManes[] = {16, 0.2f, 0.5f, 4, 9, 55, 40, 1, 0.6f, 0.35f, 0, 0.7f, 0.7f, 1, 4, 0.5f, 0.55f};
+
+constexpr Setting kCrownSettings[] = {
+    {"length", "Length", "mm", "short", "long", 1, 150},
+    {"width", "Width", "", "thin", "broad", 0.06f, 0.6f},
+    {"thickness", "Thickness", "", "flat", "round", 0.15f, 1},
+    {"count", "Count", "", "one", "many", 1, 24, true},
+    {"distance", "Distance from the middle", "mm", "close", "wide", 0, 60},
+    {"lift", "Lift", "deg", "lies flat", "stands up", 0, 85},
+    {"variation", "Variation", "", "all alike", "no two alike"},
+    {"wave", "Wave", "", "straight", "wavy", 0, 0.9f},
+    {"curl", "Curl", "", "none", "ringlets"},
+    {"clump", "Clumps", "", "single", "locks of locks"},
+    {"grooves", "Grooves", "", "smooth", "deep"},
+    {"taper", "Taper", "", "blunt", "flame"},
+    {"flick", "Tips turn up", "deg", "down", "up", -40, 60},
+    {"gravity", "Hangs", "", "stands by itself", "hangs down", 0, 2},
+    {"stiffness", "Stiffness", "", "follows the skin", "stiff", 0.05f, 0.95f},
+};
+//                          len wide  thick n  dist lift var   wave  curl clump groov taper flick grav  stiff
+constexpr float kCrowns[] = {14, 0.26f, 0.5f, 7, 1.5f, 62, 0.6f, 0.3f, 0, 0.7f, 0.7f, 1, 0, 0.3f, 0.85f};
+
+constexpr Setting kFibreSettings[] = {
+    {"height", "Length", "mm", "short", "long", 0.5f, 120},
+    {"spacing", "Between tufts", "mm", "dense", "thin", 0.4f, 20},
+    {"strands", "Hairs in a tuft", "", "one", "many", 1, 60, true},
+    {"hair", "Hair thickness", "mm", "fine", "coarse", 0.02f, 1},
+    {"tip", "Tip", "", "pointed", "blunt", 0.05f, 1},
+    {"lift", "Lift", "deg", "lies flat", "stands up", 0, 90},
+    {"curve", "Curve", "deg", "straight", "bent to the skin", -30, 120},
+    {"clump", "Clumps", "", "loose", "to a point"},
+    {"curl", "Curl", "", "none", "ringlets"},
+    {"kink", "Kink", "", "none", "kinked"},
+    {"frizz", "Frizz", "", "none", "frizzy"},
+    {"stray", "Strays", "", "none", "many", 0, 0.5f},
+    {"variation", "Variation", "", "all alike", "no two alike"},
+    {"border", "Shorter at the border", "", "even", "fades out"},
+    {"turn", "Turn", "deg", "left", "right", -180, 180},
+    {"sink", "Sink", "mm", "on the skin", "deep", 0, 5},
+    {"uneven", "Uneven at the middle", "mm", "mirrored", "wide", 0, 40},
+    {"variants", "Different tufts", "", "all alike", "no two alike", 1, 16, true},
+};
+//                           len space n  hair tip   lift curve clump curl kink frizz stray var  border turn sink uneven variants
+constexpr float kFibres[] = {6, 1.6f, 14, 0.12f, 0.25f, 40, 35, 0.5f, 0, 0.2f, 0.2f, 0.06f, 0.5f, 0.7f, 0, 0.1f, 4, 8};
+
+constexpr Setting kFeatherSettings[] = {
+    {"height", "Length", "mm", "short", "long", 1, 200},
+    {"width", "Width", "", "narrow", "broad", 0.06f, 1},
+    {"thickness", "Thickness", "mm", "thin", "thick", 0.1f, 5},
+    {"spacing", "Spacing", "mm", "dense", "thin", 0.5f, 60},
+    {"lift", "Lift", "deg", "lies flat", "stands up", 0, 90},
+    {"curve", "Curve", "deg", "straight", "bent to the skin", -40, 120},
+    {"round", "End", "", "pointed", "round"},
+    {"outer", "Outer side", "", "as wide", "narrow"},
+    {"notches", "Splits", "", "whole", "torn"},
+    {"barbs", "Barbs", "", "smooth", "deep"},
+    {"variation", "Variation", "", "all alike", "no two alike"},
+    {"border", "Smaller at the border", "", "even", "fades out"},
+    {"turn", "Turn", "deg", "left", "right", -180, 180},
+    {"sink", "Sink", "mm", "on the skin", "deep", 0, 20},
+    {"uneven", "Uneven at the middle", "mm", "mirrored", "wide", 0, 40},
+    {"variants", "Different shapes", "", "all alike", "no two alike", 1, 8, true},
+};
+//                             len wide  thick space lift curve round outer notch barbs var  border turn sink uneven variants
+constexpr float kFeathers[] = {11, 0.42f, 0.55f, 3.6f, 13, 22, 0.8f, 0, 0.25f, 0.5f, 0.4f, 0.7f, 0, 0.3f, 2, 4};
+
+constexpr Setting kFlightSettings[] = {
+    {"height", "Length", "mm", "short", "long", 1, 300},
+    {"width", "Width", "", "narrow", "broad", 0.04f, 1},
+    {"thickness", "Thickness", "mm", "thin", "thick", 0.1f, 5},
+    {"count", "Count", "", "by spacing", "many", 0, kMostInRow, true},
+    {"spacing", "Spacing", "mm", "by size", "far apart", 0, 100},
+    {"overlap", "Overlap", "", "apart", "one over the other", -1, 0.8f},
+    {"lean", "Lean", "deg", "to the beginning", "to the end", -80, 80},
+    {"fan", "Fan", "deg", "side by side", "spread", -120, 120},
+    {"turn", "Turn", "deg", "along the line", "across it", -180, 180},
+    {"splay", "Lift", "deg", "down", "up", -80, 80},
+    {"curve", "Curve", "deg", "straight", "bent down", -60, 120},
+    {"round", "End", "", "pointed", "round"},
+    {"outer", "Outer side", "", "as wide", "narrow"},
+    {"notches", "Splits", "", "whole", "torn"},
+    {"barbs", "Barbs", "", "smooth", "deep"},
+    {"jitter", "Jitter", "", "even", "uneven"},
+    {"sink", "Sink", "", "on the skin", "half sunk", 0, 0.6f},
+    {"variants", "Different shapes", "", "all alike", "no two alike", 1, 8, true},
+};
+//                            len wide  thick n  space over  lean fan turn splay curve round outer notch barbs jitt  sink variants
+constexpr float kFlights[] = {38, 0.17f, 0.6f, 0, 0, 0.35f, 10, 40, 98, 0, 10, 0.6f, 0.7f, 0.3f, 0.5f, 0.15f, 0, 4};
+
+constexpr Setting kQuillSettings[] = {
+    {"height", "Length", "mm", "short", "long", 0.5f, 200},
+    {"width", "Width", "", "thin", "stout", 0.015f, 0.5f},
+    {"spacing", "Spacing", "mm", "dense", "thin", 0.5f, 60},
+    {"lift", "Lift", "deg", "lies flat", "stands up", 0, 90},
+    {"curve", "Curve", "deg", "straight", "bent to the skin", -60, 120},
+    {"grooves", "Grooves", "", "smooth", "deep"},
+    {"variation", "Variation", "", "all alike", "no two alike"},
+    {"border", "Shorter at the border", "", "even", "fades out"},
+    {"turn", "Turn", "deg", "left", "right", -180, 180},
+    {"sink", "Sink", "mm", "on the skin", "deep", 0, 20},
+    {"uneven", "Uneven at the middle", "mm", "mirrored", "wide", 0, 40},
+    {"variants", "Different shapes", "", "all alike", "no two alike", 1, 8, true},
+};
+//                          len wide  space lift curve groov var  border turn sink uneven variants
+constexpr float kQuills[] = {20, 0.06f, 4, 32, 12, 0.3f, 0.5f, 0.7f, 0, 0.5f, 3, 6};
+
+constexpr Setting kCopySettings[] = {
+    {"height", "Size of the stone", "mm", "small", "large", 0.3f, 100},
+    {"count", "Count", "", "by spacing", "many", 0, kMostInRow, true},
+    {"spacing", "Spacing", "mm", "close", "far apart", 0, 200},
+    {"lines", "Lines", "", "", "", 1, 3, true, kLines},
+    {"apart", "Lines apart", "mm", "close", "far", 0, 100},
+    {"lean", "Lean", "deg", "forward", "backward", -180, 180},
+    {"turn", "Turn", "deg", "left", "right", -180, 180},
+    {"splay", "Splay", "deg", "inward", "outward", -180, 180},
+    {"sink", "Sink", "", "on the skin", "half sunk", 0, 0.6f},
+    {"jitter", "Jitter", "", "even", "uneven"},
+    {"variants", "Different stones", "", "all alike", "no two alike", 1, 8, true},
+};
+//                          high n  space lines apart lean turn splay sink jitt  variants
+constexpr float kCopies[] = {4, 9, 0, 1, 10, 0, 0, 0, 0, 0.2f, 3};
+
+constexpr Setting kScatterSettings[] = {
+    {"height", "Size of the stone", "mm", "small", "large", 0.3f, 100},
+    {"spacing", "Spacing", "mm", "dense", "thin", 0.4f, 100},
+    {"lift", "Lift", "deg", "lies flat", "stands up", 0, 90},
+    {"turn", "Turn", "deg", "left", "right", -180, 180},
+    {"variation", "Variation", "", "all alike", "no two alike"},
+    {"border", "Smaller at the border", "", "even", "fades out"},
+    {"sink", "Sink", "mm", "on the skin", "deep", 0, 50},
+    {"uneven", "Uneven at the middle", "mm", "mirrored", "wide", 0, 40},
+    {"variants", "Different stones", "", "all alike", "no two alike", 1, 8, true},
+};
+//                           high space lift turn var  border sink uneven variants
+constexpr float kScatters[] = {3, 5, 90, 0, 0.5f, 0.5f, 0.3f, 0, 4};
+
 constexpr Kind kKinds[] = {
     {"horn", "Horn", "A horn on a coil, a bend or a drawn line, with rings, grooves and a chipped tip.", "Horn", Rooting::Point,
      kHornSettings, kHorn, onePlace, hornShape},
     {"tusk", "Tusk", "A smooth tusk that curves outward or up, worn at its tip.", "Horn", Rooting::Point, kHornSettings, kTusk,
      onePlace, hornShape},
+    {"antler", "Antler", "A beam with tines, a palm and a burr at its root.", "Horn", Rooting::Point, kAntlerSettings, kAntlers,
+     antlerParts, antlerShape},
     {"plates", "Plates", "Plates along a line, no two alike.", "Row", Rooting::Line, kRowSettings, kPlates, alongLine,
      plateShape},
     {"spikes", "Spikes", "Spikes along a line.", "Row", Rooting::Line, kRowSettings, kSpikes, alongLine, plateShape},
@@ -219,13 +399,29 @@ constexpr Kind kKinds[] = {
     {"hoof", "Hoof", "A blunt hoof with growth lines.", "Teeth and claws", Rooting::Point, kClawSettings, kHooves, atRoots,
      clawShape},
     {"locks", "Locks", "Fur as closed locks that lie along the flow as tiles on a roof.", "Fur", Rooting::Area, kLockSettings,
-     kLocks, locksOnArea, lockShape, nullptr, prepareLocks},
-    {"ring", "Ring", "Spikes, or copies of an item, in a ring about a place: crowns, tufts, suckers.", "Copies", Rooting::Point,
-     kRingSettings, kRings, aroundRoot, plateShape},
+     kLocks, preparedLocks, lockShape, nullptr, prepareLocks},
+    {"mane", "Mane", "Rows of locks along a line that fall to its sides.", "Fur", Rooting::Line, kManeSettings, kManes,
+     preparedLocks, lockShape, nullptr, prepareMane},
+    {"crown", "Crown", "Tufts about a place, one of them leading.", "Fur", Rooting::Point, kCrownSettings, kCrowns, preparedLocks,
+     lockShape, nullptr, prepareCrown},
+    {"fibres", "Fibres", "Fine hair in tufts: half a mask, half the hair.", "Fur", Rooting::Area, kFibreSettings, kFibres,
+     overArea, tuftShape, hairMaterial, nullptr, true},
+    {"feathers", "Feathers", "Feathers that lie along the flow, one over the other.", "Feathers and quills", Rooting::Area,
+     kFeatherSettings, kFeathers, overArea, featherShape},
+    {"flight", "Flight feathers", "A fan of long feathers along a wing's edge or a tail.", "Feathers and quills", Rooting::Line,
+     kFlightSettings, kFlights, alongLine, featherShape},
+    {"quills", "Quills", "Bare quills and spines along the flow.", "Feathers and quills", Rooting::Area, kQuillSettings, kQuills,
+     overArea, quillShape},
     {"fin", "Fin", "Skin stretched between spines along a line.", "Membrane", Rooting::Line, kFinSettings, kFins, oneFin,
      finShape},
     {"eye", "Eye", "A ball with iris, pupil and lids that close over it.", "Eyes", Rooting::Point, kEyeSettings, kEyes, eyeParts,
      eyeShape, eyeMaterial},
+    {"copies", "Copies", "An item, or stones, along a line.", "Copies", Rooting::Line, kCopySettings, kCopies, alongLine,
+     pebbleShape},
+    {"scattered", "Scattered", "An item, or stones, over an area.", "Copies", Rooting::Area, kScatterSettings, kScatters,
+     overArea, pebbleShape},
+    {"ring", "Ring", "Spikes, or copies of an item, in a ring about a place: crowns, tufts, suckers.", "Copies", Rooting::Point,
+     kRingSettings, kRings, aroundRoot, plateShape},
 };
 
 template <std::size_t... K> constexpr bool areWhole(std::index_sequence<K...>)

@@ -8,7 +8,6 @@
 #include <QJsonArray>
 #include <QJsonDocument>
 #include <QJsonObject>
-#include <QProcess>
 
 #include <numbers>
 
@@ -16,18 +15,11 @@ using namespace bonemoss;
 
 namespace {
 
-struct Ran {
-    int code;
-    QByteArray out, err;
-};
+using test::Ran;
 
 Ran run(const QStringList &words)
 {
-    test::Process p;
-    p.start(QStringLiteral(BONEMOSS_BIN_DIR "/bonemoss-cli"), words);
-    if (!p.waitForFinished(120000) || p.exitStatus() != QProcess::NormalExit)
-        return {-1, {}, "crashed or hung"};
-    return {p.exitCode(), p.readAllStandardOutput(), p.readAllStandardError()};
+    return test::runProgram(QStringLiteral(BONEMOSS_BIN_DIR "/bonemoss-cli"), words);
 }
 
 } // namespace
@@ -224,12 +216,8 @@ private slots:
     void namesThatAreNoText()
     {
         const auto shell = [&](const QString &script) {
-            test::Process p;
-            p.setWorkingDirectory(m_dir.path());
-            p.start("sh", {"-c", QStringLiteral("cli=%1; ").arg(BONEMOSS_BIN_DIR "/bonemoss-cli") + script});
-            p.waitForFinished(120000);
-            return Ran{p.exitStatus() == QProcess::NormalExit ? p.exitCode() : -1, p.readAllStandardOutput(),
-                       p.readAllStandardError()};
+            return test::runProgram("sh", {"-c", QStringLiteral("cli=%1; ").arg(BONEMOSS_BIN_DIR "/bonemoss-cli") + script},
+                                    m_dir.path());
         };
         const Ran info = shell("n=$(printf 'h\\366rn.ply'); cp ball.ply \"$n\"; $cli info \"$n\" --json");
         QVERIFY2(info.code == 0 && !QJsonDocument::fromJson(info.out).isNull(), info.err);
@@ -250,12 +238,11 @@ private slots:
         for (int k = 0; k < 5; ++k)
             commands += R"(,{"do":"piece.refine"})";
         put("much.recipe.json", R"({"format":"bonemoss-recipe","version":1,"commands":[)" + commands + "]}");
-        test::Process p;
-        p.start("sh", {"-c", QStringLiteral("ulimit -v 1500000; exec %1 replay %2 --out %3")
-                                 .arg(BONEMOSS_BIN_DIR "/bonemoss-cli", at("much.recipe.json"), at("much.bonemoss"))});
-        QVERIFY(p.waitForFinished(300000));
-        const QByteArray said = p.readAllStandardError();
-        QVERIFY2(p.exitStatus() == QProcess::NormalExit && p.exitCode() == 4, said);
+        const Ran ran = test::runProgram(
+            "sh", {"-c", QStringLiteral("ulimit -v 1500000; exec %1 replay %2 --out %3")
+                             .arg(BONEMOSS_BIN_DIR "/bonemoss-cli", at("much.recipe.json"), at("much.bonemoss"))});
+        const QByteArray &said = ran.err;
+        QVERIFY2(ran.code == 4, said);
         QVERIFY2(said.contains("the memory is full"), said);
         QVERIFY(!QFile::exists(at("much.bonemoss")));
     }
@@ -263,12 +250,10 @@ private slots:
     void aFileThatCannotGrowIsSaid()
     {
         for (const char *out : {"full.bonemoss", "full.ply"}) {
-            test::Process p;
-            p.start("sh", {"-c", QStringLiteral("trap '' XFSZ; ulimit -f 64; exec %1 convert %2 %3")
-                                     .arg(BONEMOSS_BIN_DIR "/bonemoss-cli", at("ball.ply"), at(out))});
-            QVERIFY(p.waitForFinished(60000));
-            const QByteArray said = p.readAllStandardError();
-            QVERIFY2(p.exitStatus() == QProcess::NormalExit && p.exitCode() != 0, said);
+            const Ran ran = test::runProgram("sh", {"-c", QStringLiteral("trap '' XFSZ; ulimit -f 64; exec %1 convert %2 %3")
+                                                              .arg(BONEMOSS_BIN_DIR "/bonemoss-cli", at("ball.ply"), at(out))});
+            const QByteArray &said = ran.err;
+            QVERIFY2(ran.code > 0, said);
             QVERIFY2(said.contains(out) && !said.contains("not an error"), said);
             QVERIFY2(said.contains("become that large") || said.contains("too large"), said);
             QVERIFY(!QFile::exists(at(out)));

@@ -8,7 +8,6 @@
 #include "support/shapes.h"
 
 #include <QtTest>
-#include <QProcess>
 
 #include <assimp/Importer.hpp>
 #include <assimp/postprocess.h>
@@ -299,17 +298,16 @@ private slots:
         for (const io::Scene &scene : {plain, fullScene()}) {
             const File file("valid.glb");
             QVERIFY(bool(io::writeScene(file.path(), scene)));
-            test::Process p;
-            p.setWorkingDirectory(node);
-            p.start("node",
-                    {"-e",
-                     "const "
-                     "v=require('gltf-validator');v.validateBytes(new Uint8Array(require('fs').readFileSync(process.argv[1])))"
-                     ".then(r=>{const i=r.issues;console.log(i.numErrors+' "
-                     "'+i.numWarnings);if(i.numErrors+i.numWarnings)console.log(JSON.stringify(i.messages))})",
-                     QString::fromStdString(file.path())});
-            QVERIFY(p.waitForFinished(60000));
-            QCOMPARE(QString(p.readAllStandardOutput()).trimmed(), QString("0 0"));
+            const test::Ran ran = test::runProgram(
+                "node",
+                {"-e",
+                 "const "
+                 "v=require('gltf-validator');v.validateBytes(new Uint8Array(require('fs').readFileSync(process.argv[1])))"
+                 ".then(r=>{const i=r.issues;console.log(i.numErrors+' "
+                 "'+i.numWarnings);if(i.numErrors+i.numWarnings)console.log(JSON.stringify(i.messages))})",
+                 QString::fromStdString(file.path())},
+                node);
+            QCOMPARE(QString(ran.out).trimmed(), QString("0 0"));
         }
     }
 };

@@ -14,7 +14,6 @@
 #include <QJsonArray>
 #include <QJsonDocument>
 #include <QJsonObject>
-#include <QProcess>
 #include <QTemporaryDir>
 #include <QtTest>
 #include <thread>
@@ -168,11 +167,8 @@ private slots:
         file.close();
         QVERIFY(QFile::copy(BONEMOSS_SOURCE_DIR "/tests/tools/booleans.js", node + "/booleans.js")
                 || QFile::exists(node + "/booleans.js"));
-        test::Process p;
-        p.setWorkingDirectory(node);
-        p.start("node", {"booleans.js", file.fileName()});
-        QVERIFY(p.waitForFinished(60000));
-        const QJsonArray theirs = QJsonDocument::fromJson(p.readAllStandardOutput()).array();
+        const test::Ran ran = test::runProgram("node", {"booleans.js", file.fileName()}, node);
+        const QJsonArray theirs = QJsonDocument::fromJson(ran.out).array();
         QCOMPARE(theirs.size(), qsizetype(pairs.size()));
         for (std::size_t i = 0; i < pairs.size(); ++i)
             for (const auto how : {Boolean::Join, Boolean::Cut, Boolean::Common}) {

@@ -1,0 +1,109 @@
+// Members spread over an area, along the flow.
+#include "outgrowth/coat.h"
+
+#include <algorithm>
+
+namespace bonemoss::outgrowth {
+
+growth::Ground groundOf(const mesh::Surface &s)
+{
+    growth::Ground g{s.positions, s.normals, s.topology, meanEdgeLength(s), 0};
+    g.area = 0.9f * float(s.topology->faceCount()) * g.spacing * g.spacing;
+    return g;
+}
+
+mesh::BlockArray<std::uint8_t> outside(const Input &in)
+{
+    mesh::BlockArray<std::uint8_t> out = in.area;
+    for (std::size_t b = 0; b < out.blockCount(); ++b) {
+        std::uint8_t *m = out.edit(b);
+        for (std::size_t i = 0; i < out.countIn(b); ++i)
+            m[i] = std::uint8_t(255 - m[i]);
+    }
+    return out;
+}
+
+float sideOf(const Input &in, Vec3f p)
+{
+    return in.about.plane ? dot(p - *in.about.plane, *in.about.planeNormal) : 1.0f;
+}
+
+namespace {
+
+/// Share of the area's mask at a place on the skin.
+float shareAt(const Input &in, Vec3f p)
+{
+    const auto hit = mesh::nearestPoint(in.skin, p);
+    if (!hit || in.area.size() == 0)
+        return 1;
+    const mesh::Face f = in.skin.topology->faceOf(hit->block, hit->face);
+    float sum = 0, whole = 0;
+    for (int k = 0; k < f.size(); ++k) {
+        const std::uint32_t v = f.v[std::size_t(k)];
+        const float near = 1 / (length(in.skin.positions[v] - hit->point) + 1e-3f);
+        sum += near * float(in.area[v]) / 255, whole += near;
+    }
+    return sum / whole;
+}
+
+} // namespace
+
+/// Half a mask, half the members: each place is kept with the share of the mask there.
+void overArea(const Input &in, std::vector<Spot> &out)
+{
+    const growth::Ground ground = groundOf(in.skin);
+    const growth::Flow flow(ground, in.about);
+    growth::ScatterSettings settings;
+    settings.size = in.value("spacing"), settings.variation = in.value("variation"), settings.seed = in.rule.seed;
+    settings.border = 2 * in.value("border");
+    settings.isMirrored = in.rule.isMirrored && in.about.plane;
+    const float middle = in.value("uneven"), variation = in.value("variation"), lift = in.value("lift");
+    const auto variants = std::uint32_t(std::max(1, in.count("variants")));
+    for (const growth::Site &s : scatter(ground, flow, in.about, outside(in), settings)) {
+        if (out.size() >= kMostOnArea)
+            break;
+        const bool isFree = settings.isMirrored && std::abs(sideOf(in, s.at)) < middle;
+        if (settings.isMirrored && !isFree && sideOf(in, s.at) < 0)
+            continue; // its twin stands for it
+        const std::uint64_t number = isFree ? s.number * 31 + (sideOf(in, s.at) < 0 ? 7 : 3) : s.number;
+        if (randomUnit(number, 11) >= shareAt(in, s.at))
+            continue;
+        const auto random = [&](std::uint64_t what) {
+            return variation * randomSigned(number ^ std::uint64_t(in.rule.seed) << 40, what);
+        };
+        const float border = std::clamp(s.inner / 0.5f, 0.0f, 1.0f);
+        Spot spot;
+        spot.root = {s.at, s.normal};
+        spot.forward = s.along;
+        spot.size = (1 + 0.25f * random(1)) * std::lerp(1.0f, 0.45f + 0.55f * border, in.value("border")) * in.profileAt(border);
+        spot.rotation = {90 - lift + 9 * random(2), in.value("turn") + 14 * random(3), 10 * random(4)};
+        spot.lift = -in.value("sink") * spot.size;
+        spot.variant = std::uint32_t(randomUnit(number, 12) * float(variants));
+        spot.isOnPlane = isFree || s.isMiddle;
+        out.push_back(spot);
+    }
+}
+
+/// A worn stone: what is copied until an item is chosen.
+mesh::PolyMesh pebbleShape(const Input &in, const Variation &v)
+{
+    const float half = in.value("height") / 2;
+    constexpr std::size_t kAlong = 12;
+    constexpr std::uint32_t kAround = 16;
+    std::vector<Vec3f> line;
+    for (std::size_t i = 0; i < kAlong; ++i)
+        line.push_back({0, -0.94f * half * std::cos(kPi * (0.06f + 0.88f * float(i) / (kAlong - 1))), 0});
+    std::vector<Station> stations = framed(line, {1, 0, 0});
+    for (Station &s : stations)
+        s.width = s.height = std::sqrt(std::max(half * half - s.at.y * s.at.y, 1e-4f * half * half));
+    const std::uint64_t seed = std::uint64_t(in.rule.seed) << 16 ^ v.variant;
+    return swept(stations, kAround, [&](std::size_t i, std::uint32_t j) {
+        const float a = 2 * kPi * float(j) / float(kAround);
+        const float uneven =
+            0.07f * std::sin(2 * a + 6 * randomUnit(seed, 1)) + 0.04f * std::sin(3 * a + 6 * randomUnit(seed, 2));
+        const float r = 1 + uneven * std::sin(kPi * float(i) / (kAlong - 1));
+        return Corner{std::cos(a) * r, std::sin(a) * r};
+    });
+}
+
+} // namespace bonemoss::outgrowth
