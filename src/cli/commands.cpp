@@ -285,7 +285,7 @@ int knit(const std::vector<std::filesystem::path> &in, const std::filesystem::pa
     return kDone;
 }
 
-int replay(const std::filesystem::path &recipe, const std::filesystem::path &out,
+int replay(const std::filesystem::path &recipe, const std::filesystem::path &on, const std::filesystem::path &out,
            const std::vector<std::filesystem::path> &exports)
 {
     if (!isCreature(out))
@@ -298,7 +298,16 @@ int replay(const std::filesystem::path &recipe, const std::filesystem::path &out
         return fail(commands.error(), kUnreadable);
     command::CommandContext context;
     context.folder = recipe.parent_path();
-    const auto made = command::replay({}, *commands, context);
+    document::Creature start;
+    if (!on.empty()) {
+        auto loaded = store::loadStore(on);
+        if (!loaded)
+            return fail(loaded.error(), kUnreadable);
+        for (const std::string &d : loaded->damage)
+            fmt::print(stderr, "bonemoss-cli: {}: {}\n", shownPath(on), d);
+        start = std::move(loaded->creature);
+    }
+    const auto made = command::replay(start, *commands, context);
     if (!made)
         return fail(made.error(), kFailed);
     for (const Note &note : context.notes)

@@ -15,7 +15,8 @@ enum Exit { kDone = 0, kUsage = 2, kUnreadable = 3, kFailed = 4 };
 
 int info(const std::filesystem::path &file, bool json);
 int knit(const std::vector<std::filesystem::path> &in, const std::filesystem::path &out, field::Density density, bool json);
-int replay(const std::filesystem::path &recipe, const std::filesystem::path &out,
+/// on: a creature to begin with; empty for a new one.
+int replay(const std::filesystem::path &recipe, const std::filesystem::path &on, const std::filesystem::path &out,
            const std::vector<std::filesystem::path> &exports);
 int convert(const std::filesystem::path &in, const std::filesystem::path &out);
 struct RenderOptions {

@@ -16,7 +16,7 @@ using Command = nlohmann::json;
 /// What the verbs were given, and how the one that ran ended.
 struct Given {
     int result = cli::kDone;
-    std::filesystem::path in, out, onto;
+    std::filesystem::path in, out, on, onto;
     std::vector<std::filesystem::path> inputs, exports;
     bool json = false, smooth = false;
     field::Density density;
@@ -54,9 +54,10 @@ void addMakers(CLI::App &app, Given &g)
 
     auto *replay = app.add_subcommand("replay", "Replays a recipe into a creature");
     replay->add_option("RECIPE", g.in)->required();
+    replay->add_option("--on", g.on, "a .bonemoss file to begin with; left out: a new creature");
     replay->add_option("--out", g.out, "the .bonemoss file to write")->required();
     replay->add_option("--export", g.exports, "also write a mesh file");
-    replay->callback([&g] { g.result = cli::replay(g.in, g.out, g.exports); });
+    replay->callback([&g] { g.result = cli::replay(g.in, g.on, g.out, g.exports); });
 
     auto *convert = app.add_subcommand("convert", "From one mesh format or creature to another");
     convert->add_option("IN", g.in)->required();

@@ -31,7 +31,10 @@ json toJson(const outgrowth::Setting &s, float usual)
 
 constexpr std::string_view rootingWord(outgrowth::Rooting rooting)
 {
-    return rooting == outgrowth::Rooting::Point ? "point" : rooting == outgrowth::Rooting::Line ? "line" : "mask";
+    return rooting == outgrowth::Rooting::Point   ? "point"
+           : rooting == outgrowth::Rooting::Line  ? "line"
+           : rooting == outgrowth::Rooting::Lines ? "lines"
+                                                  : "mask";
 }
 
 } // namespace

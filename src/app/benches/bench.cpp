@@ -124,7 +124,7 @@ const ControlRow *const kFormControls[] = {&kTrimControl, &kDeformControl, &kRef
                                            &kCageControl, &kTapeControl,   &kFormControl};
 const ControlRow *const kSkinControls[] = {&kTrimControl,    &kDeformControl, &kReferenceControl, &kHarvestControl,
                                            &kStencilControl, &kGuideControl,  &kCurveControl,     &kStrokeControl};
-const ControlRow *const kOutgrowthControls[] = {&kReferenceControl, &kOutgrowthControl};
+const ControlRow *const kOutgrowthControls[] = {&kReferenceControl, &kGuideControl, &kOutgrowthControl};
 
 const HandPart *const kFormHand[] = {&kFormPart};
 const HandPart *const kToolHand[] = {&kToolPart};

@@ -49,6 +49,13 @@ void OutgrowthHand::dropTried()
     emit ruleChanged();
 }
 
+void OutgrowthHand::setCombs(bool on)
+{
+    m_combs = on;
+    m_member.reset();
+    emit ruleChanged();
+}
+
 void OutgrowthHand::chooseMember(std::optional<ChosenMember> member)
 {
     if (m_member == member)
@@ -60,6 +67,7 @@ void OutgrowthHand::chooseMember(std::optional<ChosenMember> member)
 void OutgrowthHand::leave()
 {
     m_kind = nullptr;
+    m_combs = false;
     m_tried.reset();
     m_member.reset();
 }

@@ -39,6 +39,9 @@ public:
     const std::optional<outgrowth::Outgrowth> &tried() const { return m_tried; }
     const std::optional<ChosenMember> &member() const { return m_member; }
     void chooseMember(std::optional<ChosenMember> member);
+    /// Strokes comb what grows on an area, instead of choosing members.
+    bool combs() const { return m_combs && chosen() && chosen()->kind->rooting == outgrowth::Rooting::Area; }
+    void setCombs(bool on);
     void leave() override;
     void takeUp() override;
 
@@ -48,6 +51,7 @@ private:
     std::vector<outgrowth::Outgrowth> m_rules; ///< by kind, as last set
     std::optional<outgrowth::Outgrowth> m_tried;
     std::optional<ChosenMember> m_member;
+    bool m_combs = false;
     std::uint32_t m_chosen = 0; ///< when it was last looked
 };
 

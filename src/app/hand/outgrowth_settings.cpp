@@ -107,20 +107,44 @@ void OutgrowthSettings::addHead()
         auto *grow = new QPushButton(tr("Grow on the mask"));
         grow->setObjectName(QStringLiteral("outgrowthGrow"));
         grow->setProperty("main", true);
-        connect(grow, &QPushButton::clicked, this, [this] {
-            const json command = command::outgrowCommand(m_session.piece(), 0, m_hand.of<OutgrowthHand>().rule());
-            QMetaObject::invokeMethod(
-                &m_session,
-                [session = &m_session, window = window(), command] {
-                    if (session->runLong(command, window))
-                        session->chooseItem(session->creature().outgrowths.back()->id);
-                },
-                Qt::QueuedConnection);
-        });
+        connect(grow, &QPushButton::clicked, this,
+                [this] { growAnew(command::outgrowCommand(m_session.piece(), 0, m_hand.of<OutgrowthHand>().rule())); });
         m_column->addWidget(grow);
+    } else if (o && kind.rooting == outgrowth::Rooting::Area) {
+        auto *comb = new QCheckBox(tr("Comb"));
+        comb->setObjectName(QStringLiteral("outgrowthComb"));
+        comb->setToolTip(tr("Strokes on the skin lay what grows there their way; off, a click chooses a member"));
+        connect(comb, &QCheckBox::clicked, this, [this](bool on) { m_hand.of<OutgrowthHand>().setCombs(on); });
+        m_refresh.push_back([this, comb] { comb->setChecked(m_hand.of<OutgrowthHand>().combs()); });
+        m_column->addWidget(comb);
+    } else if (!o && kind.isAtTips) {
+        m_column->addWidget(softWords(tr("Press on the skin where it grows out.")));
+        auto *tips = new QPushButton(tr("At all toe tips"));
+        tips->setObjectName(QStringLiteral("outgrowthTips"));
+        tips->setToolTip(tr("One at each tip of the armature's toes and fingers"));
+        connect(tips, &QPushButton::clicked, this, [this] {
+            json command = command::outgrowCommand(m_session.piece(), 0, m_hand.of<OutgrowthHand>().rule());
+            command["tips"] = 0.2;
+            growAnew(std::move(command));
+        });
+        m_column->addWidget(tips);
     } else if (!o)
-        m_column->addWidget(softWords(kind.rooting == outgrowth::Rooting::Line ? tr("Draw a line on the skin.")
-                                                                               : tr("Press on the skin where it grows out.")));
+        m_column->addWidget(softWords(kind.rooting == outgrowth::Rooting::Lines
+                                          ? tr("Draw two lines on the skin or more: its ribs.")
+                                      : kind.rooting == outgrowth::Rooting::Line ? tr("Draw a line on the skin.")
+                                                                                 : tr("Press on the skin where it grows out.")));
+}
+
+/// Makes a new one and chooses it.
+void OutgrowthSettings::growAnew(json command)
+{
+    QMetaObject::invokeMethod(
+        &m_session,
+        [session = &m_session, window = window(), command = std::move(command)] {
+            if (session->runLong(command, window))
+                session->chooseItem(session->creature().outgrowths.back()->id);
+        },
+        Qt::QueuedConnection);
 }
 
 bool OutgrowthSettings::section(const QString &id, const QString &title)
@@ -336,6 +360,16 @@ void OutgrowthSettings::addEnd()
                 }
         });
         m_column->addWidget(all);
+    }
+    if (o->kind->rooting != outgrowth::Rooting::Area && o->parent) {
+        auto *rim = new ValueSlider(tr("Rim of skin"), {0, 6, false, tr("mm"), 2});
+        rim->setObjectName(QStringLiteral("outgrowthRim"));
+        rim->setToolTip(tr("Raises the skin round each root, as a detail layer"));
+        rim->setValue(double(o->rim.height));
+        connect(rim, &ValueSlider::released, this, [this, id = o->id](double v) {
+            runLater(toCommand(command::RimOutgrowth{.outgrowth = id, .height = float(v)}));
+        });
+        m_column->addWidget(rim);
     }
     button("outgrowthMelt", tr("Melt into the skin"), tr("One skin with a flare round each root; the rule is gone then"),
            toCommand(command::MeltOutgrowth{.outgrowth = o->id}));

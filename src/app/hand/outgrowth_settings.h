@@ -29,6 +29,7 @@ private:
     void tryOut(const outgrowth::Outgrowth &rule); ///< while something is dragged
     void apply(const outgrowth::Outgrowth &rule);
     void runLater(nlohmann::json command);
+    void growAnew(nlohmann::json command);
     bool section(const QString &id, const QString &title); ///< whether it is open
 
     Session &m_session;

@@ -36,7 +36,7 @@ bool GuideControl::press(const Projection &view, QPointF at, const std::optional
         return false;
     m_points.clear();
     Growing next = m_hand.detail().growing();
-    if (next.picksScales) {
+    if (next.picksScales && !combs()) {
         next.scale = under->point;
         m_hand.detail().setGrowing(next);
         return true;
@@ -50,7 +50,7 @@ void GuideControl::drag(const std::optional<mesh::Hit> &under)
 {
     if (m_points.empty() || !under)
         return;
-    if (length(under->point - m_points.back()) > 0.5f * std::max(0.2f, m_hand.detail().rule().value("size")))
+    if (length(under->point - m_points.back()) > (combs() ? 0.5f : 0.5f * std::max(0.2f, m_hand.detail().rule().value("size"))))
         m_points.push_back(under->point);
 }
 
@@ -58,7 +58,7 @@ void GuideControl::release()
 {
     const std::vector<Vec3f> points = std::move(m_points);
     m_points.clear();
-    if (points.size() == 1) {
+    if (points.size() == 1 && !combs()) {
         Growing next = m_hand.detail().growing();
         if (next.guide != m_pressedGuide) {
             next.guide = m_pressedGuide;
@@ -69,7 +69,7 @@ void GuideControl::release()
     if (points.size() < 2)
         return;
     command::AddGuide command{.piece = m_session.piece(), .points = points};
-    if (m_hand.detail().growing().layer)
+    if (!combs() && m_hand.detail().growing().layer)
         command.layer = m_hand.detail().growing().layer; // it follows at once
     m_session.runLong(toCommand(command), m_window);
 }
@@ -133,7 +133,7 @@ void GuideControl::paint(QPainter &painter, const Projection &view)
     const document::Piece *p = piece();
     if (!isOn() || !p || p->isHidden)
         return;
-    if (m_hand.detail().showsFlow())
+    if (m_hand.detail().showsFlow() && !combs())
         paintFlow(painter, view);
     const auto draw = [&](const std::vector<Vec3f> &points, QColor colour, double width) {
         if (points.size() < 2)
@@ -170,6 +170,8 @@ void GuideControl::paint(QPainter &painter, const Projection &view)
 
 QString GuideControl::hint() const
 {
+    if (combs())
+        return Session::tr("Outgrowths · Comb: a stroke lays what grows here its own way");
     const Growing &g = m_hand.detail().growing();
     const QString name = textOf(g.kind->title);
     return g.picksScales ? Session::tr("Detail · %1: a click picks one scale").arg(name)

@@ -3,6 +3,7 @@
 #include "app/view/view_control.h"
 #include "app/session/latest.h"
 #include "app/hand/hand_model.h"
+#include "app/hand/outgrowth_hand.h"
 #include "app/view/projection.h"
 #include "growth/flow.h"
 
@@ -14,7 +15,7 @@ class QPainter;
 namespace bonemoss::app {
 
 /// A growth in the hand: strokes on the skin are guides, or a click picks one scale; and hair lines that show which way
-/// it grows.
+/// it grows. Fur that is combed likewise.
 class GuideControl : public ViewControl
 {
 public:
@@ -32,7 +33,7 @@ public:
     /// window: over which progress is shown.
     GuideControl(Session &session, HandModel &hand, QWidget *window);
 
-    bool isOn() const { return m_hand.detail().growing().kind != nullptr && rowOf(m_session.bench()).grows; }
+    bool isOn() const { return combs() || (m_hand.detail().growing().kind != nullptr && rowOf(m_session.bench()).grows); }
     /// under: the place on the skin. False when there is none: the press is not for it.
     bool press(const Projection &view, QPointF at, const std::optional<mesh::Hit> &under);
     void drag(const std::optional<mesh::Hit> &under);
@@ -42,6 +43,7 @@ public:
     QString hint() const;
 
 private:
+    bool combs() const { return m_session.bench() == Bench::Outgrowths && m_hand.of<OutgrowthHand>().combs(); }
     const document::Piece *piece() const { return m_session.creature().piece(m_session.piece()); }
     int guideAt(const Projection &view, QPointF at) const;
     void paintFlow(QPainter &painter, const Projection &view);

@@ -20,8 +20,32 @@ using outgrowth::Outgrowth;
 
 namespace {
 
+/// Whether it is rooted by drawing.
+bool isDrawn(const outgrowth::Kind &kind)
+{
+    return kind.rooting == outgrowth::Rooting::Line || kind.rooting == outgrowth::Rooting::Lines;
+}
+
+/// Up to 60 even places of a line, its ends among them.
+std::vector<std::size_t> thinnedPlaces(std::size_t count)
+{
+    const std::size_t n = std::min<std::size_t>(count, 60);
+    std::vector<std::size_t> out;
+    for (std::size_t k = 0; k < n; ++k)
+        out.push_back(n > 1 ? k * (count - 1) / (n - 1) : 0);
+    return out;
+}
+
+std::vector<Vec3f> thinned(std::span<const outgrowth::Root> line)
+{
+    std::vector<Vec3f> out;
+    for (const std::size_t i : thinnedPlaces(line.size()))
+        out.push_back(line[i].at);
+    return out;
+}
+
 constexpr double kGrip = 11; ///< points: how near a press is to a handle it takes
-constexpr int kTip = -2;
+constexpr int kTip = -2, kMiddle = -3;
 
 /// The ray in the member's own frame, with how long its unit is there.
 std::optional<mesh::Ray> rayIn(const io::Placement &p, const mesh::Ray &ray, float &unit)
@@ -73,25 +97,20 @@ std::optional<OutgrowthControl::Under> OutgrowthControl::memberOn(const mesh::Ra
 std::vector<std::size_t> OutgrowthControl::knots(const Outgrowth &o) const
 {
     std::vector<std::size_t> out;
-    if (o.kind->rooting != outgrowth::Rooting::Line) {
+    if (!isDrawn(*o.kind)) {
         std::vector<std::size_t> all(o.roots.size());
         for (std::size_t k = 0; k < all.size(); ++k)
             all[k] = k;
         return all;
     }
-    const std::size_t n = std::clamp<std::size_t>(o.roots.size() / 6 + 2, 2, 7);
-    for (std::size_t k = 0; k < n; ++k)
-        out.push_back(k * (o.roots.size() - 1) / (n - 1));
+    std::size_t before = 0;
+    for (const auto &line : outgrowth::linesOf(o)) {
+        const std::size_t n = std::clamp<std::size_t>(line.size() / 6 + 2, 2, o.starts.empty() ? 7 : 3);
+        for (std::size_t k = 0; k < n; ++k)
+            out.push_back(before + k * (line.size() - 1) / (n - 1));
+        before += line.size();
+    }
     return out;
-}
-
-std::optional<Vec3f> OutgrowthControl::tipOf(const Outgrowth &o) const
-{
-    if (o.kind->rooting != outgrowth::Rooting::Point || o.made->members.empty())
-        return {};
-    const outgrowth::Member &m = o.made->members.front();
-    const auto &points = o.made->shapes[m.shape]->positions; // the last ring is the tip
-    return m.place.apply(points.back());
 }
 
 int OutgrowthControl::handleAt(const Projection &view, QPointF at) const
@@ -100,8 +119,10 @@ int OutgrowthControl::handleAt(const Projection &view, QPointF at) const
     if (!o || o->isLocked)
         return -1;
     const auto isNear = [&](Vec3f p) { return QLineF(view.toScreen(p), at).length() < kGrip; };
-    if (const auto tip = tipOf(*o); tip && isNear(*tip))
+    if (const auto tip = handleOf(*o, OutgrowthHandle::Tip); tip && isNear(*tip))
         return kTip;
+    if (const auto middle = handleOf(*o, OutgrowthHandle::Middle); middle && isNear(*middle))
+        return kMiddle;
     for (const std::size_t k : knots(*o))
         if (isNear(o->roots[k].at))
             return int(k);
@@ -124,13 +145,13 @@ ViewControl::Press OutgrowthControl::press(const Pointer &pointer)
     m_preview.reset();
     m_points.clear();
     const int handle = handleAt(pointer.view, pointer.at);
-    if (handle == kTip) {
-        m_drag = Drag::Tip;
+    if (handle == kTip || handle == kMiddle) {
+        m_drag = handle == kTip ? Drag::Tip : Drag::Middle;
         return Press::Mine;
     }
     if (handle >= 0) {
         m_knot = std::size_t(handle);
-        m_drag = m_hand.of<OutgrowthHand>().chosen()->kind->rooting == outgrowth::Rooting::Line ? Drag::Knot : Drag::Root;
+        m_drag = isDrawn(*m_hand.of<OutgrowthHand>().chosen()->kind) ? Drag::Knot : Drag::Root;
         return Press::Mine;
     }
     const auto skin = pointer.skin();
@@ -151,15 +172,21 @@ void OutgrowthControl::begin(const Pointer &pointer)
 {
     const auto *kind = m_hand.of<OutgrowthHand>().kind();
     m_points = {pointer.skin()->point};
-    m_drag = kind->rooting == outgrowth::Rooting::Line ? Drag::NewLine : Drag::NewPoint;
-    if (m_session.chosen(outgrowth::Outgrowth::kKind))
+    m_drag = isDrawn(*kind) ? Drag::NewLine : Drag::NewPoint;
+    const Outgrowth *o = m_hand.of<OutgrowthHand>().chosen();
+    if (o && o->kind == kind && kind->rooting == outgrowth::Rooting::Lines) { // it gets one more
+        m_lines.clear();
+        for (const auto &line : outgrowth::linesOf(*o))
+            m_lines.push_back(thinned(line));
+    } else if (o) {
         m_session.chooseItem(0); // what is set now is a new one
+    }
     drag(pointer);
 }
 
 void OutgrowthControl::drag(const Pointer &pointer)
 {
-    const auto skin = m_drag == Drag::Tip || m_drag == Drag::Choose ? std::nullopt : pointer.skin();
+    const auto skin = m_drag == Drag::Tip || m_drag == Drag::Middle || m_drag == Drag::Choose ? std::nullopt : pointer.skin();
     const Outgrowth *o = m_hand.of<OutgrowthHand>().chosen();
     switch (m_drag) {
     case Drag::NewPoint:
@@ -172,10 +199,7 @@ void OutgrowthControl::drag(const Pointer &pointer)
     case Drag::NewLine:
         if (skin && length(skin->point - m_points.back()) > 3 * pointer.view.mmPerPoint(skin->point)) {
             m_points.push_back(skin->point);
-            json c = command::outgrowCommand(m_session.piece(), 0, m_hand.of<OutgrowthHand>().rule());
-            for (const Vec3f p : m_points)
-                c["points"].push_back({p.x, p.y, p.z});
-            tryCommand(c);
+            dragLine();
         }
         break;
     case Drag::Root:
@@ -183,32 +207,16 @@ void OutgrowthControl::drag(const Pointer &pointer)
             tryCommand(toCommand(command::RootOutgrowth{.outgrowth = o->id, .at = skin->point, .root = std::uint32_t(m_knot)}));
         break;
     case Drag::Knot:
-        if (skin && o) { // what lies about the knot goes along, less and less up to its neighbours
-            std::vector<Vec3f> line;
-            const std::vector<std::size_t> all = knots(*o);
-            const Vec3f by = skin->point - o->roots[m_knot].at;
-            const float reach = float(o->roots.size() - 1) / float(all.size() - 1) + 0.5f;
-            const std::size_t step = std::max<std::size_t>(1, o->roots.size() / 60);
-            for (std::size_t i = 0; i < o->roots.size();
-                 i += i + step < o->roots.size() || i + 1 == o->roots.size() ? step : o->roots.size() - 1 - i) {
-                const float away = std::min(1.0f, std::abs(float(i) - float(m_knot)) / reach);
-                line.push_back(o->roots[i].at + by * (0.5f + 0.5f * std::cos(kPi * away)));
-            }
-            tryCommand(toCommand(command::RootOutgrowth{.outgrowth = o->id, .points = line}));
-        }
+        if (skin && o)
+            dragKnot(*o, skin->point);
         break;
     case Drag::Tip:
-        if (const auto tip =
-                o ? tipOf(*o) : std::nullopt) { // nearer or farther from the root: the length; beside it: the way it bends
-            const Vec3f root = o->roots.front().at, to = pointer.view.onPlane(pointer.at, *tip);
-            Outgrowth rule = *o;
-            for (std::size_t k = 0; k < rule.values.size(); ++k) {
-                const outgrowth::Setting &s = rule.kind->settings[k];
-                if (s.name == "length")
-                    rule.values[k] =
-                        std::clamp(rule.values[k] * length(to - root) / std::max(length(*tip - root), 1e-3f), s.min, s.max);
-            }
-            tryCommand(command::outgrowCommand(o->parent, o->id, rule));
+    case Drag::Middle:
+        if (o) {
+            const auto which = m_drag == Drag::Tip ? OutgrowthHandle::Tip : OutgrowthHandle::Middle;
+            if (const auto at = handleOf(*o, which)) // in the plane of the view through it
+                tryCommand(command::outgrowCommand(
+                    o->parent, o->id, draggedTo(m_session.creature(), *o, which, pointer.view.onPlane(pointer.at, *at))));
         }
         break;
     case Drag::Choose:
@@ -216,12 +224,69 @@ void OutgrowthControl::drag(const Pointer &pointer)
     }
 }
 
+/// The command that what is drawn makes: of a kind between lines only from the second line on.
+void OutgrowthControl::dragLine()
+{
+    const outgrowth::Outgrowth rule = m_hand.of<OutgrowthHand>().rule();
+    if (rule.kind->rooting == outgrowth::Rooting::Lines && m_lines.empty())
+        return;
+    std::vector<Vec3f> all;
+    std::vector<float> starts;
+    for (const auto &line : m_lines) {
+        all.insert(all.end(), line.begin(), line.end());
+        starts.push_back(float(all.size()));
+    }
+    all.insert(all.end(), m_points.begin(), m_points.end());
+    if (const Outgrowth *o = m_hand.of<OutgrowthHand>().chosen()) {
+        tryCommand(toCommand(command::RootOutgrowth{.outgrowth = o->id, .points = all, .starts = starts}));
+        return;
+    }
+    json c = command::outgrowCommand(m_session.piece(), 0, rule);
+    for (const Vec3f p : all)
+        c["points"].push_back({p.x, p.y, p.z});
+    if (!starts.empty())
+        c["starts"] = starts;
+    tryCommand(c);
+}
+
+/// What lies about the knot on its line goes along, less and less up to its neighbours.
+void OutgrowthControl::dragKnot(const Outgrowth &o, Vec3f to)
+{
+    std::vector<Vec3f> all;
+    std::vector<float> starts;
+    const Vec3f by = to - o.roots[m_knot].at;
+    std::size_t before = 0;
+    for (const auto &line : outgrowth::linesOf(o)) {
+        if (before > 0)
+            starts.push_back(float(all.size()));
+        const bool isOwn = m_knot >= before && m_knot < before + line.size();
+        const auto stretches = float(std::clamp<std::size_t>(line.size() / 6 + 1, 1, o.starts.empty() ? 6 : 2));
+        const float reach = float(line.size() - 1) / stretches + 0.5f;
+        for (const std::size_t i : thinnedPlaces(line.size())) {
+            const float away = isOwn ? std::min(1.0f, std::abs(float(before + i) - float(m_knot)) / reach) : 1;
+            all.push_back(line[i].at + by * (0.5f + 0.5f * std::cos(kPi * away)));
+        }
+        before += line.size();
+    }
+    command::RootOutgrowth c{.outgrowth = o.id, .points = all};
+    if (!starts.empty())
+        c.starts = starts;
+    tryCommand(toCommand(c));
+}
+
 void OutgrowthControl::release(const Pointer &)
 {
     const Drag what = std::exchange(m_drag, Drag::None);
     const auto command = std::move(m_command);
     m_preview.reset();
-    m_points.clear();
+    const std::vector<Vec3f> drawn = std::exchange(m_points, {});
+    if (what == Drag::NewLine && !command) { // the next one makes it
+        const auto *kind = m_hand.of<OutgrowthHand>().kind();
+        if (kind && kind->rooting == outgrowth::Rooting::Lines && drawn.size() > 1)
+            m_lines.push_back(drawn);
+        return;
+    }
+    m_lines.clear();
     if (what == Drag::Choose && m_lit) {
         const Under under = *m_lit;
         if (m_session.chosen(outgrowth::Outgrowth::kKind) != under.outgrowth)
@@ -231,7 +296,8 @@ void OutgrowthControl::release(const Pointer &)
     }
     if (!command || !m_session.runLong(*command, m_window))
         return;
-    if ((what == Drag::NewPoint || what == Drag::NewLine) && !m_session.creature().outgrowths.empty())
+    if ((what == Drag::NewPoint || what == Drag::NewLine) && !m_session.chosen(outgrowth::Outgrowth::kKind)
+        && !m_session.creature().outgrowths.empty())
         m_session.chooseItem(m_session.creature().outgrowths.back()->id);
 }
 
@@ -255,6 +321,8 @@ void OutgrowthControl::cancel()
         m_command.reset();
         m_preview.reset();
         m_points.clear();
+    } else if (!m_lines.empty()) {
+        m_lines.clear();
     } else if (m_hand.of<OutgrowthHand>().member()) {
         m_hand.of<OutgrowthHand>().chooseMember({});
     } else if (m_session.chosen(outgrowth::Outgrowth::kKind)) {
@@ -331,6 +399,20 @@ void OutgrowthControl::paintOn(QPainter &painter, const Projection &view, const 
     };
     if (m_lit && m_drag == Drag::None)
         outline(m_lit->outgrowth, m_lit->member, theme().moss, 1.2);
+    const auto paintLine = [&](const std::vector<Vec3f> &points) {
+        QPainterPath path(view.toScreen(points.front()));
+        for (const Vec3f p : points)
+            path.lineTo(view.toScreen(p));
+        painter.setBrush(Qt::NoBrush);
+        painter.setPen(QPen(theme().field, 3));
+        painter.drawPath(path);
+        painter.setPen(QPen(theme().slate, 1.4));
+        painter.drawPath(path);
+    };
+    for (const auto &line : m_lines)
+        paintLine(line);
+    if (m_drag == Drag::NewLine && m_points.size() > 1)
+        paintLine(m_points);
     const Outgrowth *o = c.outgrowth(m_session.chosen(outgrowth::Outgrowth::kKind));
     if (!o)
         return;
@@ -344,20 +426,18 @@ void OutgrowthControl::paintOn(QPainter &painter, const Projection &view, const 
         painter.setBrush(fill);
         painter.drawEllipse(view.toScreen(at), radius, radius);
     };
-    if (o->kind->rooting == outgrowth::Rooting::Line) {
-        QPainterPath path(view.toScreen(o->roots.front().at));
-        for (const outgrowth::Root &r : o->roots)
-            path.lineTo(view.toScreen(r.at));
-        painter.setBrush(Qt::NoBrush);
-        painter.setPen(QPen(theme().field, 3));
-        painter.drawPath(path);
-        painter.setPen(QPen(theme().slate, 1.4));
-        painter.drawPath(path);
-    }
+    if (isDrawn(*o->kind))
+        for (const auto &line : outgrowth::linesOf(*o)) {
+            std::vector<Vec3f> points;
+            for (const outgrowth::Root &r : line)
+                points.push_back(r.at);
+            paintLine(points);
+        }
     for (const std::size_t k : knots(*o))
         dot(o->roots[k].at, 5, theme().field);
-    if (const auto tip = tipOf(*o))
-        dot(*tip, 4, theme().moss);
+    for (const auto which : {OutgrowthHandle::Tip, OutgrowthHandle::Middle})
+        if (const auto at = handleOf(*o, which))
+            dot(*at, 4, theme().moss);
 }
 
 QString OutgrowthControl::hintFor(const HeldKeys &) const
@@ -366,9 +446,11 @@ QString OutgrowthControl::hintFor(const HeldKeys &) const
         if (const Outgrowth *o = m_session.creature().outgrowth(m_lit->outgrowth))
             return tr("%1, member %2: click to change it").arg(QString::fromStdString(o->name)).arg(m_lit->member.number + 1);
     if (const auto *kind = m_hand.of<OutgrowthHand>().kind())
-        return kind->rooting == outgrowth::Rooting::Line ? tr("Draw a line on the skin")
-                                                         : tr("Press on the skin where it grows out");
-    return m_session.chosen(outgrowth::Outgrowth::kKind) ? tr("Drag a root, a line's knot or the tip") : QString();
+        return kind->rooting == outgrowth::Rooting::Lines
+                   ? (m_lines.empty() ? tr("Draw a line on the skin: its first rib") : tr("Draw the next line: its next rib"))
+               : isDrawn(*kind) ? tr("Draw a line on the skin")
+                                : tr("Press on the skin where it grows out");
+    return m_session.chosen(outgrowth::Outgrowth::kKind) ? tr("Drag a root, a line's knot, the tip or the bend") : QString();
 }
 
 const ControlRow kOutgrowthControl{[](const ControlHost &host) -> std::unique_ptr<ViewControl> {

@@ -2,6 +2,7 @@
 
 #include "app/hand/hand_model.h"
 #include "app/hand/outgrowth_hand.h"
+#include "app/view/outgrowth_handles.h"
 #include "app/view/view_control.h"
 #include "mesh/surface.h"
 
@@ -33,7 +34,7 @@ public:
     const document::Creature *tried() override;
 
 private:
-    enum class Drag { None, NewPoint, NewLine, Root, Knot, Tip, Choose };
+    enum class Drag { None, NewPoint, NewLine, Root, Knot, Tip, Middle, Choose };
     struct Under {
         std::uint32_t outgrowth = 0;
         ChosenMember member;
@@ -44,10 +45,11 @@ private:
     std::optional<Under> memberOn(const mesh::Ray &ray);
     const mesh::Surface &surfaceOf(const std::shared_ptr<const mesh::PolyMesh> &shape);
     std::vector<std::size_t> knots(const outgrowth::Outgrowth &o) const; ///< roots of a line that can be dragged
-    std::optional<Vec3f> tipOf(const outgrowth::Outgrowth &o) const;
-    int handleAt(const Projection &view, QPointF at) const; ///< a knot; -1 for none, -2 for the tip
+    int handleAt(const Projection &view, QPointF at) const;              ///< a knot; -1 for none, below that the tip or the bend
     void tryCommand(const nlohmann::json &command);
     void begin(const Pointer &pointer);
+    void dragLine();
+    void dragKnot(const outgrowth::Outgrowth &o, Vec3f to);
 
     Session &m_session;
     HandModel &m_hand;
@@ -55,6 +57,7 @@ private:
     Drag m_drag = Drag::None;
     std::size_t m_knot = 0;
     std::vector<Vec3f> m_points;
+    std::vector<std::vector<Vec3f>> m_lines; ///< drawn before it, of a kind that stands between lines
     std::optional<Under> m_lit;
     std::unique_ptr<nlohmann::json> m_command;
     std::unique_ptr<document::Creature> m_preview;

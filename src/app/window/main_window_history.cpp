@@ -2,6 +2,7 @@
 #include "app/theme/table_words.h"
 #include "app/window/main_window.h"
 
+#include <QSettings>
 #include <QDialog>
 #include <QDialogButtonBox>
 #include <QLabel>

@@ -14,6 +14,7 @@ using skin::Skin;
 struct Limb {
     Vec3f from, to; ///< mm
     float fromRadius = 1, toRadius = 1;
+    friend bool operator==(const Limb &, const Limb &) = default;
 };
 /// A place where one limb turns against another.
 struct JointSpot {
@@ -21,6 +22,7 @@ struct JointSpot {
     Vec3f axis;       ///< unit, along the limb
     Vec3f inside;     ///< unit, towards the inside of the bend; zero when it is straight
     float radius = 1; ///< of the limb there, mm
+    friend bool operator==(const JointSpot &, const JointSpot &) = default;
 };
 /// A short stroke on the skin that says which way things grow, and how large.
 struct Guide {

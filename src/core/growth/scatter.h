@@ -27,6 +27,7 @@ struct ScatterSettings {
     float joints = 0;    ///< 0 to 1: how much they shrink at joints
     std::uint64_t seed = 1;
     bool isMirrored = true;
+    friend bool operator==(const ScatterSettings &, const ScatterSettings &) = default;
 };
 
 /// Sites that cover what is not masked, no two nearer than their size allows: darts thrown in a fixed order, random but for the

@@ -5,6 +5,8 @@
 
 namespace bonemoss::outgrowth {
 
+namespace {
+
 growth::Ground groundOf(const mesh::Surface &s)
 {
     growth::Ground g{s.positions, s.normals, s.topology, meanEdgeLength(s), 0};
@@ -12,6 +14,7 @@ growth::Ground groundOf(const mesh::Surface &s)
     return g;
 }
 
+/// 255 where a rule on an area does not grow.
 mesh::BlockArray<std::uint8_t> outside(const Input &in)
 {
     mesh::BlockArray<std::uint8_t> out = in.area;
@@ -21,6 +24,40 @@ mesh::BlockArray<std::uint8_t> outside(const Input &in)
             m[i] = std::uint8_t(255 - m[i]);
     }
     return out;
+}
+
+template <typename T> bool isShared(const mesh::BlockArray<T> &a, const mesh::BlockArray<T> &b)
+{
+    if (a.size() != b.size())
+        return false;
+    for (std::size_t k = 0; k < a.blockCount(); ++k)
+        if (a.has(k) != b.has(k) || (a.has(k) && !a.sharesWith(b, k)))
+            return false;
+    return true;
+}
+
+bool isSame(const growth::Surroundings &a, const growth::Surroundings &b)
+{
+    return a.limbs == b.limbs && a.joints == b.joints && a.guides == b.guides && a.plane == b.plane
+           && a.planeNormal == b.planeNormal && a.stamp == b.stamp && a.flowPoints == b.flowPoints && isShared(a.sizes, b.sizes);
+}
+
+} // namespace
+
+std::shared_ptr<const Standing> standingOf(const Input &in, const growth::ScatterSettings &settings)
+{
+    const std::shared_ptr<const Standing> old =
+        in.rule.made && in.rule.made->prepared ? in.rule.made->prepared->standing : nullptr;
+    const bool isKept =
+        old && isShared(old->positions, in.skin.positions) && isShared(old->area, in.area) && isSame(old->about, in.about);
+    if (isKept && old->settings == settings)
+        return old;
+    auto now = std::make_shared<Standing>();
+    now->positions = in.skin.positions, now->area = in.area, now->about = in.about, now->settings = settings;
+    const growth::Ground ground = groundOf(in.skin);
+    now->flow = isKept ? old->flow : std::make_shared<const growth::Flow>(ground, in.about);
+    now->sites = std::make_shared<const std::vector<growth::Site>>(scatter(ground, *now->flow, in.about, outside(in), settings));
+    return now;
 }
 
 float sideOf(const Input &in, Vec3f p)
@@ -48,22 +85,29 @@ float shareAt(const Input &in, Vec3f p)
 
 } // namespace
 
-/// Half a mask, half the members: each place is kept with the share of the mask there.
-void overArea(const Input &in, std::vector<Spot> &out)
+std::shared_ptr<const Prepared> prepareArea(const Input &in)
 {
-    const growth::Ground ground = groundOf(in.skin);
-    const growth::Flow flow(ground, in.about);
     growth::ScatterSettings settings;
     settings.size = in.value("spacing"), settings.variation = in.value("variation"), settings.seed = in.rule.seed;
     settings.border = 2 * in.value("border");
     settings.isMirrored = in.rule.isMirrored && in.about.plane;
+    auto out = std::make_shared<Prepared>();
+    out->standing = standingOf(in, settings);
+    return out;
+}
+
+/// Half a mask, half the members: each place is kept with the share of the mask there.
+void overArea(const Input &in, std::vector<Spot> &out)
+{
+    const std::vector<growth::Site> &sites = *in.prepared->standing->sites;
+    const bool isMirrored = in.rule.isMirrored && in.about.plane;
     const float middle = in.value("uneven"), variation = in.value("variation"), lift = in.value("lift");
     const auto variants = std::uint32_t(std::max(1, in.count("variants")));
-    for (const growth::Site &s : scatter(ground, flow, in.about, outside(in), settings)) {
+    for (const growth::Site &s : sites) {
         if (out.size() >= kMostOnArea)
             break;
-        const bool isFree = settings.isMirrored && std::abs(sideOf(in, s.at)) < middle;
-        if (settings.isMirrored && !isFree && sideOf(in, s.at) < 0)
+        const bool isFree = isMirrored && std::abs(sideOf(in, s.at)) < middle;
+        if (isMirrored && !isFree && sideOf(in, s.at) < 0)
             continue; // its twin stands for it
         const std::uint64_t number = isFree ? s.number * 31 + (sideOf(in, s.at) < 0 ? 7 : 3) : s.number;
         if (randomUnit(number, 11) >= shareAt(in, s.at))

@@ -22,16 +22,32 @@ struct Lock {
     std::uint64_t number = 0;
 };
 
-/// All locks of one outgrowth, and the flow they follow; none where each keeps its own way.
-struct Coat {
+/// The skin that members stand on, with the way things lie there and places spread over it: what takes longest, and is
+/// taken over while the skin, the area and what the flow follows stay the same.
+struct Standing {
+    decltype(mesh::Surface::positions) positions;
+    mesh::BlockArray<std::uint8_t> area;
+    growth::Surroundings about;
+    growth::ScatterSettings settings;
+    std::shared_ptr<const growth::Flow> flow;
+    std::shared_ptr<const std::vector<growth::Site>> sites;
+};
+/// What kinds work out once for layout and shapes.
+struct Prepared {
+    virtual ~Prepared() = default;
+    std::shared_ptr<const Standing> standing;
+};
+std::shared_ptr<const Standing> standingOf(const Input &in, const growth::ScatterSettings &settings);
+
+/// All locks of one outgrowth; standing: none where each keeps its own way.
+struct Coat : Prepared {
     std::vector<Lock> locks;
     std::vector<bool> isOwnTwin;
-    std::unique_ptr<growth::Flow> flow;
 };
 
-growth::Ground groundOf(const mesh::Surface &skin);
-/// 255 where a rule on an area does not grow.
-mesh::BlockArray<std::uint8_t> outside(const Input &in);
+/// Locks that lie in each other give way: those side by side turn apart, of those one over the other the upper rises and the lower sinks.
+/// strength: 0 to 1. Three passes of O(locks) with the lines of all worked out anew.
+void pushApart(const Input &in, Coat &coat, float strength);
 /// Of a place: mm before the plane of symmetry; 1 without one.
 float sideOf(const Input &in, Vec3f p);
 

@@ -121,7 +121,12 @@ mesh::PolyMesh lid(const Input &in, const Measures &m, float way)
     constexpr std::uint32_t kAcross = 28, kDown = 16;
     const float thick = std::max(in.value("lidThickness"), 0.02f * m.radius), shut = in.value(way > 0 ? "upperLid" : "lowerLid");
     const float whole = in.value("lidWidth") * 84 * kRadiansPerDegree; // from the middle to a corner of the eye
-    const float inside = m.clear * (1 + 0.10f * in.value("bulge")) + 0.02f;
+    // It lies on the clear ball, which stands out where the eye looks to; seen from the lid, which does not turn with the eye.
+    const Vec3f looked = rotate(fromEulerDeg({in.value("gazeUp"), 0, in.value("gazeOut")}), {0, 1, 0});
+    const Vec3f gaze = rotate(fromEulerDeg({0, -in.value("tilt"), 0}), looked);
+    const auto inside = [&](Vec3f direction) {
+        return m.clear * (1 + 0.10f * in.value("bulge") * std::pow(std::max(0.0f, dot(direction, gaze)), 8.0f)) + 0.02f;
+    };
     const float root = 112 * kRadiansPerDegree, open = (way > 0 ? 62.0f : 52.0f) * kRadiansPerDegree,
                 meet = -8 * kRadiansPerDegree;
     const float bag = way < 0 ? in.value("bags") : 0.0f, crease = way > 0 ? in.value("crease") : 0.0f;
@@ -134,7 +139,7 @@ mesh::PolyMesh lid(const Input &in, const Measures &m, float way)
         const float arch = 1 - std::pow(std::abs(u), 2.4f); // the margin runs down to the corners
         const float edge = std::lerp(meet, std::lerp(open * way, meet, shut), arch) + 0.02f * way;
         const float t = float(k) / kDown, angle = std::lerp(edge, root * way, t);
-        float r = inside;
+        float r = inside(at(across, angle, 1));
         if (isOuter) {
             const float rim = std::sqrt(std::max(0.0f, 1 - std::pow(1 - std::min(1.0f, t * 7), 2.0f))); // a round margin
             r += thick * (0.25f + 0.75f * rim) * (0.55f + 0.45f * arch);

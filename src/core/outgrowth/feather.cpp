@@ -94,7 +94,7 @@ mesh::PolyMesh featherShape(const Input &in, const Variation &v)
                         0.018f + 0.02f * randomUnit(seed, 50 + q), randomUnit(seed, 70 + q) < 0.5f});
     }
     const std::size_t last = stations.size() - 1;
-    return swept(stations, kAround, [&](std::size_t i, std::uint32_t j) {
+    mesh::PolyMesh out = swept(stations, kAround, [&](std::size_t i, std::uint32_t j) {
         const bool isTop = j < kAcross;
         const auto k = isTop ? j : kAround - 1 - j; // across, from +1 to -1
         const float a = kPi * (float(k) + 0.5f) / float(kAcross), x = std::cos(a);
@@ -117,6 +117,10 @@ mesh::PolyMesh featherShape(const Input &in, const Variation &v)
         const float ends = smooth(0, 3, float(i)) * (1 - smooth(float(last) - 2, float(last), float(i)));
         return Corner{x * std::lerp(1.0f, reach, ends), (isTop ? 1.0f : -1.0f) * std::lerp(std::sin(a), y, ends)};
     });
+    if (in.rule.kind->rooting == Rooting::Line) // its vanes lie along the line
+        for (Vec3f &p : out.positions)
+            p = {p.z, p.y, -p.x};
+    return out;
 }
 
 /// A tuft of hairs: each a thin closed tube that leans to the tuft's middle, with kink and curl.

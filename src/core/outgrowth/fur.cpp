@@ -1,8 +1,11 @@
 // Fur as locks: closed solids that lie on the skin as tiles on a roof.
 #include "outgrowth/coat.h"
 
+#include "base/parallel.h"
+
 #include <algorithm>
 #include <array>
+#include <map>
 
 namespace bonemoss::outgrowth {
 
@@ -12,7 +15,7 @@ constexpr std::size_t kStations = 22;
 
 const Coat &coatOf(const Input &in)
 {
-    return *static_cast<const Coat *>(in.prepared.get());
+    return static_cast<const Coat &>(*in.prepared);
 }
 
 /// Which sites lead: taken in the order of their numbers, each when no other leader is near; then the middle ones likewise.
@@ -42,12 +45,10 @@ std::vector<int> levelsOf(const std::vector<growth::Site> &sites, const std::arr
 
 } // namespace
 
-std::shared_ptr<const void> prepareLocks(const Input &in)
+std::shared_ptr<const Prepared> prepareLocks(const Input &in)
 {
     constexpr std::array<float, 3> kSizes{1.0f, 0.66f, 0.42f};
     auto coat = std::make_shared<Coat>();
-    const growth::Ground ground = groundOf(in.skin);
-    coat->flow = std::make_unique<growth::Flow>(ground, in.about);
     const float length = in.value("length"), half = 0.5f * length * in.value("width"), density = in.value("density");
     growth::ScatterSettings settings;
     settings.size = 0.62f * 2 * half * kSizes[1] / std::sqrt(density);
@@ -55,7 +56,8 @@ std::shared_ptr<const void> prepareLocks(const Input &in)
     settings.variation = in.value("variation"), settings.seed = in.rule.seed;
     settings.border = 3;
     settings.isMirrored = in.rule.isMirrored && in.about.plane;
-    const std::vector<growth::Site> sites = scatter(ground, *coat->flow, in.about, outside(in), settings);
+    coat->standing = standingOf(in, settings);
+    const std::vector<growth::Site> &sites = *coat->standing->sites;
     const std::vector<int> levels = levelsOf(sites, {1.75f * settings.size, 1.15f * settings.size}, settings.aspect);
     const float middle = in.value("uneven");
     const auto side = [&](Vec3f p) { return sideOf(in, p); };
@@ -108,6 +110,7 @@ std::shared_ptr<const void> prepareLocks(const Input &in)
         l.yaw += clump * 0.5f * std::clamp(angle, -0.49f, 0.49f);
         l.phase = std::lerp(l.phase, leader->phase, 0.65f);
     }
+    pushApart(in, *coat, in.value("push"));
     return coat;
 }
 
@@ -146,8 +149,8 @@ std::vector<Vec3f> lineOf(const Input &in, const Coat &coat, const Lock &l, floa
             if (const auto hit = mesh::nearestPoint(in.skin, at)) {
                 n = hit->normal;
                 height = dot(at - hit->point, n);
-                if (coat.flow) {
-                    const auto flow = coat.flow->at(hit->point, n);
+                if (coat.standing) {
+                    const auto flow = coat.standing->flow->at(hit->point, n);
                     const Vec3f now = flow.along - n * dot(flow.along, n);
                     if (squaredLength(now) > 0.05f)
                         f = normalized(lerp(normalized(f - n * dot(f, n)), normalized(now), 0.5f));
@@ -266,6 +269,96 @@ mesh::PolyMesh lockShape(const Input &in, const Variation &v)
         const float blend = smooth(0, 0.1f, s);
         return Corner{across, isTop ? std::lerp(round, edge * crest, blend) : -std::lerp(round, 0.7f * edge, blend)};
     });
+}
+
+void pushApart(const Input &in, Coat &coat, float strength)
+{
+    constexpr int kSamples = 4, kPasses = 3;
+    constexpr std::array<float, kSamples> kAlong{0.25f, 0.5f, 0.75f, 0.95f}, kWide{1, 0.95f, 0.7f, 0.3f};
+    std::vector<Lock> &locks = coat.locks;
+    if (locks.size() < 2 || strength <= 0)
+        return;
+    float widest = 0;
+    for (const Lock &l : locks)
+        widest = std::max({widest, l.half, l.thick});
+    struct Sample {
+        Vec3f at, across, up;
+        float half, thick, out; ///< mm; out: from the root
+    };
+    std::vector<Sample> samples(locks.size() * kSamples);
+    constexpr float kFarthest = 0.3f; // radians from their own way, so that none stands out
+    std::vector<std::pair<float, float>> own;
+    for (const Lock &l : locks)
+        own.push_back({l.yaw, l.lift});
+    struct Change {
+        float yaw = 0, lift = 0;
+        int count = 0;
+    };
+    for (int pass = 0; pass < kPasses; ++pass) {
+        forEachBlock(locks.size(), 16, [&](BlockRange r) {
+            std::vector<Vec3f> ups;
+            for (std::size_t k = r.begin; k < r.end; ++k) {
+                const Lock &l = locks[k];
+                const std::vector<Vec3f> line = lineOf(in, coat, l, 1, ups);
+                for (std::size_t q = 0; q < kSamples; ++q) {
+                    const auto i = std::min(std::size_t(2 + kAlong[q] * float(kStations - 3)), line.size() - 2);
+                    const Vec3f way = normalized(line[i + 1] - line[i - 1]);
+                    samples[k * kSamples + q] = {line[i],
+                                                 normalized(cross(ups[i], way)),
+                                                 ups[i],
+                                                 l.half * kWide[q],
+                                                 l.thick * kWide[q],
+                                                 kAlong[q] * l.length};
+                }
+            }
+        });
+        // Those in the same cells or beside; in the order of their numbers, so that threads make no difference.
+        const float side = 2 * widest;
+        const auto cellOf = [&](Vec3f p) {
+            return std::array<int, 3>{int(std::floor(p.x / side)), int(std::floor(p.y / side)), int(std::floor(p.z / side))};
+        };
+        std::map<std::array<int, 3>, std::vector<std::uint32_t>> cells;
+        for (std::uint32_t i = 0; i < samples.size(); ++i)
+            cells[cellOf(samples[i].at)].push_back(i);
+        std::vector<Change> changes(locks.size());
+        for (std::uint32_t i = 0; i < samples.size(); ++i) {
+            const Sample &a = samples[i];
+            const auto cell = cellOf(a.at);
+            for (int n = 0; n < 27; ++n) {
+                const auto it = cells.find({cell[0] + n % 3 - 1, cell[1] + n / 3 % 3 - 1, cell[2] + n / 9 - 1});
+                if (it == cells.end())
+                    continue;
+                for (const std::uint32_t j : it->second) {
+                    if (j / kSamples <= i / kSamples)
+                        continue;
+                    const Sample &b = samples[j];
+                    const Vec3f to = b.at - a.at;
+                    const float x = dot(to, a.across), y = dot(to, a.up), z2 = squaredLength(to) - x * x - y * y;
+                    const float beside = a.half + b.half - std::abs(x), over = a.thick + b.thick - std::abs(y);
+                    if (beside <= 0 || over <= 0 || z2 > side * side / 4)
+                        continue;
+                    Change &ca = changes[i / kSamples], &cb = changes[j / kSamples];
+                    ++ca.count, ++cb.count;
+                    if (beside < 1.6f * over) { // side by side: apart
+                        const float way = x >= 0 ? 1.0f : -1.0f;
+                        ca.yaw -= way * 0.35f * beside / a.out;
+                        cb.yaw += way * 0.35f * beside / b.out;
+                    } else { // one over the other: in the order they have
+                        const bool isOver = y > 0 || (y == 0 && dot(to, normalized(cross(a.across, a.up))) < 0);
+                        ca.lift += (isOver ? -0.30f : 0.45f) * over / a.out;
+                        cb.lift += (isOver ? 0.45f : -0.30f) * over / b.out;
+                    }
+                }
+            }
+        }
+        for (std::size_t k = 0; k < locks.size(); ++k)
+            if (const Change &c = changes[k]; c.count > 0) {
+                const float share = strength / std::sqrt(float(c.count));
+                locks[k].yaw = std::clamp(locks[k].yaw + share * c.yaw, own[k].first - kFarthest, own[k].first + kFarthest);
+                locks[k].lift = std::clamp(locks[k].lift + share * c.lift, std::max(own[k].second - kFarthest, 0.02f),
+                                           own[k].second + kFarthest);
+            }
+    }
 }
 
 } // namespace bonemoss::outgrowth

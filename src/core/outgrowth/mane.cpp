@@ -32,7 +32,7 @@ Lock lockOf(const Input &in, std::uint64_t number, float size)
 
 /// The middle row lies along the line, the others fall to its sides, the farther the flatter. Sizes follow a pattern that is
 /// shifted from row to row, and waves go along the line, so that neighbours move together.
-std::shared_ptr<const void> prepareMane(const Input &in)
+std::shared_ptr<const Prepared> prepareMane(const Input &in)
 {
     auto coat = std::make_shared<Coat>();
     if (in.rule.roots.size() < 2)
@@ -79,11 +79,12 @@ std::shared_ptr<const void> prepareMane(const Input &in)
                 coat->isOwnTwin.push_back(isOnPlane);
             }
     }
+    pushApart(in, *coat, 0.7f);
     return coat;
 }
 
 /// Tufts about a place: one leads, one is short, those to the nose lie flatter than those behind.
-std::shared_ptr<const void> prepareCrown(const Input &in)
+std::shared_ptr<const Prepared> prepareCrown(const Input &in)
 {
     auto coat = std::make_shared<Coat>();
     if (in.rule.roots.empty())

@@ -64,7 +64,7 @@ std::string Outgrowth::notFinite(const Outgrowth *) const
     const auto is = [](const auto &list) {
         return std::all_of(list.begin(), list.end(), [](float v) { return std::isfinite(v); });
     };
-    bool good = is(values) && is(profile);
+    bool good = is(values) && is(profile) && std::isfinite(rim.height) && std::isfinite(rim.width);
     for (const Root &r : roots)
         good = good && isFinite(r.at) && isFinite(r.normal);
     for (const Vec3f p : path)
@@ -193,6 +193,8 @@ Result<std::shared_ptr<const Made>> make(const Input &given, const Progress &pro
     Input in = given;
     if (rule.kind->prepare)
         in.prepared = rule.kind->prepare(in);
+    const Made::Key key{rule.kind, rule.values, rule.profile, rule.path, rule.seed};
+    const Made *old = rule.made && rule.made->key == key && !rule.kind->isShapedByPlace ? rule.made.get() : nullptr;
     std::vector<Spot> spots;
     rule.kind->layout(in, spots);
     if (spots.empty())
@@ -228,11 +230,19 @@ Result<std::shared_ptr<const Made>> make(const Input &given, const Progress &pro
         }
     }
     made->shapes.resize(wanted.size());
+    made->variations = wanted;
+    made->prepared = in.prepared;
+    made->key = key;
     for (const Variation &v : wanted)
         made->materials.push_back(rule.kind->material && !v.item ? rule.kind->material(in, v) : io::Material{"horn"});
     const bool isDone = forEachBlock(wanted.size(), 1, progress.stop, [&](BlockRange r) {
         const Variation &v = wanted[r.begin];
         auto &shape = made->shapes[r.begin];
+        if (old && !v.item)
+            if (const auto it = std::find(old->variations.begin(), old->variations.end(), v); it != old->variations.end()) {
+                shape = old->shapes[std::size_t(it - old->variations.begin())];
+                return;
+            }
         if (v.item)
             shape = in.itemShape ? in.itemShape(v.item) : nullptr;
         if (!shape || v.bend != 0) {

@@ -28,12 +28,20 @@ struct Setting {
 enum class Rooting {
     Point, ///< a place on the skin
     Line,  ///< a line on it
+    Lines, ///< two lines on it or more
     Area,  ///< where a mask lies
 };
 
 struct Outgrowth;
 struct Input;
 struct Spot;
+struct Prepared;
+
+/// A raised rim of skin round each root, kept in a detail layer of the piece.
+struct Rim {
+    float height = 0, width = 0; ///< mm
+    std::uint32_t layer = 0;     ///< 0: there is none
+};
 
 /// What makes one member's shape differ from another's of the same outgrowth.
 struct Variation {
@@ -56,8 +64,10 @@ struct Kind {
     mesh::PolyMesh (*shape)(const Input &, const Variation &) = nullptr;
     io::Material (*material)(const Input &, const Variation &) = nullptr; ///< null: horn
     /// What layout and shape have in common and is worked out once; null where there is nothing.
-    std::shared_ptr<const void> (*prepare)(const Input &) = nullptr;
-    bool isBundle = false; ///< a member is several closed solids, which may cross each other
+    std::shared_ptr<const Prepared> (*prepare)(const Input &) = nullptr;
+    bool isShapedByPlace = false; ///< shapes follow the skin or the line, not the settings alone
+    bool isAtTips = false;        ///< is usual at the tips of toes and fingers
+    bool isBundle = false;        ///< a member is several closed solids, which may cross each other
 };
 std::span<const Kind> kinds();
 const Kind *kindNamed(std::string_view name);
@@ -96,9 +106,19 @@ struct Made {
     std::vector<std::shared_ptr<const mesh::PolyMesh>> shapes;
     std::vector<io::Material> materials; ///< of each shape
     std::vector<Member> members;         ///< by number, each followed by its twin; several of one number are its parts
-    std::vector<Note> notes;             ///< what was left out or made smaller
-    Box3f box;                           ///< of all members
-    std::size_t faceCount() const;       ///< as drawn: of all members
+    std::vector<Variation> variations;   ///< of each shape
+    std::shared_ptr<const Prepared> prepared;
+    /// What the shapes were made with, to tell whether they still fit.
+    struct Key {
+        const Kind *kind = nullptr;
+        std::vector<float> values, profile;
+        std::vector<Vec3f> path;
+        std::uint32_t seed = 0;
+        friend bool operator==(const Key &, const Key &) = default;
+    } key;
+    std::vector<Note> notes;       ///< what was left out or made smaller
+    Box3f box;                     ///< of all members
+    std::size_t faceCount() const; ///< as drawn: of all members
     std::size_t memoryBytes() const;
 };
 
@@ -108,11 +128,13 @@ struct Outgrowth : Item { // its parent is the piece it stands on
     std::vector<float> values; ///< of each setting of the kind
     std::uint32_t seed = 1;
     bool isMirrored = true;
-    std::vector<Root> roots;    ///< one, or along a line from first to last
-    std::vector<Vec3f> path;    ///< a drawn centre line in the root's frame, mm, from the origin; empty for the rule's own
-    std::string mask;           ///< the kept mask of an area
-    std::vector<float> profile; ///< sizes from root to tip of a single one, or from first to last of a row; empty for even
+    std::vector<Root> roots;           ///< one, or along a line from first to last
+    std::vector<std::uint32_t> starts; ///< of several lines: the root at which each after the first begins
+    std::vector<Vec3f> path;           ///< a drawn centre line in the root's frame, mm, from the origin; empty for the rule's own
+    std::string mask;                  ///< the kept mask of an area
+    std::vector<float> profile;        ///< sizes from root to tip of a single one, or from first to last of a row; empty for even
     std::vector<Correction> corrections;
+    Rim rim;
     std::uint32_t item = 0;           ///< that is repeated, where the kind repeats one
     std::shared_ptr<const Made> made; ///< never null in a published creature
 
@@ -128,6 +150,8 @@ struct Outgrowth : Item { // its parent is the piece it stands on
     float value(std::string_view setting) const;
     const Correction *correction(std::uint32_t member, bool isTwin) const;
 };
+/// The roots line by line.
+std::vector<std::span<const Root>> linesOf(const Outgrowth &rule);
 /// With the usual values of its kind.
 Outgrowth outgrowthOf(const Kind &kind);
 
@@ -140,8 +164,8 @@ struct Input {
     const mesh::Surface &skin;
     const growth::Surroundings &about;
     ItemShape itemShape;
-    mesh::BlockArray<std::uint8_t> area{};  ///< 255: wholly grown over; of an area
-    std::shared_ptr<const void> prepared{}; ///< by the kind
+    mesh::BlockArray<std::uint8_t> area{};      ///< 255: wholly grown over; of an area
+    std::shared_ptr<const Prepared> prepared{}; ///< by the kind
     float value(std::string_view setting) const { return rule.value(setting); }
     int count(std::string_view setting) const { return int(std::lround(rule.value(setting))); }
     /// Random in [0, 1), the same for the same seed.
@@ -164,7 +188,8 @@ struct Spot {
     std::uint32_t number = kNone; ///< of the member that it is part of; none: its place among the spots
 };
 
-/// Makes an outgrowth anew: the same rule, skin and surroundings give the same bits on any number of threads. O(faces made, and
+/// Makes an outgrowth anew. Of what the rule made before (rule.made) it takes over what still fits: shapes where settings, seed, profile
+/// and path are the same, and places where skin and area are. The same rule, skin and surroundings give the same bits on any number of threads. O(faces made, and
 /// O(log faces) of the skin for each member). Errors: BadValue, Empty where nothing would stand; Cancelled.
 Result<std::shared_ptr<const Made>> make(const Input &input, const Progress &progress = {});
 

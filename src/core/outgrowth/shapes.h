@@ -26,18 +26,20 @@ struct Track {
 float chainHeight(float x, float sag);
 
 // Where members stand.
-void onePlace(const Input &in, std::vector<Spot> &out);      ///< the root, with settings lean, turn, splay and sink
-void atRoots(const Input &in, std::vector<Spot> &out);       ///< one at each root
-void aroundRoot(const Input &in, std::vector<Spot> &out);    ///< in a ring about the root
-void antlerParts(const Input &in, std::vector<Spot> &out);   ///< a beam and its tines at the root
-void eyeParts(const Input &in, std::vector<Spot> &out);      ///< an eye at each root
-std::shared_ptr<const void> prepareLocks(const Input &in);   ///< of locks on an area
-std::shared_ptr<const void> prepareMane(const Input &in);    ///< of locks along a line
-std::shared_ptr<const void> prepareCrown(const Input &in);   ///< of locks about a place
-void preparedLocks(const Input &in, std::vector<Spot> &out); ///< those of the coat
-void overArea(const Input &in, std::vector<Spot> &out);      ///< spread over an area, laid along the flow
-void oneFin(const Input &in, std::vector<Spot> &out);        ///< a single one along the whole line
-void alongLine(const Input &in, std::vector<Spot> &out);     ///< a row along the roots
+void onePlace(const Input &in, std::vector<Spot> &out);        ///< the root, with settings lean, turn, splay and sink
+void atRoots(const Input &in, std::vector<Spot> &out);         ///< one at each root
+void aroundRoot(const Input &in, std::vector<Spot> &out);      ///< in a ring about the root
+void antlerParts(const Input &in, std::vector<Spot> &out);     ///< a beam and its tines at the root
+void eyeParts(const Input &in, std::vector<Spot> &out);        ///< an eye at each root
+std::shared_ptr<const Prepared> prepareLocks(const Input &in); ///< of locks on an area
+std::shared_ptr<const Prepared> prepareMane(const Input &in);  ///< of locks along a line
+std::shared_ptr<const Prepared> prepareCrown(const Input &in); ///< of locks about a place
+std::shared_ptr<const Prepared> prepareArea(const Input &in);  ///< of what is spread over an area
+void preparedLocks(const Input &in, std::vector<Spot> &out);   ///< those of the coat
+void overArea(const Input &in, std::vector<Spot> &out);        ///< spread over an area, laid along the flow
+void oneMembrane(const Input &in, std::vector<Spot> &out);     ///< a single one between the lines
+void oneFin(const Input &in, std::vector<Spot> &out);          ///< a single one along the whole line
+void alongLine(const Input &in, std::vector<Spot> &out);       ///< a row along the roots
 
 // Members.
 mesh::PolyMesh hornShape(const Input &in, const Variation &v);
@@ -51,6 +53,7 @@ mesh::PolyMesh tuftShape(const Input &in, const Variation &v);
 mesh::PolyMesh pebbleShape(const Input &in, const Variation &v);
 mesh::PolyMesh lockShape(const Input &in, const Variation &v);
 mesh::PolyMesh finShape(const Input &in, const Variation &v);
+mesh::PolyMesh membraneShape(const Input &in, const Variation &v);
 mesh::PolyMesh eyeShape(const Input &in, const Variation &v);
 io::Material hairMaterial(const Input &in, const Variation &v);
 io::Material eyeMaterial(const Input &in, const Variation &v);

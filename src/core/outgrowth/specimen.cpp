@@ -27,18 +27,31 @@ float specimenWidth(const Kind &kind)
     const Outgrowth o = outgrowthOf(kind);
     if (kind.rooting == Rooting::Area && o.value("spacing") > 0)
         return 1.3f * std::max(1.6f * o.value("height"), 5 * o.value("spacing"));
+    if (kind.rooting == Rooting::Lines)
+        return 40;
     return 1.7f * std::max({o.value("length"), o.value("height") * 2.2f, o.value("radius") * 3});
 }
 
 io::Scene specimenOf(const Outgrowth &given)
 {
     Outgrowth rule = given;
-    rule.isMirrored = false, rule.roots.clear(), rule.corrections.clear(), rule.item = 0;
+    rule.isMirrored = false, rule.roots.clear(), rule.starts.clear(), rule.corrections.clear(), rule.item = 0;
     const float reach = specimenWidth(*rule.kind);
     const mesh::Surface ground = mesh::makeSurface(patch(reach * 3, 72));
     if (rule.kind->rooting == Rooting::Line)
         for (int k = 0; k <= 40; ++k)
             rule.roots.push_back({{0, 0, reach * 0.62f * (1 - float(k) / 20)}, {0, 1, 0}});
+    else if (rule.kind->rooting == Rooting::Lines)
+        for (int line = 0; line < 3; ++line) { // a fan of three
+            if (line > 0)
+                rule.starts.push_back(std::uint32_t(rule.roots.size()));
+            for (int k = 0; k <= 12; ++k) {
+                const float t = float(k) / 12, turn = (float(line) - 1) * 0.5f;
+                rule.roots.push_back({{reach * 0.75f * std::sin(turn) * (0.2f + t), reach * (0.15f + 0.55f * t),
+                                       reach * (0.3f - 0.75f * std::cos(turn) * t)},
+                                      {0, 0.7f, 0.7f}});
+            }
+        }
     else
         rule.roots.push_back({});
     const growth::Surroundings about;

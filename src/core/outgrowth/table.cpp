@@ -174,6 +174,19 @@ constexpr Setting kFinSettings[] = {
 //                        high spines sag lean thick rim  ribs torn folds sink
 constexpr float kFins[] = {14, 7, 0.5f, 15, 1.2f, 0.4f, 0.8f, 0.15f, 0, 1};
 
+constexpr Setting kMembraneSettings[] = {
+    {"sag", "Sag", "", "taut", "hangs", 0, 0.75f},
+    {"scallop", "Drawn-in rim", "", "straight", "deep", 0, 0.8f},
+    {"thickness", "Thickness at the root", "mm", "thin", "thick", 0.1f, 20},
+    {"rim", "Thickness at the rim", "", "thin", "as at the root", 0.1f, 1},
+    {"ribs", "Ribs", "", "none", "strong", 0, 3},
+    {"torn", "Torn rim", "", "whole", "torn"},
+    {"folds", "Folds", "", "stretched", "folded"},
+    {"sink", "Sink", "mm", "on the skin", "deep", 0, 30},
+};
+//                             sag   scal   thick rim   ribs  torn  folds sink
+constexpr float kMembranes[] = {0.2f, 0.25f, 1.2f, 0.5f, 0.8f, 0.1f, 0, 0.5f};
+
 constexpr Setting kLockSettings[] = {
     {"length", "Length", "mm", "short", "long", 1, 150},
     {"width", "Width", "", "thin", "broad", 0.06f, 0.6f},
@@ -191,9 +204,10 @@ constexpr Setting kLockSettings[] = {
     {"gravity", "Hangs", "", "stands by itself", "hangs down", 0, 2},
     {"stiffness", "Stiffness", "", "follows the skin", "stiff", 0.05f, 0.95f},
     {"uneven", "Uneven at the middle", "mm", "mirrored", "wide", 0, 40},
+    {"push", "Pushed apart", "", "as they fall", "apart"},
 };
-//                        len wide  thick lift dens var   wave  curl clump groov taper flick twist grav stiff uneven
-constexpr float kLocks[] = {12, 0.26f, 0.5f, 18, 1, 0.6f, 0.3f, 0, 0.7f, 0.7f, 1, 6, 0, 0.25f, 0.5f, 4};
+//                        len wide  thick lift dens var   wave  curl clump groov taper flick twist grav stiff uneven push
+constexpr float kLocks[] = {12, 0.26f, 0.5f, 18, 1, 0.6f, 0.3f, 0, 0.7f, 0.7f, 1, 6, 0, 0.25f, 0.5f, 4, 1};
 
 constexpr Setting kAntlerSettings[] = {
     {"length", "Length", "mm", "short", "long", 2, 400},
@@ -324,7 +338,7 @@ constexpr Setting kFlightSettings[] = {
     {"variants", "Different shapes", "", "all alike", "no two alike", 1, 8, true},
 };
 //                            len wide  thick n  space over  lean fan turn splay curve round outer notch barbs jitt  sink variants
-constexpr float kFlights[] = {38, 0.17f, 0.6f, 0, 0, 0.35f, 10, 40, 98, 0, 10, 0.6f, 0.7f, 0.3f, 0.5f, 0.15f, 0, 4};
+constexpr float kFlights[] = {38, 0.2f, 0.6f, 0, 0, 0.25f, 15, 50, 9, 0, 10, 0.6f, 0.7f, 0.3f, 0.5f, 0.15f, 0, 4};
 
 constexpr Setting kQuillSettings[] = {
     {"height", "Length", "mm", "short", "long", 0.5f, 200},
@@ -393,33 +407,35 @@ constexpr Kind kKinds[] = {
     {"needles", "Needles", "Thin crowded teeth along a gum line.", "Teeth and claws", Rooting::Line, kToothSettings, kNeedles,
      alongLine, toothShape},
     {"claw", "Claw", "A hooked claw with a ridge and a groove.", "Teeth and claws", Rooting::Point, kClawSettings, kClaws,
-     atRoots, clawShape},
+     atRoots, clawShape, nullptr, nullptr, false, true},
     {"nail", "Nail", "A flat nail with a blunt end.", "Teeth and claws", Rooting::Point, kClawSettings, kNails, atRoots,
-     clawShape},
+     clawShape, nullptr, nullptr, false, true},
     {"hoof", "Hoof", "A blunt hoof with growth lines.", "Teeth and claws", Rooting::Point, kClawSettings, kHooves, atRoots,
-     clawShape},
+     clawShape, nullptr, nullptr, false, true},
     {"locks", "Locks", "Fur as closed locks that lie along the flow as tiles on a roof.", "Fur", Rooting::Area, kLockSettings,
-     kLocks, preparedLocks, lockShape, nullptr, prepareLocks},
+     kLocks, preparedLocks, lockShape, nullptr, prepareLocks, true},
     {"mane", "Mane", "Rows of locks along a line that fall to its sides.", "Fur", Rooting::Line, kManeSettings, kManes,
-     preparedLocks, lockShape, nullptr, prepareMane},
+     preparedLocks, lockShape, nullptr, prepareMane, true},
     {"crown", "Crown", "Tufts about a place, one of them leading.", "Fur", Rooting::Point, kCrownSettings, kCrowns, preparedLocks,
-     lockShape, nullptr, prepareCrown},
+     lockShape, nullptr, prepareCrown, true},
     {"fibres", "Fibres", "Fine hair in tufts: half a mask, half the hair.", "Fur", Rooting::Area, kFibreSettings, kFibres,
-     overArea, tuftShape, hairMaterial, nullptr, true},
+     overArea, tuftShape, hairMaterial, prepareArea, false, false, true},
     {"feathers", "Feathers", "Feathers that lie along the flow, one over the other.", "Feathers and quills", Rooting::Area,
-     kFeatherSettings, kFeathers, overArea, featherShape},
+     kFeatherSettings, kFeathers, overArea, featherShape, nullptr, prepareArea},
     {"flight", "Flight feathers", "A fan of long feathers along a wing's edge or a tail.", "Feathers and quills", Rooting::Line,
      kFlightSettings, kFlights, alongLine, featherShape},
     {"quills", "Quills", "Bare quills and spines along the flow.", "Feathers and quills", Rooting::Area, kQuillSettings, kQuills,
-     overArea, quillShape},
+     overArea, quillShape, nullptr, prepareArea},
     {"fin", "Fin", "Skin stretched between spines along a line.", "Membrane", Rooting::Line, kFinSettings, kFins, oneFin,
-     finShape},
+     finShape, nullptr, nullptr, true},
+    {"membrane", "Membrane", "Skin stretched between lines: a wing between fingers, a dewlap, webs.", "Membrane", Rooting::Lines,
+     kMembraneSettings, kMembranes, oneMembrane, membraneShape, nullptr, nullptr, true},
     {"eye", "Eye", "A ball with iris, pupil and lids that close over it.", "Eyes", Rooting::Point, kEyeSettings, kEyes, eyeParts,
      eyeShape, eyeMaterial},
     {"copies", "Copies", "An item, or stones, along a line.", "Copies", Rooting::Line, kCopySettings, kCopies, alongLine,
      pebbleShape},
     {"scattered", "Scattered", "An item, or stones, over an area.", "Copies", Rooting::Area, kScatterSettings, kScatters,
-     overArea, pebbleShape},
+     overArea, pebbleShape, nullptr, prepareArea},
     {"ring", "Ring", "Spikes, or copies of an item, in a ring about a place: crowns, tufts, suckers.", "Copies", Rooting::Point,
      kRingSettings, kRings, aroundRoot, plateShape},
 };

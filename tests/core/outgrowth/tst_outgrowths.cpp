@@ -50,7 +50,12 @@ json rooted(const outgrowth::Kind &kind, json settings = json::object())
     settings["do"] = "outgrow." + std::string(kind.name);
     if (kind.rooting == outgrowth::Rooting::Line)
         settings["points"] = arc(20, 110);
-    else if (kind.rooting == outgrowth::Rooting::Point)
+    else if (kind.rooting == outgrowth::Rooting::Lines) {
+        settings["points"] = arc(20, 80);
+        for (const auto &p : arc(20, 80))
+            settings["points"].push_back({p[0].get<double>() * 0.8, 18, p[2].get<double>() * 0.8});
+        settings["starts"] = {25};
+    } else if (kind.rooting == outgrowth::Rooting::Point)
         settings["at"] = {18, 24, 0};
     return settings;
 }

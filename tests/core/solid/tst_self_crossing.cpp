@@ -109,6 +109,15 @@ private slots:
                 told += std::string(of.name) + "=" + std::to_string(o.values[s]) + " ";
             }
             o.roots = {{{0, 0, 0}}, {{10, 0, 0}}, {{20, 0, 0}}};
+            if (row.rooting == outgrowth::Rooting::Lines) {
+                o.roots.clear();
+                for (const float x : {0.0f, 14.0f, 22.0f}) {
+                    if (x > 0)
+                        o.starts.push_back(std::uint32_t(o.roots.size()));
+                    for (int k = 0; k < 5; ++k)
+                        o.roots.push_back({{x * (1 + 0.2f * float(k)), 0.8f * float(k), 6.0f * float(k)}, {0, 1, 0}});
+                }
+            }
             o.corrections = {{.member = 0, .broken = run % 4 == 0 ? 0.5f * randomUnit(run, 90) : 0}};
             outgrowth::Input input{o, ground, about, {}};
             if (row.rooting == outgrowth::Rooting::Area) { // a spot of 30 mm

@@ -7,6 +7,7 @@
 #include "document/ops/pieces.h"
 #include "document/ops/reknit.h"
 #include "skin/carry.h"
+#include "skin/layers.h"
 #include "skin/marks.h"
 
 #include <algorithm>
@@ -31,7 +32,18 @@ Outgrowth takeOutgrowth(const Creature &c, const ItemName &name)
 
 Result<Creature> withOutgrowth(Creature after, Outgrowth o, CommandContext &context)
 {
-    auto made = std::make_shared<const Outgrowth>(need(regrown(after, std::move(o), context)));
+    o = need(regrown(after, std::move(o), context));
+    if (const Piece *under = after.piece(o.parent); under && o.rim.layer) {
+        auto piece = std::make_shared<Piece>(*under);
+        const skin::Layer *layer = piece->skin.layer(o.rim.layer);
+        if (!layer)
+            o.rim = {}; // its layer was deleted
+        else if (!layer->isLocked) {
+            raiseRim(piece->skin, o.rim.layer, o);
+            after.put(std::move(piece));
+        }
+    }
+    auto made = std::make_shared<const Outgrowth>(std::move(o));
     for (auto &old : after.outgrowths)
         if (old->id == made->id) {
             old = std::move(made);
@@ -52,8 +64,33 @@ const Piece &needPiece(const Creature &c, std::uint32_t id)
     return *piece;
 }
 
+/// Roots on each of several lines; starts: the point at which each after the first begins.
+void rootLines(Outgrowth &o, const Piece &piece, const std::vector<Vec3f> &points, const std::vector<float> &starts, float reach)
+{
+    std::vector<std::size_t> bounds{0};
+    for (const float start : starts) {
+        if (!(start >= float(bounds.back()) + 2) || start + 2 > float(points.size()) || start != std::floor(start))
+            throw Failure{{ErrorCode::BadValue, "starts",
+                           fmt::format("must be rising numbers of points, each line with two or more of the {}", points.size())}};
+        bounds.push_back(std::size_t(start));
+    }
+    if (bounds.size() < 2)
+        throw Failure{{ErrorCode::BadValue, "starts",
+                       fmt::format("a {} needs two lines or more; say where the next begins", o.kind->name)}};
+    bounds.push_back(points.size());
+    o.roots.clear(), o.starts.clear();
+    for (std::size_t k = 0; k + 1 < bounds.size(); ++k) {
+        if (k > 0)
+            o.starts.push_back(std::uint32_t(o.roots.size()));
+        const std::vector<outgrowth::Root> line =
+            need(rootsAlong(piece, std::span(points).subspan(bounds[k], bounds[k + 1] - bounds[k]), reach));
+        o.roots.insert(o.roots.end(), line.begin(), line.end());
+    }
+}
+
 /// Roots an outgrowth where a command says; it must be said for a new one.
-void root(Outgrowth &o, const Creature &c, const std::optional<Vec3f> &at, const std::optional<std::vector<Vec3f>> &points)
+void root(Outgrowth &o, const Creature &c, const std::optional<Vec3f> &at, const std::optional<std::vector<Vec3f>> &points,
+          const std::optional<std::vector<float>> &starts)
 {
     const Piece &piece = needPiece(c, o.parent);
     const float reach = std::max(kReach, 0.05f * piece.skin.shown.box().diagonal());
@@ -62,8 +99,11 @@ void root(Outgrowth &o, const Creature &c, const std::optional<Vec3f> &at, const
             throw Failure{{ErrorCode::BadValue, at ? "at" : "points", "it grows where a mask lies; give a mask"}};
         return;
     }
-    if (o.kind->rooting == outgrowth::Rooting::Line) {
-        if (points)
+    const bool isLined = o.kind->rooting != outgrowth::Rooting::Point;
+    if (isLined) {
+        if (points && o.kind->rooting == outgrowth::Rooting::Lines)
+            rootLines(o, piece, *points, starts.value_or(std::vector<float>{}), reach);
+        else if (points)
             o.roots = need(rootsAlong(piece, *points, reach));
         else if (at)
             throw Failure{{ErrorCode::BadValue, "at", fmt::format("{} stand along a line; give its points", o.kind->title)}};
@@ -73,8 +113,7 @@ void root(Outgrowth &o, const Creature &c, const std::optional<Vec3f> &at, const
         throw Failure{{ErrorCode::BadValue, "points", fmt::format("a {} stands at one place; give at", o.kind->name)}};
     }
     if (o.roots.empty())
-        throw Failure{{ErrorCode::BadValue, o.kind->rooting == outgrowth::Rooting::Line ? "points" : "at",
-                       "say where on the skin it stands"}};
+        throw Failure{{ErrorCode::BadValue, isLined ? "points" : "at", "say where on the skin it stands"}};
 }
 
 /// The mask an area grows on: a kept one, or the one in hand, which is then kept under the outgrowth's name.
@@ -109,10 +148,11 @@ Result<Creature> outgrow(const Kind &kind, const Creature &before, const Outgrow
         std::swap(static_cast<Item &>(o), static_cast<Item &>(old));
         if (isSame) // what is not said stays
             o.values = old.values;
+        o.rim = old.rim;
         o.seed = old.seed, o.isMirrored = old.isMirrored, o.profile = old.profile, o.item = old.item;
         o.corrections = old.corrections;
         if (old.kind->rooting == kind.rooting)
-            o.roots = old.roots, o.path = old.path, o.mask = old.mask;
+            o.roots = old.roots, o.starts = old.starts, o.path = old.path, o.mask = old.mask;
         if (p.name && *p.name != o.name)
             o.name = after.uniqueName(*p.name);
     } else {
@@ -147,7 +187,7 @@ Result<Creature> outgrow(const Kind &kind, const Creature &before, const Outgrow
             return Error{ErrorCode::Empty, "tips", "no limb of the armature ends there; say where it stands instead"};
         context.notes.push_back(fmt::format("{} tips were found", o.roots.size()));
     }
-    root(o, after, p.at, p.points);
+    root(o, after, p.at, p.points, p.starts);
     return withOutgrowth(std::move(after), std::move(o), context);
 }
 
@@ -191,7 +231,7 @@ Result<Creature> rootOutgrowth(const Creature &before, const RootOutgrowth &p, C
     if (p.piece)
         o.parent = need(findPiece(before, p.piece));
     const std::vector<outgrowth::Root> others = o.roots;
-    root(o, before, p.at, p.points);
+    root(o, before, p.at, p.points, p.starts);
     if (p.at && others.size() > 1) { // of several places one moves: the one that is said, or the nearest
         const auto away = [&](const outgrowth::Root &r) { return squaredLength(r.at - *p.at); };
         const auto nearest =
@@ -206,11 +246,50 @@ Result<Creature> rootOutgrowth(const Creature &before, const RootOutgrowth &p, C
     return withOutgrowth(before, std::move(o), context);
 }
 
+Result<Creature> rimOutgrowth(const Creature &before, const RimOutgrowth &p, CommandContext &context)
+{
+    Outgrowth o = takeOutgrowth(before, p.outgrowth);
+    const Piece &under = needPiece(before, o.parent);
+    auto piece = std::make_shared<Piece>(under);
+    Creature after = before;
+    skin::Layer *layer = o.rim.layer ? piece->skin.layer(o.rim.layer) : nullptr;
+    if (layer && layer->isLocked)
+        return Error{ErrorCode::BadValue, layer->name, "this layer is locked; unlock it first"};
+    // Usually: in proportion to a member.
+    float size = 0;
+    for (const auto &shape : o.made->shapes) {
+        const Vec3f s = mesh::boundsOf(shape->positions).size();
+        size = std::max(size, 0.5f * std::min({s.x, s.y, s.z}));
+    }
+    if (!layer)
+        o.rim = {0.18f * size, 0.6f * size, 0};
+    setIfGiven(o.rim.height, p.height);
+    setIfGiven(o.rim.width, p.width);
+    if (o.rim.height <= 0) {
+        if (layer)
+            skin::removeLayer(piece->skin, o.rim.layer);
+        o.rim = {};
+    } else if (!layer) {
+        skin::Layer rim(piece->skin.body.size());
+        rim.id = o.rim.layer = after.nextId++;
+        rim.name = fmt::format("Rim of {}", o.name);
+        piece->skin.layers.push_back(std::move(rim));
+    }
+    after.put(std::move(piece));
+    return withOutgrowth(std::move(after), std::move(o), context);
+}
+
 Result<Creature> removeOutgrowth(const Creature &before, const RemoveOutgrowth &p, CommandContext &)
 {
-    const std::uint32_t id = takeOutgrowth(before, p.outgrowth).id;
+    const Outgrowth o = takeOutgrowth(before, p.outgrowth);
     Creature after = before;
-    need(removeItems(after, {id}));
+    need(removeItems(after, {o.id}));
+    const Piece *under = o.rim.layer ? after.piece(o.parent) : nullptr;
+    if (const skin::Layer *rim = under ? under->skin.layer(o.rim.layer) : nullptr; rim && !rim->isLocked) {
+        auto piece = std::make_shared<Piece>(*under);
+        skin::removeLayer(piece->skin, o.rim.layer);
+        after.put(std::move(piece));
+    }
     return after;
 }
 
@@ -255,7 +334,7 @@ Result<Creature> meltOutgrowth(const Creature &before, const MeltOutgrowth &p, C
 Fields<Outgrow> outgrowFields(const Kind &kind)
 {
     using P = Outgrow;
-    const bool isLine = kind.rooting == outgrowth::Rooting::Line;
+    const bool isLine = kind.rooting == outgrowth::Rooting::Line || kind.rooting == outgrowth::Rooting::Lines;
     Fields<Outgrow> fields{
         pieceField<P>(),
         fieldOf<P>(&P::outgrowth, "outgrowth", "", "one to make anew, keeping what is not said; left out: a new one"),
@@ -272,6 +351,9 @@ Fields<Outgrow> outgrowFields(const Kind &kind)
             "under its name then"));
     } else if (isLine) {
         fields.push_back(fieldOf<P>(&P::points, "points", "mm", "of its line, on the skin"));
+        if (kind.rooting == outgrowth::Rooting::Lines)
+            fields.push_back(
+                fieldOf<P>(&P::starts, "starts", "", "the point, counted from 0, at which each line after the first begins"));
     } else {
         fields.push_back(fieldOf<P>(&P::at, "at", "mm", "its root, on the skin"));
         fields.push_back(fieldOf<P>(&P::tips, "tips", "",
@@ -359,10 +441,20 @@ Fields<CorrectMember> CorrectMember::fields()
 Fields<RootOutgrowth> RootOutgrowth::fields()
 {
     using P = RootOutgrowth;
-    return {outgrowthField<P>(), fieldOf<P>(&P::piece, "piece", "", "another piece to stand on"),
+    return {outgrowthField<P>(),
+            fieldOf<P>(&P::piece, "piece", "", "another piece to stand on"),
             fieldOf<P>(&P::at, "at", "mm", "its place, where it stands at places"),
             fieldOf<P>(&P::root, "root", "", "which of several places, counted from 0; left out: the nearest"),
-            fieldOf<P>(&P::points, "points", "mm", "its line, where it stands along one")};
+            fieldOf<P>(&P::points, "points", "mm", "its line, where it stands along one"),
+            fieldOf<P>(&P::starts, "starts", "", "of several lines: the point at which each after the first begins")};
+}
+
+Fields<RimOutgrowth> RimOutgrowth::fields()
+{
+    using P = RimOutgrowth;
+    return {outgrowthField<P>(),
+            fieldOf<P>(&P::height, "height", "mm", "0 takes it away; left out: as it is, or in proportion to a member", 0, 50),
+            fieldOf<P>(&P::width, "width", "mm", "left out: as it is, or in proportion to a member", 0.05, 100)};
 }
 
 Fields<RemoveOutgrowth> RemoveOutgrowth::fields()
@@ -385,8 +477,8 @@ Fields<MeltOutgrowth> MeltOutgrowth::fields()
 
 std::vector<CommandSpec> outgrowthCommands()
 {
-    std::vector<CommandSpec> rows{commandOf(correctMember), commandOf(rootOutgrowth), commandOf(removeOutgrowth),
-                                  commandOf(outgrowthToPiece), commandOf(meltOutgrowth)};
+    std::vector<CommandSpec> rows{commandOf(correctMember),   commandOf(rootOutgrowth),    commandOf(rimOutgrowth),
+                                  commandOf(removeOutgrowth), commandOf(outgrowthToPiece), commandOf(meltOutgrowth)};
     for (const Kind &kind : outgrowth::kinds())
         rows.push_back(commandOfKind(kind));
     return rows;

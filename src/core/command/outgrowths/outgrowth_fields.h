@@ -14,7 +14,7 @@ struct Outgrow {
     std::optional<Vec3f> at;
     std::optional<float> tips;
     std::optional<std::vector<Vec3f>> points, path;
-    std::optional<std::vector<float>> profile;
+    std::optional<std::vector<float>> profile, starts;
     std::optional<bool> isMirrored;
     std::optional<std::uint32_t> seed;
     std::optional<ItemName> item;
@@ -51,7 +51,18 @@ struct RootOutgrowth {
     std::optional<Vec3f> at;
     std::optional<std::uint32_t> root;
     std::optional<std::vector<Vec3f>> points;
+    std::optional<std::vector<float>> starts;
     static Fields<RootOutgrowth> fields();
+};
+
+struct RimOutgrowth {
+    static constexpr const char *kName = "outgrowth.rim", *kTitle = "Raise a rim of skin",
+                                *kText =
+                                    "Raises the skin round each root of an outgrowth, as a detail layer that follows when the "
+                                    "outgrowth changes.";
+    ItemName outgrowth;
+    std::optional<float> height, width;
+    static Fields<RimOutgrowth> fields();
 };
 
 struct RemoveOutgrowth {

@@ -129,9 +129,11 @@ std::vector<Root> riddenRoots(const Piece &was, const Piece &is, const Outgrowth
     return roots;
 }
 
-/// Whether the skin under an area, or its mask, is another one.
+/// Whether the skin under an area, its mask, or what combs it is another one.
 bool isAreaChanged(const Piece &was, const Piece &is, const Outgrowth &o)
 {
+    if (!(was.guides == is.guides))
+        return true;
     const skin::KeptMask *before = was.skin.keptMask(o.mask), *after = is.skin.keptMask(o.mask);
     if (!before || !after || was.skin.shown.topology != is.skin.shown.topology)
         return true;
@@ -154,7 +156,88 @@ std::uint32_t pieceUnder(const Creature &c, const Outgrowth &o)
     return 0;
 }
 
+/// Where a member meets the skin, in its own frame.
+struct Foot {
+    Vec3f middle;
+    float x = 0, z = 0; ///< half extents
+};
+
+Foot footOf(const mesh::PolyMesh &shape, float level)
+{
+    const Box3f box = mesh::boundsOf(shape.positions);
+    for (float band = 0.06f * box.size().y + 1e-3f;; band *= 2) {
+        Box3f at;
+        for (const Vec3f p : shape.positions)
+            if (std::abs(p.y - level) < band)
+                at.add(p);
+        if (!at.isEmpty() && (at.size().x > 0 || band > box.size().y))
+            return {{at.centre().x, level, at.centre().z}, at.size().x / 2, at.size().z / 2};
+        if (band > 1e6f)
+            return {};
+    }
+}
+
+/// From creature space into the frame of a placement without shear.
+Vec3f into(const io::Placement &place, Vec3f p)
+{
+    const Vec3f x{place.m[0], place.m[1], place.m[2]}, y{place.m[3], place.m[4], place.m[5]},
+        z{place.m[6], place.m[7], place.m[8]}, d = p - Vec3f{place.m[9], place.m[10], place.m[11]};
+    return {dot(d, x) / squaredLength(x), dot(d, y) / squaredLength(y), dot(d, z) / squaredLength(z)};
+}
+
 } // namespace
+
+void raiseRim(skin::Skin &skin, std::uint32_t layer, const Outgrowth &o)
+{
+    skin::Layer &rim = *skin.layer(layer);
+    const std::vector<std::uint32_t> old = skin::blocksWith(rim);
+    rim.offsets = mesh::BlockArray<Vec3f>(skin.body.size());
+    skin::mixBlocks(skin, old);
+    const mesh::Surface &shown = skin.shown;
+    struct Near {
+        const outgrowth::Member *member;
+        Foot foot;
+        float scale, reach; ///< mm to a unit of its frame; mm from the root
+    };
+    std::vector<Near> near;
+    for (const outgrowth::Member &m : o.made->members) {
+        const Foot foot = footOf(*o.made->shapes[m.shape], into(m.place, m.root).y);
+        const float scale = length(Vec3f{m.place.m[0], m.place.m[1], m.place.m[2]});
+        near.push_back(
+            {&m, foot, scale, scale * (std::max(foot.x, foot.z) + length(Vec3f{foot.middle.x, 0, foot.middle.z})) + o.rim.width});
+    }
+    std::vector<std::uint32_t> changed;
+    for (std::uint32_t b = 0; b < shown.positions.blockCount(); ++b) {
+        Vec3f *to = nullptr;
+        const Vec3f *at = shown.positions.data(b);
+        for (const Near &n : near) {
+            if (squaredDistance(shown.bounds[b]->box, n.member->root) > n.reach * n.reach)
+                continue;
+            for (std::size_t i = 0; i < shown.positions.countIn(b); ++i) {
+                if (squaredLength(at[i] - n.member->root) > n.reach * n.reach)
+                    continue;
+                const Vec3f q = into(n.member->place, at[i]) - n.foot.middle;
+                const float x = n.foot.x > 0 ? q.x / n.foot.x : 0, z = n.foot.z > 0 ? q.z / n.foot.z : 0,
+                            r = std::sqrt(x * x + z * z);
+                // About how far outside the outline, mm: along the ray from its middle.
+                const float flat = std::sqrt(q.x * q.x + q.z * q.z) * n.scale,
+                            out = r > 1e-6f ? flat * (1 - 1 / r) : -flat - n.reach;
+                const auto smooth = [](float t) {
+                    t = std::clamp(t, 0.0f, 1.0f);
+                    return t * t * (3 - 2 * t);
+                };
+                const float high = o.rim.height * (out > 0 ? 1 - smooth(out / o.rim.width) : smooth(2 * r - 0.9f));
+                if (high <= 0)
+                    continue;
+                if (!to)
+                    to = rim.offsets.edit(b), changed.push_back(b);
+                if (const float was = length(to[i]); high > was) // where two meet: the higher
+                    to[i] = shown.normals.data(b)[i].unpack() * high;
+            }
+        }
+    }
+    skin::mixBlocks(skin, changed);
+}
 
 Result<Root> rootNear(const Piece &piece, Vec3f at, float reach)
 {
@@ -202,9 +285,13 @@ std::vector<Root> toeTips(const Creature &creature, const Piece &piece, float lo
         thickest = std::max({thickest, l.fromRadius, l.toRadius});
     std::vector<Root> out;
     for (const growth::Limb &l : limbs) {
-        const bool goesOn = std::any_of(limbs.begin(), limbs.end(), [&](const growth::Limb &o) {
-            return &o != &l && length(o.from - l.to) < 1.2f * l.toRadius;
-        });
+        const bool goesOn =
+            std::any_of(limbs.begin(), limbs.end(),
+                        [&](const growth::Limb &o) { return &o != &l && length(o.from - l.to) < 1.2f * l.toRadius; })
+            || std::any_of(creature.armature.forms.begin(), creature.armature.forms.end(),
+                           [&](const armature::Form &f) { // a foot at its end
+                               return length(creature.armature.worldPlace(f).translation - l.to) < 1.3f * l.toRadius;
+                           });
         if (goesOn || l.toRadius > 0.4f * thickest || l.to.x < -0.1f || l.to.y - box.lo.y > low * box.size().y)
             continue;
         const Vec3f way = normalized(l.to - l.from);

@@ -24,6 +24,10 @@ std::vector<outgrowth::Root> toeTips(const Creature &creature, const Piece &piec
 /// Unknown where that piece is gone.
 Result<outgrowth::Outgrowth> regrown(const Creature &creature, outgrowth::Outgrowth outgrowth, Operation &context);
 
+/// Raises the skin round the roots of all members into that layer, in place of what it held: highest at the outline of a member, down to
+/// nothing over the rim's width (mm), and towards the root itself, which keeps its place. Cost follows the blocks near the roots.
+void raiseRim(skin::Skin &skin, std::uint32_t layer, const outgrowth::Outgrowth &outgrowth);
+
 /// After a change of skins: roots of the outgrowths that the change itself left alone ride on their piece, and what moved is made
 /// anew. On the same faces a root stays at its place of its face; on others it goes to the nearest place, and how far is told.
 /// Outgrowths whose piece is gone stay where they are, on another piece that is there, or on none. Cost follows the blocks that changed.

@@ -33,6 +33,10 @@ json writeOutgrowth(const Outgrowth &o)
                                {"missing", c.isMissing}});
     json out{{"kind", o.kind->name}, {"values", values}, {"seed", o.seed},       {"mirror", o.isMirrored},    {"roots", roots},
              {"path", path},         {"item", o.item},   {"profile", o.profile}, {"corrections", corrections}};
+    if (!o.starts.empty())
+        out["starts"] = o.starts;
+    if (o.rim.layer)
+        out["rim"] = {{"layer", o.rim.layer}, {"height", o.rim.height}, {"width", o.rim.width}};
     if (!o.mask.empty())
         out["mask"] = o.mask;
     writeItem(o, out);
@@ -54,6 +58,12 @@ Result<Outgrowth> readOutgrowth(const json &j)
     o.seed = j.at("seed"), o.isMirrored = j.at("mirror"), o.item = j.value("item", 0u), o.mask = j.value("mask", std::string());
     for (const json &r : j.at("roots"))
         o.roots.push_back({vec(r.at(0)), vec(r.at(1))});
+    o.starts = j.value("starts", std::vector<std::uint32_t>());
+    for (std::size_t k = 0; k < o.starts.size(); ++k)
+        if (o.starts[k] < (k > 0 ? o.starts[k - 1] : 0) + 2 || std::size_t(o.starts[k]) + 2 > o.roots.size())
+            return Error{ErrorCode::Damaged, o.name, "one of its lines has no two places"};
+    if (j.contains("rim"))
+        o.rim = {j.at("rim").at("height"), j.at("rim").at("width"), j.at("rim").at("layer")};
     for (const json &p : j.at("path"))
         o.path.push_back(vec(p));
     o.profile = j.at("profile").get<std::vector<float>>();

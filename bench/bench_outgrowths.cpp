@@ -1,0 +1,242 @@
+#include "bench/figure.h"
+
+#include "base/parallel.h"
+#include "base/random.h"
+#include "command/command.h"
+#include "io/mesh_file.h"
+#include "outgrowth/outgrowth.h"
+
+#include <fmt/format.h>
+#include <malloc.h>
+#include <nlohmann/json.hpp>
+
+#include <cmath>
+#include <filesystem>
+#include <stdexcept>
+#include <unordered_map>
+
+namespace bonemoss::bench {
+
+namespace {
+
+using nlohmann::json;
+
+document::Creature after(const document::Creature &c, const json &command)
+{
+    command::CommandContext context;
+    auto next = command::apply(c, command, context);
+    if (!next)
+        throw std::runtime_error(next.error().text());
+    return std::move(*next);
+}
+
+/// A skin of gentle waves, 200 mm to a side.
+document::Creature ground(std::uint32_t n)
+{
+    document::Creature c;
+    auto piece = std::make_shared<document::Piece>();
+    piece->id = c.nextId++;
+    piece->name = "ground";
+    piece->skin = skin::makeSkin(waves(n, 200), true);
+    c.pieces.push_back(std::move(piece));
+    return c;
+}
+
+json line(float aside)
+{
+    json points = json::array();
+    for (int k = 0; k <= 60; ++k) {
+        const float t = float(k) / 60;
+        points.push_back({aside * std::sin(3.14159f * t), 0, 160 * t - 80});
+    }
+    return points;
+}
+
+/// One move of the curve of a row of 60 plates, ten of them corrected, until it can be drawn.
+Figure rowDrag()
+{
+    document::Creature c = after(ground(700), {{"do", "outgrow.plates"}, {"points", line(5)}, {"count", 60}, {"variants", 8}});
+    for (int k = 0; k < 10; ++k)
+        c = after(c, {{"do", "outgrowth.correct"}, {"outgrowth", "Plates"}, {"member", k * 6}, {"size", 1.3}, {"bend", 5 + k}});
+    std::vector<double> times;
+    for (int k = 0; k < 15; ++k)
+        times.push_back(seconds([&] {
+            c = after(c, {{"do", "outgrowth.root"}, {"outgrowth", "Plates"}, {"points", line(6 + float(k) * 0.3f)}});
+        }));
+    const double ms = median(times) * 1e3;
+    return {"row.drag",
+            ms,
+            "ms",
+            "a frame at 30 a second, ms",
+            33,
+            ms / 33,
+            1,
+            false,
+            fmt::format("{} members, {} faces, over a skin of {} faces", c.outgrowths[0]->made->members.size(),
+                        c.outgrowths[0]->made->faceCount(), c.pieces[0]->skin.shown.topology->faceCount())};
+}
+
+document::Creature maskedGround(std::uint32_t n, float radius)
+{
+    document::Creature c = ground(n);
+    auto piece = std::make_shared<document::Piece>(*c.pieces[0]);
+    for (std::size_t b = 0; b < piece->skin.mask.blockCount(); ++b) {
+        std::uint8_t *m = piece->skin.mask.edit(b);
+        for (std::size_t i = 0; i < piece->skin.mask.countIn(b); ++i)
+            m[i] = length(piece->skin.shown.positions.data(b)[i]) < radius ? 255 : 0;
+    }
+    c.put(std::move(piece));
+    return c;
+}
+
+/// Some 400 locks after a slider has moved.
+Figure furLocks()
+{
+    document::Creature c =
+        after(maskedGround(700, 62), {{"do", "outgrow.locks"}, {"mask", "hand"}, {"length", 12}, {"mirror", false}});
+    std::vector<double> times;
+    for (int k = 0; k < 15; ++k)
+        times.push_back(seconds([&] {
+            c = after(c, {{"do", "outgrow.locks"}, {"outgrowth", "Locks"}, {"wave", 0.2 + 0.02 * k}});
+        }));
+    const auto &made = *c.outgrowths[0]->made;
+    const double ms = median(times) * 1e3 * 400 / double(made.members.size());
+    return {"fur.locks",
+            ms,
+            "ms",
+            "a frame at 15 a second, ms",
+            66,
+            ms / 66,
+            1,
+            false,
+            fmt::format("for 400 of {} locks, {:.0f} faces each; not pushed apart", made.members.size(),
+                        double(made.faceCount()) / double(made.members.size()))};
+}
+
+/// Places by darts over a hash map, as plainly as can be written: what the reference takes for its roots.
+std::size_t plainDarts(float side, float apart, std::size_t tries)
+{
+    std::unordered_map<std::uint64_t, std::vector<Vec3f>> cells;
+    const auto cellOf = [&](float x, float z) {
+        return std::uint64_t(std::int64_t(std::floor(x / apart)) + 100000) << 32
+               | std::uint64_t(std::int64_t(std::floor(z / apart)) + 100000);
+    };
+    std::size_t count = 0;
+    for (std::size_t k = 0; k < tries; ++k) {
+        const Vec3f p{side * randomUnit(3, k * 2), 0, side * randomUnit(3, k * 2 + 1)};
+        bool isFree = true;
+        for (int dx = -1; dx <= 1 && isFree; ++dx)
+            for (int dz = -1; dz <= 1 && isFree; ++dz)
+                if (const auto it = cells.find(cellOf(p.x + float(dx) * apart, p.z + float(dz) * apart)); it != cells.end())
+                    for (const Vec3f q : it->second)
+                        isFree = isFree && squaredLength(q - p) >= apart * apart;
+        if (isFree)
+            cells[cellOf(p.x, p.z)].push_back(p), ++count;
+    }
+    return count;
+}
+
+/// Strands of so many points about guides, clumped, kinked and with widths: a loop without anything clever.
+double plainStrands(std::size_t strands, std::size_t points)
+{
+    std::vector<Vec3f> at(strands * points);
+    std::vector<float> width(strands * points);
+    const double time = seconds([&] {
+        for (std::size_t s = 0; s < strands; ++s) {
+            const Vec3f root{randomUnit(7, s * 3), 0, randomUnit(7, s * 3 + 1)},
+                guide{randomUnit(8, s % 20000), 0, randomUnit(9, s % 20000)};
+            for (std::size_t k = 0; k < points; ++k) {
+                const float t = float(k) / float(points - 1), clump = std::pow(t, 1.4f);
+                Vec3f p = lerp(root, guide, 0.5f * clump) + Vec3f{0, 6 * t, 0};
+                p += Vec3f{std::sin(13 * t + 6 * root.x), 0, std::cos(13 * t + 6 * root.z)} * (0.2f * t);
+                for (std::uint64_t octave = 0; octave < 3; ++octave)
+                    p += Vec3f{randomSigned(octave, s * 40 + k), 0, randomSigned(octave + 9, s * 40 + k)}
+                         * (0.05f * t / float(octave + 1));
+                at[s * points + k] = p;
+                width[s * points + k] = 0.12f * (1 - 0.75f * std::pow(t, 1.5f));
+            }
+        }
+    });
+    if (!(at.back().y > 0) || !(width.back() > 0))
+        throw std::runtime_error("fur.fibres: nothing was made");
+    return time;
+}
+
+Figure furFibres()
+{
+    const document::Creature c = maskedGround(700, 90);
+    constexpr int kInTuft = 20;
+    document::Creature grown;
+    std::vector<double> times;
+    for (int k = 0; k < 3; ++k)
+        times.push_back(seconds([&] {
+            grown = after(c, {{"do", "outgrow.fibres"},
+                              {"mask", "hand"},
+                              {"spacing", 1.12},
+                              {"strands", kInTuft},
+                              {"mirror", false},
+                              {"seed", k + 1}});
+        }));
+    const auto &made = *grown.outgrowths[0]->made;
+    const double strands = double(made.members.size()) * kInTuft, points = strands * 7, ns = median(times) * 1e9 / points;
+    const double plain = plainStrands(100000, 12) * 1e9 / (100000.0 * 12);
+    const double darts = seconds([] { plainDarts(160, 1.12f, 160000); });
+    return {"fur.fibres",
+            ns,
+            "ns a point",
+            "a plain loop, ns a point",
+            plain,
+            ns / plain,
+            0.5,
+            false,
+            fmt::format("{:.0f} fibres of 7 points as {} tufts that share {} shapes, roots and flow included; {:.2f} bytes a "
+                        "point; 160,000 plain darts take {:.2f} s, all of this {:.2f} s",
+                        strands, made.members.size(), made.shapes.size(), double(made.memoryBytes()) / points, darts,
+                        median(times))};
+}
+
+/// 500 linked copies of a tooth, in the creature and as GLB, against one.
+Figure copiesMemory()
+{
+    const document::Creature c = ground(200);
+    const auto grown = [&](int count) {
+        return after(c, {{"do", "outgrow.fangs"},
+                         {"points", line(4)},
+                         {"count", count},
+                         {"variants", 1},
+                         {"mirror", false},
+                         {"jitter", 0.3}});
+    };
+    const document::Creature one = grown(1), many = grown(500);
+    const auto glb = [](const document::Creature &creature) {
+        io::Scene scene;
+        creature.outgrowths[0]->show(scene);
+        const auto path = std::filesystem::temp_directory_path() / "bonemoss-bench.glb";
+        if (const auto done = io::writeScene(path.string(), scene); !done)
+            throw std::runtime_error(done.error().text());
+        const auto size = std::filesystem::file_size(path);
+        std::filesystem::remove(path);
+        return double(size);
+    };
+    const double bytes = double(many.outgrowths[0]->made->memoryBytes() - one.outgrowths[0]->made->memoryBytes()) / 499;
+    const double inFile = (glb(many) - glb(one)) / 499;
+    return {"outgrowth.memory",
+            bytes,
+            "bytes a copy",
+            "its share of the goal, bytes",
+            128,
+            bytes / 128,
+            1,
+            false,
+            fmt::format("500 linked copies of a tooth of {} faces; {:.0f} bytes a copy in GLB",
+                        one.outgrowths[0]->made->faceCount(), inFile)};
+}
+
+} // namespace
+
+std::vector<Entry> outgrowthFigures()
+{
+    return {{"row.drag", rowDrag}, {"fur.locks", furLocks}, {"fur.fibres", furFibres}, {"outgrowth.memory", copiesMemory}};
+}
+
+} // namespace bonemoss::bench
