@@ -2,6 +2,7 @@
 #include "support/run.h"
 #include "app/hand/profile_curve.h"
 #include "app/hand/value_slider.h"
+#include "app/view/outgrowth_handles.h"
 #include "app/view/projection.h"
 #include "app/window/main_window.h"
 #include "outgrowth/outgrowth.h"
@@ -86,6 +87,11 @@ private slots:
         QFETCH(int, rooting);
         if (outgrowth::Rooting(rooting) == outgrowth::Rooting::Line) {
             drawRow(kind.toUtf8());
+        } else if (outgrowth::Rooting(rooting) == outgrowth::Rooting::Lines) {
+            click(("outgrowthTile_" + kind).toUtf8());
+            dragAlong(&view(), {middle() + QPoint(-80, -30), middle() + QPoint(0, -50), middle() + QPoint(80, -30)});
+            QCOMPARE(count(), std::size_t(0)); // one line is none yet
+            dragAlong(&view(), {middle() + QPoint(-80, 20), middle() + QPoint(0, 10), middle() + QPoint(80, 20)});
         } else if (outgrowth::Rooting(rooting) == outgrowth::Rooting::Point) {
             click(("outgrowthTile_" + kind).toUtf8());
             press(middle() + QPoint(10, -50));
@@ -179,6 +185,77 @@ private slots:
         QTest::keyClick(lid, Qt::Key_End);
         QTRY_COMPARE(last().value("upperLid"), 1.0f);
         QVERIFY(last().made->shapes[4]->positions != open);
+    }
+    void anotherLineIsAnotherRib()
+    {
+        click("outgrowthTile_membrane");
+        for (const int y : {-50, -5, 40}) {
+            dragAlong(&view(), {middle() + QPoint(-70, y), middle() + QPoint(0, y - 10), middle() + QPoint(70, y)});
+            QTRY_COMPARE(count(), std::size_t(y > -50));
+        }
+        QTRY_COMPARE(last().starts.size(), std::size_t(2));
+        session().undo();
+        QCOMPARE(last().starts.size(), std::size_t(1));
+        session().undo();
+        QCOMPARE(count(), std::size_t(0));
+    }
+    void tipAndBendOfAHornAreDragged()
+    {
+        click("outgrowthTile_horn");
+        press(middle() + QPoint(0, -60));
+        QTRY_COMPARE(count(), std::size_t(1));
+        QVERIFY(session().run({{"do", "outgrow.horn"}, {"outgrowth", last().id}, {"length", 14}, {"radius", 2.5}}));
+        for (const auto which : {OutgrowthHandle::Tip, OutgrowthHandle::Middle}) {
+            const auto handle = handleOf(last(), which);
+            QVERIFY(handle.has_value());
+            const std::vector<float> values = last().values;
+            const QPoint from = onScreen(*handle), to = from + QPoint(-25, -12);
+            drag(&view(), from, to);
+            QTRY_VERIFY(last().values != values);
+            const double left = QLineF(onScreen(*handleOf(last(), which)), to).length(), before = QLineF(from, to).length();
+            QVERIFY2(left < (which == OutgrowthHandle::Tip ? 0.3 : 0.75) * before,
+                     qPrintable(QStringLiteral("%1 of %2").arg(left).arg(before)));
+        }
+        session().undo();
+        session().undo();
+        QCOMPARE(count(), std::size_t(1));
+    }
+    void furIsCombed()
+    {
+        QVERIFY(session().run({{"do", "mask.area"},
+                               {"outline", {{40, 5, -12}, {40, 5, 12}, {40, 40, 12}, {40, 40, -12}}},
+                               {"direction", {-1, 0, 0}}}));
+        click("outgrowthTile_locks");
+        click("outgrowthGrow");
+        QTRY_COMPARE(count(), std::size_t(1));
+        const auto way = [&] { // of the first lock, in space
+            const auto &place = last().made->members.front().place;
+            return Vec3f{place.m[6], place.m[7], place.m[8]};
+        };
+        const Vec3f before = way();
+        click("outgrowthComb");
+        drag(&view(), middle() + QPoint(0, -70), middle() + QPoint(0, -15)); // down
+        QTRY_COMPARE(session().creature().pieces[0]->guides.size(), std::size_t(1));
+        QTRY_VERIFY(length(way() - before) > 0.1f);
+        QVERIFY(std::any_of(last().made->members.begin(), last().made->members.end(),
+                            [](const auto &m) { return m.place.m[7] < -0.7f; })); // lies downward now
+        session().undo();
+        QVERIFY(length(way() - before) < 1e-5f);
+    }
+    void theRimFollowsItsSlider()
+    {
+        click("outgrowthTile_horn");
+        press(middle() + QPoint(0, -60));
+        QTRY_COMPARE(count(), std::size_t(1));
+        auto *rim = find<ValueSlider>("outgrowthRim");
+        QVERIFY(rim);
+        rim->setFocus();
+        QTest::keyClick(rim, Qt::Key_PageUp);
+        QTRY_COMPARE(session().creature().pieces[0]->skin.layers.size(), std::size_t(1));
+        QVERIFY(last().rim.height > 0);
+        key(Qt::Key_Delete);
+        QTRY_COMPARE(count(), std::size_t(0));
+        QVERIFY(session().creature().pieces[0]->skin.layers.empty());
     }
     void theTreeChoosesIt()
     {

@@ -116,7 +116,7 @@ void OutgrowthSettings::addHead()
         comb->setToolTip(tr("Strokes on the skin lay what grows there their way; off, a click chooses a member"));
         connect(comb, &QCheckBox::clicked, this, [this](bool on) { m_hand.of<OutgrowthHand>().setCombs(on); });
         m_refresh.push_back([this, comb] { comb->setChecked(m_hand.of<OutgrowthHand>().combs()); });
-        m_column->addWidget(comb);
+        m_column->addWidget(comb, 0, Qt::AlignLeft);
     } else if (!o && kind.isAtTips) {
         m_column->addWidget(softWords(tr("Press on the skin where it grows out.")));
         auto *tips = new QPushButton(tr("At all toe tips"));
