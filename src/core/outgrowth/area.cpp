@@ -14,53 +14,52 @@ growth::Ground groundOf(const mesh::Surface &s)
     return g;
 }
 
-/// 255 where a rule on an area does not grow.
-mesh::BlockArray<std::uint8_t> outside(const Input &in)
-{
-    mesh::BlockArray<std::uint8_t> out = in.area;
-    for (std::size_t b = 0; b < out.blockCount(); ++b) {
-        std::uint8_t *m = out.edit(b);
-        for (std::size_t i = 0; i < out.countIn(b); ++i)
-            m[i] = std::uint8_t(255 - m[i]);
-    }
-    return out;
-}
-
-/// The skin where the rule grows, each face cut into n by n: places are chosen among points, and a coarse skin has too few.
-struct FinePatch {
+/// The skin where the rule grows and the faces beside, each cut into n by n: places are chosen among points, of which a coarse skin has
+/// too few. outside: 255 where it does not grow.
+struct Patch {
     growth::Ground ground;
     mesh::BlockArray<std::uint8_t> outside;
 };
 
-FinePatch finePatch(const Input &in, int n)
+Patch patchOf(const Input &in, int n)
 {
     std::vector<Vec3f> at;
     std::vector<mesh::PackedNormal> normals;
     std::vector<std::uint8_t> outside;
     const mesh::Surface &s = in.skin;
-    for (std::size_t b = 0; b < s.topology->blockCount(); ++b)
-        for (std::size_t f = 0; f < s.topology->block(b).drawnFaces; ++f) {
-            const mesh::Face face = s.topology->faceOf(b, f);
-            const std::array<std::uint32_t, 4> v{face.v[0], face.v[1], face.v[2], face.v[face.size() == 4 ? 3 : 2]};
-            if (in.area[v[0]] == 0 && in.area[v[1]] == 0 && in.area[v[2]] == 0 && in.area[v[3]] == 0)
-                continue;
-            for (int k = 0; k < n * n; ++k) { // the middles of the parts
-                const float x = (float(k % n) + 0.5f) / float(n), y = (float(k / n) + 0.5f) / float(n);
-                const std::array<float, 4> share{(1 - x) * (1 - y), x * (1 - y), x * y, (1 - x) * y};
-                Vec3f p, normal;
-                float area = 0;
-                for (std::size_t c = 0; c < 4; ++c) {
-                    p += s.positions[v[c]] * share[c];
-                    normal += s.normals[v[c]].unpack() * share[c];
-                    area += float(in.area[v[c]]) * share[c];
-                }
-                at.push_back(p);
-                const Vec3f unit = normalized(normal) * 32767;
-                normals.push_back({std::int16_t(unit.x), std::int16_t(unit.y), std::int16_t(unit.z)});
-                outside.push_back(std::uint8_t(255 - std::lround(area)));
+    const auto eachFace = [&](const auto &use) {
+        for (std::size_t b = 0; b < s.topology->blockCount(); ++b)
+            for (std::size_t f = 0; f < s.topology->block(b).drawnFaces; ++f) {
+                const mesh::Face face = s.topology->faceOf(b, f);
+                use(std::array<std::uint32_t, 4>{face.v[0], face.v[1], face.v[2], face.v[face.size() == 4 ? 3 : 2]});
             }
+    };
+    std::vector<bool> isNear(s.positions.size(), false);
+    eachFace([&](const std::array<std::uint32_t, 4> &v) {
+        if (in.area[v[0]] > 0 || in.area[v[1]] > 0 || in.area[v[2]] > 0 || in.area[v[3]] > 0)
+            for (const std::uint32_t i : v)
+                isNear[i] = true;
+    });
+    eachFace([&](const std::array<std::uint32_t, 4> &v) {
+        if (!isNear[v[0]] && !isNear[v[1]] && !isNear[v[2]] && !isNear[v[3]])
+            return;
+        for (int k = 0; k < n * n; ++k) { // the middles of the parts
+            const float x = (float(k % n) + 0.5f) / float(n), y = (float(k / n) + 0.5f) / float(n);
+            const std::array<float, 4> share{(1 - x) * (1 - y), x * (1 - y), x * y, (1 - x) * y};
+            Vec3f p, normal;
+            float area = 0;
+            for (std::size_t c = 0; c < 4; ++c) {
+                p += s.positions[v[c]] * share[c];
+                normal += s.normals[v[c]].unpack() * share[c];
+                area += float(in.area[v[c]]) * share[c];
+            }
+            at.push_back(p);
+            const Vec3f unit = normalized(normal) * 32767;
+            normals.push_back({std::int16_t(unit.x), std::int16_t(unit.y), std::int16_t(unit.z)});
+            outside.push_back(std::uint8_t(255 - std::lround(area)));
         }
-    FinePatch out;
+    });
+    Patch out;
     out.ground = groundOf(s);
     const float cut = 1 / float(n);
     out.ground.topology = nullptr, out.ground.spacing *= cut;
@@ -102,15 +101,9 @@ std::shared_ptr<const Standing> standingOf(const Input &in, const growth::Scatte
     const growth::Ground ground = groundOf(in.skin);
     now->flow = isKept ? old->flow : std::make_shared<const growth::Flow>(ground, in.about);
     constexpr int kFinest = 12;
-    const int n = std::min(int(std::ceil(ground.spacing / (0.4f * settings.size))), kFinest);
-    if (n > 1) {
-        const FinePatch fine = finePatch(in, n);
-        now->sites =
-            std::make_shared<const std::vector<growth::Site>>(scatter(fine.ground, *now->flow, in.about, fine.outside, settings));
-    } else {
-        now->sites =
-            std::make_shared<const std::vector<growth::Site>>(scatter(ground, *now->flow, in.about, outside(in), settings));
-    }
+    const Patch patch = patchOf(in, std::clamp(int(std::ceil(ground.spacing / (0.4f * settings.size))), 1, kFinest));
+    now->sites =
+        std::make_shared<const std::vector<growth::Site>>(scatter(patch.ground, *now->flow, in.about, patch.outside, settings));
     return now;
 }
 

@@ -46,7 +46,7 @@ struct Coat : Prepared {
 };
 
 /// Locks that lie in each other give way: those side by side turn apart, of those one over the other the upper rises and the lower sinks.
-/// strength: 0 to 1. Three passes of O(locks) with the lines of all worked out anew.
+/// strength: 0 to 1. Two passes of O(locks) with the lines of all worked out anew.
 void pushApart(const Input &in, Coat &coat, float strength);
 /// Of a place: mm before the plane of symmetry; 1 without one.
 float sideOf(const Input &in, Vec3f p);

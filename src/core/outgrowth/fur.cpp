@@ -129,8 +129,10 @@ void preparedLocks(const Input &in, std::vector<Spot> &out)
 
 namespace {
 
-/// Its middle line in space, laid along the flow over the skin. wild: 1 as the settings have it, less where it would meet itself.
-std::vector<Vec3f> lineOf(const Input &in, const Coat &coat, const Lock &l, float wild, std::vector<Vec3f> &ups)
+/// Its middle line in space, laid along the flow over the skin. wild: 1 as the settings have it, less where it would meet itself. every:
+/// at how many stations the skin is looked for anew.
+std::vector<Vec3f> lineOf(const Input &in, const Coat &coat, const Lock &l, float wild, std::vector<Vec3f> &ups,
+                          std::size_t every = 3)
 {
     std::vector<Vec3f> line;
     Vec3f n = l.root.normal, f = l.along, at = l.root.at;
@@ -145,7 +147,7 @@ std::vector<Vec3f> lineOf(const Input &in, const Coat &coat, const Lock &l, floa
     float height = 0;
     for (std::size_t i = 2; i < kStations; ++i) {
         const float s = float(i - 2) / float(kStations - 3);
-        if (i % 3 == 2)
+        if (i % every == 2)
             if (const auto hit = mesh::nearestPoint(in.skin, at)) {
                 n = hit->normal;
                 height = dot(at - hit->point, n);
@@ -273,7 +275,7 @@ mesh::PolyMesh lockShape(const Input &in, const Variation &v)
 
 void pushApart(const Input &in, Coat &coat, float strength)
 {
-    constexpr int kSamples = 4, kPasses = 3;
+    constexpr int kSamples = 4, kPasses = 2;
     constexpr std::array<float, kSamples> kAlong{0.25f, 0.5f, 0.75f, 0.95f}, kWide{1, 0.95f, 0.7f, 0.3f};
     std::vector<Lock> &locks = coat.locks;
     if (locks.size() < 2 || strength <= 0)
@@ -299,7 +301,7 @@ void pushApart(const Input &in, Coat &coat, float strength)
             std::vector<Vec3f> ups;
             for (std::size_t k = r.begin; k < r.end; ++k) {
                 const Lock &l = locks[k];
-                const std::vector<Vec3f> line = lineOf(in, coat, l, 1, ups);
+                const std::vector<Vec3f> line = lineOf(in, coat, l, 1, ups, 7); // roughly: only to see who is in the way
                 for (std::size_t q = 0; q < kSamples; ++q) {
                     const auto i = std::min(std::size_t(2 + kAlong[q] * float(kStations - 3)), line.size() - 2);
                     const Vec3f way = normalized(line[i + 1] - line[i - 1]);

@@ -147,7 +147,7 @@ Result<Creature> outgrow(const Kind &kind, const Creature &before, const Outgrow
         const bool isSame = old.kind == &kind;
         std::swap(static_cast<Item &>(o), static_cast<Item &>(old));
         if (isSame) // what is not said stays
-            o.values = old.values;
+            o.values = old.values, o.made = old.made;
         o.rim = old.rim;
         o.seed = old.seed, o.isMirrored = old.isMirrored, o.profile = old.profile, o.item = old.item;
         o.corrections = old.corrections;
