@@ -248,6 +248,16 @@ int main(int argc, char **argv)
         shoot(window, folder, QStringLiteral("layers-off"));
         s.goTo(before);
     }
+    if (wanted("outgrowths")) {
+        leave();
+        s.setBench(Bench::Outgrowths);
+        for (const auto &o : s.creature().outgrowths)
+            if (o->name == "Back plates")
+                s.chooseItem(o->id);
+        view.setCamera(from(view.camera(), {0.9f, 0.32f, 0.45f}, {0, 122, 42}, 330));
+        shoot(window, folder, QStringLiteral("outgrowths"));
+        s.chooseItem(0);
+    }
     if (wanted("growths"))
         sheetOfGrowths(folder + QStringLiteral("/growths.png"));
     if (wanted("peat")) {

@@ -220,6 +220,37 @@ private slots:
         session().undo();
         QCOMPARE(count(), std::size_t(1));
     }
+    void aHornsLineIsDrawn()
+    {
+        click("outgrowthTile_horn");
+        press(middle() + QPoint(0, -60));
+        QTRY_COMPARE(count(), std::size_t(1));
+        click("outgrowthDrawLine");
+        const QPoint root = onScreen(last().roots[0].at);
+        dragAlong(&view(), {root, root + QPoint(30, -40), root + QPoint(90, -50)});
+        QTRY_VERIFY(last().path.size() > 3);
+        // The made horn ends where the pen was lifted.
+        const auto &m = last().made->members.front();
+        const auto &points = last().made->shapes[m.shape]->positions;
+        QVERIFY(QLineF(onScreen(m.place.apply(points.back())), root + QPoint(90, -50)).length() < 14);
+        QTRY_VERIFY(find<QWidget>("outgrowthNoLine"));
+        click("outgrowthNoLine");
+        QTRY_VERIFY(last().path.empty());
+    }
+    void aFormStandsForCopies()
+    {
+        drawRow("copies");
+        const auto shape = last().made->shapes.front();
+        auto *box = find<QComboBox>("outgrowthItem");
+        QVERIFY(box && box->count() > 1); // the ball that was knitted is there
+        box->setCurrentIndex(1);
+        emit box->activated(1);
+        QTRY_VERIFY(last().item != 0);
+        QVERIFY(last().made->shapes.front() != shape);
+        QCOMPARE(last().made->shapes.size(), std::size_t(1)); // all are linked copies of it
+        session().undo();
+        QCOMPARE(last().item, 0u);
+    }
     void furIsCombed()
     {
         QVERIFY(session().run({{"do", "mask.area"},

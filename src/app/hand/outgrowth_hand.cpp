@@ -56,6 +56,12 @@ void OutgrowthHand::setCombs(bool on)
     emit ruleChanged();
 }
 
+void OutgrowthHand::setDrawsPath(bool on)
+{
+    m_drawsPath = on;
+    emit ruleChanged();
+}
+
 void OutgrowthHand::chooseMember(std::optional<ChosenMember> member)
 {
     if (m_member == member)
@@ -67,7 +73,7 @@ void OutgrowthHand::chooseMember(std::optional<ChosenMember> member)
 void OutgrowthHand::leave()
 {
     m_kind = nullptr;
-    m_combs = false;
+    m_combs = m_drawsPath = false;
     m_tried.reset();
     m_member.reset();
 }

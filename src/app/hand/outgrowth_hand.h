@@ -42,6 +42,9 @@ public:
     /// Strokes comb what grows on an area, instead of choosing members.
     bool combs() const { return m_combs && chosen() && chosen()->kind->rooting == outgrowth::Rooting::Area; }
     void setCombs(bool on);
+    /// The next drag draws the middle line of the chosen one.
+    bool drawsPath() const { return m_drawsPath && chosen() && chosen()->kind->is(outgrowth::TakesPath); }
+    void setDrawsPath(bool on);
     void leave() override;
     void takeUp() override;
 
@@ -51,7 +54,7 @@ private:
     std::vector<outgrowth::Outgrowth> m_rules; ///< by kind, as last set
     std::optional<outgrowth::Outgrowth> m_tried;
     std::optional<ChosenMember> m_member;
-    bool m_combs = false;
+    bool m_combs = false, m_drawsPath = false;
     std::uint32_t m_chosen = 0; ///< when it was last looked
 };
 

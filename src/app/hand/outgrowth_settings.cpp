@@ -8,6 +8,7 @@
 #include "app/theme/theme.h"
 #include "command/fields.h"
 #include "command/outgrowths/outgrowth_fields.h"
+#include "document/items.h"
 
 #include <QCheckBox>
 #include <QComboBox>
@@ -117,7 +118,24 @@ void OutgrowthSettings::addHead()
         connect(comb, &QCheckBox::clicked, this, [this](bool on) { m_hand.of<OutgrowthHand>().setCombs(on); });
         m_refresh.push_back([this, comb] { comb->setChecked(m_hand.of<OutgrowthHand>().combs()); });
         m_column->addWidget(comb, 0, Qt::AlignLeft);
-    } else if (!o && kind.isAtTips) {
+    } else if (o && kind.is(outgrowth::TakesPath)) {
+        auto *line = new QCheckBox(tr("Draw its line"));
+        line->setObjectName(QStringLiteral("outgrowthDrawLine"));
+        line->setToolTip(tr("The next drag in the view draws the middle line, from the root on"));
+        connect(line, &QCheckBox::clicked, this, [this](bool on) { m_hand.of<OutgrowthHand>().setDrawsPath(on); });
+        m_refresh.push_back([this, line] { line->setChecked(m_hand.of<OutgrowthHand>().drawsPath()); });
+        m_column->addWidget(line, 0, Qt::AlignLeft);
+        if (!o->path.empty()) {
+            auto *byRule = new QPushButton(tr("Its line by rule again"));
+            byRule->setObjectName(QStringLiteral("outgrowthNoLine"));
+            connect(byRule, &QPushButton::clicked, this, [this] {
+                outgrowth::Outgrowth rule = m_hand.of<OutgrowthHand>().rule();
+                rule.path.clear();
+                apply(rule);
+            });
+            m_column->addWidget(byRule);
+        }
+    } else if (!o && kind.is(outgrowth::AtTips)) {
         m_column->addWidget(softWords(tr("Press on the skin where it grows out.")));
         auto *tips = new QPushButton(tr("At all toe tips"));
         tips->setObjectName(QStringLiteral("outgrowthTips"));
@@ -244,9 +262,40 @@ void OutgrowthSettings::addProfile()
     m_column->addWidget(curve);
 }
 
+/// A choice of the item that stands for members: pieces, cages and forms, or their own shape.
+QComboBox *OutgrowthSettings::itemChoice(std::uint32_t now, const std::function<void(std::uint32_t)> &choose)
+{
+    auto *box = new QComboBox;
+    box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+    box->addItem(tr("its own shape"), 0u);
+    const document::Creature &c = m_session.creature();
+    document::eachItem(c, [&](const document::ItemKind &kind, std::size_t k, const Item &item) {
+        if (kind.name != outgrowth::Outgrowth::kKind && kind.bounds(c, k).size().x > 0)
+            box->addItem(QStringLiteral("%1 (%2)").arg(QString::fromStdString(item.name), tableWords("Item", kind.name)),
+                         item.id);
+    });
+    box->setCurrentIndex(std::max(0, box->findData(now)));
+    connect(box, &QComboBox::activated, this, [box, choose](int k) { choose(box->itemData(k).toUInt()); });
+    return box;
+}
+
 /// What is said of the whole of it.
 void OutgrowthSettings::addWhole()
 {
+    if (m_hand.of<OutgrowthHand>().rule().kind->is(outgrowth::Repeats)) {
+        auto *line = new QHBoxLayout;
+        line->addWidget(new QLabel(tr("Repeats")));
+        auto *box = itemChoice(m_hand.of<OutgrowthHand>().rule().item, [this](std::uint32_t id) {
+            outgrowth::Outgrowth rule = m_hand.of<OutgrowthHand>().rule();
+            rule.item = id;
+            apply(rule);
+        });
+        box->setObjectName(QStringLiteral("outgrowthItem"));
+        box->setAccessibleName(tr("Repeats"));
+        box->setToolTip(tr("What stands for each member: a piece, a cage or a form, or its own shape"));
+        line->addWidget(box, 1);
+        m_column->addLayout(line);
+    }
     auto *row = new QHBoxLayout;
     auto *mirror = new QCheckBox(tr("Both sides"));
     mirror->setObjectName(QStringLiteral("outgrowthMirror"));
@@ -316,6 +365,18 @@ void OutgrowthSettings::addMember()
     }
     slider("bend", &Correct::bend, tr("Bend"), {-120, 120, false, tr("°"), 0}, now ? now->bend : 0);
     slider("broken", &Correct::broken, tr("Broken off"), {0, 0.9, false, QStringLiteral("%"), 0, 100}, now ? now->broken : 0);
+    auto *swap = new QHBoxLayout;
+    swap->addWidget(new QLabel(tr("Swap for")));
+    auto *box = itemChoice(now ? now->item : 0, [send](std::uint32_t id) {
+        Correct change;
+        change.item = command::ItemName(id);
+        send(change);
+    });
+    box->setObjectName(QStringLiteral("memberItem"));
+    box->setAccessibleName(tr("Swap for"));
+    box->setToolTip(tr("Another item in its place"));
+    swap->addWidget(box, 1);
+    m_column->addLayout(swap);
     auto *row = new QHBoxLayout;
     const auto button = [&](const char *id, const QString &text, Correct change) {
         auto *b = new QPushButton(text);

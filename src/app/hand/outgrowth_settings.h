@@ -5,6 +5,7 @@
 
 #include <QSet>
 
+class QComboBox;
 class QVBoxLayout;
 
 namespace bonemoss::app {
@@ -30,6 +31,7 @@ private:
     void apply(const outgrowth::Outgrowth &rule);
     void runLater(nlohmann::json command);
     void growAnew(nlohmann::json command);
+    QComboBox *itemChoice(std::uint32_t now, const std::function<void(std::uint32_t)> &choose);
     bool section(const QString &id, const QString &title); ///< whether it is open
 
     Session &m_session;

@@ -144,6 +144,10 @@ ViewControl::Press OutgrowthControl::press(const Pointer &pointer)
     m_command.reset();
     m_preview.reset();
     m_points.clear();
+    if (m_hand.of<OutgrowthHand>().drawsPath()) {
+        m_drag = Drag::Path;
+        return Press::Mine;
+    }
     const int handle = handleAt(pointer.view, pointer.at);
     if (handle == kTip || handle == kMiddle) {
         m_drag = handle == kTip ? Drag::Tip : Drag::Middle;
@@ -186,7 +190,9 @@ void OutgrowthControl::begin(const Pointer &pointer)
 
 void OutgrowthControl::drag(const Pointer &pointer)
 {
-    const auto skin = m_drag == Drag::Tip || m_drag == Drag::Middle || m_drag == Drag::Choose ? std::nullopt : pointer.skin();
+    const auto skin = m_drag == Drag::Tip || m_drag == Drag::Middle || m_drag == Drag::Path || m_drag == Drag::Choose
+                          ? std::nullopt
+                          : pointer.skin();
     const Outgrowth *o = m_hand.of<OutgrowthHand>().chosen();
     switch (m_drag) {
     case Drag::NewPoint:
@@ -219,6 +225,7 @@ void OutgrowthControl::drag(const Pointer &pointer)
                     o->parent, o->id, draggedTo(m_session.creature(), *o, which, pointer.view.onPlane(pointer.at, *at))));
         }
         break;
+    case Drag::Path: dragPath(pointer); break;
     case Drag::Choose:
     case Drag::None: break;
     }
@@ -247,6 +254,32 @@ void OutgrowthControl::dragLine()
     if (!starts.empty())
         c["starts"] = starts;
     tryCommand(c);
+}
+
+/// The middle line under the pointer, in the plane of the view through the root and in the frame of the first member.
+void OutgrowthControl::dragPath(const Pointer &pointer)
+{
+    const Outgrowth *o = m_hand.of<OutgrowthHand>().chosen();
+    if (!o || o->made->members.empty())
+        return;
+    const Vec3f root = o->roots.front().at, p = pointer.view.onPlane(pointer.at, root);
+    if (m_points.empty())
+        m_points.push_back(root);
+    if (length(p - m_points.back()) < 6 * pointer.view.mmPerPoint(root))
+        return;
+    m_points.push_back(p);
+    const io::Placement &place = o->made->members.front().place;
+    const auto own = [&](Vec3f way) {
+        const Vec3f x{place.m[0], place.m[1], place.m[2]}, y{place.m[3], place.m[4], place.m[5]},
+            z{place.m[6], place.m[7], place.m[8]};
+        return Vec3f{dot(way, x) / squaredLength(x), dot(way, y) / squaredLength(y), dot(way, z) / squaredLength(z)};
+    };
+    Outgrowth rule = *o;
+    rule.path.clear();
+    for (const Vec3f q : m_points)
+        rule.path.push_back(own(q - root));
+    if (rule.path.size() > 2)
+        tryCommand(command::outgrowCommand(o->parent, o->id, rule));
 }
 
 /// What lies about the knot on its line goes along, less and less up to its neighbours.
@@ -287,6 +320,8 @@ void OutgrowthControl::release(const Pointer &)
         return;
     }
     m_lines.clear();
+    if (what == Drag::Path)
+        m_hand.of<OutgrowthHand>().setDrawsPath(false);
     if (what == Drag::Choose && m_lit) {
         const Under under = *m_lit;
         if (m_session.chosen(outgrowth::Outgrowth::kKind) != under.outgrowth)

@@ -34,7 +34,7 @@ public:
     const document::Creature *tried() override;
 
 private:
-    enum class Drag { None, NewPoint, NewLine, Root, Knot, Tip, Middle, Choose };
+    enum class Drag { None, NewPoint, NewLine, Root, Knot, Tip, Middle, Path, Choose };
     struct Under {
         std::uint32_t outgrowth = 0;
         ChosenMember member;
@@ -49,6 +49,7 @@ private:
     void tryCommand(const nlohmann::json &command);
     void begin(const Pointer &pointer);
     void dragLine();
+    void dragPath(const Pointer &pointer);
     void dragKnot(const outgrowth::Outgrowth &o, Vec3f to);
 
     Session &m_session;

@@ -194,7 +194,7 @@ Result<std::shared_ptr<const Made>> make(const Input &given, const Progress &pro
     if (rule.kind->prepare)
         in.prepared = rule.kind->prepare(in);
     const Made::Key key{rule.kind, rule.values, rule.profile, rule.path, rule.seed};
-    const Made *old = rule.made && rule.made->key == key && !rule.kind->isShapedByPlace ? rule.made.get() : nullptr;
+    const Made *old = rule.made && rule.made->key == key && !rule.kind->is(ShapedByPlace) ? rule.made.get() : nullptr;
     std::vector<Spot> spots;
     rule.kind->layout(in, spots);
     if (spots.empty())

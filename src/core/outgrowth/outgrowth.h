@@ -52,6 +52,15 @@ struct Variation {
     friend auto operator<=>(const Variation &, const Variation &) = default;
 };
 
+/// What else is true of a kind.
+enum Trait : unsigned {
+    ShapedByPlace = 1, ///< shapes follow the skin or the line, not the settings alone
+    AtTips = 2,        ///< is usual at the tips of toes and fingers
+    TakesPath = 4,     ///< its middle line can be drawn
+    Bundle = 8,        ///< a member is several closed solids, which may cross each other
+    Repeats = 16,      ///< an item can stand for its members
+};
+
 /// A kind of outgrowth, as tables, commands, the bench and the manual know it. Adding one is one row.
 struct Kind {
     std::string_view name, title, text, group;
@@ -65,9 +74,8 @@ struct Kind {
     io::Material (*material)(const Input &, const Variation &) = nullptr; ///< null: horn
     /// What layout and shape have in common and is worked out once; null where there is nothing.
     std::shared_ptr<const Prepared> (*prepare)(const Input &) = nullptr;
-    bool isShapedByPlace = false; ///< shapes follow the skin or the line, not the settings alone
-    bool isAtTips = false;        ///< is usual at the tips of toes and fingers
-    bool isBundle = false;        ///< a member is several closed solids, which may cross each other
+    unsigned traits = 0; ///< of Trait, added up
+    bool is(Trait trait) const { return (traits & trait) != 0; }
 };
 std::span<const Kind> kinds();
 const Kind *kindNamed(std::string_view name);

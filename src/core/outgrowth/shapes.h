@@ -34,6 +34,8 @@ void eyeParts(const Input &in, std::vector<Spot> &out);        ///< an eye at ea
 std::shared_ptr<const Prepared> prepareLocks(const Input &in); ///< of locks on an area
 std::shared_ptr<const Prepared> prepareMane(const Input &in);  ///< of locks along a line
 std::shared_ptr<const Prepared> prepareCrown(const Input &in); ///< of locks about a place
+std::shared_ptr<const Prepared> prepareMass(const Input &in);  ///< of the one below
+void oneMass(const Input &in, std::vector<Spot> &out);        ///< a single one on the whole area
 std::shared_ptr<const Prepared> prepareArea(const Input &in);  ///< of what is spread over an area
 void preparedLocks(const Input &in, std::vector<Spot> &out);   ///< those of the coat
 void overArea(const Input &in, std::vector<Spot> &out);        ///< spread over an area, laid along the flow
@@ -51,6 +53,7 @@ mesh::PolyMesh quillShape(const Input &in, const Variation &v);
 mesh::PolyMesh featherShape(const Input &in, const Variation &v);
 mesh::PolyMesh tuftShape(const Input &in, const Variation &v);
 mesh::PolyMesh pebbleShape(const Input &in, const Variation &v);
+mesh::PolyMesh massShape(const Input &in, const Variation &v);
 mesh::PolyMesh lockShape(const Input &in, const Variation &v);
 mesh::PolyMesh finShape(const Input &in, const Variation &v);
 mesh::PolyMesh membraneShape(const Input &in, const Variation &v);

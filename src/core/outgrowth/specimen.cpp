@@ -29,7 +29,7 @@ float specimenWidth(const Kind &kind)
         return 1.3f * std::max(1.6f * o.value("height"), 5 * o.value("spacing"));
     if (kind.rooting == Rooting::Lines)
         return 40;
-    return 1.7f * std::max({o.value("length"), o.value("height") * 2.2f, o.value("radius") * 3});
+    return 1.7f * std::max({o.value("length"), o.value("height") * 2.2f, o.value("radius") * 3, o.value("thickness") * 4});
 }
 
 io::Scene specimenOf(const Outgrowth &given)

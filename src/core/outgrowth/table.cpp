@@ -251,7 +251,7 @@ constexpr Setting kManeSettings[] = {
     {"stiffness", "Stiffness", "", "follows the skin", "stiff", 0.05f, 0.95f},
 };
 //                         len wide  thick rows spread fall lift dens var   wave  curl clump groov taper flick grav stiff
-constexpr float kManes[] = {16, 0.2f, 0.5f, 4, 9, 55, 40, 1, 0.6f, 0.35f, 0, 0.7f, 0.7f, 1, 4, 0.5f, 0.55f};
+constexpr float kManes[] = {18, 0.17f, 0.55f, 4, 8, 60, 26, 1, 0.5f, 0.35f, 0, 0.7f, 0.7f, 1, 0, 1.1f, 0.3f};
 
 constexpr Setting kCrownSettings[] = {
     {"length", "Length", "mm", "short", "long", 1, 150},
@@ -272,6 +272,16 @@ constexpr Setting kCrownSettings[] = {
 };
 //                          len wide  thick n  dist lift var   wave  curl clump groov taper flick grav  stiff
 constexpr float kCrowns[] = {14, 0.26f, 0.5f, 7, 1.5f, 62, 0.6f, 0.3f, 0, 0.7f, 0.7f, 1, 0, 0.3f, 0.85f};
+
+constexpr Setting kMassSettings[] = {
+    {"thickness", "Thickness", "mm", "thin", "thick", 0.1f, 40},
+    {"soft", "Border", "", "a step", "soft"},
+    {"lumps", "Lumps", "", "smooth", "lumpy"},
+    {"lumpSize", "Lump size", "mm", "small", "large", 0.5f, 60},
+    {"sink", "Sink", "mm", "on the skin", "deep", 0.05f, 10},
+};
+//                          thick soft lumps size sink
+constexpr float kMasses[] = {4, 1, 0.4f, 8, 0.5f};
 
 constexpr Setting kFibreSettings[] = {
     {"height", "Length", "mm", "short", "long", 0.5f, 120},
@@ -389,37 +399,41 @@ constexpr float kScatters[] = {3, 5, 90, 0, 0.5f, 0.5f, 0.3f, 0, 4};
 
 constexpr Kind kKinds[] = {
     {"horn", "Horn", "A horn on a coil, a bend or a drawn line, with rings, grooves and a chipped tip.", "Horn", Rooting::Point,
-     kHornSettings, kHorn, onePlace, hornShape},
+     kHornSettings, kHorn, onePlace, hornShape, nullptr, nullptr, TakesPath},
     {"tusk", "Tusk", "A smooth tusk that curves outward or up, worn at its tip.", "Horn", Rooting::Point, kHornSettings, kTusk,
-     onePlace, hornShape},
+     onePlace, hornShape, nullptr, nullptr, TakesPath},
     {"antler", "Antler", "A beam with tines, a palm and a burr at its root.", "Horn", Rooting::Point, kAntlerSettings, kAntlers,
      antlerParts, antlerShape},
-    {"plates", "Plates", "Plates along a line, no two alike.", "Row", Rooting::Line, kRowSettings, kPlates, alongLine,
-     plateShape},
-    {"spikes", "Spikes", "Spikes along a line.", "Row", Rooting::Line, kRowSettings, kSpikes, alongLine, plateShape},
-    {"scutes", "Scutes", "Low round shields along a line.", "Row", Rooting::Line, kRowSettings, kScutes, alongLine, plateShape},
+    {"plates", "Plates", "Plates along a line, no two alike.", "Row", Rooting::Line, kRowSettings, kPlates, alongLine, plateShape,
+     nullptr, nullptr, Repeats},
+    {"spikes", "Spikes", "Spikes along a line.", "Row", Rooting::Line, kRowSettings, kSpikes, alongLine, plateShape, nullptr,
+     nullptr, Repeats},
+    {"scutes", "Scutes", "Low round shields along a line.", "Row", Rooting::Line, kRowSettings, kScutes, alongLine, plateShape,
+     nullptr, nullptr, Repeats},
     {"fangs", "Fangs", "Pointed teeth along a gum line.", "Teeth and claws", Rooting::Line, kToothSettings, kFangs, alongLine,
-     toothShape},
+     toothShape, nullptr, nullptr, Repeats},
     {"incisors", "Incisors", "Chisel teeth side by side along a gum line.", "Teeth and claws", Rooting::Line, kToothSettings,
-     kIncisors, alongLine, toothShape},
+     kIncisors, alongLine, toothShape, nullptr, nullptr, Repeats},
     {"molars", "Molars", "Grinding teeth with cusps along a gum line.", "Teeth and claws", Rooting::Line, kToothSettings, kMolars,
-     alongLine, toothShape},
+     alongLine, toothShape, nullptr, nullptr, Repeats},
     {"needles", "Needles", "Thin crowded teeth along a gum line.", "Teeth and claws", Rooting::Line, kToothSettings, kNeedles,
-     alongLine, toothShape},
+     alongLine, toothShape, nullptr, nullptr, Repeats},
     {"claw", "Claw", "A hooked claw with a ridge and a groove.", "Teeth and claws", Rooting::Point, kClawSettings, kClaws,
-     atRoots, clawShape, nullptr, nullptr, false, true},
+     atRoots, clawShape, nullptr, nullptr, AtTips | Repeats},
     {"nail", "Nail", "A flat nail with a blunt end.", "Teeth and claws", Rooting::Point, kClawSettings, kNails, atRoots,
-     clawShape, nullptr, nullptr, false, true},
+     clawShape, nullptr, nullptr, AtTips | Repeats},
     {"hoof", "Hoof", "A blunt hoof with growth lines.", "Teeth and claws", Rooting::Point, kClawSettings, kHooves, atRoots,
-     clawShape, nullptr, nullptr, false, true},
+     clawShape, nullptr, nullptr, AtTips | Repeats},
     {"locks", "Locks", "Fur as closed locks that lie along the flow as tiles on a roof.", "Fur", Rooting::Area, kLockSettings,
-     kLocks, preparedLocks, lockShape, nullptr, prepareLocks, true},
+     kLocks, preparedLocks, lockShape, nullptr, prepareLocks, ShapedByPlace},
     {"mane", "Mane", "Rows of locks along a line that fall to its sides.", "Fur", Rooting::Line, kManeSettings, kManes,
-     preparedLocks, lockShape, nullptr, prepareMane, true},
+     preparedLocks, lockShape, nullptr, prepareMane, ShapedByPlace},
     {"crown", "Crown", "Tufts about a place, one of them leading.", "Fur", Rooting::Point, kCrownSettings, kCrowns, preparedLocks,
-     lockShape, nullptr, prepareCrown, true},
+     lockShape, nullptr, prepareCrown, ShapedByPlace},
+    {"mass", "Mass", "The skin under a mask lifted off as one body: fur as a silhouette, to be turned into a piece and carved.",
+     "Fur", Rooting::Area, kMassSettings, kMasses, oneMass, massShape, hairMaterial, prepareMass, ShapedByPlace},
     {"fibres", "Fibres", "Fine hair in tufts: half a mask, half the hair.", "Fur", Rooting::Area, kFibreSettings, kFibres,
-     overArea, tuftShape, hairMaterial, prepareArea, false, false, true},
+     overArea, tuftShape, hairMaterial, prepareArea, Bundle},
     {"feathers", "Feathers", "Feathers that lie along the flow, one over the other.", "Feathers and quills", Rooting::Area,
      kFeatherSettings, kFeathers, overArea, featherShape, nullptr, prepareArea},
     {"flight", "Flight feathers", "A fan of long feathers along a wing's edge or a tail.", "Feathers and quills", Rooting::Line,
@@ -427,17 +441,17 @@ constexpr Kind kKinds[] = {
     {"quills", "Quills", "Bare quills and spines along the flow.", "Feathers and quills", Rooting::Area, kQuillSettings, kQuills,
      overArea, quillShape, nullptr, prepareArea},
     {"fin", "Fin", "Skin stretched between spines along a line.", "Membrane", Rooting::Line, kFinSettings, kFins, oneFin,
-     finShape, nullptr, nullptr, true},
+     finShape, nullptr, nullptr, ShapedByPlace},
     {"membrane", "Membrane", "Skin stretched between lines: a wing between fingers, a dewlap, webs.", "Membrane", Rooting::Lines,
-     kMembraneSettings, kMembranes, oneMembrane, membraneShape, nullptr, nullptr, true},
+     kMembraneSettings, kMembranes, oneMembrane, membraneShape, nullptr, nullptr, ShapedByPlace},
     {"eye", "Eye", "A ball with iris, pupil and lids that close over it.", "Eyes", Rooting::Point, kEyeSettings, kEyes, eyeParts,
      eyeShape, eyeMaterial},
     {"copies", "Copies", "An item, or stones, along a line.", "Copies", Rooting::Line, kCopySettings, kCopies, alongLine,
-     pebbleShape},
+     pebbleShape, nullptr, nullptr, Repeats},
     {"scattered", "Scattered", "An item, or stones, over an area.", "Copies", Rooting::Area, kScatterSettings, kScatters,
-     overArea, pebbleShape, nullptr, prepareArea},
+     overArea, pebbleShape, nullptr, prepareArea, Repeats},
     {"ring", "Ring", "Spikes, or copies of an item, in a ring about a place: crowns, tufts, suckers.", "Copies", Rooting::Point,
-     kRingSettings, kRings, aroundRoot, plateShape},
+     kRingSettings, kRings, aroundRoot, plateShape, nullptr, nullptr, Repeats},
 };
 
 template <std::size_t... K> constexpr bool areWhole(std::index_sequence<K...>)

@@ -132,9 +132,9 @@ private slots:
             for (std::size_t k = 0; k < (*made)->shapes.size(); k += every) {
                 const mesh::PolyMesh &shape = *(*made)->shapes[k];
                 const mesh::Measures m = mesh::measure(shape);
-                if (!m.closed || m.volumeMm3 <= 0 || (m.components != 1 && !row.isBundle))
+                if (!m.closed || m.volumeMm3 <= 0 || (m.components != 1 && !row.is(outgrowth::Bundle)))
                     wrong[run] = "open: " + told;
-                else if (const std::size_t n = row.isBundle ? 0 : solid::selfCrossings(shape); n > 0)
+                else if (const std::size_t n = row.is(outgrowth::Bundle) ? 0 : solid::selfCrossings(shape); n > 0)
                     wrong[run] = std::to_string(n) + " crossings: " + told;
             }
         });

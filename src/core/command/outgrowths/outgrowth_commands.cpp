@@ -359,9 +359,10 @@ Fields<Outgrow> outgrowFields(const Kind &kind)
         fields.push_back(fieldOf<P>(&P::tips, "tips", "",
                                     "at all tips of toes and fingers instead: free ends of limbs within this share of the height",
                                     0.01, 1));
-        fields.push_back(
-            fieldOf<P>(&P::path, "path", "mm",
-                       "a drawn middle line from the root on: x to its side, y out of the skin, z to the front; none: by rule"));
+        if (kind.is(outgrowth::TakesPath))
+            fields.push_back(fieldOf<P>(
+                &P::path, "path", "mm",
+                "a drawn middle line from the root on: x to its side, y out of the skin, z to the front; none: by rule"));
     }
     for (std::size_t k = 0; k < kind.settings.size(); ++k) {
         const outgrowth::Setting &s = kind.settings[k];
@@ -406,7 +407,7 @@ json outgrowCommand(std::uint32_t piece, std::uint32_t id, const Outgrowth &rule
         p.item = rule.item;
     if (id || !rule.profile.empty())
         p.profile = rule.profile;
-    if (rule.kind->rooting == outgrowth::Rooting::Point && (id || !rule.path.empty()))
+    if (rule.kind->is(outgrowth::TakesPath) && (id || !rule.path.empty()))
         p.path = rule.path;
     json c{{"do", fmt::format("outgrow.{}", rule.kind->name)}};
     writeFields(outgrowFields(*rule.kind), p, c);
