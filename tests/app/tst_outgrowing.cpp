@@ -233,7 +233,7 @@ private slots:
         const auto &m = last().made->members.front();
         const auto &points = last().made->shapes[m.shape]->positions;
         QVERIFY(QLineF(onScreen(m.place.apply(points.back())), root + QPoint(90, -50)).length() < 14);
-        QTRY_VERIFY(find<QWidget>("outgrowthNoLine"));
+        QTRY_VERIFY(find<QWidget>("outgrowthNoLine")->isVisible());
         click("outgrowthNoLine");
         QTRY_VERIFY(last().path.empty());
     }

@@ -3,10 +3,12 @@
 #include "app/hand/tile.h"
 #include "app/theme/theme.h"
 
+#include <QCoreApplication>
 #include <QGridLayout>
 #include <QLabel>
 #include <QPushButton>
 #include <QScrollArea>
+#include <QScrollBar>
 #include <QVBoxLayout>
 
 #include <algorithm>
@@ -44,7 +46,8 @@ HandPanel::HandPanel(Session &session, HandModel &hand, QWidget *parent) : QWidg
     top->addWidget(m_keys);
     top->addSpacing(8);
     whole->addLayout(top);
-    auto *scroll = new QScrollArea;
+    m_scroll = new QScrollArea;
+    auto *scroll = m_scroll;
     scroll->setFocusPolicy(Qt::NoFocus); // what it holds takes the keys
     scroll->setWidgetResizable(true);
     scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
@@ -80,7 +83,10 @@ HandPanel::HandPanel(Session &session, HandModel &hand, QWidget *parent) : QWidg
             m_settings->refresh();
         m_knit->setEnabled(!m_session.creature().armature.forms.empty());
     });
-    connect(&session, &Session::choiceChanged, this, &HandPanel::rebuildSettings);
+    connect(&session, &Session::choiceChanged, this, [this] {
+        rebuildSettings();
+        QMetaObject::invokeMethod(this, &HandPanel::showSettings, Qt::QueuedConnection);
+    });
     connect(&session, &Session::lookChanged, this, [this] {
         rebuildTiles();
         rebuildSettings();
@@ -157,6 +163,14 @@ void HandPanel::showTool()
         for (std::size_t i = 0; i < part->count(bench); ++i)
             m_all[k++]->setChecked(int(i) == held);
     }
+}
+
+/// Of a bench with so many tiles that the settings begin below the panel, what was chosen brings its settings into sight.
+void HandPanel::showSettings()
+{
+    QCoreApplication::sendPostedEvents(nullptr, QEvent::LayoutRequest);
+    if (m_session.chosenItem() && m_settings && m_tiles && m_settings->y() > m_scroll->viewport()->height() - 60)
+        m_scroll->verticalScrollBar()->setValue(m_settings->y() - 8);
 }
 
 void HandPanel::rebuildSettings()

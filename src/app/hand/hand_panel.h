@@ -8,6 +8,7 @@
 
 class QLabel;
 class QPushButton;
+class QScrollArea;
 class QVBoxLayout;
 
 namespace bonemoss::app {
@@ -28,6 +29,7 @@ signals:
 private:
     void rebuildTiles();
     void rebuildSettings();
+    void showSettings();
     void showTool();
     void addTiles(QVBoxLayout *column, const HandPart &part, int before);
 
@@ -35,6 +37,7 @@ private:
     HandModel &m_hand;
     QVBoxLayout *m_tilesLayout, *m_settingsLayout;
     QPushButton *m_knit;
+    QScrollArea *m_scroll = nullptr;
     QWidget *m_tiles = nullptr;
     HandSettings *m_settings = nullptr;
     QLabel *m_keys;

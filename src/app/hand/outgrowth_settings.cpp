@@ -125,16 +125,15 @@ void OutgrowthSettings::addHead()
         connect(line, &QCheckBox::clicked, this, [this](bool on) { m_hand.of<OutgrowthHand>().setDrawsPath(on); });
         m_refresh.push_back([this, line] { line->setChecked(m_hand.of<OutgrowthHand>().drawsPath()); });
         m_column->addWidget(line, 0, Qt::AlignLeft);
-        if (!o->path.empty()) {
-            auto *byRule = new QPushButton(tr("Its line by rule again"));
-            byRule->setObjectName(QStringLiteral("outgrowthNoLine"));
-            connect(byRule, &QPushButton::clicked, this, [this] {
-                outgrowth::Outgrowth rule = m_hand.of<OutgrowthHand>().rule();
-                rule.path.clear();
-                apply(rule);
-            });
-            m_column->addWidget(byRule);
-        }
+        auto *byRule = new QPushButton(tr("Its line by rule again"));
+        byRule->setObjectName(QStringLiteral("outgrowthNoLine"));
+        connect(byRule, &QPushButton::clicked, this, [this] {
+            outgrowth::Outgrowth rule = m_hand.of<OutgrowthHand>().rule();
+            rule.path.clear();
+            apply(rule);
+        });
+        m_refresh.push_back([this, byRule] { byRule->setVisible(!m_hand.of<OutgrowthHand>().rule().path.empty()); });
+        m_column->addWidget(byRule);
     } else if (!o && kind.is(outgrowth::AtTips)) {
         m_column->addWidget(softWords(tr("Press on the skin where it grows out.")));
         auto *tips = new QPushButton(tr("At all toe tips"));

@@ -34,8 +34,7 @@ void Tile::paintEvent(QPaintEvent *)
         p.setRenderHint(QPainter::SmoothPixmapTransform);
         p.drawImage(QRectF(QPointF((width() - size.width()) / 2, 5), size), m_image);
         p.setClipping(false);
-        p.setPen(t.ink);
-        p.drawText(rect().adjusted(2, 0, -2, -4), Qt::AlignHCenter | Qt::AlignBottom, text());
+        paintWords(p, t.field);
         return;
     }
     p.save();
@@ -52,14 +51,24 @@ void Tile::paintEvent(QPaintEvent *)
     }
     p.drawPath(m_picture);
     p.restore();
-    p.setPen(t.ink);
+    paintWords(p, t.softInk);
+}
+
+/// Its name, smaller where it would not fit, and its key.
+void Tile::paintWords(QPainter &p, QColor key) const
+{
+    QFont name = font();
+    while (name.pointSizeF() > 6.5 && QFontMetricsF(name).horizontalAdvance(text()) > width() - 6)
+        name.setPointSizeF(name.pointSizeF() - 0.5);
+    p.setFont(name);
+    p.setPen(theme().ink);
     p.drawText(rect().adjusted(2, 0, -2, -4), Qt::AlignHCenter | Qt::AlignBottom, text());
     QFont small = font();
     small.setPointSizeF(7.5);
     p.setFont(small);
-    p.setPen(t.softInk);
+    p.setPen(key);
     if (m_number > 0)
-        p.drawText(rect().adjusted(0, 4, -7, 0), Qt::AlignRight | Qt::AlignTop, keyOf(m_number));
+        p.drawText(rect().adjusted(0, 5, -8, 0), Qt::AlignRight | Qt::AlignTop, keyOf(m_number));
 }
 
 void Tile::enterEvent(QEnterEvent *)

@@ -30,6 +30,8 @@ protected:
     void leaveEvent(QEvent *e) override;
 
 private:
+    void paintWords(QPainter &p, QColor key) const;
+
     int m_number;
     QPainterPath m_picture; ///< in a box of 100 by 40
     bool m_isFilled;

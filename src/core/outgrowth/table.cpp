@@ -436,7 +436,7 @@ constexpr Kind kKinds[] = {
      overArea, tuftShape, hairMaterial, prepareArea, Bundle},
     {"feathers", "Feathers", "Feathers that lie along the flow, one over the other.", "Feathers and quills", Rooting::Area,
      kFeatherSettings, kFeathers, overArea, featherShape, nullptr, prepareArea},
-    {"flight", "Flight feathers", "A fan of long feathers along a wing's edge or a tail.", "Feathers and quills", Rooting::Line,
+    {"flight", "Pinions", "A fan of long flight feathers along a wing's edge or a tail.", "Feathers and quills", Rooting::Line,
      kFlightSettings, kFlights, alongLine, featherShape},
     {"quills", "Quills", "Bare quills and spines along the flow.", "Feathers and quills", Rooting::Area, kQuillSettings, kQuills,
      overArea, quillShape, nullptr, prepareArea},
