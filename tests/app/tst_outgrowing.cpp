@@ -64,6 +64,7 @@ private slots:
         const auto steps = session().history().at();
         auto *length = find<ValueSlider>("outgrowth_length");
         QVERIFY(length);
+        QTRY_VERIFY(!find<ValueSlider>("outgrowth_length")->visibleRegion().isEmpty()); // brought into sight
         const float before = last().value("length");
         length->setFocus();
         QTest::keyClick(length, Qt::Key_PageUp);

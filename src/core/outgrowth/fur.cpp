@@ -273,6 +273,42 @@ mesh::PolyMesh lockShape(const Input &in, const Variation &v)
     });
 }
 
+namespace {
+
+/// A place along a lock.
+struct Sample {
+    Vec3f at, across, up;
+    float half, thick, out; ///< mm; out: from the root
+};
+
+/// What two locks that meet ask of one.
+struct Change {
+    float yaw = 0, lift = 0;
+    int count = 0;
+};
+
+/// Two places nearer than side: those side by side go apart, of those one over the other the upper rises.
+void giveWay(const Sample &a, const Sample &b, float side, Change &ca, Change &cb)
+{
+    const Vec3f to = b.at - a.at;
+    const float x = dot(to, a.across), y = dot(to, a.up), z2 = squaredLength(to) - x * x - y * y;
+    const float beside = a.half + b.half - std::abs(x), over = a.thick + b.thick - std::abs(y);
+    if (beside <= 0 || over <= 0 || z2 > side * side / 4)
+        return;
+    ++ca.count, ++cb.count;
+    if (beside < 1.6f * over) { // side by side: apart
+        const float way = x >= 0 ? 1.0f : -1.0f;
+        ca.yaw -= way * 0.35f * beside / a.out;
+        cb.yaw += way * 0.35f * beside / b.out;
+    } else { // one over the other: in the order they have
+        const bool isOver = y > 0 || (y == 0 && dot(to, normalized(cross(a.across, a.up))) < 0);
+        ca.lift += (isOver ? -0.30f : 0.45f) * over / a.out;
+        cb.lift += (isOver ? 0.45f : -0.30f) * over / b.out;
+    }
+}
+
+} // namespace
+
 void pushApart(const Input &in, Coat &coat, float strength)
 {
     constexpr int kSamples = 4, kPasses = 2;
@@ -283,19 +319,11 @@ void pushApart(const Input &in, Coat &coat, float strength)
     float widest = 0;
     for (const Lock &l : locks)
         widest = std::max({widest, l.half, l.thick});
-    struct Sample {
-        Vec3f at, across, up;
-        float half, thick, out; ///< mm; out: from the root
-    };
     std::vector<Sample> samples(locks.size() * kSamples);
     constexpr float kFarthest = 0.3f; // radians from their own way, so that none stands out
     std::vector<std::pair<float, float>> own;
     for (const Lock &l : locks)
         own.push_back({l.yaw, l.lift});
-    struct Change {
-        float yaw = 0, lift = 0;
-        int count = 0;
-    };
     for (int pass = 0; pass < kPasses; ++pass) {
         forEachBlock(locks.size(), 16, [&](BlockRange r) {
             std::vector<Vec3f> ups;
@@ -334,22 +362,7 @@ void pushApart(const Input &in, Coat &coat, float strength)
                     if (j / kSamples <= i / kSamples)
                         continue;
                     const Sample &b = samples[j];
-                    const Vec3f to = b.at - a.at;
-                    const float x = dot(to, a.across), y = dot(to, a.up), z2 = squaredLength(to) - x * x - y * y;
-                    const float beside = a.half + b.half - std::abs(x), over = a.thick + b.thick - std::abs(y);
-                    if (beside <= 0 || over <= 0 || z2 > side * side / 4)
-                        continue;
-                    Change &ca = changes[i / kSamples], &cb = changes[j / kSamples];
-                    ++ca.count, ++cb.count;
-                    if (beside < 1.6f * over) { // side by side: apart
-                        const float way = x >= 0 ? 1.0f : -1.0f;
-                        ca.yaw -= way * 0.35f * beside / a.out;
-                        cb.yaw += way * 0.35f * beside / b.out;
-                    } else { // one over the other: in the order they have
-                        const bool isOver = y > 0 || (y == 0 && dot(to, normalized(cross(a.across, a.up))) < 0);
-                        ca.lift += (isOver ? -0.30f : 0.45f) * over / a.out;
-                        cb.lift += (isOver ? 0.45f : -0.30f) * over / b.out;
-                    }
+                    giveWay(a, b, side, changes[i / kSamples], changes[j / kSamples]);
                 }
             }
         }

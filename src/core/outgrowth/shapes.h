@@ -35,7 +35,7 @@ std::shared_ptr<const Prepared> prepareLocks(const Input &in); ///< of locks on 
 std::shared_ptr<const Prepared> prepareMane(const Input &in);  ///< of locks along a line
 std::shared_ptr<const Prepared> prepareCrown(const Input &in); ///< of locks about a place
 std::shared_ptr<const Prepared> prepareMass(const Input &in);  ///< of the one below
-void oneMass(const Input &in, std::vector<Spot> &out);        ///< a single one on the whole area
+void oneMass(const Input &in, std::vector<Spot> &out);         ///< a single one on the whole area
 std::shared_ptr<const Prepared> prepareArea(const Input &in);  ///< of what is spread over an area
 void preparedLocks(const Input &in, std::vector<Spot> &out);   ///< those of the coat
 void overArea(const Input &in, std::vector<Spot> &out);        ///< spread over an area, laid along the flow

@@ -82,7 +82,8 @@ private slots:
             QVERIFY(!o.made->members.empty() && (isFur || o.made->members.size() % 2 == 0)); // with twins
             for (const auto &shape : o.made->shapes) {
                 const mesh::Measures m = mesh::measure(*shape);
-                QVERIFY2(m.closed && m.volumeMm3 > 0 && (kind.is(outgrowth::Bundle) || (m.components == 1 && m.genus == 0)), kind.name.data());
+                QVERIFY2(m.closed && m.volumeMm3 > 0 && (kind.is(outgrowth::Bundle) || (m.components == 1 && m.genus == 0)),
+                         kind.name.data());
                 QCOMPARE(m.triangles, std::size_t(0));
             }
             for (std::size_t k = 0; !isFur && k < o.made->members.size(); k += 2) {
