@@ -78,6 +78,34 @@ private slots:
         QVERIFY(std::abs(told.mean - sum / double(told.samples)) < 1e-6 * size);
         QVERIFY(std::abs(told.largest - largest) < 1e-6 * size);
     }
+    // Pushed apart, locks lie in each other less: pairs of crossing triangles of all of them together.
+    void locksGiveWay()
+    {
+        const mesh::Surface ground = mesh::makeSurface(test::plane(200, 80));
+        const growth::Surroundings about;
+        std::array<std::size_t, 2> crossings{};
+        for (const std::uint32_t seed : {1u, 2u, 3u})
+            for (const std::size_t push : {std::size_t(0), std::size_t(1)}) {
+                outgrowth::Outgrowth o = outgrowthOf(*outgrowth::kindNamed("locks"));
+                o.isMirrored = false, o.seed = seed;
+                for (std::size_t s = 0; s < o.values.size(); ++s)
+                    if (o.kind->settings[s].name == "push")
+                        o.values[s] = float(push);
+                outgrowth::Input input{o, ground, about, {}};
+                input.area = mesh::BlockArray<std::uint8_t>(ground.positions.size());
+                for (std::size_t b = 0; b < input.area.blockCount(); ++b)
+                    for (std::size_t i = 0; i < input.area.countIn(b); ++i)
+                        input.area.edit(b)[i] = length(ground.positions.data(b)[i]) < 22 ? 255 : 0;
+                const auto made = outgrowth::make(input);
+                QVERIFY(bool(made));
+                o.made = *made;
+                io::Scene scene;
+                o.show(scene);
+                crossings[push] += solid::selfCrossings(joined(std::move(scene)));
+            }
+        QVERIFY2(double(crossings[1]) < 0.9 * double(crossings[0]),
+                 qPrintable(QStringLiteral("%1 of %2").arg(crossings[1]).arg(crossings[0])));
+    }
     void outgrowthsDoNotCrossThemselves_data()
     {
         QTest::addColumn<int>("kind");
