@@ -49,7 +49,6 @@ mesh::PolyMesh finShape(const Input &in, const Variation &)
                      dot(d, {frame.m[6], frame.m[7], frame.m[8]})};
     };
     mesh::PolyMesh out;
-    const std::uint32_t across = columns + 1;
     for (const float side : {1.0f, -1.0f})
         for (std::uint32_t k = 0; k <= kUp; ++k)
             for (std::uint32_t i = 0; i <= columns; ++i) {
@@ -76,25 +75,7 @@ mesh::PolyMesh finShape(const Input &in, const Variation &)
                 const Vec3f way = up * std::cos(lean) - forward * std::sin(lean);
                 out.positions.push_back(own(root.at + way * h + aside * (side * half + fold)));
             }
-    const auto index = [&](bool isRight, std::uint32_t i, std::uint32_t k) {
-        return (isRight ? across * (kUp + 1) : 0) + k * across + i;
-    };
-    const auto face = [&](std::uint32_t a, std::uint32_t b, std::uint32_t c, std::uint32_t d) {
-        out.faces.push_back({{d, c, b, a}});
-    };
-    for (std::uint32_t k = 0; k < kUp; ++k)
-        for (std::uint32_t i = 0; i < columns; ++i) {
-            face(index(false, i, k), index(false, i + 1, k), index(false, i + 1, k + 1), index(false, i, k + 1));
-            face(index(true, i, k), index(true, i, k + 1), index(true, i + 1, k + 1), index(true, i + 1, k));
-        }
-    for (std::uint32_t i = 0; i < columns; ++i) {
-        face(index(false, i, kUp), index(false, i + 1, kUp), index(true, i + 1, kUp), index(true, i, kUp));
-        face(index(true, i, 0), index(true, i + 1, 0), index(false, i + 1, 0), index(false, i, 0));
-    }
-    for (std::uint32_t k = 0; k < kUp; ++k) {
-        face(index(true, 0, k), index(false, 0, k), index(false, 0, k + 1), index(true, 0, k + 1));
-        face(index(false, columns, k), index(true, columns, k), index(true, columns, k + 1), index(false, columns, k + 1));
-    }
+    closeSheet(out, columns, kUp, true);
     return out;
 }
 

@@ -50,7 +50,7 @@ std::shared_ptr<const Prepared> prepareMane(const Input &in)
     const auto along = std::min<std::size_t>(std::size_t(track.whole() / step) + 1, 400);
     for (int row = 0; row < rows; ++row) {
         const float share = rows > 1 ? float(row) / float(rows - 1) : 0, off = spread * share;
-        for (std::size_t k = 0; k < along && coat->locks.size() < std::size_t(kMostInRow); ++k)
+        for (std::size_t k = 0; k < along && coat->locks.size() < std::size_t(kMostInRow) * 2; ++k)
             for (const float side : {1.0f, -1.0f}) {
                 if (row == 0 && side < 0)
                     continue;

@@ -91,26 +91,7 @@ mesh::PolyMesh membraneShape(const Input &in, const Variation &)
                 out.positions.push_back(
                     own(sheet[index(i, k)] + (squaredLength(n) > 0 ? normalized(n) : first.normal) * (side * half[index(i, k)])));
             }
-    const auto back = std::uint32_t(sheet.size());
-    const auto at = [&](bool isBack, std::uint32_t i, std::uint32_t k) {
-        return (isBack ? back : 0) + std::uint32_t(index(i, k));
-    };
-    const auto face = [&](std::uint32_t a, std::uint32_t b, std::uint32_t c, std::uint32_t d) {
-        out.faces.push_back({{a, b, c, d}});
-    };
-    for (std::uint32_t k = 0; k < kUp; ++k)
-        for (std::uint32_t i = 0; i < columns; ++i) {
-            face(at(false, i, k), at(false, i + 1, k), at(false, i + 1, k + 1), at(false, i, k + 1));
-            face(at(true, i, k), at(true, i, k + 1), at(true, i + 1, k + 1), at(true, i + 1, k));
-        }
-    for (std::uint32_t i = 0; i < columns; ++i) {
-        face(at(false, i, kUp), at(false, i + 1, kUp), at(true, i + 1, kUp), at(true, i, kUp));
-        face(at(true, i, 0), at(true, i + 1, 0), at(false, i + 1, 0), at(false, i, 0));
-    }
-    for (std::uint32_t k = 0; k < kUp; ++k) {
-        face(at(true, 0, k), at(false, 0, k), at(false, 0, k + 1), at(true, 0, k + 1));
-        face(at(false, columns, k), at(true, columns, k), at(true, columns, k + 1), at(false, columns, k + 1));
-    }
+    closeSheet(out, columns, kUp, false);
     return out;
 }
 

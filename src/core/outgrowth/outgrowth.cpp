@@ -229,6 +229,11 @@ Result<std::shared_ptr<const Made>> make(const Input &given, const Progress &pro
                 {number, isTwin, it->second, isTwin ? mirror * place : place, isTwin ? mirror.apply(root) : root});
         }
     }
+    if (spots.size() >= (rule.kind->is(ShapedByPlace) ? 2 * std::size_t(kMostInRow) : kMostOnArea))
+        made->notes.push_back(
+            fmt::format("{} would have more than {} members; the others are left out: give it more room between them, "
+                        "or a smaller place",
+                        rule.name, spots.size()));
     made->shapes.resize(wanted.size());
     made->variations = wanted;
     made->prepared = in.prepared;

@@ -143,6 +143,28 @@ void roundTip(std::vector<Station> &stations, float reach, int rings)
     }
 }
 
+void closeSheet(mesh::PolyMesh &sheet, std::uint32_t columns, std::uint32_t rows, bool isFlipped)
+{
+    const std::uint32_t across = columns + 1, back = across * (rows + 1);
+    const auto at = [&](bool isBack, std::uint32_t i, std::uint32_t k) { return (isBack ? back : 0) + k * across + i; };
+    const auto face = [&](std::uint32_t a, std::uint32_t b, std::uint32_t c, std::uint32_t d) {
+        sheet.faces.push_back(isFlipped ? mesh::Face{{d, c, b, a}} : mesh::Face{{a, b, c, d}});
+    };
+    for (std::uint32_t k = 0; k < rows; ++k)
+        for (std::uint32_t i = 0; i < columns; ++i) {
+            face(at(false, i, k), at(false, i + 1, k), at(false, i + 1, k + 1), at(false, i, k + 1));
+            face(at(true, i, k), at(true, i, k + 1), at(true, i + 1, k + 1), at(true, i + 1, k));
+        }
+    for (std::uint32_t i = 0; i < columns; ++i) {
+        face(at(false, i, rows), at(false, i + 1, rows), at(true, i + 1, rows), at(true, i, rows));
+        face(at(true, i, 0), at(true, i + 1, 0), at(false, i + 1, 0), at(false, i, 0));
+    }
+    for (std::uint32_t k = 0; k < rows; ++k) {
+        face(at(true, 0, k), at(false, 0, k), at(false, 0, k + 1), at(true, 0, k + 1));
+        face(at(false, columns, k), at(true, columns, k), at(true, columns, k + 1), at(false, columns, k + 1));
+    }
+}
+
 float waver(std::uint64_t seed, float x)
 {
     const float whole = std::floor(x), t = x - whole;

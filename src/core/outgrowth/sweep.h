@@ -65,6 +65,9 @@ template <typename Ring> mesh::PolyMesh swept(std::span<const Station> stations,
 /// Stations past the last one that round the tip off over so many mm; the last of them has 0.3 of its extents.
 void roundTip(std::vector<Station> &stations, float reach, int rings = 3);
 
+/// Faces of a closed sheet: its points are the front, row by row, then the back. isFlipped: front and back face the other way. O(points).
+void closeSheet(mesh::PolyMesh &sheet, std::uint32_t columns, std::uint32_t rows, bool isFlipped);
+
 /// Even in [-1, 1], smooth over one unit of x; another for each seed.
 float waver(std::uint64_t seed, float x);
 

@@ -274,6 +274,33 @@ private slots:
         QVERIFY(bool(gone) && gone->pieces[0]->skin.layers.empty());
         QVERIFY(std::abs(heightOf(*gone, 0, 40) - before) < 1e-4f);
     }
+    void tinesRaiseNoRim()
+    {
+        const auto ball = test::run({}, {{"do", "form.add"}, {"kind", "ball"}, {"radius", 30}});
+        const auto skin = test::run(*ball, {{"do", "knit.forms"}, {"spacing", 0.7}});
+        QVERIFY(bool(skin));
+        const auto grown = test::run(*skin, {{"do", "outgrow.antler"}, {"at", {0, 30, 0}}, {"mirror", false}});
+        QVERIFY(bool(grown));
+        const auto rimmed = test::run(*grown, {{"do", "outgrowth.rim"}, {"outgrowth", "Antler"}, {"height", 1}, {"width", 2}});
+        QVERIFY(bool(rimmed));
+        const auto &was = skin->pieces[0]->skin.shown.positions, &is = rimmed->pieces[0]->skin.shown.positions;
+        float near = 0;
+        for (std::uint32_t v = 0; v < is.size(); ++v) {
+            const float rise = length(is[v] - was[v]), away = std::hypot(was[v].x, was[v].z);
+            if (away < 10) // its radius with the burr, how far it leans there, and the width
+                near = std::max(near, rise);
+            else
+                QVERIFY2(rise < 1e-5f, qPrintable(QStringLiteral("%1 mm at %2").arg(rise).arg(away)));
+        }
+        QVERIFY(near > 0.8f);
+    }
+    void whatIsLeftOutIsTold()
+    {
+        const Outgrowth o = ruleOf("fibres", {{"spacing", 0.4f}, {"strands", 1}, {"border", 0}});
+        const auto made = madeOn(o, [](Vec3f p) { return length(p) < 60 ? 255 : 0; });
+        QCOMPARE(made->members.size(), std::size_t(20000));
+        QCOMPARE(made->notes.size(), std::size_t(1));
+    }
     void linesThatAreNoneAreRefused()
     {
         const auto ball = test::run({}, {{"do", "form.add"}, {"kind", "ball"}, {"radius", 30}});

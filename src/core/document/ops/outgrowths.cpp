@@ -162,19 +162,19 @@ struct Foot {
     float x = 0, z = 0; ///< half extents
 };
 
-Foot footOf(const mesh::PolyMesh &shape, float level)
+/// None of a part that stands clear of the skin, as the tines of an antler do.
+std::optional<Foot> footOf(const mesh::PolyMesh &shape, float level)
 {
     const Box3f box = mesh::boundsOf(shape.positions);
-    for (float band = 0.06f * box.size().y + 1e-3f;; band *= 2) {
+    for (float band = 0.06f * box.size().y + 1e-3f; band < 0.13f * box.size().y; band *= 2) {
         Box3f at;
         for (const Vec3f p : shape.positions)
             if (std::abs(p.y - level) < band)
                 at.add(p);
-        if (!at.isEmpty() && (at.size().x > 0 || band > box.size().y))
-            return {{at.centre().x, level, at.centre().z}, at.size().x / 2, at.size().z / 2};
-        if (band > 1e6f)
-            return {};
+        if (!at.isEmpty() && at.size().x > 0)
+            return Foot{{at.centre().x, level, at.centre().z}, at.size().x / 2, at.size().z / 2};
     }
+    return {};
 }
 
 /// From creature space into the frame of a placement without shear.
@@ -201,10 +201,12 @@ void raiseRim(skin::Skin &skin, std::uint32_t layer, const Outgrowth &o)
     };
     std::vector<Near> near;
     for (const outgrowth::Member &m : o.made->members) {
-        const Foot foot = footOf(*o.made->shapes[m.shape], into(m.place, m.root).y);
+        const auto foot = footOf(*o.made->shapes[m.shape], into(m.place, m.root).y);
+        if (!foot)
+            continue;
         const float scale = length(Vec3f{m.place.m[0], m.place.m[1], m.place.m[2]});
-        near.push_back(
-            {&m, foot, scale, scale * (std::max(foot.x, foot.z) + length(Vec3f{foot.middle.x, 0, foot.middle.z})) + o.rim.width});
+        near.push_back({&m, *foot, scale,
+                        scale * (std::max(foot->x, foot->z) + length(Vec3f{foot->middle.x, 0, foot->middle.z})) + o.rim.width});
     }
     std::vector<std::uint32_t> changed;
     for (std::uint32_t b = 0; b < shown.positions.blockCount(); ++b) {
