@@ -1,5 +1,6 @@
 // The Outgrowths bench in the real window: rooting with the mouse, settings, members, moving lines, fur on a mask, closing an eye.
 #include "support/run.h"
+#include "app/hand/outgrowth_hand.h"
 #include "app/hand/profile_curve.h"
 #include "app/hand/value_slider.h"
 #include "app/view/outgrowth_handles.h"
@@ -10,6 +11,7 @@
 
 #include <QtTest>
 #include <QComboBox>
+#include <QListWidget>
 #include <QTreeWidget>
 #include <nlohmann/json.hpp>
 
@@ -30,6 +32,26 @@ class TestOutgrowing : public QObject, private test::WindowBench
     {
         QTest::mousePress(&view(), Qt::LeftButton, {}, at);
         QTest::mouseRelease(&view(), Qt::LeftButton, {}, at);
+    }
+    /// What the next drag does.
+    void choose(Gesture gesture)
+    {
+        auto *box = find<QComboBox>("outgrowthGesture");
+        QVERIFY(box);
+        const int k = box->findData(int(gesture));
+        QVERIFY(k >= 0);
+        box->setCurrentIndex(k);
+        emit box->activated(k);
+        QTRY_COMPARE(window().hand().of<OutgrowthHand>().gesture(), gesture);
+    }
+    void growOnMask(const char *kind)
+    {
+        QVERIFY(session().run({{"do", "mask.area"},
+                               {"outline", {{40, 5, -12}, {40, 5, 12}, {40, 40, 12}, {40, 40, -12}}},
+                               {"direction", {-1, 0, 0}}}));
+        click((std::string("outgrowthTile_") + kind).c_str());
+        click("outgrowthGrow");
+        QTRY_COMPARE(count(), std::size_t(1));
     }
     /// A row along an arc over the ball, drawn from left to right.
     void drawRow(const char *kind)
@@ -226,7 +248,7 @@ private slots:
         click("outgrowthTile_horn");
         press(middle() + QPoint(0, -60));
         QTRY_COMPARE(count(), std::size_t(1));
-        click("outgrowthDrawLine");
+        choose(Gesture::Path);
         const QPoint root = onScreen(last().roots[0].at);
         dragAlong(&view(), {root, root + QPoint(30, -40), root + QPoint(90, -50)});
         QTRY_VERIFY(last().path.size() > 3);
@@ -265,7 +287,7 @@ private slots:
             return Vec3f{place.m[6], place.m[7], place.m[8]};
         };
         const Vec3f before = way();
-        click("outgrowthComb");
+        choose(Gesture::Comb);
         drag(&view(), middle() + QPoint(0, -70), middle() + QPoint(0, -15)); // down
         QTRY_COMPARE(session().creature().pieces[0]->guides.size(), std::size_t(1));
         QTRY_VERIFY(length(way() - before) > 0.1f);
@@ -273,6 +295,164 @@ private slots:
                             [](const auto &m) { return m.place.m[7] < -0.7f; })); // lies downward now
         session().undo();
         QVERIFY(length(way() - before) < 1e-5f);
+    }
+    void furIsTrimmedAndLifted()
+    {
+        growOnMask("locks");
+        const auto longest = [&] {
+            float most = 0;
+            for (const auto &shape : last().made->shapes)
+                most = std::max(most, mesh::boundsOf(shape->positions).size().z);
+            return most;
+        };
+        const float before = longest();
+        choose(Gesture::Shorter);
+        auto *radius = find<ValueSlider>("outgrowthRadius");
+        QVERIFY(radius);
+        window().hand().of<OutgrowthHand>().setRadius(60); // all of it
+        for (int k = 0; k < 3; ++k)
+            press(middle() + QPoint(0, -30));
+        QTRY_VERIFY(longest() < 0.7f * before);
+        QVERIFY(session().creature().pieces[0]->skin.keptMask("Locks length"));
+        session().undo();
+        session().undo();
+        session().undo();
+        QVERIFY(std::abs(longest() - before) < 1e-4f);
+        QVERIFY(!session().creature().pieces[0]->skin.keptMask("Locks length"));
+        const auto highest = [&] { // tips over the skin
+            float most = 0;
+            for (const auto &shape : last().made->shapes)
+                most = std::max(most, mesh::boundsOf(shape->positions).hi.y);
+            return most;
+        };
+        const float low = highest();
+        choose(Gesture::Lift);
+        press(middle() + QPoint(0, -30));
+        QTRY_VERIFY(highest() > 1.2f * low);
+    }
+    void furIsParted()
+    {
+        growOnMask("locks");
+        choose(Gesture::Part);
+        drag(&view(), middle() + QPoint(-50, -20), middle() + QPoint(50, -20));
+        QTRY_VERIFY(session().creature().pieces[0]->guides.size() > 3);
+        session().undo();
+        QVERIFY(session().creature().pieces[0]->guides.empty());
+    }
+    void aMassIsCutIntoLocks()
+    {
+        growOnMask("mass");
+        QCOMPARE(last().made->members.size(), std::size_t(1));
+        choose(Gesture::Cut);
+        drag(&view(), onScreen({14.5f, 13, 9}), onScreen({14.5f, 13, -9}));
+        QTRY_COMPARE(last().made->members.size(), std::size_t(3)); // it is cut on both sides
+        choose(Gesture::Choose);
+        press(onScreen(last().made->members[0].root)); // one of them
+        QTRY_VERIFY(find<ValueSlider>("member_thin"));
+        QTRY_VERIFY(find<QWidget>("outgrowthUncut"));
+        click("outgrowthUncut");
+        QTRY_COMPARE(last().made->members.size(), std::size_t(1));
+    }
+    void anEyeLooksWhereItIsDragged()
+    {
+        click("outgrowthTile_eye");
+        press(middle() + QPoint(0, -40));
+        QTRY_COMPARE(count(), std::size_t(1));
+        choose(Gesture::Look);
+        drag(&view(), middle() + QPoint(0, -40), middle() + QPoint(60, -90));
+        QTRY_VERIFY(last().look.has_value());
+        // The ball's axis meets the point.
+        const auto &place = last().made->members.front().place;
+        const Vec3f centre{place.m[9], place.m[10], place.m[11]}, to = *last().look - centre;
+        QVERIFY(dot(normalized(Vec3f{place.m[3], place.m[4], place.m[5]}), normalized(to)) > 0.9999f);
+        QTRY_VERIFY(find<QWidget>("outgrowthNoLook"));
+        click("outgrowthNoLook");
+        QTRY_VERIFY(!last().look);
+    }
+    void teethAlongAFormAndAMembraneBetweenHorns()
+    {
+        click("outgrowthTile_fangs");
+        click("outgrowthAlongJaw");
+        QTRY_COMPARE(count(), std::size_t(1));
+        QVERIFY(last().made->members.size() > 6);
+        for (const QPoint at : {QPoint(-30, -60), QPoint(30, -60)}) {
+            const auto skin =
+                mesh::castRay(session().creature().pieces[0]->skin.shown, view().projection().rayAt(QPointF(middle() + at)));
+            QVERIFY(skin);
+            QVERIFY(session().run({{"do", "outgrow.horn"}, {"at", {skin->point.x, skin->point.y, skin->point.z}}}));
+        }
+        QCOMPARE(count(), std::size_t(3));
+        session().chooseItem(0);
+        click("outgrowthTile_membrane");
+        auto *list = find<QListWidget>("outgrowthBetween");
+        QVERIFY(list);
+        QCOMPARE(list->count(), 3);
+        list->item(1)->setCheckState(Qt::Checked);
+        list->item(2)->setCheckState(Qt::Checked);
+        click("outgrowthStretch");
+        QTRY_COMPARE(count(), std::size_t(4));
+        QCOMPARE(last().between.size(), std::size_t(2));
+        QCOMPARE(last().made->members.size(), std::size_t(2)); // and its twin
+        // It follows a horn.
+        const Box3f before = last().made->box;
+        QVERIFY(session().run({{"do", "outgrow.horn"}, {"outgrowth", last().between[1]}, {"length", 30}}));
+        QVERIFY(length(last().made->box.hi - before.hi) > 0.1f || length(last().made->box.lo - before.lo) > 0.1f);
+    }
+    void aSizeIsDraggedBesideTheRow()
+    {
+        drawRow("plates");
+        const std::vector<ProfileKnob> knobs = profileOf(last());
+        QCOMPARE(knobs.size(), std::size_t(7));
+        const QPoint at = onScreen(knobs[3].at), up = at + (at - onScreen(knobs[3].root)) / 2;
+        drag(&view(), at, up);
+        QTRY_COMPARE(last().profile.size(), std::size_t(7));
+        QVERIFY(last().profile[3] > 1.3f && last().profile[3] < 1.7f); // half as much again
+        QVERIFY(std::abs(last().profile[0] - 1) < 1e-3f);
+    }
+    void aSectionIsDrawn()
+    {
+        click("outgrowthTile_horn");
+        press(middle() + QPoint(0, -60));
+        QTRY_COMPARE(count(), std::size_t(1));
+        if (!find<QComboBox>("outgrowth_section"))
+            click("sectionOutgrowthMore");
+        auto *box = find<QComboBox>("outgrowth_section");
+        QVERIFY(box);
+        box->setCurrentIndex(4);
+        emit box->activated(4);
+        QTRY_VERIFY(find<ProfileCurve>("outgrowthSection")->isVisible());
+        auto *curve = find<ProfileCurve>("outgrowthSection");
+        const auto shape = last().made->shapes[0];
+        curve->setFocus();
+        QTest::keyClick(curve, Qt::Key_Right);
+        for (int k = 0; k < 5; ++k)
+            QTest::keyClick(find<ProfileCurve>("outgrowthSection"), Qt::Key_Down);
+        QTRY_COMPARE(last().section.size(), ProfileCurve::kKnobs);
+        QVERIFY(last().made->shapes[0] != shape);
+    }
+    void settingsAreCopiedToAnotherPlace()
+    {
+        click("outgrowthTile_claw");
+        press(middle() + QPoint(0, -60));
+        QTRY_COMPARE(count(), std::size_t(1));
+        QVERIFY(session().run({{"do", "outgrow.claw"}, {"outgrowth", last().id}, {"curve", 133}}));
+        click("outgrowthCopy");
+        session().chooseItem(0);
+        window().hand().of<OutgrowthHand>().setKind(nullptr);
+        QTRY_VERIFY(find<QWidget>("outgrowthPaste"));
+        click("outgrowthPaste");
+        press(middle() + QPoint(40, -20));
+        QTRY_COMPARE(count(), std::size_t(2));
+        QVERIFY(std::abs(last().value("curve") - 133) < 1e-3f);
+    }
+    void usualSizesFollowTheCreature()
+    {
+        click("outgrowthTile_horn"); // the ball is some 40 mm across, not 180
+        press(middle() + QPoint(0, -60));
+        QTRY_COMPARE(count(), std::size_t(1));
+        const float usual = outgrowthOf(*last().kind).value("length"),
+                    high = session().creature().pieces[0]->skin.shown.box().size().y;
+        QVERIFY(std::abs(last().value("length") / usual - high / 180) < 0.06f * high / 180);
     }
     void theRimFollowsItsSlider()
     {

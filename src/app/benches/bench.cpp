@@ -11,6 +11,7 @@
 #include "app/view/guide_control.h"
 #include "app/view/harvest_control.h"
 #include "app/view/outgrowth_control.h"
+#include "app/view/outgrowth_gesture.h"
 #include "app/view/reference_control.h"
 #include "app/view/stencil_control.h"
 #include "app/view/tape_control.h"
@@ -124,7 +125,7 @@ const ControlRow *const kFormControls[] = {&kTrimControl, &kDeformControl, &kRef
                                            &kCageControl, &kTapeControl,   &kFormControl};
 const ControlRow *const kSkinControls[] = {&kTrimControl,    &kDeformControl, &kReferenceControl, &kHarvestControl,
                                            &kStencilControl, &kGuideControl,  &kCurveControl,     &kStrokeControl};
-const ControlRow *const kOutgrowthControls[] = {&kReferenceControl, &kGuideControl, &kOutgrowthControl};
+const ControlRow *const kOutgrowthControls[] = {&kReferenceControl, &kGuideControl, &kOutgrowthGesture, &kOutgrowthControl};
 
 const HandPart *const kFormHand[] = {&kFormPart};
 const HandPart *const kToolHand[] = {&kToolPart};

@@ -1,11 +1,26 @@
 #include "app/hand/outgrowth_hand.h"
 
+#include "document/ops/outgrowths.h"
+
 namespace bonemoss::app {
 
-OutgrowthHand::OutgrowthHand(Session &session) : m_session(session)
+OutgrowthHand::OutgrowthHand(Session &session) : m_session(session), m_rules(outgrowth::kinds().size()) {}
+
+float OutgrowthHand::size() const
 {
-    for (const outgrowth::Kind &kind : outgrowth::kinds())
-        m_rules.push_back(outgrowthOf(kind));
+    const document::Piece *piece = m_session.creature().piece(m_session.piece());
+    return piece && !piece->skin.isEmpty() ? document::usualSizeOn(*piece) : outgrowth::kUsualSize;
+}
+
+float OutgrowthHand::radius() const
+{
+    return m_radius > 0 ? m_radius : 0.05f * size();
+}
+
+void OutgrowthHand::setRadius(float mm)
+{
+    m_radius = mm;
+    emit ruleChanged();
 }
 
 void OutgrowthHand::setKind(const outgrowth::Kind *kind)
@@ -26,7 +41,10 @@ outgrowth::Outgrowth OutgrowthHand::rule() const
         return *m_tried;
     if (const outgrowth::Outgrowth *o = chosen())
         return *o;
-    return m_kind ? m_rules[std::size_t(m_kind - outgrowth::kinds().data())] : outgrowth::Outgrowth();
+    if (!m_kind)
+        return {};
+    const auto &set = m_rules[std::size_t(m_kind - outgrowth::kinds().data())];
+    return set ? *set : outgrowthOf(*m_kind, size());
 }
 
 void OutgrowthHand::setNewRule(const outgrowth::Outgrowth &rule)
@@ -49,17 +67,12 @@ void OutgrowthHand::dropTried()
     emit ruleChanged();
 }
 
-void OutgrowthHand::setCombs(bool on)
+void OutgrowthHand::setGesture(Gesture gesture)
 {
-    m_combs = on;
-    m_member.reset();
-    emit ruleChanged();
-}
-
-void OutgrowthHand::setDrawsPath(bool on)
-{
-    m_drawsPath = on;
-    emit ruleChanged();
+    m_gesture = gesture;
+    if (gesture != Gesture::Choose)
+        m_member.reset();
+    emit kindChanged();
 }
 
 void OutgrowthHand::chooseMember(std::optional<ChosenMember> member)
@@ -73,7 +86,7 @@ void OutgrowthHand::chooseMember(std::optional<ChosenMember> member)
 void OutgrowthHand::leave()
 {
     m_kind = nullptr;
-    m_combs = m_drawsPath = false;
+    m_gesture = Gesture::Choose;
     m_tried.reset();
     m_member.reset();
 }

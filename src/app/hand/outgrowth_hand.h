@@ -1,6 +1,7 @@
 #pragma once
 
 #include "app/hand/bench_hand.h"
+#include "app/hand/outgrowth_gestures.h"
 #include "app/session/session.h"
 #include "outgrowth/outgrowth.h"
 
@@ -39,22 +40,24 @@ public:
     const std::optional<outgrowth::Outgrowth> &tried() const { return m_tried; }
     const std::optional<ChosenMember> &member() const { return m_member; }
     void chooseMember(std::optional<ChosenMember> member);
-    /// Strokes comb what grows on an area, instead of choosing members.
-    bool combs() const { return m_combs && chosen() && chosen()->kind->rooting == outgrowth::Rooting::Area; }
-    void setCombs(bool on);
-    /// The next drag draws the middle line of the chosen one.
-    bool drawsPath() const { return m_drawsPath && chosen() && chosen()->kind->is(outgrowth::TakesPath); }
-    void setDrawsPath(bool on);
+    /// What a drag does to the chosen one.
+    Gesture gesture() const { return chosen() && rowOf(m_gesture).fits(*chosen()->kind) ? m_gesture : Gesture::Choose; }
+    void setGesture(Gesture gesture);
+    bool combs() const { return gesture() == Gesture::Comb; }
+    float radius() const; ///< of strokes, mm; in proportion to the creature until it is set
+    void setRadius(float mm);
     void leave() override;
     void takeUp() override;
 
 private:
     Session &m_session;
     const outgrowth::Kind *m_kind = nullptr;
-    std::vector<outgrowth::Outgrowth> m_rules; ///< by kind, as last set
+    std::vector<std::optional<outgrowth::Outgrowth>> m_rules; ///< by kind, as last set; none: as usual for the creature
+    float size() const;                                       ///< of the creature, for usual lengths, mm
     std::optional<outgrowth::Outgrowth> m_tried;
     std::optional<ChosenMember> m_member;
-    bool m_combs = false, m_drawsPath = false;
+    Gesture m_gesture = Gesture::Choose;
+    float m_radius = 0;         ///< 0: in proportion
     std::uint32_t m_chosen = 0; ///< when it was last looked
 };
 

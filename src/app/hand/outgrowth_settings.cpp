@@ -11,7 +11,9 @@
 #include "document/items.h"
 
 #include <QCheckBox>
+#include <QClipboard>
 #include <QComboBox>
+#include <QGuiApplication>
 #include <QLabel>
 #include <QPushButton>
 #include <QVBoxLayout>
@@ -28,19 +30,6 @@ namespace {
 constexpr QSize kEndSize(34, 26);
 constexpr std::size_t kShownFirst = 7; ///< settings that are always shown
 
-QString outgrowthWords(std::string_view s)
-{
-    return tableWords("Outgrowth", s);
-}
-
-QLabel *softWords(const QString &text)
-{
-    auto *label = new QLabel(text);
-    label->setWordWrap(true);
-    label->setProperty("soft", true);
-    return label;
-}
-
 } // namespace
 
 OutgrowthSettings::OutgrowthSettings(Session &session, HandModel &hand, QSet<QString> &openSections)
@@ -50,6 +39,7 @@ OutgrowthSettings::OutgrowthSettings(Session &session, HandModel &hand, QSet<QSt
     m_column->setSpacing(4);
     if (!m_hand.of<OutgrowthHand>().rule().kind) {
         m_column->addWidget(softWords(tr("Choose a kind above, then press on the skin; or click an outgrowth to change it.")));
+        addPaste();
         return;
     }
     addHead();
@@ -93,75 +83,6 @@ void OutgrowthSettings::apply(const outgrowth::Outgrowth &rule)
         runLater(command::outgrowCommand(o->parent, o->id, rule));
     else
         m_hand.of<OutgrowthHand>().setNewRule(rule);
-}
-
-void OutgrowthSettings::addHead()
-{
-    const outgrowth::Outgrowth *o = m_hand.of<OutgrowthHand>().chosen();
-    const outgrowth::Kind &kind = *m_hand.of<OutgrowthHand>().rule().kind;
-    auto *title = new QLabel(o ? QString::fromStdString(o->name) : outgrowthWords(kind.title));
-    title->setStyleSheet(QStringLiteral("font-family: Vollkorn; font-size: 12pt; font-weight: 600;"));
-    m_column->addWidget(title);
-    m_column->addWidget(softWords(outgrowthWords(kind.text)));
-    if (!o && kind.rooting == outgrowth::Rooting::Area) {
-        m_column->addWidget(softWords(tr("It grows where the mask lies.")));
-        auto *grow = new QPushButton(tr("Grow on the mask"));
-        grow->setObjectName(QStringLiteral("outgrowthGrow"));
-        grow->setProperty("main", true);
-        connect(grow, &QPushButton::clicked, this,
-                [this] { growAnew(command::outgrowCommand(m_session.piece(), 0, m_hand.of<OutgrowthHand>().rule())); });
-        m_column->addWidget(grow);
-    } else if (o && kind.rooting == outgrowth::Rooting::Area) {
-        auto *comb = new QCheckBox(tr("Comb"));
-        comb->setObjectName(QStringLiteral("outgrowthComb"));
-        comb->setToolTip(tr("Strokes on the skin lay what grows there their way; off, a click chooses a member"));
-        connect(comb, &QCheckBox::clicked, this, [this](bool on) { m_hand.of<OutgrowthHand>().setCombs(on); });
-        m_refresh.push_back([this, comb] { comb->setChecked(m_hand.of<OutgrowthHand>().combs()); });
-        m_column->addWidget(comb, 0, Qt::AlignLeft);
-    } else if (o && kind.is(outgrowth::TakesPath)) {
-        auto *line = new QCheckBox(tr("Draw its line"));
-        line->setObjectName(QStringLiteral("outgrowthDrawLine"));
-        line->setToolTip(tr("The next drag in the view draws the middle line, from the root on"));
-        connect(line, &QCheckBox::clicked, this, [this](bool on) { m_hand.of<OutgrowthHand>().setDrawsPath(on); });
-        m_refresh.push_back([this, line] { line->setChecked(m_hand.of<OutgrowthHand>().drawsPath()); });
-        m_column->addWidget(line, 0, Qt::AlignLeft);
-        auto *byRule = new QPushButton(tr("Its line by rule again"));
-        byRule->setObjectName(QStringLiteral("outgrowthNoLine"));
-        connect(byRule, &QPushButton::clicked, this, [this] {
-            outgrowth::Outgrowth rule = m_hand.of<OutgrowthHand>().rule();
-            rule.path.clear();
-            apply(rule);
-        });
-        m_refresh.push_back([this, byRule] { byRule->setVisible(!m_hand.of<OutgrowthHand>().rule().path.empty()); });
-        m_column->addWidget(byRule);
-    } else if (!o && kind.is(outgrowth::AtTips)) {
-        m_column->addWidget(softWords(tr("Press on the skin where it grows out.")));
-        auto *tips = new QPushButton(tr("At all toe tips"));
-        tips->setObjectName(QStringLiteral("outgrowthTips"));
-        tips->setToolTip(tr("One at each tip of the armature's toes and fingers"));
-        connect(tips, &QPushButton::clicked, this, [this] {
-            json command = command::outgrowCommand(m_session.piece(), 0, m_hand.of<OutgrowthHand>().rule());
-            command["tips"] = 0.2;
-            growAnew(std::move(command));
-        });
-        m_column->addWidget(tips);
-    } else if (!o)
-        m_column->addWidget(softWords(kind.rooting == outgrowth::Rooting::Lines
-                                          ? tr("Draw two lines on the skin or more: its ribs.")
-                                      : kind.rooting == outgrowth::Rooting::Line ? tr("Draw a line on the skin.")
-                                                                                 : tr("Press on the skin where it grows out.")));
-}
-
-/// Makes a new one and chooses it.
-void OutgrowthSettings::growAnew(json command)
-{
-    QMetaObject::invokeMethod(
-        &m_session,
-        [session = &m_session, window = window(), command = std::move(command)] {
-            if (session->runLong(command, window))
-                session->chooseItem(session->creature().outgrowths.back()->id);
-        },
-        Qt::QueuedConnection);
 }
 
 bool OutgrowthSettings::section(const QString &id, const QString &title)
@@ -258,6 +179,34 @@ void OutgrowthSettings::addProfile()
     connect(curve, &ProfileCurve::edited, this, [this, changed](const std::vector<float> &s) { tryOut(changed(s)); });
     connect(curve, &ProfileCurve::released, this, [this, changed](const std::vector<float> &s) { apply(changed(s)); });
     m_refresh.push_back([this, curve] { curve->setSizes(m_hand.of<OutgrowthHand>().rule().profile); });
+    m_column->addWidget(curve);
+    addSection();
+}
+
+/// The drawn section, where it is drawn.
+void OutgrowthSettings::addSection()
+{
+    if (!m_hand.of<OutgrowthHand>().rule().kind->is(outgrowth::Sectioned))
+        return;
+    auto *words = softWords(tr("Section: radii once round, from its side on"));
+    m_column->addWidget(words);
+    auto *curve = new ProfileCurve;
+    curve->setObjectName(QStringLiteral("outgrowthSection"));
+    const auto changed = [this](const std::vector<float> &radii) {
+        outgrowth::Outgrowth next = m_hand.of<OutgrowthHand>().rule();
+        next.section = radii;
+        for (float &r : next.section)
+            r = std::max(r, 0.05f);
+        return next;
+    };
+    connect(curve, &ProfileCurve::edited, this, [this, changed](const std::vector<float> &r) { tryOut(changed(r)); });
+    connect(curve, &ProfileCurve::released, this, [this, changed](const std::vector<float> &r) { apply(changed(r)); });
+    m_refresh.push_back([this, words, curve] {
+        const outgrowth::Outgrowth rule = m_hand.of<OutgrowthHand>().rule();
+        const bool isDrawn = rule.value("section") == 4;
+        words->setVisible(isDrawn), curve->setVisible(isDrawn);
+        curve->setSizes(rule.section);
+    });
     m_column->addWidget(curve);
 }
 
@@ -364,6 +313,22 @@ void OutgrowthSettings::addMember()
     }
     slider("bend", &Correct::bend, tr("Bend"), {-120, 120, false, tr("°"), 0}, now ? now->bend : 0);
     slider("broken", &Correct::broken, tr("Broken off"), {0, 0.9, false, QStringLiteral("%"), 0, 100}, now ? now->broken : 0);
+    slider("thin", &Correct::thin, tr("Thickness"), {0.3, 2, true, QString(), 2}, now ? now->thin : 1);
+    const Vec3f pull = now ? now->pull : Vec3f{};
+    for (const auto &[axis, name] : {std::pair{0, tr("Tip aside")}, {1, tr("Tip up")}, {2, tr("Tip ahead")}}) {
+        auto *s = new ValueSlider(name, {-30, 30, false, tr("mm"), 1});
+        s->setObjectName(QStringLiteral("member_pull%1").arg(axis));
+        s->setToolTip(tr("Draws its tip out; its root stays"));
+        s->setValue(double(at(pull, axis)));
+        connect(s, &ValueSlider::released, this, [send, pull, axis = axis](double v) {
+            Correct change;
+            Vec3f next = pull;
+            (axis == 0 ? next.x : axis == 1 ? next.y : next.z) = float(v);
+            change.pull = next;
+            send(change);
+        });
+        m_column->addWidget(s);
+    }
     auto *swap = new QHBoxLayout;
     swap->addWidget(new QLabel(tr("Swap for")));
     auto *box = itemChoice(now ? now->item : 0, [send](std::uint32_t id) {
@@ -431,6 +396,14 @@ void OutgrowthSettings::addEnd()
         });
         m_column->addWidget(rim);
     }
+    auto *copy = new QPushButton(tr("Copy its settings"));
+    copy->setObjectName(QStringLiteral("outgrowthCopy"));
+    copy->setToolTip(tr("For this creature or another: take them up with Paste, then press on the skin"));
+    connect(copy, &QPushButton::clicked, this, [this] {
+        const std::string text = command::copiedRule(m_hand.of<OutgrowthHand>().rule()).dump(2);
+        QGuiApplication::clipboard()->setText(QString::fromStdString(text));
+    });
+    m_column->addWidget(copy);
     button("outgrowthMelt", tr("Melt into the skin"), tr("One skin with a flare round each root; the rule is gone then"),
            toCommand(command::MeltOutgrowth{.outgrowth = o->id}));
     button("outgrowthPiece", tr("Turn into a piece"), tr("To be sculpted on; the rule is gone then"),

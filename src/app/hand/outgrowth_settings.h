@@ -6,6 +6,7 @@
 #include <QSet>
 
 class QComboBox;
+class QLabel;
 class QVBoxLayout;
 
 namespace bonemoss::app {
@@ -21,9 +22,15 @@ public:
 
 private:
     void addHead();
+    void addNew(const outgrowth::Kind &kind);
+    void addJaws();
+    void addBetween();
+    void addGestures(const outgrowth::Outgrowth &o);
+    void addPaste();
     void addValues();
     void addValue(std::size_t k);
     void addProfile();
+    void addSection();
     void addWhole();
     void addMember();
     void addEnd();
@@ -40,6 +47,10 @@ private:
     QVBoxLayout *m_column;
     std::vector<std::function<void()>> m_refresh;
 };
+
+QString outgrowthWords(std::string_view s);
+/// A line or more of words beside what they are about.
+QLabel *softWords(const QString &text);
 
 extern const HandPart kOutgrowthPart;
 

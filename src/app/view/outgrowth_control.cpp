@@ -44,8 +44,8 @@ std::vector<Vec3f> thinned(std::span<const outgrowth::Root> line)
     return out;
 }
 
-constexpr double kGrip = 11; ///< points: how near a press is to a handle it takes
-constexpr int kTip = -2, kMiddle = -3;
+constexpr double kGrip = 11;                           ///< points: how near a press is to a handle it takes
+constexpr int kTip = -2, kMiddle = -3, kProfile = -10; ///< and below: its knobs
 
 /// The ray in the member's own frame, with how long its unit is there.
 std::optional<mesh::Ray> rayIn(const io::Placement &p, const mesh::Ray &ray, float &unit)
@@ -97,6 +97,8 @@ std::optional<OutgrowthControl::Under> OutgrowthControl::memberOn(const mesh::Ra
 std::vector<std::size_t> OutgrowthControl::knots(const Outgrowth &o) const
 {
     std::vector<std::size_t> out;
+    if (o.kind->rooting == outgrowth::Rooting::Area)
+        return out; // lines there are cuts
     if (!isDrawn(*o.kind)) {
         std::vector<std::size_t> all(o.roots.size());
         for (std::size_t k = 0; k < all.size(); ++k)
@@ -105,6 +107,8 @@ std::vector<std::size_t> OutgrowthControl::knots(const Outgrowth &o) const
     }
     std::size_t before = 0;
     for (const auto &line : outgrowth::linesOf(o)) {
+        if (line.size() < 2) // it stands between others
+            continue;
         const std::size_t n = std::clamp<std::size_t>(line.size() / 6 + 2, 2, o.starts.empty() ? 7 : 3);
         for (std::size_t k = 0; k < n; ++k)
             out.push_back(before + k * (line.size() - 1) / (n - 1));
@@ -126,31 +130,25 @@ int OutgrowthControl::handleAt(const Projection &view, QPointF at) const
     for (const std::size_t k : knots(*o))
         if (isNear(o->roots[k].at))
             return int(k);
+    const std::vector<ProfileKnob> profile = profileOf(*o);
+    for (std::size_t k = 0; k < profile.size(); ++k)
+        if (isNear(profile[k].at))
+            return kProfile - int(k);
     return -1;
-}
-
-void OutgrowthControl::tryCommand(const json &command)
-{
-    command::CommandContext context;
-    auto after = command::apply(m_session.creature(), command, context);
-    if (!after)
-        return; // the last that went stays
-    m_command = std::make_unique<json>(command);
-    m_preview = std::make_unique<document::Creature>(std::move(*after));
 }
 
 ViewControl::Press OutgrowthControl::press(const Pointer &pointer)
 {
-    m_command.reset();
-    m_preview.reset();
+    m_tried.drop();
     m_points.clear();
-    if (m_hand.of<OutgrowthHand>().drawsPath()) {
-        m_drag = Drag::Path;
-        return Press::Mine;
-    }
     const int handle = handleAt(pointer.view, pointer.at);
     if (handle == kTip || handle == kMiddle) {
         m_drag = handle == kTip ? Drag::Tip : Drag::Middle;
+        return Press::Mine;
+    }
+    if (handle <= kProfile) {
+        m_knot = std::size_t(kProfile - handle);
+        m_drag = Drag::Profile;
         return Press::Mine;
     }
     if (handle >= 0) {
@@ -190,7 +188,7 @@ void OutgrowthControl::begin(const Pointer &pointer)
 
 void OutgrowthControl::drag(const Pointer &pointer)
 {
-    const auto skin = m_drag == Drag::Tip || m_drag == Drag::Middle || m_drag == Drag::Path || m_drag == Drag::Choose
+    const auto skin = m_drag == Drag::Tip || m_drag == Drag::Middle || m_drag == Drag::Profile || m_drag == Drag::Choose
                           ? std::nullopt
                           : pointer.skin();
     const Outgrowth *o = m_hand.of<OutgrowthHand>().chosen();
@@ -199,7 +197,7 @@ void OutgrowthControl::drag(const Pointer &pointer)
         if (skin) {
             json c = command::outgrowCommand(m_session.piece(), 0, m_hand.of<OutgrowthHand>().rule());
             c["at"] = {skin->point.x, skin->point.y, skin->point.z};
-            tryCommand(c);
+            m_tried.attempt(m_session.creature(), c);
         }
         break;
     case Drag::NewLine:
@@ -210,7 +208,8 @@ void OutgrowthControl::drag(const Pointer &pointer)
         break;
     case Drag::Root:
         if (skin && o)
-            tryCommand(toCommand(command::RootOutgrowth{.outgrowth = o->id, .at = skin->point, .root = std::uint32_t(m_knot)}));
+            m_tried.attempt(m_session.creature(), toCommand(command::RootOutgrowth{
+                                                      .outgrowth = o->id, .at = skin->point, .root = std::uint32_t(m_knot)}));
         break;
     case Drag::Knot:
         if (skin && o)
@@ -221,11 +220,19 @@ void OutgrowthControl::drag(const Pointer &pointer)
         if (o) {
             const auto which = m_drag == Drag::Tip ? OutgrowthHandle::Tip : OutgrowthHandle::Middle;
             if (const auto at = handleOf(*o, which)) // in the plane of the view through it
-                tryCommand(command::outgrowCommand(
-                    o->parent, o->id, draggedTo(m_session.creature(), *o, which, pointer.view.onPlane(pointer.at, *at))));
+                m_tried.attempt(m_session.creature(), command::outgrowCommand(o->parent, o->id,
+                                                                              draggedTo(m_session.creature(), *o, which,
+                                                                                        pointer.view.onPlane(pointer.at, *at))));
         }
         break;
-    case Drag::Path: dragPath(pointer); break;
+    case Drag::Profile:
+        if (o)
+            if (const auto places = profileOf(*o); m_knot < places.size()) {
+                Outgrowth rule = *o;
+                rule.profile = profileDragged(*o, m_knot, pointer.view.rayAt(pointer.at));
+                m_tried.attempt(m_session.creature(), command::outgrowCommand(o->parent, o->id, rule));
+            }
+        break;
     case Drag::Choose:
     case Drag::None: break;
     }
@@ -245,7 +252,8 @@ void OutgrowthControl::dragLine()
     }
     all.insert(all.end(), m_points.begin(), m_points.end());
     if (const Outgrowth *o = m_hand.of<OutgrowthHand>().chosen()) {
-        tryCommand(toCommand(command::RootOutgrowth{.outgrowth = o->id, .points = all, .starts = starts}));
+        m_tried.attempt(m_session.creature(),
+                        toCommand(command::RootOutgrowth{.outgrowth = o->id, .points = all, .starts = starts}));
         return;
     }
     json c = command::outgrowCommand(m_session.piece(), 0, rule);
@@ -253,33 +261,7 @@ void OutgrowthControl::dragLine()
         c["points"].push_back({p.x, p.y, p.z});
     if (!starts.empty())
         c["starts"] = starts;
-    tryCommand(c);
-}
-
-/// The middle line under the pointer, in the plane of the view through the root and in the frame of the first member.
-void OutgrowthControl::dragPath(const Pointer &pointer)
-{
-    const Outgrowth *o = m_hand.of<OutgrowthHand>().chosen();
-    if (!o || o->made->members.empty())
-        return;
-    const Vec3f root = o->roots.front().at, p = pointer.view.onPlane(pointer.at, root);
-    if (m_points.empty())
-        m_points.push_back(root);
-    if (length(p - m_points.back()) < 6 * pointer.view.mmPerPoint(root))
-        return;
-    m_points.push_back(p);
-    const io::Placement &place = o->made->members.front().place;
-    const auto own = [&](Vec3f way) {
-        const Vec3f x{place.m[0], place.m[1], place.m[2]}, y{place.m[3], place.m[4], place.m[5]},
-            z{place.m[6], place.m[7], place.m[8]};
-        return Vec3f{dot(way, x) / squaredLength(x), dot(way, y) / squaredLength(y), dot(way, z) / squaredLength(z)};
-    };
-    Outgrowth rule = *o;
-    rule.path.clear();
-    for (const Vec3f q : m_points)
-        rule.path.push_back(own(q - root));
-    if (rule.path.size() > 2)
-        tryCommand(command::outgrowCommand(o->parent, o->id, rule));
+    m_tried.attempt(m_session.creature(), c);
 }
 
 /// What lies about the knot on its line goes along, less and less up to its neighbours.
@@ -304,14 +286,13 @@ void OutgrowthControl::dragKnot(const Outgrowth &o, Vec3f to)
     command::RootOutgrowth c{.outgrowth = o.id, .points = all};
     if (!starts.empty())
         c.starts = starts;
-    tryCommand(toCommand(c));
+    m_tried.attempt(m_session.creature(), toCommand(c));
 }
 
 void OutgrowthControl::release(const Pointer &)
 {
     const Drag what = std::exchange(m_drag, Drag::None);
-    const auto command = std::move(m_command);
-    m_preview.reset();
+    const auto command = m_tried.take();
     const std::vector<Vec3f> drawn = std::exchange(m_points, {});
     if (what == Drag::NewLine && !command) { // the next one makes it
         const auto *kind = m_hand.of<OutgrowthHand>().kind();
@@ -320,8 +301,6 @@ void OutgrowthControl::release(const Pointer &)
         return;
     }
     m_lines.clear();
-    if (what == Drag::Path)
-        m_hand.of<OutgrowthHand>().setDrawsPath(false);
     if (what == Drag::Choose && m_lit) {
         const Under under = *m_lit;
         if (m_session.chosen(outgrowth::Outgrowth::kKind) != under.outgrowth)
@@ -353,8 +332,7 @@ void OutgrowthControl::cancel()
 {
     if (m_drag != Drag::None) {
         m_drag = Drag::None;
-        m_command.reset();
-        m_preview.reset();
+        m_tried.drop();
         m_points.clear();
     } else if (!m_lines.empty()) {
         m_lines.clear();
@@ -371,14 +349,14 @@ const document::Creature *OutgrowthControl::tried()
 {
     if (m_drag != Drag::None || !m_hand.of<OutgrowthHand>().tried()) {
         if (m_drag == Drag::None)
-            m_preview.reset();
+            m_tried.drop();
         m_triedRule.reset();
-        return m_preview.get();
+        return m_tried.made();
     }
     const Outgrowth &rule = *m_hand.of<OutgrowthHand>().tried();
     if (m_triedRule && m_triedOn == m_session.share() && m_triedRule->values == rule.values
-        && m_triedRule->profile == rule.profile)
-        return m_preview.get();
+        && m_triedRule->profile == rule.profile && m_triedRule->section == rule.section)
+        return m_tried.made();
     m_triedRule = rule, m_triedOn = m_session.share();
     document::Creature c = m_session.creature();
     Operation quiet;
@@ -389,13 +367,13 @@ const document::Creature *OutgrowthControl::tried()
                 return nullptr;
             o = std::make_shared<const Outgrowth>(std::move(*made));
         }
-    m_preview = std::make_unique<document::Creature>(std::move(c));
-    return m_preview.get();
+    m_tried.show(std::move(c));
+    return m_tried.made();
 }
 
 void OutgrowthControl::paintOn(QPainter &painter, const Projection &view, const QString &)
 {
-    const document::Creature &c = m_preview ? *m_preview : m_session.creature();
+    const document::Creature &c = m_tried.made() ? *m_tried.made() : m_session.creature();
     const auto outline = [&](std::uint32_t id, const ChosenMember &which, QColor colour, double width) {
         const Outgrowth *o = c.outgrowth(id);
         if (!o || o->isHidden)
@@ -461,8 +439,10 @@ void OutgrowthControl::paintOn(QPainter &painter, const Projection &view, const 
         painter.setBrush(fill);
         painter.drawEllipse(view.toScreen(at), radius, radius);
     };
-    if (isDrawn(*o->kind))
+    if (isDrawn(*o->kind) || o->kind->is(outgrowth::IsCut))
         for (const auto &line : outgrowth::linesOf(*o)) {
+            if (line.empty())
+                continue;
             std::vector<Vec3f> points;
             for (const outgrowth::Root &r : line)
                 points.push_back(r.at);
@@ -473,6 +453,14 @@ void OutgrowthControl::paintOn(QPainter &painter, const Projection &view, const 
     for (const auto which : {OutgrowthHandle::Tip, OutgrowthHandle::Middle})
         if (const auto at = handleOf(*o, which))
             dot(*at, 4, theme().moss);
+    if (const std::vector<ProfileKnob> profile = profileOf(*o); profile.size() > 1) {
+        std::vector<Vec3f> points;
+        for (const ProfileKnob &k : profile)
+            points.push_back(k.at);
+        paintLine(points);
+        for (const ProfileKnob &k : profile)
+            dot(k.at, 3.5, theme().moss);
+    }
 }
 
 QString OutgrowthControl::hintFor(const HeldKeys &) const
@@ -485,7 +473,9 @@ QString OutgrowthControl::hintFor(const HeldKeys &) const
                    ? (m_lines.empty() ? tr("Draw a line on the skin: its first rib") : tr("Draw the next line: its next rib"))
                : isDrawn(*kind) ? tr("Draw a line on the skin")
                                 : tr("Press on the skin where it grows out");
-    return m_session.chosen(outgrowth::Outgrowth::kKind) ? tr("Drag a root, a line's knot, the tip or the bend") : QString();
+    return m_session.chosen(outgrowth::Outgrowth::kKind)
+               ? tr("Drag a root, a line's knot, the tip, the bend, or a size beside the row")
+               : QString();
 }
 
 const ControlRow kOutgrowthControl{[](const ControlHost &host) -> std::unique_ptr<ViewControl> {

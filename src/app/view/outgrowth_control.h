@@ -3,11 +3,11 @@
 #include "app/hand/hand_model.h"
 #include "app/hand/outgrowth_hand.h"
 #include "app/view/outgrowth_handles.h"
+#include "app/view/tried_command.h"
 #include "app/view/view_control.h"
 #include "mesh/surface.h"
 
 #include <QCoreApplication>
-#include <nlohmann/json_fwd.hpp>
 
 #include <map>
 #include <memory>
@@ -34,7 +34,7 @@ public:
     const document::Creature *tried() override;
 
 private:
-    enum class Drag { None, NewPoint, NewLine, Root, Knot, Tip, Middle, Path, Choose };
+    enum class Drag { None, NewPoint, NewLine, Root, Knot, Tip, Middle, Profile, Choose };
     struct Under {
         std::uint32_t outgrowth = 0;
         ChosenMember member;
@@ -46,10 +46,8 @@ private:
     const mesh::Surface &surfaceOf(const std::shared_ptr<const mesh::PolyMesh> &shape);
     std::vector<std::size_t> knots(const outgrowth::Outgrowth &o) const; ///< roots of a line that can be dragged
     int handleAt(const Projection &view, QPointF at) const;              ///< a knot; -1 for none, below that the tip or the bend
-    void tryCommand(const nlohmann::json &command);
     void begin(const Pointer &pointer);
     void dragLine();
-    void dragPath(const Pointer &pointer);
     void dragKnot(const outgrowth::Outgrowth &o, Vec3f to);
 
     Session &m_session;
@@ -60,8 +58,7 @@ private:
     std::vector<Vec3f> m_points;
     std::vector<std::vector<Vec3f>> m_lines; ///< drawn before it, of a kind that stands between lines
     std::optional<Under> m_lit;
-    std::unique_ptr<nlohmann::json> m_command;
-    std::unique_ptr<document::Creature> m_preview;
+    TriedCommand m_tried;
     /// What the preview shows of what the settings try out: on which creature, and with which values.
     std::shared_ptr<const document::Creature> m_triedOn;
     std::optional<outgrowth::Outgrowth> m_triedRule;

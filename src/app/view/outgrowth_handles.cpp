@@ -1,6 +1,7 @@
 #include "app/view/outgrowth_handles.h"
 
 #include "document/ops/outgrowths.h"
+#include "outgrowth/shapes.h"
 
 #include <array>
 #include <cmath>
@@ -124,6 +125,46 @@ Outgrowth draggedTo(const document::Creature &creature, const Outgrowth &o, Outg
         now = next;
     }
     return best;
+}
+
+namespace {
+
+/// How high the knob of size 1 stands, mm: over the members, and in sight where they are low.
+float reachOf(const Outgrowth &o)
+{
+    return 1.25f * std::max({o.value("height"), o.value("length"), 0.5f});
+}
+
+} // namespace
+
+std::vector<ProfileKnob> profileOf(const Outgrowth &o)
+{
+    constexpr std::size_t kKnobs = 7;
+    std::vector<ProfileKnob> out;
+    if (o.kind->rooting != outgrowth::Rooting::Line || o.roots.size() < 2 || (o.value("height") <= 0 && o.value("length") <= 0))
+        return out;
+    const outgrowth::Track track(o.roots);
+    for (std::size_t k = 0; k < kKnobs; ++k) {
+        const float t = float(k) / float(kKnobs - 1);
+        Vec3f forward;
+        const outgrowth::Root root = track.at(t * track.whole(), forward);
+        const float size = outgrowth::profileAt(o, t);
+        out.push_back({root.at, root.normal, root.at + root.normal * (reachOf(o) * size), size});
+    }
+    return out;
+}
+
+std::vector<float> profileDragged(const Outgrowth &o, std::size_t knob, const mesh::Ray &ray)
+{
+    const std::vector<ProfileKnob> knobs = profileOf(o);
+    std::vector<float> out;
+    for (const ProfileKnob &k : knobs)
+        out.push_back(k.size);
+    const Vec3f up = knobs[knob].up, from = knobs[knob].root - ray.origin;
+    const float slant = dot(up, ray.direction), square = 1 - slant * slant;
+    if (square > 1e-3f)
+        out[knob] = std::clamp((slant * dot(ray.direction, from) - dot(up, from)) / square / reachOf(o), 0.05f, 3.0f);
+    return out;
 }
 
 } // namespace bonemoss::app

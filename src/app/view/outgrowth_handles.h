@@ -22,4 +22,14 @@ std::optional<Vec3f> handleOf(const outgrowth::Outgrowth &o, OutgrowthHandle whi
 outgrowth::Outgrowth draggedTo(const document::Creature &creature, const outgrowth::Outgrowth &o, OutgrowthHandle which,
                                Vec3f to);
 
+/// A size of the profile of a row, as a knob that stands over the row in the view.
+struct ProfileKnob {
+    Vec3f root, up, at; ///< mm; up: unit
+    float size = 1;
+};
+/// None but where members stand along one line and have a height.
+std::vector<ProfileKnob> profileOf(const outgrowth::Outgrowth &o);
+/// The profile with a knob dragged to where its line passes nearest to a ray from the eye.
+std::vector<float> profileDragged(const outgrowth::Outgrowth &o, std::size_t knob, const mesh::Ray &ray);
+
 } // namespace bonemoss::app

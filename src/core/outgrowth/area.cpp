@@ -70,12 +70,13 @@ Patch patchOf(const Input &in, int n)
     return out;
 }
 
-template <typename T> bool isShared(const mesh::BlockArray<T> &a, const mesh::BlockArray<T> &b)
+/// Whether all blocks that the first one has are the same in both; isWhole: and the second has no more.
+template <typename T> bool isShared(const mesh::BlockArray<T> &a, const mesh::BlockArray<T> &b, bool isWhole = true)
 {
     if (a.size() != b.size())
         return false;
     for (std::size_t k = 0; k < a.blockCount(); ++k)
-        if (a.has(k) != b.has(k) || (a.has(k) && !a.sharesWith(b, k)))
+        if (a.has(k) ? !b.has(k) || !a.sharesWith(b, k) : isWhole && b.has(k))
             return false;
     return true;
 }
@@ -88,16 +89,31 @@ bool isSame(const growth::Surroundings &a, const growth::Surroundings &b)
 
 } // namespace
 
+void Standing::take(const Input &in)
+{
+    positions = decltype(positions)(in.skin.positions.size());
+    for (std::size_t b = 0; b < in.area.blockCount(); ++b)
+        if (in.area.has(b))
+            positions.takeFrom(in.skin.positions, b);
+    topology = in.skin.topology, area = in.area, about = in.about;
+}
+
+bool Standing::isOf(const Input &in) const
+{
+    return topology == in.skin.topology && isShared(positions, in.skin.positions, false) && isShared(area, in.area)
+           && isSame(about, in.about);
+}
+
 std::shared_ptr<const Standing> standingOf(const Input &in, const growth::ScatterSettings &settings)
 {
     const std::shared_ptr<const Standing> old =
         in.rule.made && in.rule.made->prepared ? in.rule.made->prepared->standing : nullptr;
-    const bool isKept =
-        old && isShared(old->positions, in.skin.positions) && isShared(old->area, in.area) && isSame(old->about, in.about);
+    const bool isKept = old && old->isOf(in);
     if (isKept && old->settings == settings)
         return old;
     auto now = std::make_shared<Standing>();
-    now->positions = in.skin.positions, now->area = in.area, now->about = in.about, now->settings = settings;
+    now->take(in);
+    now->settings = settings;
     const growth::Ground ground = groundOf(in.skin);
     now->flow = isKept ? old->flow : std::make_shared<const growth::Flow>(ground, in.about);
     constexpr int kFinest = 12;
@@ -112,25 +128,29 @@ float sideOf(const Input &in, Vec3f p)
     return in.about.plane ? dot(p - *in.about.plane, *in.about.planeNormal) : 1.0f;
 }
 
-namespace {
+float mapAt(const Input &in, Map map, Vec3f p)
+{
+    const mesh::BlockArray<std::uint8_t> &values = in.maps[std::size_t(map)];
+    if (values.size() == 0)
+        return 1;
+    const float share = shareAt(in, values, p);
+    return share > 0 ? 2 * share : 1;
+}
 
-/// Share of the area's mask at a place on the skin.
-float shareAt(const Input &in, Vec3f p)
+float shareAt(const Input &in, const mesh::BlockArray<std::uint8_t> &mask, Vec3f p)
 {
     const auto hit = mesh::nearestPoint(in.skin, p);
-    if (!hit || in.area.size() == 0)
+    if (!hit || mask.size() == 0)
         return 1;
     const mesh::Face f = in.skin.topology->faceOf(hit->block, hit->face);
     float sum = 0, whole = 0;
     for (int k = 0; k < f.size(); ++k) {
         const std::uint32_t v = f.v[std::size_t(k)];
         const float near = 1 / (length(in.skin.positions[v] - hit->point) + 1e-3f);
-        sum += near * float(in.area[v]) / 255, whole += near;
+        sum += near * float(mask[v]) / 255, whole += near;
     }
     return sum / whole;
 }
-
-} // namespace
 
 std::shared_ptr<const Prepared> prepareArea(const Input &in)
 {
@@ -157,7 +177,7 @@ void overArea(const Input &in, std::vector<Spot> &out)
         if (isMirrored && !isFree && sideOf(in, s.at) < 0)
             continue; // its twin stands for it
         const std::uint64_t number = isFree ? s.number * 31 + (sideOf(in, s.at) < 0 ? 7 : 3) : s.number;
-        if (randomUnit(number, 11) >= shareAt(in, s.at))
+        if (randomUnit(number, 11) >= shareAt(in, in.area, s.at) * mapAt(in, Map::Density, s.at))
             continue;
         const auto random = [&](std::uint64_t what) {
             return variation * randomSigned(number ^ std::uint64_t(in.rule.seed) << 40, what);
@@ -166,8 +186,10 @@ void overArea(const Input &in, std::vector<Spot> &out)
         Spot spot;
         spot.root = {s.at, s.normal};
         spot.forward = s.along;
-        spot.size = (1 + 0.25f * random(1)) * std::lerp(1.0f, 0.45f + 0.55f * border, in.value("border")) * in.profileAt(border);
-        spot.rotation = {90 - lift + 9 * random(2), in.value("turn") + 14 * random(3), 10 * random(4)};
+        spot.size = (1 + 0.25f * random(1)) * std::lerp(1.0f, 0.45f + 0.55f * border, in.value("border")) * in.profileAt(border)
+                    * std::max(mapAt(in, Map::Length, s.at), 0.06f);
+        const float up = std::clamp(lift + kLiftByMap * (mapAt(in, Map::Lift, s.at) - 1), 0.0f, 90.0f);
+        spot.rotation = {90 - up + 9 * random(2), in.value("turn") + 14 * random(3), 10 * random(4)};
         spot.lift = -in.value("sink") * spot.size;
         spot.variant = std::uint32_t(randomUnit(number, 12) * float(variants));
         spot.isOnPlane = isFree || s.isMiddle;

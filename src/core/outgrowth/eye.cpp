@@ -116,13 +116,13 @@ mesh::PolyMesh clearBall(const Input &in, const Measures &m)
 }
 
 /// A lid: a shell about the ball, turned about the line through both corners of the eye; its margin is round. way: 1 upper, -1 lower.
-mesh::PolyMesh lid(const Input &in, const Measures &m, float way)
+mesh::PolyMesh lid(const Input &in, const Measures &m, float way, Vec3f gazeDegrees)
 {
     constexpr std::uint32_t kAcross = 28, kDown = 16;
     const float thick = std::max(in.value("lidThickness"), 0.02f * m.radius), shut = in.value(way > 0 ? "upperLid" : "lowerLid");
     const float whole = in.value("lidWidth") * 84 * kRadiansPerDegree; // from the middle to a corner of the eye
     // It lies on the clear ball, which stands out where the eye looks to; seen from the lid, which does not turn with the eye.
-    const Vec3f looked = rotate(fromEulerDeg({in.value("gazeUp"), 0, in.value("gazeOut")}), {0, 1, 0});
+    const Vec3f looked = rotate(fromEulerDeg(gazeDegrees), {0, 1, 0});
     const Vec3f gaze = rotate(fromEulerDeg({0, -in.value("tilt"), 0}), looked);
     const auto inside = [&](Vec3f direction) {
         return m.clear * (1 + 0.10f * in.value("bulge") * std::pow(std::max(0.0f, dot(direction, gaze)), 8.0f)) + 0.02f;
@@ -177,15 +177,83 @@ mesh::PolyMesh lid(const Input &in, const Measures &m, float way)
 
 } // namespace
 
+namespace {
+
+constexpr float kFarthestTurn = 55; ///< degrees that an eye turns to look at a point
+
+/// Where the eyes stand: at each root, and in a stack below it.
+std::vector<Root> placesOf(const Input &in)
+{
+    const int count = std::max(1, in.count("stack"));
+    std::vector<Root> out;
+    for (const Root &root : in.rule.roots) {
+        const io::Placement frame = frameAt(root, {0, -1, 0});
+        const Vec3f x{frame.m[0], frame.m[1], frame.m[2]}, down{frame.m[6], frame.m[7], frame.m[8]};
+        const float a = in.value("stackTurn") * kRadiansPerDegree;
+        const Vec3f way = down * std::cos(a) + x * std::sin(a);
+        Root at = root;
+        float size = in.profileAt(0);
+        for (int k = 0; k < count; ++k) {
+            if (k > 0) {
+                const float next = in.profileAt(float(k) / float(count - 1));
+                const Vec3f to = at.at
+                                 + normalized(way - at.normal * dot(way, at.normal))
+                                       * (in.value("radius") * in.value("apart") * (size + next));
+                size = next;
+                if (const auto hit = mesh::nearestPoint(in.skin, to))
+                    at = {hit->point, hit->normal};
+                else
+                    at.at = to;
+            }
+            out.push_back(at);
+        }
+    }
+    return out;
+}
+
+Vec3f forwardOf(const Root &root)
+{
+    return std::abs(root.normal.y) < 0.94f ? Vec3f{0, 1, 0} : Vec3f{0, 0, 1};
+}
+
+/// Degrees that the eye at that place is turned by; isTwin: of the one across, before it is mirrored.
+Vec3f gazeOf(const Input &in, const Root &root, bool isTwin)
+{
+    if (!in.rule.look)
+        return {in.value("gazeUp"), 0, in.value("gazeOut")};
+    Vec3f to = *in.rule.look;
+    if (isTwin && in.about.plane && in.about.planeNormal)
+        to -= *in.about.planeNormal * (2 * dot(to - *in.about.plane, *in.about.planeNormal));
+    const io::Placement f = frameAt(root, forwardOf(root));
+    const Vec3f d = to - (root.at - root.normal * (in.value("sink") * in.value("radius")));
+    if (squaredLength(d) < 1e-6f)
+        return {};
+    Vec3f own =
+        normalized(Vec3f{dot(d, {f.m[0], f.m[1], f.m[2]}), dot(d, {f.m[3], f.m[4], f.m[5]}), dot(d, {f.m[6], f.m[7], f.m[8]})});
+    const float most = kFarthestTurn * kRadiansPerDegree;
+    if (own.y < std::cos(most)) { // as far as it goes
+        const Vec3f aside = normalized(Vec3f{own.x, 0, own.z} + Vec3f{1e-6f, 0, 0});
+        own = aside * std::sin(most) + Vec3f{0, std::cos(most), 0};
+    }
+    return toEulerDeg(rotationFromTo({0, 1, 0}, own));
+}
+
+} // namespace
+
+/// Variants are parts; where the eyes look at a point, of each eye and its twin.
 mesh::PolyMesh eyeShape(const Input &in, const Variation &v)
 {
     const Measures m(in);
-    switch (v.variant) {
+    const std::uint32_t part = v.variant % kParts, eye = v.variant / kParts / 2;
+    Vec3f gaze{in.value("gazeUp"), 0, in.value("gazeOut")};
+    if (in.rule.look && part >= UpperLid)
+        gaze = gazeOf(in, placesOf(in)[eye], v.variant / kParts % 2 == 1);
+    switch (part) {
     case Iris: return iris(in, m);
     case Pupil: return pupil(in, m);
     case Clear: return clearBall(in, m);
-    case UpperLid: return lid(in, m, 1);
-    case LowerLid: return lid(in, m, -1);
+    case UpperLid: return lid(in, m, 1, gaze);
+    case LowerLid: return lid(in, m, -1, gaze);
     default: return ball(m);
     }
 }
@@ -193,7 +261,7 @@ mesh::PolyMesh eyeShape(const Input &in, const Variation &v)
 io::Material eyeMaterial(const Input &in, const Variation &v)
 {
     const auto tone = [](float r, float g, float b) { return Vec3f{r, g, b}; };
-    switch (v.variant) {
+    switch (v.variant % kParts) {
     case Iris: return {"iris", tone(0.42f, 0.20f + 0.16f * in.random(7), 0.03f), true};
     case Pupil: return {"pupil", tone(0.004f, 0.004f, 0.004f), false};
     case Clear: return {"clear", tone(0.9f, 0.92f, 0.95f), true, 0.12f};
@@ -205,7 +273,8 @@ io::Material eyeMaterial(const Input &in, const Variation &v)
 
 void eyeParts(const Input &in, std::vector<Spot> &out)
 {
-    const auto count = std::uint32_t(in.rule.roots.size());
+    const std::vector<Root> places = placesOf(in);
+    const auto count = std::uint32_t(places.size());
     const bool hasLids = in.count("lids") > 0;
     for (std::uint32_t k = 0; k < count; ++k)
         for (std::uint32_t part = 0; part < kParts; ++part) {
@@ -213,13 +282,18 @@ void eyeParts(const Input &in, std::vector<Spot> &out)
                 continue;
             Spot s;
             s.number = k;
-            s.root = in.rule.roots[k];
-            s.forward = std::abs(s.root.normal.y) < 0.94f ? Vec3f{0, 1, 0} : Vec3f{0, 0, 1};
-            const Vec3f gaze{in.value("gazeUp"), 0, in.value("gazeOut")};
-            s.rotation = part >= UpperLid ? Vec3f{0, in.value("tilt"), 0} : gaze;
+            s.root = places[k];
+            s.forward = forwardOf(s.root);
+            const Vec3f lids{0, in.value("tilt"), 0};
+            s.rotation = part >= UpperLid ? lids : gazeOf(in, s.root, false);
             s.lift = -in.value("sink") * in.value("radius");
             s.size = in.profileAt(count > 1 ? float(k) / float(count - 1) : 0);
             s.variant = part;
+            if (in.rule.look) { // both look at the same point, so the twin is no mirrored copy
+                const bool isLid = part >= UpperLid;
+                s.variant = isLid ? part + kParts * 2 * k : part;
+                s.twin = {isLid ? lids : gazeOf(in, s.root, true), isLid ? s.variant + kParts : part};
+            }
             if (in.about.plane && in.about.planeNormal)
                 s.isOnPlane = std::abs(dot(s.root.at - *in.about.plane, *in.about.planeNormal)) < 0.3f;
             out.push_back(s);

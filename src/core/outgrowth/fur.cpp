@@ -75,18 +75,23 @@ std::shared_ptr<const Prepared> prepareLocks(const Input &in)
         const float border = std::clamp(s.inner / 0.35f, 0.0f, 1.0f);
         if (border < 1 && randomUnit(number, 17) > 0.35f + 0.65f * border)
             continue;
+        if (randomUnit(number, 21) >= mapAt(in, Map::Density, s.at))
+            continue;
         const float size =
             kSizes[std::size_t(l.level)] * (1 + 0.28f * variation * random(1)) * (0.5f + 0.5f * border) * s.size / settings.size;
-        l.length = length * size * (1 + 0.2f * variation * random(2)) * in.profileAt(border);
+        l.length = length * size * (1 + 0.2f * variation * random(2)) * in.profileAt(border)
+                   * std::max(mapAt(in, Map::Length, s.at), 0.06f);
         l.half = std::max(half * size * (1 + 0.2f * variation * random(3)), kLeastHalf * 1.3f);
         l.thick = std::max(in.value("thickness") * l.half, kLeastHalf);
         l.lift = (in.value("lift") + float(std::array{0, 3, 5}[std::size_t(l.level)]) + 4 * variation * random(4))
                  * kRadiansPerDegree * (0.65f + 0.35f * border);
+        l.lift = std::clamp(l.lift + kLiftByMap * kRadiansPerDegree * (mapAt(in, Map::Lift, s.at) - 1), 0.02f, 1.5f);
         l.flick = in.value("flick") * kRadiansPerDegree;
         l.yaw = (l.level == 0 ? 14.0f : 8.0f) * kRadiansPerDegree * variation * random(5);
         l.wave = in.value("wave") * (1 + 0.3f * variation * random(6));
         l.phase = randomUnit(number, 18);
         l.ridges = l.level == 2 ? 1 : std::clamp(int(std::lround(1 + clump * (l.level == 0 ? 3.2f : 1.6f))), 1, 4);
+        l.curl = std::clamp(in.value("curl") + mapAt(in, Map::Curl, s.at) - 1, 0.0f, 1.0f);
         coat->locks.push_back(l);
         coat->isOwnTwin.push_back(isFree);
     }
@@ -137,7 +142,7 @@ std::vector<Vec3f> lineOf(const Input &in, const Coat &coat, const Lock &l, floa
     std::vector<Vec3f> line;
     Vec3f n = l.root.normal, f = l.along, at = l.root.at;
     const float step = l.length / float(kStations - 3), stiff = in.value("stiffness"), gravity = wild * in.value("gravity");
-    const float curl = wild * in.value("curl") * l.length * 0.12f, turns = 1.6f;
+    const float curl = wild * l.curl * l.length * 0.12f, turns = 1.6f;
     Vec3f way = normalized(f * std::cos(l.lift) + n * std::sin(l.lift));
     const float deep = std::max(0.9f * l.thick, 0.5f);
     const Vec3f outward = normalized(way * 0.8f + n * 0.6f); // it comes out of the skin at a slant
@@ -192,7 +197,7 @@ std::vector<Station> sectionsOf(const Input &in, const Coat &coat, const Lock &l
     for (Vec3f &p : line)
         p = turned(p - l.root.at);
     std::vector<Station> stations = framed(line, turned(cross(ups[0], l.along)));
-    const float twist = wild * in.value("twist") * kRadiansPerDegree, curled = std::min(1.0f, in.value("curl") * 2);
+    const float twist = wild * in.value("twist") * kRadiansPerDegree, curled = std::min(1.0f, l.curl * 2);
     Vec3f carried;
     for (std::size_t i = 0; i < stations.size(); ++i) { // the flat side lies to the skin, but where it curls
         Station &st = stations[i];

@@ -41,10 +41,19 @@ Coil coilOf(const Input &in, float length, float radius, std::size_t n)
 
 } // namespace
 
-/// A corner of a section, by name of the choice: round, flattened, three-edged, keeled.
-Corner sectionCorner(int section, float angle)
+Corner sectionCorner(int section, float angle, std::span<const float> drawn)
 {
     const float c = std::cos(angle), s = std::sin(angle);
+    if (section == 4 && drawn.size() > 2) {
+        const std::size_t n = drawn.size();
+        const float x = angle / (2 * kPi) * float(n);
+        const auto k = std::size_t(x) % n;
+        const float t = x - std::floor(x), most = *std::max_element(drawn.begin(), drawn.end());
+        const float a = drawn[(k + n - 1) % n], b = drawn[k], d = drawn[(k + 1) % n], e = drawn[(k + 2) % n];
+        const float r = b + 0.5f * t * (d - a + t * (2 * a - 5 * b + 4 * d - e + t * (3 * (b - d) + e - a)));
+        const float share = most > 0 ? std::clamp(r / most, 0.25f, 1.0f) : 1;
+        return {share * c, share * s};
+    }
     if (section == 2) { // a triangle with round edges: r = 1 / (1 + 0.25 cos 3a), one edge towards +Z
         const float r = 0.86f / (1 - 0.22f * std::sin(3 * angle + kPi));
         return {r * c, r * s};
@@ -102,7 +111,7 @@ mesh::PolyMesh hornShape(const Input &in, const Variation &v)
     const std::uint64_t seed = std::uint64_t(in.rule.seed) << 16 ^ v.variant;
     return swept(all, around, [&](std::size_t k, std::uint32_t j) {
         const float a = 2 * kPi * float(j) / float(around);
-        Corner c = sectionCorner(section, a);
+        Corner c = sectionCorner(section, a, in.rule.section);
         const Corner circle{std::cos(a), std::sin(a)};
         if (k < 2)
             return Corner{circle.x * 0.98f, circle.y * 0.98f};
@@ -143,7 +152,7 @@ void onePlace(const Input &in, std::vector<Spot> &out)
     if (in.rule.roots.empty())
         return;
     const Root &r = in.rule.roots.front();
-    out.push_back({r, {0, 0, 1}, 1, {1, 1, 1}, {in.value("lean"), in.value("turn"), in.value("splay")}, -in.value("sink")});
+    out.push_back({.root = r, .rotation = {in.value("lean"), in.value("turn"), in.value("splay")}, .lift = -in.value("sink")});
 }
 
 } // namespace bonemoss::outgrowth

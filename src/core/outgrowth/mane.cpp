@@ -23,6 +23,7 @@ Lock lockOf(const Input &in, std::uint64_t number, float size)
     l.thick = std::max(in.value("thickness") * l.half, kLeastHalf);
     l.flick = in.value("flick") * kRadiansPerDegree;
     l.yaw = 8 * kRadiansPerDegree * random(5);
+    l.curl = in.value("curl");
     l.wave = in.value("wave") * (1 + 0.3f * random(6));
     l.ridges = l.level == 2 ? 1 : std::clamp(int(std::lround(1 + in.value("clump") * (l.level == 0 ? 3.2f : 1.6f))), 1, 4);
     return l;

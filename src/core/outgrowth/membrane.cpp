@@ -17,17 +17,34 @@ std::vector<std::span<const Root>> linesOf(const Outgrowth &rule)
     return out;
 }
 
+namespace {
+
+/// Those between which it stands: middle lines of others, or its own on the skin.
+std::vector<std::span<const Root>> ribsOf(const Input &in)
+{
+    return in.strands.empty() ? linesOf(in.rule) : std::vector<std::span<const Root>>(in.strands.begin(), in.strands.end());
+}
+
+} // namespace
+
 void oneMembrane(const Input &in, std::vector<Spot> &out)
 {
-    const auto lines = linesOf(in.rule);
+    const auto lines = ribsOf(in);
     if (lines.size() < 2 || std::any_of(lines.begin(), lines.end(), [](const auto &line) { return line.size() < 2; }))
         return;
     Spot s;
-    s.root = in.rule.roots.front();
-    if (in.about.plane && in.about.planeNormal)
-        s.isOnPlane = std::all_of(in.rule.roots.begin(), in.rule.roots.end(), [&](const Root &r) {
-            return std::abs(dot(r.at - *in.about.plane, *in.about.planeNormal)) < 0.6f;
+    s.root = lines.front().front();
+    if (in.about.plane && in.about.planeNormal) { // its own twin where each line lies across from one of them
+        const auto mirrored = [&](Vec3f p) {
+            return p - *in.about.planeNormal * (2 * dot(p - *in.about.plane, *in.about.planeNormal));
+        };
+        s.isOnPlane = std::all_of(lines.begin(), lines.end(), [&](const auto &line) {
+            return std::any_of(lines.begin(), lines.end(), [&](const auto &other) {
+                return length(mirrored(line.front().at) - other.front().at) < 1.2f
+                       && length(mirrored(line.back().at) - other.back().at) < 1.2f;
+            });
         });
+    }
     out.push_back(s);
 }
 
@@ -35,7 +52,7 @@ void oneMembrane(const Input &in, std::vector<Spot> &out)
 /// in likewise, and torn where asked. Without sag, folds and drawn-in rim it is the ruled surface between the ribs.
 mesh::PolyMesh membraneShape(const Input &in, const Variation &)
 {
-    const auto lines = linesOf(in.rule);
+    const auto lines = ribsOf(in);
     const auto gaps = std::uint32_t(lines.size() - 1);
     constexpr std::uint32_t kBetween = 12, kUp = 22;
     const std::uint32_t columns = gaps * kBetween, across = columns + 1;
@@ -74,7 +91,7 @@ mesh::PolyMesh membraneShape(const Input &in, const Variation &)
                 room = std::min(room, 0.5f * length(sheet[index(j + 1, k)] - sheet[index(j - 1, k)]));
             half[index(i, k)] = std::min(half[index(i, k)], 0.42f * room);
         }
-    const Root &first = in.rule.roots.front();
+    const Root &first = lines.front().front();
     const io::Placement frame = frameAt(first, {0, 0, 1});
     const auto own = [&](Vec3f p) {
         const Vec3f d = p - first.at;

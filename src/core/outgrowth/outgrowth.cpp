@@ -3,7 +3,7 @@
 #include "base/parallel.h"
 #include "base/random.h"
 #include "base/space_map.h"
-#include "outgrowth/shapes.h"
+#include "outgrowth/coat.h"
 
 #include <fmt/format.h>
 
@@ -26,13 +26,15 @@ std::size_t Made::memoryBytes() const
     std::size_t n = members.size() * sizeof(Member);
     for (const auto &s : shapes)
         n += s->positions.size() * sizeof(Vec3f) + s->faces.size() * sizeof(mesh::Face);
-    return n;
+    return n + (prepared && prepared->standing ? prepared->standing->memoryBytes() : 0);
 }
 
 void Outgrowth::shift(Vec3f by)
 {
     for (Root &r : roots)
         r.at += by;
+    if (look)
+        *look += by;
     auto moved = std::make_shared<Made>(*made);
     for (Member &m : moved->members) {
         m.place.m[9] += by.x, m.place.m[10] += by.y, m.place.m[11] += by.z;
@@ -64,13 +66,15 @@ std::string Outgrowth::notFinite(const Outgrowth *) const
     const auto is = [](const auto &list) {
         return std::all_of(list.begin(), list.end(), [](float v) { return std::isfinite(v); });
     };
-    bool good = is(values) && is(profile) && std::isfinite(rim.height) && std::isfinite(rim.width);
+    bool good = is(values) && is(profile) && is(section) && (!look || isFinite(*look)) && std::isfinite(rim.height)
+                && std::isfinite(rim.width);
     for (const Root &r : roots)
         good = good && isFinite(r.at) && isFinite(r.normal);
     for (const Vec3f p : path)
         good = good && isFinite(p);
     for (const Correction &c : corrections)
-        good = good && isFinite(c.translation) && isFinite(c.rotation) && std::isfinite(c.size) && std::isfinite(c.bend);
+        good = good && isFinite(c.translation) && isFinite(c.rotation) && isFinite(c.pull) && std::isfinite(c.size)
+               && std::isfinite(c.bend) && std::isfinite(c.thin);
     for (const Member &m : made->members)
         for (const float v : m.place.m)
             good = good && std::isfinite(v);
@@ -97,11 +101,23 @@ const Correction *Outgrowth::correction(std::uint32_t member, bool isTwin) const
     return it == corrections.end() ? nullptr : &*it;
 }
 
-Outgrowth outgrowthOf(const Kind &kind)
+bool Kind::takes(Map map) const
+{
+    return rooting == Rooting::Area && !is(IsCut) && (map != Map::Curl || is(ShapedByPlace));
+}
+
+Outgrowth outgrowthOf(const Kind &kind, float size)
 {
     Outgrowth o;
     o.kind = &kind;
     o.values.assign(kind.usual.begin(), kind.usual.end());
+    if (size > 0 && std::isfinite(size) && size != kUsualSize)
+        for (std::size_t k = 0; k < o.values.size(); ++k)
+            if (const Setting &s = kind.settings[k]; s.unit == "mm" && o.values[k] != 0) { // two digits are enough
+                const float wanted = o.values[k] * size / kUsualSize,
+                            digit = std::pow(10.0f, std::floor(std::log10(std::abs(wanted))) - 1);
+                o.values[k] = std::clamp(std::round(wanted / digit) * digit, s.min, s.max);
+            }
     o.made = std::make_shared<Made>();
     return o;
 }
@@ -111,7 +127,7 @@ float Input::random(std::uint64_t what, std::uint64_t k) const
     return randomUnit(std::uint64_t(rule.seed) << 20 ^ what, k);
 }
 
-float Input::profileAt(float t) const
+float profileAt(const Outgrowth &rule, float t)
 {
     const std::vector<float> &p = rule.profile;
     if (p.empty())
@@ -159,7 +175,7 @@ io::Placement reflection(Vec3f point, Vec3f n)
 
 io::Placement placeOf(const Spot &s)
 {
-    return frameAt(s.root, s.forward) * moved({0, s.lift, 0}) * turned(s.rotation) * scaled(s.stretch * s.size);
+    return frameAt(s.root, s.forward) * moved({0, s.lift, 0}) * turned(s.rotation) * scaled(Vec3f{1, 1, 1} * s.size);
 }
 
 /// The placed corners of the box of a shape hold the member. O(points of the shapes + members).
@@ -177,10 +193,22 @@ Box3f boxOf(const Made &made)
     return all;
 }
 
-void bendShape(mesh::PolyMesh &shape, float degrees)
+/// Thinned, drawn out and bent as the variation says. What lies rather than stands is long along its own z.
+void deform(mesh::PolyMesh &shape, const Variation &v)
 {
-    const float high = std::max(mesh::boundsOf(shape.positions).hi.y, 1e-3f);
-    const SpaceMap map{SpaceMapKind::Bend, {}, {0, high, 0}, {0, 0, 1}, degrees * kRadiansPerDegree};
+    const Box3f box = mesh::boundsOf(shape.positions);
+    const bool lies = box.size().z > box.size().y;
+    const float low = lies ? box.lo.z : std::max(box.lo.y, 0.0f), high = std::max(lies ? box.hi.z : box.hi.y, low + 1e-3f);
+    const Vec3f pull{v.pull[0], v.pull[1], v.pull[2]}, middle = box.centre();
+    for (Vec3f &p : shape.positions) {
+        p.x = middle.x + (p.x - middle.x) * v.thin;
+        (lies ? p.y : p.z) *= v.thin;
+        const float t = std::clamp(((lies ? p.z : p.y) - low) / (high - low), 0.0f, 1.0f);
+        p += pull * (t * t);
+    }
+    if (v.bend == 0)
+        return;
+    const SpaceMap map{SpaceMapKind::Bend, {}, {0, std::max(box.hi.y, 1e-3f), 0}, {0, 0, 1}, v.bend * kRadiansPerDegree};
     for (Vec3f &p : shape.positions)
         p = map.at(p).at;
 }
@@ -193,8 +221,9 @@ Result<std::shared_ptr<const Made>> make(const Input &given, const Progress &pro
     Input in = given;
     if (rule.kind->prepare)
         in.prepared = rule.kind->prepare(in);
-    const Made::Key key{rule.kind, rule.values, rule.profile, rule.path, rule.seed};
-    const Made *old = rule.made && rule.made->key == key && !rule.kind->is(ShapedByPlace) ? rule.made.get() : nullptr;
+    const Made::Key key{rule.kind, rule.values, rule.profile, rule.section, rule.path, rule.look, rule.seed};
+    const bool isShapedByPlace = rule.kind->is(ShapedByPlace) || rule.look.has_value();
+    const Made *old = rule.made && rule.made->key == key && !isShapedByPlace ? rule.made.get() : nullptr;
     std::vector<Spot> spots;
     rule.kind->layout(in, spots);
     if (spots.empty())
@@ -213,10 +242,14 @@ Result<std::shared_ptr<const Made>> make(const Input &given, const Progress &pro
             const Correction *c = rule.correction(number, isTwin);
             if (c && c->isMissing)
                 continue;
-            Variation v{spots[k].variant, 0, 0, rule.item};
-            io::Placement place = placeOf(spots[k]);
+            Variation v{.variant = spots[k].variant, .item = rule.item};
+            Spot stands = spots[k];
+            if (isTwin && stands.twin)
+                stands.rotation = stands.twin->rotation, v.variant = stands.twin->variant;
+            io::Placement place = placeOf(stands);
             if (c) {
                 v.broken = c->broken, v.bend = c->bend, v.item = c->item ? c->item : rule.item;
+                v.thin = c->thin, v.pull = {c->pull.x, c->pull.y, c->pull.z};
                 place = place * moved(c->translation) * turned(c->rotation) * scaled(Vec3f{1, 1, 1} * c->size);
             }
             if (v.item)
@@ -250,10 +283,10 @@ Result<std::shared_ptr<const Made>> make(const Input &given, const Progress &pro
             }
         if (v.item)
             shape = in.itemShape ? in.itemShape(v.item) : nullptr;
-        if (!shape || v.bend != 0) {
+        if (!shape || !v.isItsOwn()) {
             auto own = std::make_shared<mesh::PolyMesh>(shape ? *shape : rule.kind->shape(in, v));
-            if (v.bend != 0)
-                bendShape(*own, v.bend);
+            if (!v.isItsOwn())
+                deform(*own, v);
             shape = std::move(own);
         }
     });

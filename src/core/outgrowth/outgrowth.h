@@ -6,7 +6,9 @@
 #include "growth/ground.h"
 #include "io/scene.h"
 
+#include <array>
 #include <memory>
+#include <optional>
 #include <span>
 #include <string>
 #include <string_view>
@@ -32,6 +34,9 @@ enum class Rooting {
     Area,  ///< where a mask lies
 };
 
+/// Usual lengths are for a creature of that size, mm.
+inline constexpr float kUsualSize = 180;
+
 struct Outgrowth;
 struct Input;
 struct Spot;
@@ -43,12 +48,20 @@ struct Rim {
     std::uint32_t layer = 0;     ///< 0: there is none
 };
 
+/// What can be set place by place over an area, each by a kept mask: at half it is as the settings have it, at none nothing of it, whole
+/// twice as much (lift and curl: 70 degrees and 1 more or less).
+enum class Map { Length, Lift, Curl, Density };
+inline constexpr std::array<std::string_view, 4> kMapNames{"length", "lift", "curl", "density"};
+
 /// What makes one member's shape differ from another's of the same outgrowth.
 struct Variation {
-    std::uint32_t variant = 0; ///< which of the shapes that the rule makes
-    float broken = 0;          ///< share of its length that is broken off
-    float bend = 0;            ///< degrees, over its length, towards the local +Z
-    std::uint32_t item = 0;    ///< an item that stands in its place; 0 for none
+    std::uint32_t variant = 0;   ///< which of the shapes that the rule makes
+    float broken = 0;            ///< share of its length that is broken off
+    float bend = 0;              ///< degrees, over its length, towards the local +Z
+    float thin = 1;              ///< times, across its length
+    std::array<float, 3> pull{}; ///< mm that its tip is drawn out by, in its own frame
+    std::uint32_t item = 0;      ///< an item that stands in its place; 0 for none
+    bool isItsOwn() const { return bend == 0 && thin == 1 && pull == std::array<float, 3>{}; } ///< as the rule or the item has it
     friend auto operator<=>(const Variation &, const Variation &) = default;
 };
 
@@ -59,6 +72,11 @@ enum Trait : unsigned {
     TakesPath = 4,     ///< its middle line can be drawn
     Bundle = 8,        ///< a member is several closed solids, which may cross each other
     Repeats = 16,      ///< an item can stand for its members
+    Sectioned = 32,    ///< its section can be drawn
+    Looks = 64,        ///< can look at a point
+    IsCut = 128,       ///< lines on the skin cut it into members
+    Stretches = 256,   ///< can stand between members of other outgrowths, too
+    OnJaws = 512,      ///< is usual along the edge of a jaw
 };
 
 /// A kind of outgrowth, as tables, commands, the bench and the manual know it. Adding one is one row.
@@ -76,6 +94,7 @@ struct Kind {
     std::shared_ptr<const Prepared> (*prepare)(const Input &) = nullptr;
     unsigned traits = 0; ///< of Trait, added up
     bool is(Trait trait) const { return (traits & trait) != 0; }
+    bool takes(Map map) const; ///< of those over an area
 };
 std::span<const Kind> kinds();
 const Kind *kindNamed(std::string_view name);
@@ -95,6 +114,8 @@ struct Correction {
     float size = 1;         ///< times
     float bend = 0;         ///< degrees over its length
     float broken = 0;       ///< share of its length
+    float thin = 1;         ///< times, across its length
+    Vec3f pull;             ///< mm that its tip is drawn out by, in the member's own frame
     std::uint32_t item = 0; ///< a piece, cage or form that stands in its place
     bool isMissing = false;
     friend bool operator==(const Correction &, const Correction &) = default;
@@ -119,8 +140,9 @@ struct Made {
     /// What the shapes were made with, to tell whether they still fit.
     struct Key {
         const Kind *kind = nullptr;
-        std::vector<float> values, profile;
+        std::vector<float> values, profile, section;
         std::vector<Vec3f> path;
+        std::optional<Vec3f> look;
         std::uint32_t seed = 0;
         friend bool operator==(const Key &, const Key &) = default;
     } key;
@@ -136,11 +158,15 @@ struct Outgrowth : Item { // its parent is the piece it stands on
     std::vector<float> values; ///< of each setting of the kind
     std::uint32_t seed = 1;
     bool isMirrored = true;
-    std::vector<Root> roots;           ///< one, or along a line from first to last
-    std::vector<std::uint32_t> starts; ///< of several lines: the root at which each after the first begins
-    std::vector<Vec3f> path;           ///< a drawn centre line in the root's frame, mm, from the origin; empty for the rule's own
-    std::string mask;                  ///< the kept mask of an area
-    std::vector<float> profile;        ///< sizes from root to tip of a single one, or from first to last of a row; empty for even
+    std::vector<Root> roots;            ///< one, or along a line from first to last
+    std::vector<std::uint32_t> starts;  ///< of several lines: the root at which each after the first begins
+    std::vector<std::uint32_t> between; ///< outgrowths whose members' middle lines are its lines, in place of roots
+    std::vector<Vec3f> path;         ///< a drawn centre line in the root's frame, mm, from the origin; empty for the rule's own
+    std::string mask;                ///< the kept mask of an area
+    std::array<std::string, 4> maps; ///< kept masks of each Map; empty for even
+    std::vector<float> section;      ///< radii about its middle line, from its side on, where it is drawn
+    std::optional<Vec3f> look;       ///< the point it looks at, mm
+    std::vector<float> profile;      ///< sizes from root to tip of a single one, or from first to last of a row; empty for even
     std::vector<Correction> corrections;
     Rim rim;
     std::uint32_t item = 0;           ///< that is repeated, where the kind repeats one
@@ -160,8 +186,11 @@ struct Outgrowth : Item { // its parent is the piece it stands on
 };
 /// The roots line by line.
 std::vector<std::span<const Root>> linesOf(const Outgrowth &rule);
-/// With the usual values of its kind.
-Outgrowth outgrowthOf(const Kind &kind);
+/// With the usual values of its kind, for a creature of that size: its height, or 0.6 of its length or width where that is more, mm.
+Outgrowth outgrowthOf(const Kind &kind, float size = kUsualSize);
+
+/// The drawn profile at t from 0 to 1; 1 without one.
+float profileAt(const Outgrowth &rule, float t);
 
 /// A shape of another item that stands for a member; null where there is none of that id.
 using ItemShape = std::function<std::shared_ptr<const mesh::PolyMesh>(std::uint32_t item)>;
@@ -172,15 +201,16 @@ struct Input {
     const mesh::Surface &skin;
     const growth::Surroundings &about;
     ItemShape itemShape;
-    mesh::BlockArray<std::uint8_t> area{};      ///< 255: wholly grown over; of an area
-    std::shared_ptr<const Prepared> prepared{}; ///< by the kind
+    mesh::BlockArray<std::uint8_t> area{};                ///< 255: wholly grown over; of an area
+    std::array<mesh::BlockArray<std::uint8_t>, 4> maps{}; ///< of each Map; empty for even
+    std::vector<std::vector<Root>> strands{};             ///< the middle lines that it stands between, in place of its own
+    std::shared_ptr<const Prepared> prepared{};           ///< by the kind
     float value(std::string_view setting) const { return rule.value(setting); }
     int count(std::string_view setting) const { return int(std::lround(rule.value(setting))); }
     /// Random in [0, 1), the same for the same seed.
     float random(std::uint64_t what, std::uint64_t k = 0) const;
     float randomSigned(std::uint64_t what, std::uint64_t k = 0) const { return 2 * random(what, k) - 1; }
-    /// The drawn profile at t from 0 to 1; 1 without one.
-    float profileAt(float t) const;
+    float profileAt(float t) const { return outgrowth::profileAt(rule, t); }
 };
 
 /// Where a member stands before corrections.
@@ -188,12 +218,16 @@ struct Spot {
     Root root;
     Vec3f forward{0, 0, 1}; ///< the member's own +Z: made square to the normal
     float size = 1;         ///< times
-    Vec3f stretch{1, 1, 1}; ///< times, along its own axes
     Vec3f rotation;         ///< degrees about its own axes: lean, turn
     float lift = 0;         ///< mm along the normal; below 0 it is sunk
     std::uint32_t variant = 0;
     bool isOnPlane = false;       ///< stands on the plane of symmetry: has no twin
     std::uint32_t number = kNone; ///< of the member that it is part of; none: its place among the spots
+    struct Twin {
+        Vec3f rotation;
+        std::uint32_t variant = 0;
+    };
+    std::optional<Twin> twin; ///< where the twin is not a mirrored copy: before it is mirrored
 };
 
 /// Makes an outgrowth anew. Of what the rule made before (rule.made) it takes over what still fits: shapes where settings, seed, profile

@@ -26,6 +26,9 @@ Root Track::at(float mm, Vec3f &forward) const
 
 namespace {
 
+constexpr std::uint32_t kSac = 1000;        ///< the variant that is soft skin between two members
+constexpr std::uint32_t kFirstSac = 100000; ///< number of the first of them
+
 /// Where members stand along a line, mm from its beginning, with the sizes that the profile gives them.
 std::vector<std::pair<float, float>> stepsOf(const Input &in, float whole)
 {
@@ -71,6 +74,7 @@ void alongLine(const Input &in, std::vector<Spot> &out)
         liesOnPlane = liesOnPlane && isOnPlane(r.at);
     const bool isStaggered = in.count("lines") == 3;
     const auto variants = std::uint32_t(std::max(1, in.count("variants")));
+    std::vector<Spot> sacs;
     for (std::size_t k = 0; k < steps.size(); ++k) {
         const auto [mm, size] = steps[k];
         const float gap = k + 1 < steps.size() ? steps[k + 1].first - mm : k > 0 ? mm - steps[k - 1].first : 0;
@@ -95,6 +99,16 @@ void alongLine(const Input &in, std::vector<Spot> &out)
         };
         if (!isDouble) {
             stand(0, 0, 0);
+            if (in.value("sacs") > 0 && k + 1 < steps.size()) {
+                Spot sac = out.back();
+                sac.root = track.at(mm + gap / 2, sac.forward);
+                sac.size = (size + steps[k + 1].second) / 2;
+                sac.rotation = {}, sac.lift = 0, sac.variant = kSac, sac.number = kFirstSac + std::uint32_t(k);
+                out.back().number = std::uint32_t(k);
+                sacs.push_back(sac);
+            } else if (!sacs.empty()) {
+                out.back().number = std::uint32_t(k);
+            }
         } else if (isStaggered) { // left and right in turn; a twin would stand beside it
             stand(k % 2 ? -apart : apart, 0, 0);
             out.back().isOnPlane = liesOnPlane;
@@ -104,11 +118,43 @@ void alongLine(const Input &in, std::vector<Spot> &out)
                 stand(-apart, 0, 1);
         }
     }
+    out.insert(out.end(), sacs.begin(), sacs.end());
+}
+
+namespace {
+
+/// A soft bag, broad across the line, that swells out between two members.
+mesh::PolyMesh sacShape(const Input &in)
+{
+    const float high = in.value("height"), half = 0.42f * high * in.value("width"), swell = 0.35f * in.value("sacs");
+    const float apart = in.value("spacing") > 0 ? in.value("spacing") : high * in.value("width") * (1 - in.value("overlap"));
+    constexpr std::size_t kAlong = 14;
+    std::vector<Vec3f> line;
+    for (std::size_t i = 0; i < kAlong; ++i)
+        line.push_back({-half * std::cos(kPi * (0.05f + 0.9f * float(i) / (kAlong - 1))), 0, 0});
+    std::vector<Station> stations = framed(line, {0, 0, 1});
+    for (Station &s : stations) {
+        const float round = std::sqrt(std::max(1 - s.at.x * s.at.x / (half * half), 0.01f));
+        s.width = 0.6f * apart * round, s.height = std::max(swell * high * round, 0.02f * high);
+    }
+    return swept(stations, 16, [](std::size_t, std::uint32_t j) {
+        const float a = 2 * kPi * float(j) / 16;
+        return Corner{std::cos(a), std::sin(a) * (std::sin(a) > 0 ? 1.0f : 0.7f)};
+    });
+}
+
+} // namespace
+
+io::Material rowMaterial(const Input &, const Variation &v)
+{
+    return v.variant == kSac ? io::Material{"sac"} : io::Material{"horn"};
 }
 
 mesh::PolyMesh plateShape(const Input &in, const Variation &v)
 {
-    enum Form { Plate, Leaf, Spine, Scute, Hook, Spike };
+    enum Form { Plate, Leaf, Spine, Scute, Hook, Spike, Shell };
+    if (v.variant == kSac)
+        return sacShape(in);
     const auto form = Form(in.count("form"));
     const float high = in.value("height"), wide = high * in.value("width") / 2, thick = high * in.value("thickness") / 2;
     const std::uint64_t seed = std::uint64_t(in.rule.seed) << 16 ^ v.variant;
@@ -125,18 +171,20 @@ mesh::PolyMesh plateShape(const Input &in, const Variation &v)
         case Spine: return 0.34f * (1 - y) + 0.10f + 0.3f * std::pow(1 - y, 4.0f);
         case Scute: return std::sqrt(std::max(0.0f, 1 - y * y));
         case Hook: return 0.75f * (1 - y) + 0.3f * std::pow(1 - y, 3.0f);
+        case Shell: return std::lerp(0.8f, 1.0f, smooth(0, 0.5f, y)) * std::sqrt(std::max(0.0f, 1 - std::pow(y, 3.2f)));
         case Spike: break;
         }
         return 1 - y;
     };
-    const float curl = (form == Hook ? 0.55f : 0.12f + 0.25f * in.value("curve")) * high;
+    const float curl = (form == Hook ? 0.55f : 0.12f + 0.25f * in.value("curve")) * high * (form == Shell ? -1.0f : 1.0f);
     std::vector<Vec3f> line;
     for (std::size_t i = 0; i < kAlong; ++i) {
         const float y = -below + (0.97f + below) * float(i) / float(kAlong - 1), back = std::max(y, 0.0f);
         line.push_back({0, y * high, -curl * back * back * (1 + 0.3f * own * randomSigned(seed, 3))});
     }
     const float cut = std::clamp(v.broken, 0.0f, 0.9f);
-    std::vector<Station> stations = framed(line, {1, 0, 0});
+    // A plate stands along the line; a shell lies across it, and bends back out of its own plane.
+    std::vector<Station> stations = framed(line, form == Shell ? Vec3f{0, 0, 1} : Vec3f{1, 0, 0});
     const float stout = form == Spine || form == Spike || form == Hook ? 1.0f : 0.72f;
     for (std::size_t i = 0; i < kAlong; ++i) {
         const float y = std::clamp(line[i].y / high, 0.0f, 1.0f);
@@ -165,6 +213,11 @@ mesh::PolyMesh plateShape(const Input &in, const Variation &v)
         const float y = std::clamp(float(i) / float(kAlong - 1) * (1 + below) - below, 0.0f, 1.0f);
         const float open = smooth(0.0f, 0.12f, y) * float(i < inside);
         out.x *= 1 + 0.5f * keel * std::exp(-s * s / 0.03f) * open;
+        if (form == Shell) { // as if the next one's rim lay under it; its own is thin
+            const float under = (y - 0.34f - 0.1f * s * s) / 0.05f;
+            out.x *=
+                (1 + (c < 0 ? 0.55f : 0.0f) * std::exp(-under * under) * open) * std::lerp(1.0f, 0.4f, smooth(0.7f, 1.0f, y));
+        }
         if (rings > 0) // lines of growth run round, as the rim once lay
             out.x *= 1 + 0.16f * std::cos(2 * kPi * float(rings) * (y + 0.35f * s * s)) * open * (1 - std::abs(s));
         if (wear > 0) { // bites out of the rim

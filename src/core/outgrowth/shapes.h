@@ -35,7 +35,7 @@ std::shared_ptr<const Prepared> prepareLocks(const Input &in); ///< of locks on 
 std::shared_ptr<const Prepared> prepareMane(const Input &in);  ///< of locks along a line
 std::shared_ptr<const Prepared> prepareCrown(const Input &in); ///< of locks about a place
 std::shared_ptr<const Prepared> prepareMass(const Input &in);  ///< of the one below
-void oneMass(const Input &in, std::vector<Spot> &out);         ///< a single one on the whole area
+void massParts(const Input &in, std::vector<Spot> &out);       ///< what lines cut the mass of an area into
 std::shared_ptr<const Prepared> prepareArea(const Input &in);  ///< of what is spread over an area
 void preparedLocks(const Input &in, std::vector<Spot> &out);   ///< those of the coat
 void overArea(const Input &in, std::vector<Spot> &out);        ///< spread over an area, laid along the flow
@@ -58,10 +58,12 @@ mesh::PolyMesh lockShape(const Input &in, const Variation &v);
 mesh::PolyMesh finShape(const Input &in, const Variation &v);
 mesh::PolyMesh membraneShape(const Input &in, const Variation &v);
 mesh::PolyMesh eyeShape(const Input &in, const Variation &v);
+io::Material rowMaterial(const Input &in, const Variation &v); ///< horn, or soft skin between
 io::Material hairMaterial(const Input &in, const Variation &v);
 io::Material eyeMaterial(const Input &in, const Variation &v);
 
-/// A corner of a section at an angle, by the choice: round, flattened, three-edged, keeled.
-Corner sectionCorner(int section, float angle);
+/// A corner of a section at an angle, by the choice: round, flattened, three-edged, keeled, or as it is drawn (a closed
+/// Catmull-Rom curve through the radii, the largest being 1; none under a quarter).
+Corner sectionCorner(int section, float angle, std::span<const float> drawn = {});
 
 } // namespace bonemoss::outgrowth

@@ -172,4 +172,21 @@ float waver(std::uint64_t seed, float x)
     return std::lerp(at(whole), at(whole + 1), t * t * (3 - 2 * t));
 }
 
+std::vector<Vec3f> middleLine(const mesh::PolyMesh &mesh)
+{
+    std::vector<Vec3f> line;
+    if (mesh.faces.empty() || mesh.faces[0].size() < 4)
+        return line;
+    const std::size_t around = mesh.faces[0].v[1] - mesh.faces[0].v[0], n = mesh.positions.size();
+    if (around < 4 || around % 2 || n % around || mesh.faces.size() != n - around + 2 * (around / 2 - 1))
+        return line;
+    for (std::size_t i = 0; i < n; i += around) {
+        Vec3f sum;
+        for (std::size_t j = 0; j < around; ++j)
+            sum += mesh.positions[i + j];
+        line.push_back(sum * (1 / float(around)));
+    }
+    return line;
+}
+
 } // namespace bonemoss::outgrowth

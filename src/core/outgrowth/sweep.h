@@ -62,6 +62,9 @@ template <typename Ring> mesh::PolyMesh swept(std::span<const Station> stations,
     return out;
 }
 
+/// The middles of the rings of a solid that swept() made, from first to last; empty for any other. O(points).
+std::vector<Vec3f> middleLine(const mesh::PolyMesh &mesh);
+
 /// Stations past the last one that round the tip off over so many mm; the last of them has 0.3 of its extents.
 void roundTip(std::vector<Station> &stations, float reach, int rings = 3);
 

@@ -7,8 +7,8 @@ namespace bonemoss::outgrowth {
 
 namespace {
 
-constexpr std::string_view kSections[] = {"round", "flattened", "three-edged", "keeled"};
-constexpr std::string_view kForms[] = {"plate", "leaf", "spine", "scute", "hook", "spike"};
+constexpr std::string_view kSections[] = {"round", "flattened", "three-edged", "keeled", "drawn"};
+constexpr std::string_view kForms[] = {"plate", "leaf", "spine", "scute", "hook", "spike", "shell"};
 constexpr std::string_view kLines[] = {"none", "one", "two", "staggered"};
 
 constexpr Setting kHornSettings[] = {
@@ -22,7 +22,7 @@ constexpr Setting kHornSettings[] = {
     {"lean", "Lean", "deg", "forward", "backward", -90, 90},
     {"turn", "Turn", "deg", "left", "right", -180, 180},
     {"splay", "Splay", "deg", "inward", "outward", -90, 90},
-    {"section", "Section", "", "", "", 0, 3, true, kSections},
+    {"section", "Section", "", "", "", 0, 4, true, kSections},
     {"flatness", "Flatness", "", "round", "flat"},
     {"flatRoot", "Flat at the root only", "", "all along", "round tip"},
     {"twist", "Twist", "deg", "none", "screwed", -1080, 1080},
@@ -44,7 +44,7 @@ constexpr float kTusk[] = {32, 4, 0.12f, 40,   0.6f, 0.1f, 180,   0,     0,    0
                            0,  0, 0,     0.3f, 0.3f, 5,    0.25f, 0.15f, 0.6f, 0.25f, 0, 1.5f};
 
 constexpr Setting kRowSettings[] = {
-    {"form", "Form", "", "", "", 0, 5, true, kForms},
+    {"form", "Form", "", "", "", 0, 6, true, kForms},
     {"height", "Height", "mm", "low", "tall", 0.3f, 200},
     {"width", "Width", "", "narrow", "broad", 0.05f, 3},
     {"thickness", "Thickness", "", "thin", "stout", 0.04f, 1},
@@ -63,12 +63,15 @@ constexpr Setting kRowSettings[] = {
     {"rings", "Growth lines", "", "none", "many", 0, 12, true},
     {"jitter", "Jitter", "", "even", "uneven"},
     {"wear", "Wear", "", "new", "worn"},
+    {"sacs", "Soft sacs between", "", "none", "swollen"},
     {"variants", "Different shapes", "", "all alike", "no two alike", 1, 8, true},
 };
-//                         form high wide  thick  curve n  space over  lines apart lean turn splay sink edge  keel  rings jitt wear  var
-constexpr float kPlates[] = {0, 16, 0.8f, 0.2f, 0.4f, 0, 0, 0.1f, 1, 10, -12, 0, 0, 0.12f, 0.7f, 0.4f, 5, 0.3f, 0.4f, 4};
-constexpr float kSpikes[] = {5, 9, 0.4f, 0.4f, 0.5f, 0, 0, -0.6f, 1, 8, -20, 0, 0, 0.1f, 0, 0.2f, 0, 0.25f, 0.2f, 2};
-constexpr float kScutes[] = {3, 3.5f, 2.2f, 1, 0, 0, 0, 0.08f, 1, 10, 0, 0, 0, 0.1f, 0.1f, 0.6f, 4, 0.25f, 0.3f, 4};
+//                         form high wide  thick  curve n  space over  lines apart lean turn splay sink edge  keel  rings jitt wear sacs var
+constexpr float kPlates[] = {0, 16, 0.8f, 0.2f, 0.4f, 0, 0, 0.1f, 1, 10, -12, 0, 0, 0.12f, 0.7f, 0.4f, 5, 0.3f, 0.4f, 0, 4};
+constexpr float kSpikes[] = {5, 9, 0.4f, 0.4f, 0.5f, 0, 0, -0.6f, 1, 8, -20, 0, 0, 0.1f, 0, 0.2f, 0, 0.25f, 0.2f, 0, 2};
+constexpr float kScutes[] = {3, 3.5f, 2.2f, 1, 0, 0, 0, 0.08f, 1, 10, 0, 0, 0, 0.1f, 0.1f, 0.6f, 4, 0.25f, 0.3f, 0, 4};
+// Broad plates that lie back over each other, each with a thin rim and the bulge of what it covers.
+constexpr float kShells[] = {6, 13, 1.5f, 0.16f, 0.5f, 0, 0, 0.45f, 1, 10, 52, 0, 0, 0.2f, 0.9f, 0.35f, 4, 0.15f, 0.25f, 0.6f, 3};
 
 constexpr Setting kRingSettings[] = {
     {"form", "Form", "", "", "", 0, 5, true, kForms},
@@ -155,9 +158,13 @@ constexpr Setting kEyeSettings[] = {
     {"depth", "Depth of the iris", "", "flat", "deep"},
     {"irisRings", "Rings in the iris", "", "none", "many", 0, 8, true},
     {"bulge", "Clear bulge", "", "round", "bulging"},
+    {"stack", "Eyes in a stack", "", "one", "many", 1, 6, true},
+    {"apart", "Apart", "", "touching", "far", 0.8f, 4},
+    {"stackTurn", "Turn of the stack", "deg", "downward", "to the side", -180, 180},
 };
-//                        rad sink  iris   pupil size  turn upper lower lids thick width tilt crease bags up out depth rings bulge
-constexpr float kEyes[] = {5, 0.35f, 0.55f, 0, 0.42f, 0, 0.15f, 0.1f, 1, 0.9f, 0.9f, 0, 0.5f, 0.2f, 0, 0, 0.5f, 3, 0.4f};
+//                        rad sink  iris   pupil size  turn upper lower lids thick width tilt crease bags up out depth rings bulge stack apart turn
+constexpr float kEyes[] = {5, 0.35f, 0.55f, 0, 0.42f, 0,    0.15f, 0.1f, 1, 0.9f, 0.9f,
+                           0, 0.5f,  0.2f,  0, 0,     0.5f, 3,     0.4f, 1, 1.3f, 0};
 
 constexpr Setting kFinSettings[] = {
     {"height", "Height", "mm", "low", "tall", 0.3f, 200},
@@ -279,9 +286,11 @@ constexpr Setting kMassSettings[] = {
     {"lumps", "Lumps", "", "smooth", "lumpy"},
     {"lumpSize", "Lump size", "mm", "small", "large", 0.5f, 60},
     {"sink", "Sink", "mm", "on the skin", "deep", 0.05f, 10},
+    {"cut", "Cuts between locks", "mm", "narrow", "wide", 0.1f, 5},
+    {"flare", "Cuts open upward", "", "straight", "wide"},
 };
-//                          thick soft lumps size sink
-constexpr float kMasses[] = {4, 1, 0.4f, 8, 0.5f};
+//                          thick soft lumps size sink cut flare
+constexpr float kMasses[] = {4, 1, 0.4f, 8, 0.5f, 0.4f, 0.5f};
 
 constexpr Setting kFibreSettings[] = {
     {"height", "Length", "mm", "short", "long", 0.5f, 120},
@@ -399,25 +408,27 @@ constexpr float kScatters[] = {3, 5, 90, 0, 0.5f, 0.5f, 0.3f, 0, 4};
 
 constexpr Kind kKinds[] = {
     {"horn", "Horn", "A horn on a coil, a bend or a drawn line, with rings, grooves and a chipped tip.", "Horn", Rooting::Point,
-     kHornSettings, kHorn, onePlace, hornShape, nullptr, nullptr, TakesPath},
+     kHornSettings, kHorn, onePlace, hornShape, nullptr, nullptr, TakesPath | Sectioned},
     {"tusk", "Tusk", "A smooth tusk that curves outward or up, worn at its tip.", "Horn", Rooting::Point, kHornSettings, kTusk,
-     onePlace, hornShape, nullptr, nullptr, TakesPath},
+     onePlace, hornShape, nullptr, nullptr, TakesPath | Sectioned},
     {"antler", "Antler", "A beam with tines, a palm and a burr at its root.", "Horn", Rooting::Point, kAntlerSettings, kAntlers,
      antlerParts, antlerShape},
     {"plates", "Plates", "Plates along a line, no two alike.", "Row", Rooting::Line, kRowSettings, kPlates, alongLine, plateShape,
-     nullptr, nullptr, Repeats},
-    {"spikes", "Spikes", "Spikes along a line.", "Row", Rooting::Line, kRowSettings, kSpikes, alongLine, plateShape, nullptr,
+     rowMaterial, nullptr, Repeats},
+    {"spikes", "Spikes", "Spikes along a line.", "Row", Rooting::Line, kRowSettings, kSpikes, alongLine, plateShape, rowMaterial,
      nullptr, Repeats},
     {"scutes", "Scutes", "Low round shields along a line.", "Row", Rooting::Line, kRowSettings, kScutes, alongLine, plateShape,
-     nullptr, nullptr, Repeats},
+     rowMaterial, nullptr, Repeats},
+    {"shells", "Shell plates", "Plates that lie back over each other with thin rims, soft sacs between them.", "Row",
+     Rooting::Line, kRowSettings, kShells, alongLine, plateShape, rowMaterial, nullptr, Repeats},
     {"fangs", "Fangs", "Pointed teeth along a gum line.", "Teeth and claws", Rooting::Line, kToothSettings, kFangs, alongLine,
-     toothShape, nullptr, nullptr, Repeats},
+     toothShape, nullptr, nullptr, Repeats | OnJaws},
     {"incisors", "Incisors", "Chisel teeth side by side along a gum line.", "Teeth and claws", Rooting::Line, kToothSettings,
-     kIncisors, alongLine, toothShape, nullptr, nullptr, Repeats},
+     kIncisors, alongLine, toothShape, nullptr, nullptr, Repeats | OnJaws},
     {"molars", "Molars", "Grinding teeth with cusps along a gum line.", "Teeth and claws", Rooting::Line, kToothSettings, kMolars,
-     alongLine, toothShape, nullptr, nullptr, Repeats},
+     alongLine, toothShape, nullptr, nullptr, Repeats | OnJaws},
     {"needles", "Needles", "Thin crowded teeth along a gum line.", "Teeth and claws", Rooting::Line, kToothSettings, kNeedles,
-     alongLine, toothShape, nullptr, nullptr, Repeats},
+     alongLine, toothShape, nullptr, nullptr, Repeats | OnJaws},
     {"claw", "Claw", "A hooked claw with a ridge and a groove.", "Teeth and claws", Rooting::Point, kClawSettings, kClaws,
      atRoots, clawShape, nullptr, nullptr, AtTips | Repeats},
     {"nail", "Nail", "A flat nail with a blunt end.", "Teeth and claws", Rooting::Point, kClawSettings, kNails, atRoots,
@@ -431,7 +442,7 @@ constexpr Kind kKinds[] = {
     {"crown", "Crown", "Tufts about a place, one of them leading.", "Fur", Rooting::Point, kCrownSettings, kCrowns, preparedLocks,
      lockShape, nullptr, prepareCrown, ShapedByPlace},
     {"mass", "Mass", "The skin under a mask lifted off as one body: fur as a silhouette, to be turned into a piece and carved.",
-     "Fur", Rooting::Area, kMassSettings, kMasses, oneMass, massShape, hairMaterial, prepareMass, ShapedByPlace},
+     "Fur", Rooting::Area, kMassSettings, kMasses, massParts, massShape, hairMaterial, prepareMass, ShapedByPlace | IsCut},
     {"fibres", "Fibres", "Fine hair in tufts: half a mask, half the hair.", "Fur", Rooting::Area, kFibreSettings, kFibres,
      overArea, tuftShape, hairMaterial, prepareArea, Bundle},
     {"feathers", "Feathers", "Feathers that lie along the flow, one over the other.", "Feathers and quills", Rooting::Area,
@@ -443,9 +454,9 @@ constexpr Kind kKinds[] = {
     {"fin", "Fin", "Skin stretched between spines along a line.", "Membrane", Rooting::Line, kFinSettings, kFins, oneFin,
      finShape, nullptr, nullptr, ShapedByPlace},
     {"membrane", "Membrane", "Skin stretched between lines: a wing between fingers, a dewlap, webs.", "Membrane", Rooting::Lines,
-     kMembraneSettings, kMembranes, oneMembrane, membraneShape, nullptr, nullptr, ShapedByPlace},
+     kMembraneSettings, kMembranes, oneMembrane, membraneShape, nullptr, nullptr, ShapedByPlace | Stretches},
     {"eye", "Eye", "A ball with iris, pupil and lids that close over it.", "Eyes", Rooting::Point, kEyeSettings, kEyes, eyeParts,
-     eyeShape, eyeMaterial},
+     eyeShape, eyeMaterial, nullptr, Looks},
     {"copies", "Copies", "An item, or stones, along a line.", "Copies", Rooting::Line, kCopySettings, kCopies, alongLine,
      pebbleShape, nullptr, nullptr, Repeats},
     {"scattered", "Scattered", "An item, or stones, over an area.", "Copies", Rooting::Area, kScatterSettings, kScatters,

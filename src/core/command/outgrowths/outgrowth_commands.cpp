@@ -4,6 +4,7 @@
 #include "command/outgrowths/outgrowth_fields.h"
 #include "document/ops/melting.h"
 #include "document/ops/outgrowths.h"
+#include "document/ops/surroundings.h"
 #include "document/ops/pieces.h"
 #include "document/ops/reknit.h"
 #include "skin/carry.h"
@@ -46,8 +47,9 @@ Result<Creature> withOutgrowth(Creature after, Outgrowth o, CommandContext &cont
     auto made = std::make_shared<const Outgrowth>(std::move(o));
     for (auto &old : after.outgrowths)
         if (old->id == made->id) {
+            const std::uint32_t id = made->id;
             old = std::move(made);
-            return after;
+            return withThoseBetween(std::move(after), {&id, 1}, context);
         }
     after.outgrowths.push_back(std::move(made));
     return after;
@@ -112,8 +114,10 @@ void root(Outgrowth &o, const Creature &c, const std::optional<Vec3f> &at, const
     } else if (points) {
         throw Failure{{ErrorCode::BadValue, "points", fmt::format("a {} stands at one place; give at", o.kind->name)}};
     }
-    if (o.roots.empty())
+    if (o.roots.empty() && o.between.empty())
         throw Failure{{ErrorCode::BadValue, isLined ? "points" : "at", "say where on the skin it stands"}};
+    if (points || at)
+        o.between.clear();
 }
 
 /// The mask an area grows on: a kept one, or the one in hand, which is then kept under the outgrowth's name.
@@ -138,6 +142,56 @@ void takeMask(Outgrowth &o, Creature &c, const std::optional<std::string> &mask)
     c.put(std::move(piece));
 }
 
+/// What else can be said of an outgrowth, where its kind takes it.
+void takeSettings(Outgrowth &o, const Creature &c, const Outgrow &p)
+{
+    for (std::size_t k = 0; k < p.values.size(); ++k)
+        setIfGiven(o.values[k], p.values[k]);
+    setIfGiven(o.seed, p.seed);
+    setIfGiven(o.isMirrored, p.isMirrored);
+    setIfGiven(o.profile, p.profile);
+    if (std::any_of(o.profile.begin(), o.profile.end(), [](float v) { return !(v >= 0 && v <= 10); }) || o.profile.size() > 256)
+        throw Failure{{ErrorCode::BadValue, "profile", "must be up to 256 sizes from 0 to 10"}};
+    setIfGiven(o.section, p.section);
+    if (!o.section.empty()
+        && (o.section.size() < 4 || o.section.size() > 64
+            || std::any_of(o.section.begin(), o.section.end(), [](float v) { return !(v > 0 && v <= 10); })))
+        throw Failure{{ErrorCode::BadValue, "sectionCurve", "must be 4 to 64 radii above 0, up to 10"}};
+    if (p.path) {
+        o.path = *p.path;
+        float whole = 0;
+        for (std::size_t i = 1; i < o.path.size(); ++i)
+            whole += length(o.path[i] - o.path[i - 1]);
+        if (!o.path.empty() && (o.path.size() < 2 || o.path.size() > 500 || !(whole > 0.1f)))
+            throw Failure{{ErrorCode::BadValue, "path", "must have two to 500 points and a length"}};
+    }
+    if (p.look)
+        o.look = *p.look;
+    if (p.isLooking && !*p.isLooking)
+        o.look.reset();
+    if (p.item)
+        o.item = need(findAnyItem(c, *p.item, "item"));
+    if (p.between) {
+        o.between.clear();
+        for (const ItemName &name : *p.between) {
+            const std::uint32_t id = need(findItemOf(c, "outgrowth", name))->id;
+            if (id == o.id)
+                throw Failure{{ErrorCode::BadValue, "between", "it cannot stand between its own members"}};
+            o.between.push_back(id);
+        }
+        if (!o.between.empty())
+            o.roots.clear(), o.starts.clear();
+    }
+    for (std::size_t k = 0; k < o.maps.size(); ++k)
+        if (p.maps[k]) {
+            const Piece *piece = c.piece(o.parent);
+            if (!p.maps[k]->empty() && (!piece || !piece->skin.keptMask(*p.maps[k])))
+                throw Failure{{ErrorCode::Unknown, fmt::format("{}Map", outgrowth::kMapNames[k]),
+                               fmt::format("there is no kept mask \"{}\"", *p.maps[k])}};
+            o.maps[k] = *p.maps[k];
+        }
+}
+
 Result<Creature> outgrow(const Kind &kind, const Creature &before, const Outgrow &p, CommandContext &context)
 {
     Outgrowth o = outgrowthOf(kind);
@@ -150,37 +204,29 @@ Result<Creature> outgrow(const Kind &kind, const Creature &before, const Outgrow
             o.values = old.values, o.made = old.made;
         o.rim = old.rim;
         o.seed = old.seed, o.isMirrored = old.isMirrored, o.profile = old.profile, o.item = old.item;
-        o.corrections = old.corrections;
+        o.corrections = old.corrections, o.section = old.section;
+        if (isSame)
+            o.look = old.look, o.between = old.between;
         if (old.kind->rooting == kind.rooting)
-            o.roots = old.roots, o.starts = old.starts, o.path = old.path, o.mask = old.mask;
+            o.roots = old.roots, o.starts = old.starts, o.path = old.path, o.mask = old.mask, o.maps = old.maps;
         if (p.name && *p.name != o.name)
             o.name = after.uniqueName(*p.name);
     } else {
+        const auto under = need(takePiece(before, p.piece));
+        o = outgrowthOf(kind, under->skin.isEmpty() ? outgrowth::kUsualSize : usualSizeOn(*under));
         o.id = after.nextId++;
-        o.parent = need(takePiece(before, p.piece))->id;
+        o.parent = under->id;
         o.name = after.uniqueName(p.name.value_or(std::string(kind.title)));
     }
     if (p.outgrowth && p.piece)
         o.parent = need(findPiece(before, p.piece));
-    for (std::size_t k = 0; k < p.values.size(); ++k)
-        setIfGiven(o.values[k], p.values[k]);
-    setIfGiven(o.seed, p.seed);
-    setIfGiven(o.isMirrored, p.isMirrored);
-    setIfGiven(o.profile, p.profile);
-    if (std::any_of(o.profile.begin(), o.profile.end(), [](float v) { return !(v >= 0 && v <= 10); }) || o.profile.size() > 256)
-        return Error{ErrorCode::BadValue, "profile", "must be up to 256 sizes from 0 to 10"};
-    if (p.path) {
-        o.path = *p.path;
-        float whole = 0;
-        for (std::size_t i = 1; i < o.path.size(); ++i)
-            whole += length(o.path[i] - o.path[i - 1]);
-        if (!o.path.empty() && (o.path.size() < 2 || o.path.size() > 500 || !(whole > 0.1f)))
-            return Error{ErrorCode::BadValue, "path", "must have two to 500 points and a length"};
-    }
-    if (p.item)
-        o.item = need(findAnyItem(before, *p.item, "item"));
+    takeSettings(o, before, p);
     if (kind.rooting == outgrowth::Rooting::Area)
         takeMask(o, after, p.mask);
+    if (p.jaw) {
+        o.roots = need(gumLine(after, needPiece(after, o.parent), need(findForm(before, *p.jaw)), p.isUpper.value_or(false)));
+        o.starts.clear();
+    }
     if (p.tips) {
         o.roots = toeTips(after, needPiece(after, o.parent), *p.tips);
         if (o.roots.empty())
@@ -218,6 +264,8 @@ Result<Creature> correctMember(const Creature &before, const CorrectMember &p, C
         setIfGiven(it->size, p.size);
         setIfGiven(it->bend, p.bend);
         setIfGiven(it->broken, p.broken);
+        setIfGiven(it->thin, p.thin);
+        setIfGiven(it->pull, p.pull);
         setIfGiven(it->isMissing, p.isMissing);
         if (p.item)
             it->item = need(findAnyItem(before, *p.item, "item"));
@@ -293,6 +341,105 @@ Result<Creature> removeOutgrowth(const Creature &before, const RemoveOutgrowth &
     return after;
 }
 
+Result<Creature> cutOutgrowth(const Creature &before, const CutOutgrowth &p, CommandContext &context)
+{
+    Outgrowth o = takeOutgrowth(before, p.outgrowth);
+    if (!o.kind->is(outgrowth::IsCut))
+        return Error{ErrorCode::BadValue, o.name, "is no mass; only a mass is cut by lines"};
+    const Piece &piece = needPiece(before, o.parent);
+    std::vector<std::vector<outgrowth::Root>> lines;
+    if (!o.roots.empty())
+        for (const auto &line : linesOf(o))
+            lines.emplace_back(line.begin(), line.end());
+    if (p.remove) {
+        if (*p.remove >= lines.size())
+            return Error{ErrorCode::Unknown, "remove", fmt::format("{} has {} cuts, counted from 0", o.name, lines.size())};
+        lines.erase(lines.begin() + std::ptrdiff_t(*p.remove));
+    } else if (!p.points) {
+        return Error{ErrorCode::BadValue, "points", "say where it is cut, or which cut is removed"};
+    }
+    const std::size_t was = o.made->members.size();
+    if (p.points)
+        lines.push_back(need(rootsAlong(piece, *p.points, std::max(kReach, 0.05f * piece.skin.shown.box().diagonal()))));
+    o.roots.clear(), o.starts.clear();
+    for (const auto &line : lines) {
+        if (!o.roots.empty())
+            o.starts.push_back(std::uint32_t(o.roots.size()));
+        o.roots.insert(o.roots.end(), line.begin(), line.end());
+    }
+    const std::uint32_t id = o.id;
+    Creature after = need(withOutgrowth(before, std::move(o), context));
+    if (const std::size_t is = after.outgrowth(id)->made->members.size(); p.points && !p.remove && is == was)
+        return Error{ErrorCode::Empty, "points", "the line does not run through the mass; draw it across"};
+    else
+        context.notes.push_back(fmt::format("{} parts", is));
+    return after;
+}
+
+Result<Creature> brushOutgrowth(const Creature &before, const BrushOutgrowth &p, CommandContext &context)
+{
+    Outgrowth o = takeOutgrowth(before, p.outgrowth);
+    const auto map = outgrowth::Map(p.what);
+    if (!o.kind->takes(map))
+        return Error{ErrorCode::BadValue, o.name,
+                     fmt::format("a {} has no {} that could be brushed", o.kind->name, outgrowth::kMapNames[p.what])};
+    auto piece = std::make_shared<Piece>(needPiece(before, o.parent));
+    if (p.points.empty())
+        return Error{ErrorCode::BadValue, "points", "a stroke needs a point"};
+    std::string &name = o.maps[p.what];
+    if (name.empty() || !piece->skin.keptMask(name)) {
+        name = fmt::format("{} {}", o.name, outgrowth::kMapNames[p.what]);
+        for (int n = 2; piece->skin.keptMask(name); ++n)
+            name = fmt::format("{} {} {}", o.name, outgrowth::kMapNames[p.what], n);
+    }
+    brushMap(piece->skin, o.mask, name, p.points, p.radius, p.amount);
+    const growth::Surroundings about = surroundingsOf(before, *piece);
+    if (o.isMirrored && about.plane && about.planeNormal) { // only one side is made; the other is its twin
+        std::vector<Vec3f> twin = p.points;
+        bool isOnPlane = true;
+        for (Vec3f &q : twin) {
+            const float side = dot(q - *about.plane, *about.planeNormal);
+            isOnPlane = isOnPlane && std::abs(side) < 0.05f * p.radius;
+            q -= *about.planeNormal * (2 * side);
+        }
+        if (!isOnPlane)
+            brushMap(piece->skin, o.mask, name, twin, p.radius, p.amount);
+    }
+    Creature after = before;
+    after.put(std::move(piece));
+    return withOutgrowth(std::move(after), std::move(o), context);
+}
+
+/// A pair of guides at each step of the line, from it to both sides.
+Result<Creature> partOutgrowth(const Creature &before, const PartOutgrowth &p, CommandContext &context)
+{
+    Outgrowth o = takeOutgrowth(before, p.outgrowth);
+    if (o.kind->rooting != outgrowth::Rooting::Area || o.kind->is(outgrowth::IsCut))
+        return Error{ErrorCode::BadValue, o.name, "does not lie along a flow; it cannot be parted"};
+    auto piece = std::make_shared<Piece>(needPiece(before, o.parent));
+    const std::vector<outgrowth::Root> line = need(rootsAlong(*piece, p.points, std::max(kReach, p.reach)));
+    float since = p.reach;
+    for (std::size_t k = 0; k < line.size(); ++k) {
+        since += k > 0 ? length(line[k].at - line[k - 1].at) : 0;
+        if (since < 0.5f * p.reach)
+            continue;
+        since = 0;
+        const Vec3f along = line[std::min(k + 1, line.size() - 1)].at - line[k > 0 ? k - 1 : 0].at;
+        const Vec3f across = normalized(cross(line[k].normal, along));
+        for (const float side : {1.0f, -1.0f}) {
+            growth::Guide guide;
+            for (const float t : {0.12f, 0.5f, 1.0f})
+                if (const auto hit = mesh::nearestPoint(piece->skin.shown, line[k].at + across * (side * t * p.reach)))
+                    guide.points.push_back(hit->point);
+            if (guide.points.size() > 1)
+                piece->guides.push_back(std::move(guide));
+        }
+    }
+    Creature after = before;
+    after.put(std::move(piece));
+    return withOutgrowth(std::move(after), std::move(o), context);
+}
+
 mesh::PolyMesh meshOfMembers(const Outgrowth &o)
 {
     io::Scene scene;
@@ -331,155 +478,11 @@ Result<Creature> meltOutgrowth(const Creature &before, const MeltOutgrowth &p, C
 
 } // namespace
 
-Fields<Outgrow> outgrowFields(const Kind &kind)
-{
-    using P = Outgrow;
-    const bool isLine = kind.rooting == outgrowth::Rooting::Line || kind.rooting == outgrowth::Rooting::Lines;
-    Fields<Outgrow> fields{
-        pieceField<P>(),
-        fieldOf<P>(&P::outgrowth, "outgrowth", "", "one to make anew, keeping what is not said; left out: a new one"),
-        fieldOf<P>(&P::name, "name", "", "made unique"),
-        fieldOf<P>(&P::isMirrored, "mirror", "", "a twin across the piece's plane; left out: yes"),
-        fieldOf<P>(&P::seed, "seed", "", "another seed, another one of its kind; usually 1", 0, 4294967295.0),
-        fieldOf<P>(&P::item, "item", "", "a piece, cage or form that stands for its members; 0 for their own shape"),
-        fieldOf<P>(&P::profile, "profile", "",
-                   isLine ? "sizes along the row, from first to last" : "thickness from root to tip, times")};
-    if (kind.rooting == outgrowth::Rooting::Area) {
-        fields.push_back(fieldOf<P>(
-            &P::mask, "mask", "",
-            "where it grows, half as long where it lies by half: a kept one, or \"hand\" for the one in hand, which is kept "
-            "under its name then"));
-    } else if (isLine) {
-        fields.push_back(fieldOf<P>(&P::points, "points", "mm", "of its line, on the skin"));
-        if (kind.rooting == outgrowth::Rooting::Lines)
-            fields.push_back(
-                fieldOf<P>(&P::starts, "starts", "", "the point, counted from 0, at which each line after the first begins"));
-    } else {
-        fields.push_back(fieldOf<P>(&P::at, "at", "mm", "its root, on the skin"));
-        fields.push_back(fieldOf<P>(&P::tips, "tips", "",
-                                    "at all tips of toes and fingers instead: free ends of limbs within this share of the height",
-                                    0.01, 1));
-        if (kind.is(outgrowth::TakesPath))
-            fields.push_back(fieldOf<P>(
-                &P::path, "path", "mm",
-                "a drawn middle line from the root on: x to its side, y out of the skin, z to the front; none: by rule"));
-    }
-    for (std::size_t k = 0; k < kind.settings.size(); ++k) {
-        const outgrowth::Setting &s = kind.settings[k];
-        Field<Outgrow> &f = fields.emplace_back();
-        const std::string title(s.title);
-        if (!s.choices.empty()) {
-            f.spec = {std::string(s.name), ParamKind::Choice, "",
-                      fmt::format("{}; usually {}", title, s.choices[std::size_t(kind.usual[k])])};
-            f.spec.choices = {s.choices.begin() + std::ptrdiff_t(s.min), s.choices.end()};
-        } else {
-            f.spec = {std::string(s.name), s.isCount ? ParamKind::Integer : ParamKind::Number, std::string(s.unit),
-                      fmt::format("{}: from {} to {}; usually {:g}", title, s.low, s.high, kind.usual[k])};
-            f.spec.min = double(s.min), f.spec.max = double(s.max);
-        }
-        f.spec.title = title;
-        f.read = [k, &s, count = kind.settings.size()](const json &j, Outgrow &to) {
-            to.values.resize(count);
-            if (s.choices.empty())
-                to.values[k] = j.get<float>();
-            else
-                to.values[k] = float(std::find(s.choices.begin(), s.choices.end(), j.get<std::string>()) - s.choices.begin());
-        };
-        f.write = [k, &s](const Outgrow &from) {
-            if (k >= from.values.size() || !from.values[k])
-                return json();
-            const float v = *from.values[k];
-            return !s.choices.empty() ? json(s.choices[std::size_t(v)]) : s.isCount ? json(std::lround(v)) : json(v);
-        };
-    }
-    return fields;
-}
-
-json outgrowCommand(std::uint32_t piece, std::uint32_t id, const Outgrowth &rule)
-{
-    Outgrow p{.isMirrored = rule.isMirrored, .seed = rule.seed};
-    p.values.assign(rule.values.begin(), rule.values.end());
-    if (id)
-        p.outgrowth = id;
-    else
-        p.piece = piece;
-    if (rule.item || id)
-        p.item = rule.item;
-    if (id || !rule.profile.empty())
-        p.profile = rule.profile;
-    if (rule.kind->is(outgrowth::TakesPath) && (id || !rule.path.empty()))
-        p.path = rule.path;
-    json c{{"do", fmt::format("outgrow.{}", rule.kind->name)}};
-    writeFields(outgrowFields(*rule.kind), p, c);
-    return c;
-}
-
-namespace {
-
-template <typename P> Field<P> outgrowthField()
-{
-    return fieldOf<P>(&P::outgrowth, "outgrowth", "", "name or id").required();
-}
-
-} // namespace
-
-Fields<CorrectMember> CorrectMember::fields()
-{
-    using P = CorrectMember;
-    return {outgrowthField<P>(),
-            fieldOf<P>(&P::member, "member", "", "which, counted from 0", 0, 1000000).required(),
-            fieldOf<P>(&P::isTwin, "twin", "", "the one across the plane of symmetry"),
-            fieldOf<P>(&P::move, "move", "mm", "in its own frame: x to its side, y out of the skin, z to the front", -1000, 1000),
-            fieldOf<P>(&P::turn, "turn", "deg", "about its own axes"),
-            fieldOf<P>(&P::size, "size", "", "times", 0.05, 20),
-            fieldOf<P>(&P::bend, "bend", "deg", "over its length", -180, 180),
-            fieldOf<P>(&P::broken, "broken", "", "share of its length that is broken off", 0, 0.9),
-            fieldOf<P>(&P::item, "item", "", "a piece, cage or form in its place; 0 for its own shape"),
-            fieldOf<P>(&P::isMissing, "missing", "", "leave it out"),
-            fieldOf<P>(&P::isReset, "reset", "", "forget what was done to it")};
-}
-
-Fields<RootOutgrowth> RootOutgrowth::fields()
-{
-    using P = RootOutgrowth;
-    return {outgrowthField<P>(),
-            fieldOf<P>(&P::piece, "piece", "", "another piece to stand on"),
-            fieldOf<P>(&P::at, "at", "mm", "its place, where it stands at places"),
-            fieldOf<P>(&P::root, "root", "", "which of several places, counted from 0; left out: the nearest"),
-            fieldOf<P>(&P::points, "points", "mm", "its line, where it stands along one"),
-            fieldOf<P>(&P::starts, "starts", "", "of several lines: the point at which each after the first begins")};
-}
-
-Fields<RimOutgrowth> RimOutgrowth::fields()
-{
-    using P = RimOutgrowth;
-    return {outgrowthField<P>(),
-            fieldOf<P>(&P::height, "height", "mm", "0 takes it away; left out: as it is, or in proportion to a member", 0, 50),
-            fieldOf<P>(&P::width, "width", "mm", "left out: as it is, or in proportion to a member", 0.05, 100)};
-}
-
-Fields<RemoveOutgrowth> RemoveOutgrowth::fields()
-{
-    return {outgrowthField<RemoveOutgrowth>()};
-}
-
-Fields<OutgrowthToPiece> OutgrowthToPiece::fields()
-{
-    using P = OutgrowthToPiece;
-    return {outgrowthField<P>(), fieldOf<P>(&P::isKept, "keep", "", "the outgrowth stays too")};
-}
-
-Fields<MeltOutgrowth> MeltOutgrowth::fields()
-{
-    using P = MeltOutgrowth;
-    return {outgrowthField<P>(), fieldOf<P>(&P::flare, "flare", "mm", "how far the join reaches round each root", 0, 100),
-            fieldOf<P>(&P::spacing, "spacing", "mm", "of new faces; left out: as the skin has them", 0.02, 10)};
-}
-
 std::vector<CommandSpec> outgrowthCommands()
 {
     std::vector<CommandSpec> rows{commandOf(correctMember),   commandOf(rootOutgrowth),    commandOf(rimOutgrowth),
-                                  commandOf(removeOutgrowth), commandOf(outgrowthToPiece), commandOf(meltOutgrowth)};
+                                  commandOf(removeOutgrowth), commandOf(outgrowthToPiece), commandOf(meltOutgrowth),
+                                  commandOf(cutOutgrowth),    commandOf(brushOutgrowth),   commandOf(partOutgrowth)};
     for (const Kind &kind : outgrowth::kinds())
         rows.push_back(commandOfKind(kind));
     return rows;

@@ -14,7 +14,13 @@ struct Outgrow {
     std::optional<Vec3f> at;
     std::optional<float> tips;
     std::optional<std::vector<Vec3f>> points, path;
-    std::optional<std::vector<float>> profile, starts;
+    std::optional<std::vector<float>> profile, starts, section;
+    std::optional<ItemName> jaw;
+    std::optional<bool> isUpper;
+    std::optional<std::vector<ItemName>> between;
+    std::optional<Vec3f> look;
+    std::optional<bool> isLooking;
+    std::array<std::optional<std::string>, 4> maps = {};
     std::optional<bool> isMirrored;
     std::optional<std::uint32_t> seed;
     std::optional<ItemName> item;
@@ -25,6 +31,11 @@ Fields<Outgrow> outgrowFields(const outgrowth::Kind &kind);
 /// The command that makes this outgrowth on a piece, or (id above 0) that one anew with these settings.
 nlohmann::json outgrowCommand(std::uint32_t piece, std::uint32_t id, const outgrowth::Outgrowth &rule);
 
+/// The settings of an outgrowth as a recipe of one command that says no place, to be kept or taken to another creature; and back. None
+/// where it is no such recipe or says what its kind does not know.
+nlohmann::json copiedRule(const outgrowth::Outgrowth &rule);
+std::optional<outgrowth::Outgrowth> pastedRule(const nlohmann::json &recipe);
+
 struct CorrectMember {
     static constexpr const char *kName = "outgrowth.correct", *kTitle = "Correct a member",
                                 *kText = "Moves, turns, sizes, bends, breaks off, swaps or leaves out one member of an "
@@ -33,8 +44,8 @@ struct CorrectMember {
     ItemName outgrowth;
     std::uint32_t member{};
     bool isTwin = false;
-    std::optional<Vec3f> move, turn;
-    std::optional<float> size, bend, broken;
+    std::optional<Vec3f> move, turn, pull;
+    std::optional<float> size, bend, broken, thin;
     std::optional<ItemName> item;
     std::optional<bool> isMissing;
     bool isReset = false;
@@ -78,6 +89,38 @@ struct OutgrowthToPiece {
     ItemName outgrowth;
     bool isKept = false;
     static Fields<OutgrowthToPiece> fields();
+};
+
+struct CutOutgrowth {
+    static constexpr const char *kName = "outgrowth.cut", *kTitle = "Cut along a line",
+                                *kText =
+                                    "Cuts a mass into members along a line on the skin; beyond its ends the cut goes straight "
+                                    "on through the part it lies on. Members that are there keep their numbers.";
+    ItemName outgrowth;
+    std::optional<std::vector<Vec3f>> points;
+    std::optional<std::uint32_t> remove;
+    static Fields<CutOutgrowth> fields();
+};
+
+struct BrushOutgrowth {
+    static constexpr const char *kName = "outgrowth.brush", *kTitle = "Brush length, lift, curl or density",
+                                *kText =
+                                    "Makes what grows over an area longer or shorter, lifts or lays it, curls or straightens "
+                                    "it, or makes it denser or thinner under a stroke; kept as a mask of its own.";
+    ItemName outgrowth;
+    std::uint32_t what = 0;
+    std::vector<Vec3f> points;
+    float radius = 8, amount = 0.3f;
+    static Fields<BrushOutgrowth> fields();
+};
+
+struct PartOutgrowth {
+    static constexpr const char *kName = "outgrowth.part", *kTitle = "Part along a line",
+                                *kText = "Lays what grows over an area to both sides of a line, by guides on the piece.";
+    ItemName outgrowth;
+    std::vector<Vec3f> points;
+    float reach = 8;
+    static Fields<PartOutgrowth> fields();
 };
 
 struct MeltOutgrowth {

@@ -2,6 +2,7 @@
 
 #include "document/items.h"
 #include "document/ops/surroundings.h"
+#include "outgrowth/sweep.h"
 
 #include <fmt/format.h>
 
@@ -13,8 +14,6 @@ using outgrowth::Outgrowth;
 using outgrowth::Root;
 
 namespace {
-
-constexpr std::size_t kMostRoots = 2000;
 
 /// What an item looks like as a member: its own shape about its own middle, its lowest part at the origin.
 std::shared_ptr<const mesh::PolyMesh> shapeOfItem(const Creature &c, std::uint32_t id)
@@ -32,19 +31,6 @@ std::shared_ptr<const mesh::PolyMesh> shapeOfItem(const Creature &c, std::uint32
     for (Vec3f &p : mesh.positions)
         p -= foot;
     return std::make_shared<const mesh::PolyMesh>(std::move(mesh));
-}
-
-/// The two corners' mean of normals along a line, several times over, so that members do not rock on fine detail.
-void evenNormals(std::vector<Root> &roots)
-{
-    for (int pass = 0; pass < 6; ++pass) {
-        std::vector<Root> was = roots;
-        for (std::size_t i = 0; i < roots.size(); ++i) {
-            const Vec3f sum = was[i > 0 ? i - 1 : 0].normal + was[i].normal + was[std::min(i + 1, was.size() - 1)].normal;
-            if (squaredLength(sum) > 1e-6f)
-                roots[i].normal = normalized(sum);
-        }
-    }
 }
 
 /// Blocks in which two surfaces of one topology differ.
@@ -134,14 +120,46 @@ bool isAreaChanged(const Piece &was, const Piece &is, const Outgrowth &o)
 {
     if (!(was.guides == is.guides))
         return true;
-    const skin::KeptMask *before = was.skin.keptMask(o.mask), *after = is.skin.keptMask(o.mask);
-    if (!before || !after || was.skin.shown.topology != is.skin.shown.topology)
+    if (was.skin.shown.topology != is.skin.shown.topology)
         return true;
-    for (std::size_t b = 0; b < after->values.blockCount(); ++b)
-        if (!after->values.sharesWith(before->values, b)
-            || (after->values.has(b) && !is.skin.shown.positions.sharesWith(was.skin.shown.positions, b)))
-            return true;
-    return false;
+    const auto isOther = [&](const std::string &mask) {
+        const skin::KeptMask *before = was.skin.keptMask(mask), *after = is.skin.keptMask(mask);
+        if (!before || !after)
+            return before != after;
+        for (std::size_t b = 0; b < after->values.blockCount(); ++b)
+            if (!after->values.sharesWith(before->values, b)
+                || (after->values.has(b) && !is.skin.shown.positions.sharesWith(was.skin.shown.positions, b)))
+                return true;
+        return false;
+    };
+    return isOther(o.mask)
+           || std::any_of(o.maps.begin(), o.maps.end(), [&](const std::string &map) { return !map.empty() && isOther(map); });
+}
+
+/// Middle lines of the members that an outgrowth stands between, one after the other; of twins those on its own side, and where there is
+/// one line only, its twin too.
+std::vector<std::vector<Root>> strandsOf(const Creature &c, const Outgrowth &o)
+{
+    std::vector<std::vector<Root>> own, twins;
+    for (const std::uint32_t id : o.between)
+        if (const Outgrowth *other = c.outgrowth(id); other && id != o.id)
+            for (const outgrowth::Member &m : other->made->members) {
+                const std::vector<Vec3f> middle = outgrowth::middleLine(*other->made->shapes[m.shape]);
+                std::vector<Root> line;
+                for (const Vec3f p : middle)
+                    line.push_back({m.place.apply(p), {}});
+                if (line.size() < 2)
+                    continue;
+                const Vec3f way = line.back().at - line.front().at, up{m.place.m[6], m.place.m[7], m.place.m[8]};
+                Vec3f n = up - way * (dot(up, way) / std::max(squaredLength(way), 1e-6f));
+                n = squaredLength(n) > 1e-6f ? normalized(n) : Vec3f{0, 1, 0};
+                for (Root &r : line)
+                    r.normal = n;
+                (m.isTwin ? twins : own).push_back(std::move(line));
+            }
+    if (own.size() == 1)
+        own.insert(own.end(), twins.begin(), twins.end());
+    return own;
 }
 
 /// The piece an outgrowth stands on when its own is gone: one that all its roots lie on.
@@ -241,72 +259,6 @@ void raiseRim(skin::Skin &skin, std::uint32_t layer, const Outgrowth &o)
     skin::mixBlocks(skin, changed);
 }
 
-Result<Root> rootNear(const Piece &piece, Vec3f at, float reach)
-{
-    const auto hit = mesh::nearestPoint(piece.skin.shown, at);
-    if (!hit || length(hit->point - at) > reach)
-        return Error{ErrorCode::BadValue, piece.name,
-                     hit ? fmt::format("lies {:.3g} mm from there; give a place on the skin", length(hit->point - at))
-                         : "has no skin to stand on"};
-    return Root{hit->point, hit->normal};
-}
-
-Result<std::vector<Root>> rootsAlong(const Piece &piece, std::span<const Vec3f> points, float reach)
-{
-    const mesh::Surface &skin = piece.skin.shown;
-    float whole = 0;
-    for (std::size_t i = 1; i < points.size(); ++i)
-        whole += length(points[i] - points[i - 1]);
-    if (points.size() < 2 || whole < 1e-3f)
-        return Error{ErrorCode::BadValue, "points", "a line needs two points that differ"};
-    const float step = std::max({meanEdgeLength(skin), whole / float(kMostRoots), 0.05f});
-    std::vector<Root> roots;
-    for (std::size_t i = 1; i < points.size(); ++i) {
-        const float stretch = length(points[i] - points[i - 1]);
-        const auto n = std::max(1, int(std::lround(stretch / step)));
-        for (int k = roots.empty() ? 0 : 1; k <= n; ++k) {
-            auto root = rootNear(piece, lerp(points[i - 1], points[i], float(k) / float(n)), reach);
-            if (!root)
-                return root.error();
-            if (roots.empty() || length(root->at - roots.back().at) > 1e-3f)
-                roots.push_back(*root);
-        }
-    }
-    if (roots.size() < 2)
-        return Error{ErrorCode::BadValue, "points", "a line needs two places on the skin that differ"};
-    evenNormals(roots);
-    return roots;
-}
-
-std::vector<Root> toeTips(const Creature &creature, const Piece &piece, float low)
-{
-    const std::vector<growth::Limb> limbs = surroundingsOf(creature, piece).limbs;
-    const Box3f box = piece.skin.shown.box();
-    float thickest = 0;
-    for (const growth::Limb &l : limbs)
-        thickest = std::max({thickest, l.fromRadius, l.toRadius});
-    std::vector<Root> out;
-    for (const growth::Limb &l : limbs) {
-        const bool goesOn =
-            std::any_of(limbs.begin(), limbs.end(),
-                        [&](const growth::Limb &o) { return &o != &l && length(o.from - l.to) < 1.2f * l.toRadius; })
-            || std::any_of(creature.armature.forms.begin(), creature.armature.forms.end(),
-                           [&](const armature::Form &f) { // a foot at its end
-                               return length(creature.armature.worldPlace(f).translation - l.to) < 1.3f * l.toRadius;
-                           });
-        if (goesOn || l.toRadius > 0.4f * thickest || l.to.x < -0.1f || l.to.y - box.lo.y > low * box.size().y)
-            continue;
-        const Vec3f way = normalized(l.to - l.from);
-        // From inside the toe out through its end.
-        const auto hit = mesh::castRay(piece.skin.shown, {l.to - way * (0.2f * l.toRadius), way});
-        if (hit && hit->distance < 4 * l.toRadius + 1)
-            out.push_back({hit->point, normalized(way + hit->normal * 0.2f)});
-    }
-    std::sort(out.begin(), out.end(),
-              [](const Root &a, const Root &b) { return a.at.z != b.at.z ? a.at.z > b.at.z : a.at.x < b.at.x; });
-    return out;
-}
-
 Result<Outgrowth> regrown(const Creature &creature, Outgrowth o, Operation &context)
 {
     static const Piece kNoPiece{}; // one whose skin is gone keeps what its roots alone make
@@ -321,6 +273,14 @@ Result<Outgrowth> regrown(const Creature &creature, Outgrowth o, Operation &cont
             return Error{ErrorCode::Unknown, o.name,
                          fmt::format("grows where the kept mask \"{}\" lies, which is not there", o.mask)};
         input.area = kept->values;
+        for (std::size_t k = 0; k < o.maps.size(); ++k)
+            if (const skin::KeptMask *map = piece->skin.keptMask(o.maps[k]); map && !o.maps[k].empty())
+                input.maps[k] = map->values;
+    }
+    if (!o.between.empty()) {
+        input.strands = strandsOf(creature, o);
+        if (input.strands.size() < 2)
+            return Error{ErrorCode::Empty, o.name, "stands between members of other outgrowths, of which there are not two"};
     }
     auto made = make(input, context.progress);
     if (!made)
@@ -331,10 +291,25 @@ Result<Outgrowth> regrown(const Creature &creature, Outgrowth o, Operation &cont
     return o;
 }
 
+Creature withThoseBetween(Creature creature, std::span<const std::uint32_t> changed, Operation &context)
+{
+    for (auto &o : creature.outgrowths) {
+        const auto isChanged = [&](std::uint32_t id) { return std::find(changed.begin(), changed.end(), id) != changed.end(); };
+        if (std::none_of(o->between.begin(), o->between.end(), isChanged))
+            continue;
+        if (auto made = regrown(creature, *o, context))
+            o = std::make_shared<const Outgrowth>(std::move(*made));
+        else
+            context.notes.push_back(fmt::format("{} stays as it was: {}", o->name, made.error().detail));
+    }
+    return creature;
+}
+
 Creature withOutgrowthsRiding(const Creature &before, Creature after, Operation &context)
 {
     float farthest = 0;
     std::string whose;
+    std::vector<std::uint32_t> changed;
     for (std::size_t k = 0; k < after.outgrowths.size(); ++k) {
         const std::shared_ptr<const Outgrowth> o = after.outgrowths[k];
         const auto old = std::find_if(before.outgrowths.begin(), before.outgrowths.end(), [&](const auto &b) { return b == o; });
@@ -351,18 +326,22 @@ Creature withOutgrowthsRiding(const Creature &before, Creature after, Operation 
             after.outgrowths[k] = std::move(next);
             continue;
         }
-        if (o->kind->rooting == outgrowth::Rooting::Area) { // its mask rides; it grows anew where the skin under it changed
-            if (was && !isAreaChanged(*was, *is, *o))
-                continue;
-        } else {
+        const bool isArea = o->kind->rooting == outgrowth::Rooting::Area;
+        if (isArea && was && !isAreaChanged(*was, *is, *o)) // its mask rides; it grows anew where the skin under it changed
+            continue;
+        if (!o->roots.empty()) {
             float far = 0;
             std::vector<Root> roots = was ? riddenRoots(*was, *is, *o, far) : std::vector<Root>();
             if (far > farthest)
                 farthest = far, whose = o->name;
-            if (roots.empty())
+            if (roots.empty() && !isArea)
                 continue;
-            next->roots = std::move(roots);
+            if (!roots.empty())
+                next->roots = std::move(roots);
+        } else if (!isArea) {
+            continue; // it stands between others
         }
+        changed.push_back(o->id);
         if (auto made = regrown(after, std::move(*next), context))
             after.outgrowths[k] = std::make_shared<const Outgrowth>(std::move(*made));
         else
@@ -371,7 +350,7 @@ Creature withOutgrowthsRiding(const Creature &before, Creature after, Operation 
     if (farthest > 0.05f)
         context.notes.push_back(
             fmt::format("roots of outgrowths moved by up to {:.2g} mm on to the new faces ({})", farthest, whose));
-    return after;
+    return changed.empty() ? after : withThoseBetween(std::move(after), changed, context);
 }
 
 } // namespace bonemoss::document

@@ -20,9 +20,25 @@ Result<std::vector<outgrowth::Root>> rootsAlong(const Piece &piece, std::span<co
 /// runs; of mirrored forms those on the left. Empty where there are none.
 std::vector<outgrowth::Root> toeTips(const Creature &creature, const Piece &piece, float low);
 
+/// Along the edge of a jaw, from the middle of its front to its joint, on the left where it lies in the middle: the outline of the form
+/// from above, on the skin next to it. isUpper: of an upper jaw, whose teeth point down. Errors: BadValue where the form has no shape,
+/// Empty where no skin is near.
+Result<std::vector<outgrowth::Root>> gumLine(const Creature &creature, const Piece &piece, std::uint32_t form, bool isUpper);
+
+/// Raises a map over an area under a line (or one point), or lowers it where amount (-1 to 1) is below 0: most in the middle, down to
+/// nothing at the radius, mm. Both are kept masks; the map is made where there is none, at half over the whole area.
+void brushMap(skin::Skin &skin, const std::string &area, const std::string &map, std::span<const Vec3f> line, float radius,
+              float amount);
+
+/// The size of a creature that usual lengths on a piece are for, mm.
+float usualSizeOn(const Piece &piece);
+
 /// An outgrowth made anew on the piece that is its parent; what is left out or made smaller is told. Errors: as outgrowth::make, and
 /// Unknown where that piece is gone.
 Result<outgrowth::Outgrowth> regrown(const Creature &creature, outgrowth::Outgrowth outgrowth, Operation &context);
+
+/// Makes those anew that stand between members of one of these. What could not be made stays as it was, and is told.
+Creature withThoseBetween(Creature creature, std::span<const std::uint32_t> changed, Operation &context);
 
 /// Raises the skin round the roots of all members into that layer, in place of what it held: highest at the outline of a member, down to
 /// nothing over the rim's width (mm), and towards the root itself, which keeps its place. Cost follows the blocks near the roots.

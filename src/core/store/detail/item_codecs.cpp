@@ -207,13 +207,19 @@ Status readOutgrowths(const json &m, const ReadBlob &, Creature &c, std::vector<
                                          rule.error().text()));
             continue;
         }
-        Operation quiet;
-        auto made = regrown(c, *rule, quiet);
-        if (!made)
-            damage.push_back(
-                fmt::format("outgrowth {} could not be made ({}); its settings are kept", rule->name, made.error().text()));
-        c.outgrowths.push_back(std::make_shared<const outgrowth::Outgrowth>(std::move(made ? *made : *rule)));
+        c.outgrowths.push_back(std::make_shared<const outgrowth::Outgrowth>(std::move(*rule)));
     }
+    for (const bool isBetween : {false, true}) // those that stand between others when these are made
+        for (auto &o : c.outgrowths) {
+            if (o->between.empty() == isBetween)
+                continue;
+            Operation quiet;
+            if (auto made = regrown(c, *o, quiet))
+                o = std::make_shared<const outgrowth::Outgrowth>(std::move(*made));
+            else
+                damage.push_back(
+                    fmt::format("outgrowth {} could not be made ({}); its settings are kept", o->name, made.error().text()));
+        }
     return Done{};
 }
 

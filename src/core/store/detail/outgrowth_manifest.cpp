@@ -29,6 +29,8 @@ json writeOutgrowth(const Outgrowth &o)
                                {"size", c.size},
                                {"bend", c.bend},
                                {"broken", c.broken},
+                               {"thin", c.thin},
+                               {"pull", row(c.pull)},
                                {"item", c.item},
                                {"missing", c.isMissing}});
     json out{{"kind", o.kind->name}, {"values", values}, {"seed", o.seed},       {"mirror", o.isMirrored},    {"roots", roots},
@@ -37,8 +39,17 @@ json writeOutgrowth(const Outgrowth &o)
         out["starts"] = o.starts;
     if (o.rim.layer)
         out["rim"] = {{"layer", o.rim.layer}, {"height", o.rim.height}, {"width", o.rim.width}};
+    if (!o.between.empty())
+        out["between"] = o.between;
+    if (!o.section.empty())
+        out["section"] = o.section;
+    if (o.look)
+        out["look"] = row(*o.look);
     if (!o.mask.empty())
         out["mask"] = o.mask;
+    for (std::size_t k = 0; k < o.maps.size(); ++k)
+        if (!o.maps[k].empty())
+            out["maps"][std::string(bonemoss::outgrowth::kMapNames[k])] = o.maps[k];
     writeItem(o, out);
     return out;
 }
@@ -67,10 +78,22 @@ Result<Outgrowth> readOutgrowth(const json &j)
     for (const json &p : j.at("path"))
         o.path.push_back(vec(p));
     o.profile = j.at("profile").get<std::vector<float>>();
-    for (const json &c : j.at("corrections"))
-        o.corrections.push_back({c.at("member"), c.at("twin"), vec(c.at("move")), vec(c.at("turn")), c.at("size"), c.at("bend"),
-                                 c.at("broken"), c.at("item"), c.at("missing")});
-    if (const std::string what = o.notFinite(nullptr); !what.empty() || (o.roots.empty() && o.mask.empty()) || o.path.size() == 1)
+    o.between = j.value("between", std::vector<std::uint32_t>());
+    o.section = j.value("section", std::vector<float>());
+    if (j.contains("look"))
+        o.look = vec(j.at("look"));
+    for (std::size_t k = 0; k < o.maps.size(); ++k)
+        o.maps[k] = j.value("maps", json::object()).value(std::string(bonemoss::outgrowth::kMapNames[k]), std::string());
+    for (const json &c : j.at("corrections")) {
+        Correction &to = o.corrections.emplace_back();
+        to.member = c.at("member"), to.isTwin = c.at("twin"), to.translation = vec(c.at("move")), to.rotation = vec(c.at("turn"));
+        to.size = c.at("size"), to.bend = c.at("bend"), to.broken = c.at("broken"), to.item = c.at("item");
+        to.isMissing = c.at("missing"), to.thin = c.value("thin", 1.0f);
+        if (c.contains("pull"))
+            to.pull = vec(c.at("pull"));
+    }
+    const bool isRooted = !o.roots.empty() || !o.mask.empty() || !o.between.empty();
+    if (const std::string what = o.notFinite(nullptr); !what.empty() || !isRooted || o.path.size() == 1)
         return Error{ErrorCode::Damaged, o.name, "it has a number that is none, or no root"};
     return o;
 }
