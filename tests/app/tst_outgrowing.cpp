@@ -409,6 +409,47 @@ private slots:
         QVERIFY(last().profile[3] > 1.3f && last().profile[3] < 1.7f); // half as much again
         QVERIFY(std::abs(last().profile[0] - 1) < 1e-3f);
     }
+    void furFollowsAStrokeBehindTheWork()
+    {
+        growOnMask("locks");
+        const auto before = last().made;
+        session().setBench(Bench::Sculpt);
+        const std::size_t steps = session().history().at();
+        drag(&view(), middle() + QPoint(-10, -40), middle() + QPoint(10, -40));
+        QTRY_COMPARE(session().history().at(), steps + 1);
+        QTRY_VERIFY(!last().isStale && last().made != before); // made anew, and that is no step
+        QCOMPARE(session().history().at(), steps + 1);
+        session().undo();
+        QVERIFY(last().made == before);
+        session().setBench(Bench::Outgrowths);
+    }
+    void aMeltedHornIsTakenOutAgain()
+    {
+        click("outgrowthTile_horn");
+        press(middle() + QPoint(0, -60));
+        QTRY_COMPARE(count(), std::size_t(1));
+        const std::size_t faces = session().creature().pieces[0]->skin.shown.topology->faceCount();
+        click("outgrowthMelt");
+        QTRY_VERIFY_WITH_TIMEOUT(last().isMelted, 20000);
+        QVERIFY(session().creature().pieces[0]->skin.shown.topology->faceCount() > faces);
+        session().chooseItem(0);
+        session().chooseItem(last().id);
+        QTRY_VERIFY(find<QWidget>("outgrowthUnmelt"));
+        click("outgrowthUnmelt");
+        QTRY_VERIFY_WITH_TIMEOUT(!last().isMelted, 20000);
+        QVERIFY(!last().isHidden);
+    }
+    void onlyWhatIsSeenFromHereGrows()
+    {
+        growOnMask("quills");
+        const std::size_t all = last().made->members.size();
+        choose(Gesture::Seen);
+        press(middle());
+        QTRY_VERIFY(last().made->members.size() < all);
+        QTRY_VERIFY(find<QWidget>("outgrowthEverywhere")->isVisible());
+        click("outgrowthEverywhere");
+        QTRY_COMPARE(last().made->members.size(), all);
+    }
     void aSectionIsDrawn()
     {
         click("outgrowthTile_horn");

@@ -44,6 +44,9 @@ constexpr GestureRow kGestures[] = {
      [](const Kind &k) { return k.is(outgrowth::IsCut); }},
     {Gesture::Look, QT_TRANSLATE_NOOP("Gesture", "Look at a point"), QT_TRANSLATE_NOOP("Gesture", "Drag to where it shall look"),
      [](const Kind &k) { return k.is(outgrowth::Looks); }},
+    {Gesture::Seen, QT_TRANSLATE_NOOP("Gesture", "Only what is seen from here"),
+     QT_TRANSLATE_NOOP("Gesture", "Press in the view that it shall be seen in"),
+     [](const Kind &k) { return k.is(outgrowth::Culled); }},
 };
 
 } // namespace

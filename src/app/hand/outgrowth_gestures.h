@@ -7,7 +7,7 @@
 namespace bonemoss::app {
 
 /// What a drag in the view does to the outgrowth that is chosen.
-enum class Gesture { Choose, Comb, Longer, Shorter, Lift, Lay, Curl, Straighten, Denser, Thinner, Part, Path, Cut, Look };
+enum class Gesture { Choose, Comb, Longer, Shorter, Lift, Lay, Curl, Straighten, Denser, Thinner, Part, Path, Cut, Look, Seen };
 
 struct GestureRow {
     Gesture gesture;

@@ -43,6 +43,15 @@ OutgrowthSettings::OutgrowthSettings(Session &session, HandModel &hand, QSet<QSt
         return;
     }
     addHead();
+    if (const outgrowth::Outgrowth *o = m_hand.of<OutgrowthHand>().chosen(); o && o->isMelted) {
+        m_column->addWidget(softWords(tr("It is part of the skin now.")));
+        auto *out = new QPushButton(tr("Take it out of the skin again"));
+        out->setObjectName(QStringLiteral("outgrowthUnmelt"));
+        connect(out, &QPushButton::clicked, this,
+                [this, id = o->id] { runLater(toCommand(command::UnmeltOutgrowth{.outgrowth = id})); });
+        m_column->addWidget(out);
+        return;
+    }
     addMember();
     addValues();
     addProfile();
@@ -297,38 +306,29 @@ void OutgrowthSettings::addMember()
         m_column->addWidget(s);
     };
     slider("size", &Correct::size, tr("Size"), {0.2, 3, true, QString(), 2}, now ? now->size : 1);
-    const Vec3f turns = now ? now->rotation : Vec3f{};
-    for (const auto &[axis, name] : {std::pair{0, tr("Lean")}, {1, tr("Turn")}, {2, tr("Splay")}}) {
-        auto *s = new ValueSlider(name, {-180, 180, false, tr("°"), 0});
-        s->setObjectName(QStringLiteral("member_turn%1").arg(axis));
-        s->setValue(double(at(turns, axis)));
-        connect(s, &ValueSlider::released, this, [send, turns, axis = axis](double v) {
-            Vec3f next = turns;
-            (axis == 0 ? next.x : axis == 1 ? next.y : next.z) = float(v);
-            Correct change;
-            change.turn = next;
-            send(change);
-        });
-        m_column->addWidget(s);
-    }
+    const auto vector = [&](const char *what, std::optional<Vec3f> Correct::*value, Vec3f shown, std::array<QString, 3> names,
+                            ValueSlider::Range range) {
+        for (int axis = 0; axis < 3; ++axis) {
+            auto *s = new ValueSlider(names[std::size_t(axis)], range);
+            s->setObjectName(QStringLiteral("member_%1%2").arg(QLatin1String(what)).arg(axis));
+            s->setValue(double(at(shown, axis)));
+            connect(s, &ValueSlider::released, this, [send, value, shown, axis](double v) {
+                Vec3f next = shown;
+                (axis == 0 ? next.x : axis == 1 ? next.y : next.z) = float(v);
+                Correct change;
+                change.*value = next;
+                send(change);
+            });
+            m_column->addWidget(s);
+        }
+    };
+    vector("turn", &Correct::turn, now ? now->rotation : Vec3f{}, {tr("Lean"), tr("Turn"), tr("Splay")},
+           {-180, 180, false, tr("°"), 0});
     slider("bend", &Correct::bend, tr("Bend"), {-120, 120, false, tr("°"), 0}, now ? now->bend : 0);
     slider("broken", &Correct::broken, tr("Broken off"), {0, 0.9, false, QStringLiteral("%"), 0, 100}, now ? now->broken : 0);
     slider("thin", &Correct::thin, tr("Thickness"), {0.3, 2, true, QString(), 2}, now ? now->thin : 1);
-    const Vec3f pull = now ? now->pull : Vec3f{};
-    for (const auto &[axis, name] : {std::pair{0, tr("Tip aside")}, {1, tr("Tip up")}, {2, tr("Tip ahead")}}) {
-        auto *s = new ValueSlider(name, {-30, 30, false, tr("mm"), 1});
-        s->setObjectName(QStringLiteral("member_pull%1").arg(axis));
-        s->setToolTip(tr("Draws its tip out; its root stays"));
-        s->setValue(double(at(pull, axis)));
-        connect(s, &ValueSlider::released, this, [send, pull, axis = axis](double v) {
-            Correct change;
-            Vec3f next = pull;
-            (axis == 0 ? next.x : axis == 1 ? next.y : next.z) = float(v);
-            change.pull = next;
-            send(change);
-        });
-        m_column->addWidget(s);
-    }
+    vector("pull", &Correct::pull, now ? now->pull : Vec3f{}, {tr("Tip aside"), tr("Tip up"), tr("Tip ahead")},
+           {-30, 30, false, tr("mm"), 1});
     auto *swap = new QHBoxLayout;
     swap->addWidget(new QLabel(tr("Swap for")));
     auto *box = itemChoice(now ? now->item : 0, [send](std::uint32_t id) {
@@ -404,7 +404,7 @@ void OutgrowthSettings::addEnd()
         QGuiApplication::clipboard()->setText(QString::fromStdString(text));
     });
     m_column->addWidget(copy);
-    button("outgrowthMelt", tr("Melt into the skin"), tr("One skin with a flare round each root; the rule is gone then"),
+    button("outgrowthMelt", tr("Melt into the skin"), tr("One skin with a flare round each root; it can be taken out again"),
            toCommand(command::MeltOutgrowth{.outgrowth = o->id}));
     button("outgrowthPiece", tr("Turn into a piece"), tr("To be sculpted on; the rule is gone then"),
            toCommand(command::OutgrowthToPiece{.outgrowth = o->id}));

@@ -198,6 +198,14 @@ void OutgrowthSettings::addGestures(const outgrowth::Outgrowth &o)
                 rule.look.reset();
                 apply(rule);
             });
+    if (o.kind->is(outgrowth::Culled))
+        button(
+            "outgrowthEverywhere", tr("Grow it everywhere again"), [](const Outgrowth &r) { return r.seenFrom.has_value(); },
+            [this] {
+                Outgrowth rule = m_hand.of<OutgrowthHand>().rule();
+                rule.seenFrom.reset();
+                apply(rule);
+            });
     if (o.kind->is(outgrowth::IsCut))
         button(
             "outgrowthUncut", tr("Close the last cut"), [](const Outgrowth &r) { return !r.roots.empty(); },

@@ -104,6 +104,21 @@ void Session::handIsFree()
         takeFromBehind(std::exchange(m_waiting, nullptr));
 }
 
+bool Session::refresh(const std::shared_ptr<const Creature> &of, std::shared_ptr<const Creature> made)
+{
+    if (m_longCommands || (m_hand.isBusy && m_hand.isBusy()))
+        return false;
+    if (of != share())
+        return true;
+    if (m_saved == of)
+        m_saved = made;
+    if (m_behind && m_behind->before == of)
+        m_behind->before = made;
+    m_history->refresh(std::move(made));
+    emit creatureChanged();
+    return true;
+}
+
 bool Session::run(const json &command, const QString &folder)
 {
     finishHand();
@@ -254,7 +269,7 @@ bool Session::commitStroke(document::LiveStroke &stroke, std::uint32_t pieceId, 
     Creature next = creature();
     next.put(std::move(changed));
     command::CommandContext riding;
-    publish(withOutgrowthsRiding(*before, std::move(next), riding), done);
+    publish(withOutgrowthsRiding(*before, std::move(next), riding, document::Slow::Later), done);
     handIsFree(); // results may have come while it was knitted
     return true;
 }

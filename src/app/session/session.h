@@ -55,6 +55,10 @@ public:
     void watchHand(Hand hand) { m_hand = std::move(hand); }
     void handIsFree(); ///< to be called when a gesture has ended
 
+    /// Puts a state in place of the present one that differs from it in caches alone: no step, nothing to save. False while the hand is
+    /// busy; nothing happens where another state is shown by now.
+    bool refresh(const std::shared_ptr<const document::Creature> &of, std::shared_ptr<const document::Creature> made);
+
     bool canUndo() const { return m_history->canUndo(); }
     bool canRedo() const { return m_history->canRedo(); }
     void undo();

@@ -6,6 +6,7 @@
 #include "base/files.h"
 #include "command/recipe.h"
 #include "export/shown_scene.h"
+#include "document/ops/outgrowths.h"
 #include "store/store.h"
 #include "io/mesh_file.h"
 #include "mesh/measures.h"
@@ -300,7 +301,8 @@ bool Session::exportMesh(const QString &path, QStringList &warnings, QWidget *wi
     const Status done =
         runOnWorker<Status>(window, tr("Writing %1").arg(QFileInfo(path).fileName()), [&](const Progress &progress) -> Status {
             progress.say(0, "gathering what is shown");
-            const io::Scene scene = exporting::shownScene(*state);
+            Operation fresh;
+            const io::Scene scene = exporting::shownScene(document::withFreshOutgrowths(*state, fresh));
             for (const io::Object &part : scene.objects) {
                 const mesh::Measures m = mesh::measure(io::meshOf(scene, part));
                 if (!m.closed)

@@ -44,6 +44,29 @@ std::vector<Vec3f> thinned(std::span<const outgrowth::Root> line)
     return out;
 }
 
+/// The hull of points on the screen (Andrew 1979, monotone chain).
+std::vector<QPointF> hullOf(std::vector<QPointF> on)
+{
+    std::sort(on.begin(), on.end(), [](QPointF a, QPointF b) { return a.x() < b.x() || (a.x() == b.x() && a.y() < b.y()); });
+    std::vector<QPointF> hull;
+    const auto half = [&](auto begin, auto end) {
+        const std::size_t base = hull.size();
+        for (auto it = begin; it != end; ++it) {
+            const auto isInside = [&] {
+                const QPointF a = hull[hull.size() - 2], b = hull.back();
+                return (b.x() - a.x()) * (it->y() - a.y()) - (b.y() - a.y()) * (it->x() - a.x()) <= 0;
+            };
+            while (hull.size() >= base + 2 && isInside())
+                hull.pop_back();
+            hull.push_back(*it);
+        }
+        hull.pop_back();
+    };
+    half(on.begin(), on.end());
+    half(on.rbegin(), on.rend());
+    return hull;
+}
+
 constexpr double kGrip = 11;                           ///< points: how near a press is to a handle it takes
 constexpr int kTip = -2, kMiddle = -3, kProfile = -10; ///< and below: its knobs
 
@@ -384,25 +407,7 @@ void OutgrowthControl::paintOn(QPainter &painter, const Projection &view, const 
                 std::vector<QPointF> on;
                 for (const Vec3f p : points)
                     on.push_back(view.toScreen(m.place.apply(p)));
-                // The hull of what is seen (Andrew 1979, monotone chain).
-                std::sort(on.begin(), on.end(),
-                          [](QPointF a, QPointF b) { return a.x() < b.x() || (a.x() == b.x() && a.y() < b.y()); });
-                std::vector<QPointF> hull;
-                const auto half = [&](auto begin, auto end) {
-                    const std::size_t base = hull.size();
-                    for (auto it = begin; it != end; ++it) {
-                        const auto isInside = [&] {
-                            const QPointF a = hull[hull.size() - 2], b = hull.back();
-                            return (b.x() - a.x()) * (it->y() - a.y()) - (b.y() - a.y()) * (it->x() - a.x()) <= 0;
-                        };
-                        while (hull.size() >= base + 2 && isInside())
-                            hull.pop_back();
-                        hull.push_back(*it);
-                    }
-                    hull.pop_back();
-                };
-                half(on.begin(), on.end());
-                half(on.rbegin(), on.rend());
+                const std::vector<QPointF> hull = hullOf(std::move(on));
                 QColor wash = colour;
                 wash.setAlpha(36);
                 painter.setPen(QPen(colour, width, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));

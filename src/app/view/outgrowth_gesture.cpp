@@ -42,7 +42,7 @@ ViewControl::Press OutgrowthGesture::press(const Pointer &pointer)
     if (!isOn())
         return Press::NotMine;
     const Gesture g = hand().gesture();
-    const bool isOffSkin = g == Gesture::Path || g == Gesture::Look;
+    const bool isOffSkin = g == Gesture::Path || g == Gesture::Look || g == Gesture::Seen;
     if (!isOffSkin && !pointer.skin())
         return Press::Camera;
     m_points.clear();
@@ -60,6 +60,12 @@ void OutgrowthGesture::drag(const Pointer &pointer)
     switch (hand().gesture()) {
     case Gesture::Path: drawPath(*o, pointer); break;
     case Gesture::Look: look(*o, pointer); break;
+    case Gesture::Seen: {
+        Outgrowth rule = *o;
+        rule.seenFrom = pointer.view.rayAt(pointer.view.area.center()).origin;
+        m_tried.attempt(m_session.creature(), command::outgrowCommand(o->parent, o->id, rule));
+        break;
+    }
     default: stroke(*o, pointer);
     }
 }
@@ -124,7 +130,7 @@ void OutgrowthGesture::release(const Pointer &)
     m_points.clear();
     const Gesture was = hand().gesture();
     const auto command = m_tried.takeAny();
-    if (was == Gesture::Path || was == Gesture::Look)
+    if (was == Gesture::Path || was == Gesture::Look || was == Gesture::Seen)
         hand().setGesture(Gesture::Choose);
     if (command)
         m_session.runLong(*command, m_window);

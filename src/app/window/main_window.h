@@ -2,6 +2,7 @@
 
 #include "solid/combine.h"
 #include "app/session/growth_keeper.h"
+#include "app/session/outgrowth_keeper.h"
 #include "app/session/solo.h"
 #include "app/actions/actions.h"
 #include "app/dialogs/command_dialog.h"
@@ -162,6 +163,7 @@ private:
 
     Session m_session;
     GrowthKeeper m_growths;
+    OutgrowthKeeper m_outgrowths{m_session};
     Solo m_solo;
     HandModel m_hand;
     KeyMap m_keys;

@@ -3,6 +3,7 @@
 #include "app/dialogs/dialogs.h"
 #include "app/session/layer_clipboard.h"
 #include "app/session/worker.h"
+#include "app/theme/theme.h"
 #include "app/view/creature_view.h"
 #include "app/window/main_window.h"
 #include "store/store.h"

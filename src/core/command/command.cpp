@@ -83,10 +83,11 @@ Result<Creature> apply(const Creature &before, const json &command, CommandConte
         return params.error();
     const std::size_t notes = context.notes.size();
     try { // the one place where an exception of a command ends: the creature stays as it was
-        auto after = spec->apply(before, *params, context);
+        const Creature fresh = hasStaleOutgrowths(before) ? withFreshOutgrowths(before, context) : before;
+        auto after = spec->apply(fresh, *params, context);
         if (!after)
             return after;
-        after = withOutgrowthsRiding(before, std::move(*after), context);
+        after = withOutgrowthsRiding(fresh, std::move(*after), context);
         if (const std::string what = whatIsNotFinite(before, *after); !what.empty()) {
             context.notes.resize(notes, Note(""));
             return Error{ErrorCode::BadValue, name,

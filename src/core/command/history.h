@@ -34,6 +34,8 @@ public:
     /// Drops what could be redone and adds a step. O(blocks of the pieces that changed).
     void push(document::Creature state, const nlohmann::json &command);
     void goTo(std::size_t step);
+    /// The present state with its caches filled; the same in all that counts.
+    void refresh(std::shared_ptr<const document::Creature> state) { m_steps[m_at].state = std::move(state); }
     /// Of the states, without what the present one holds anyway.
     std::size_t bytes() const;
     void setBudget(std::size_t bytes);

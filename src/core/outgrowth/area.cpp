@@ -70,13 +70,12 @@ Patch patchOf(const Input &in, int n)
     return out;
 }
 
-/// Whether all blocks that the first one has are the same in both; isWhole: and the second has no more.
-template <typename T> bool isShared(const mesh::BlockArray<T> &a, const mesh::BlockArray<T> &b, bool isWhole = true)
+template <typename T> bool isShared(const mesh::BlockArray<T> &a, const mesh::BlockArray<T> &b)
 {
     if (a.size() != b.size())
         return false;
     for (std::size_t k = 0; k < a.blockCount(); ++k)
-        if (a.has(k) ? !b.has(k) || !a.sharesWith(b, k) : isWhole && b.has(k))
+        if (a.has(k) != b.has(k) || (a.has(k) && !a.sharesWith(b, k)))
             return false;
     return true;
 }
@@ -100,7 +99,7 @@ void Standing::take(const Input &in)
 
 bool Standing::isOf(const Input &in) const
 {
-    return topology == in.skin.topology && isShared(positions, in.skin.positions, false) && isShared(area, in.area)
+    return topology == in.skin.topology && isShared(area, in.area) && isSameUnder(area, positions, in.skin.positions)
            && isSame(about, in.about);
 }
 
@@ -121,6 +120,21 @@ std::shared_ptr<const Standing> standingOf(const Input &in, const growth::Scatte
     now->sites =
         std::make_shared<const std::vector<growth::Site>>(scatter(patch.ground, *now->flow, in.about, patch.outside, settings));
     return now;
+}
+
+bool isSameUnder(const mesh::BlockArray<std::uint8_t> &mask, const mesh::BlockArray<Vec3f> &before,
+                 const mesh::BlockArray<Vec3f> &after)
+{
+    for (std::size_t b = 0; b < mask.blockCount(); ++b) {
+        const std::uint8_t *m = mask.data(b);
+        if (!m || before.sharesWith(after, b))
+            continue;
+        const Vec3f *was = before.data(b), *is = after.data(b);
+        for (std::size_t i = 0; i < mask.countIn(b); ++i)
+            if (m[i] > 0 && (!was || !is || !(was[i] == is[i])))
+                return false;
+    }
+    return true;
 }
 
 float sideOf(const Input &in, Vec3f p)
@@ -163,6 +177,21 @@ std::shared_ptr<const Prepared> prepareArea(const Input &in)
     return out;
 }
 
+namespace {
+
+/// Whether what grows at a place, so many mm tall, can be seen from a point: it does not stand on the far side, and no skin is between.
+bool isSeen(const Input &in, Vec3f at, Vec3f normal, float tall, Vec3f eye)
+{
+    const Vec3f top = at + normal * std::max(tall, 0.3f), way = eye - top;
+    const float far = length(way);
+    if (far < 1e-3f || dot(way, normal) < -0.35f * far)
+        return false;
+    const auto hit = mesh::castRay(in.skin, {top, way * (1 / far)});
+    return !hit || hit->distance > far;
+}
+
+} // namespace
+
 /// Half a mask, half the members: each place is kept with the share of the mask there.
 void overArea(const Input &in, std::vector<Spot> &out)
 {
@@ -193,6 +222,19 @@ void overArea(const Input &in, std::vector<Spot> &out)
         spot.lift = -in.value("sink") * spot.size;
         spot.variant = std::uint32_t(randomUnit(number, 12) * float(variants));
         spot.isOnPlane = isFree || s.isMiddle;
+        if (in.rule.seenFrom) {
+            const float tall = 0.5f * in.value("height") * spot.size;
+            const bool isOwnSeen = isSeen(in, s.at, s.normal, tall, *in.rule.seenFrom);
+            bool isTwinSeen = false;
+            if (isMirrored && !spot.isOnPlane) { // the twin sees the eye where its mirror image is
+                const Vec3f eye = *in.rule.seenFrom - *in.about.planeNormal * (2 * sideOf(in, *in.rule.seenFrom));
+                isTwinSeen = isSeen(in, s.at, s.normal, tall, eye);
+            }
+            if (!isOwnSeen && !isTwinSeen)
+                continue;
+            spot.isOnPlane = spot.isOnPlane || !isTwinSeen;
+            spot.isTwinAlone = !isOwnSeen;
+        }
         out.push_back(spot);
     }
 }

@@ -148,9 +148,9 @@ public:
             least = far;
             const float aside = dot(off, across), ahead = std::abs(dot(off, along));
             // In the surface: what a place lies over or under the line does not count.
+            beyond = isOpen ? ahead : 0; // where the skin may curve away from it
             const float in = isOpen ? std::abs(aside) : std::sqrt(aside * aside + ahead * ahead);
-            found = std::copysign(std::abs(dot(off, normalized(n))) > m_over ? far : in, aside);
-            beyond = isOpen ? ahead : 0;
+            found = std::copysign(std::abs(dot(off, normalized(n))) > m_over + 0.5f * beyond ? far : in, aside);
         }
         return found;
     }

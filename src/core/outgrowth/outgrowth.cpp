@@ -33,8 +33,9 @@ void Outgrowth::shift(Vec3f by)
 {
     for (Root &r : roots)
         r.at += by;
-    if (look)
-        *look += by;
+    for (auto *point : {&look, &seenFrom})
+        if (*point)
+            **point += by;
     auto moved = std::make_shared<Made>(*made);
     for (Member &m : moved->members) {
         m.place.m[9] += by.x, m.place.m[10] += by.y, m.place.m[11] += by.z;
@@ -66,8 +67,8 @@ std::string Outgrowth::notFinite(const Outgrowth *) const
     const auto is = [](const auto &list) {
         return std::all_of(list.begin(), list.end(), [](float v) { return std::isfinite(v); });
     };
-    bool good = is(values) && is(profile) && is(section) && (!look || isFinite(*look)) && std::isfinite(rim.height)
-                && std::isfinite(rim.width);
+    bool good = is(values) && is(profile) && is(section) && (!look || isFinite(*look)) && (!seenFrom || isFinite(*seenFrom))
+                && std::isfinite(rim.height) && std::isfinite(rim.width);
     for (const Root &r : roots)
         good = good && isFinite(r.at) && isFinite(r.normal);
     for (const Vec3f p : path)
@@ -193,18 +194,33 @@ Box3f boxOf(const Made &made)
     return all;
 }
 
-/// Thinned, drawn out and bent as the variation says. What lies rather than stands is long along its own z.
+/// Thinned about its middle line, its tip drawn out, and bent. A part that lies about its origin, as those of a mass do, is long along
+/// its own z; others grow away from the origin.
 void deform(mesh::PolyMesh &shape, const Variation &v)
 {
     const Box3f box = mesh::boundsOf(shape.positions);
-    const bool lies = box.size().z > box.size().y;
-    const float low = lies ? box.lo.z : std::max(box.lo.y, 0.0f), high = std::max(lies ? box.hi.z : box.hi.y, low + 1e-3f);
-    const Vec3f pull{v.pull[0], v.pull[1], v.pull[2]}, middle = box.centre();
+    const std::vector<Vec3f> line = middleLine(shape);
+    const std::size_t around = line.empty() ? 0 : shape.positions.size() / line.size();
+    const bool liesAbout = line.empty() && box.lo.z < -0.25f * box.hi.z && box.size().z > box.size().y;
+    for (std::size_t i = 0; i < shape.positions.size(); ++i) {
+        Vec3f &p = shape.positions[i];
+        if (around > 0)
+            p = line[i / around] + (p - line[i / around]) * v.thin;
+        else
+            p.x = box.centre().x + (p.x - box.centre().x) * v.thin, (liesAbout ? p.y : p.z) *= v.thin;
+    }
+    float root = 0, tip = 1e-3f; // mm from the origin, of what stays and of what moves most
+    for (const Vec3f p : shape.positions) {
+        tip = std::max(tip, length(p));
+        if (p.y <= 0)
+            root = std::max(root, length(p));
+    }
+    root = std::min(root, 0.35f * tip);
+    const Vec3f pull{v.pull[0], v.pull[1], v.pull[2]};
     for (Vec3f &p : shape.positions) {
-        p.x = middle.x + (p.x - middle.x) * v.thin;
-        (lies ? p.y : p.z) *= v.thin;
-        const float t = std::clamp(((lies ? p.z : p.y) - low) / (high - low), 0.0f, 1.0f);
-        p += pull * (t * t);
+        const float t = liesAbout ? (p.z - box.lo.z) / box.size().z : (length(p) - root) / (tip - root),
+                    share = std::clamp(t, 0.0f, 1.0f);
+        p += pull * (share * share);
     }
     if (v.bend == 0)
         return;
@@ -226,6 +242,8 @@ Result<std::shared_ptr<const Made>> make(const Input &given, const Progress &pro
     const Made *old = rule.made && rule.made->key == key && !isShapedByPlace ? rule.made.get() : nullptr;
     std::vector<Spot> spots;
     rule.kind->layout(in, spots);
+    if (spots.empty() && rule.seenFrom)
+        return Error{ErrorCode::Empty, rule.name, "nothing of it is seen from there"};
     if (spots.empty())
         return Error{ErrorCode::Empty, rule.name.empty() ? std::string(rule.kind->title) : rule.name,
                      "nothing of it would stand on the skin"};
@@ -237,7 +255,7 @@ Result<std::shared_ptr<const Made>> make(const Input &given, const Progress &pro
     for (std::uint32_t k = 0; k < spots.size(); ++k) {
         const std::uint32_t number = spots[k].number == kNone ? k : spots[k].number;
         for (const bool isTwin : {false, true}) {
-            if (isTwin && (!hasTwin || spots[k].isOnPlane))
+            if (isTwin ? !hasTwin || spots[k].isOnPlane : spots[k].isTwinAlone)
                 continue;
             const Correction *c = rule.correction(number, isTwin);
             if (c && c->isMissing)

@@ -77,6 +77,7 @@ enum Trait : unsigned {
     IsCut = 128,       ///< lines on the skin cut it into members
     Stretches = 256,   ///< can stand between members of other outgrowths, too
     OnJaws = 512,      ///< is usual along the edge of a jaw
+    Culled = 1024,     ///< can be left out where it is not seen
 };
 
 /// A kind of outgrowth, as tables, commands, the bench and the manual know it. Adding one is one row.
@@ -166,11 +167,14 @@ struct Outgrowth : Item { // its parent is the piece it stands on
     std::array<std::string, 4> maps; ///< kept masks of each Map; empty for even
     std::vector<float> section;      ///< radii about its middle line, from its side on, where it is drawn
     std::optional<Vec3f> look;       ///< the point it looks at, mm
+    std::optional<Vec3f> seenFrom;   ///< mm: over an area, only what can be seen from there grows
     std::vector<float> profile;      ///< sizes from root to tip of a single one, or from first to last of a row; empty for even
     std::vector<Correction> corrections;
     Rim rim;
     std::uint32_t item = 0;           ///< that is repeated, where the kind repeats one
     std::shared_ptr<const Made> made; ///< never null in a published creature
+    bool isMelted = false;            ///< it is part of the skin now, and hidden, until it is taken out again
+    bool isStale = false;             ///< the skin has changed since it was made, or its line; not kept in files
 
     // What an item kind says of itself (document/items.h).
     static constexpr std::string_view kKind = "outgrowth", kKinds = "outgrowths";
@@ -222,6 +226,7 @@ struct Spot {
     float lift = 0;         ///< mm along the normal; below 0 it is sunk
     std::uint32_t variant = 0;
     bool isOnPlane = false;       ///< stands on the plane of symmetry: has no twin
+    bool isTwinAlone = false;     ///< of the two the twin alone stands
     std::uint32_t number = kNone; ///< of the member that it is part of; none: its place among the spots
     struct Twin {
         Vec3f rotation;
@@ -234,6 +239,10 @@ struct Spot {
 /// and path are the same, and places where skin and area are. The same rule, skin and surroundings give the same bits on any number of threads. O(faces made, and
 /// O(log faces) of the skin for each member). Errors: BadValue, Empty where nothing would stand; Cancelled.
 Result<std::shared_ptr<const Made>> make(const Input &input, const Progress &progress = {});
+
+/// Whether a skin lies the same in both wherever a mask does. Cost follows the blocks that the two do not share.
+bool isSameUnder(const mesh::BlockArray<std::uint8_t> &mask, const mesh::BlockArray<Vec3f> &before,
+                 const mesh::BlockArray<Vec3f> &after);
 
 /// A root's frame: +Y along the normal, +Z as near to forward as the skin allows.
 io::Placement frameAt(const Root &root, Vec3f forward);

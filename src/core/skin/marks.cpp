@@ -54,11 +54,13 @@ double maskedShare(const Bytes &mask)
 
 void keepMask(Skin &skin, const std::string &name)
 {
+    Bytes mask = skin.mask;
+    dropBlank(mask); // what grows there is made anew only where the mask lies
     const auto it = std::find_if(skin.masks.begin(), skin.masks.end(), [&](const KeptMask &m) { return m.name == name; });
     if (it != skin.masks.end())
-        it->values = skin.mask;
+        it->values = std::move(mask);
     else
-        skin.masks.push_back({name, skin.mask});
+        skin.masks.push_back({name, std::move(mask)});
 }
 
 std::uint16_t groupNumber(Skin &skin, const std::string &name)

@@ -31,6 +31,18 @@ Outgrowth takeOutgrowth(const Creature &c, const ItemName &name)
     return *need(takeItemOf<Outgrowth>(after, "outgrowth", name));
 }
 
+/// In place of the one with its id, or as a new one.
+void put(Creature &c, Outgrowth o)
+{
+    auto made = std::make_shared<const Outgrowth>(std::move(o));
+    for (auto &old : c.outgrowths)
+        if (old->id == made->id) {
+            old = std::move(made);
+            return;
+        }
+    c.outgrowths.push_back(std::move(made));
+}
+
 Result<Creature> withOutgrowth(Creature after, Outgrowth o, CommandContext &context)
 {
     o = need(regrown(after, std::move(o), context));
@@ -44,15 +56,9 @@ Result<Creature> withOutgrowth(Creature after, Outgrowth o, CommandContext &cont
             after.put(std::move(piece));
         }
     }
-    auto made = std::make_shared<const Outgrowth>(std::move(o));
-    for (auto &old : after.outgrowths)
-        if (old->id == made->id) {
-            const std::uint32_t id = made->id;
-            old = std::move(made);
-            return withThoseBetween(std::move(after), {&id, 1}, context);
-        }
-    after.outgrowths.push_back(std::move(made));
-    return after;
+    const std::uint32_t id = o.id;
+    put(after, std::move(o));
+    return withThoseBetween(std::move(after), {&id, 1}, context);
 }
 
 /// The piece something is rooted on, with its skin; errors name what is missing.
@@ -169,6 +175,10 @@ void takeSettings(Outgrowth &o, const Creature &c, const Outgrow &p)
         o.look = *p.look;
     if (p.isLooking && !*p.isLooking)
         o.look.reset();
+    if (p.seenFrom)
+        o.seenFrom = *p.seenFrom;
+    if (p.isEverywhere && *p.isEverywhere)
+        o.seenFrom.reset();
     if (p.item)
         o.item = need(findAnyItem(c, *p.item, "item"));
     if (p.between) {
@@ -206,7 +216,7 @@ Result<Creature> outgrow(const Kind &kind, const Creature &before, const Outgrow
         o.seed = old.seed, o.isMirrored = old.isMirrored, o.profile = old.profile, o.item = old.item;
         o.corrections = old.corrections, o.section = old.section;
         if (isSame)
-            o.look = old.look, o.between = old.between;
+            o.look = old.look, o.seenFrom = old.seenFrom, o.between = old.between;
         if (old.kind->rooting == kind.rooting)
             o.roots = old.roots, o.starts = old.starts, o.path = old.path, o.mask = old.mask, o.maps = old.maps;
         if (p.name && *p.name != o.name)
@@ -458,7 +468,9 @@ Result<Creature> outgrowthToPiece(const Creature &before, const OutgrowthToPiece
 
 Result<Creature> meltOutgrowth(const Creature &before, const MeltOutgrowth &p, CommandContext &context)
 {
-    const Outgrowth o = takeOutgrowth(before, p.outgrowth);
+    Outgrowth o = takeOutgrowth(before, p.outgrowth);
+    if (o.isMelted)
+        return Error{ErrorCode::BadValue, o.name, "is part of the skin already"};
     needPiece(before, o.parent);
     auto piece = need(takeWhole(before, ItemName(o.parent), context));
     auto members = std::make_shared<Piece>();
@@ -472,8 +484,31 @@ Result<Creature> meltOutgrowth(const Creature &before, const MeltOutgrowth &p, C
     const skin::Skin *skins[] = {&piece->skin, &members->skin};
     piece->skin = skinOn(mesh, skin::together(skins), context, true);
     Creature after = before;
-    need(removeItems(after, {o.id}));
+    if (p.isKept) {
+        o.isMelted = o.isHidden = true;
+        put(after, std::move(o));
+    } else {
+        need(removeItems(after, {o.id}));
+    }
     return putBack(std::move(after), std::move(piece));
+}
+
+Result<Creature> unmeltOutgrowth(const Creature &before, const UnmeltOutgrowth &p, CommandContext &context)
+{
+    Outgrowth o = takeOutgrowth(before, p.outgrowth);
+    if (!o.isMelted)
+        return Error{ErrorCode::BadValue, o.name, "is not melted into a skin"};
+    needPiece(before, o.parent);
+    auto piece = need(takeWhole(before, ItemName(o.parent), context));
+    piece->skin = need(skinWithout(piece->skin, meshOfMembers(o), p.margin, context));
+    o.isMelted = o.isHidden = false;
+    for (outgrowth::Root &r : o.roots) // on the skin that was closed
+        if (const auto hit = mesh::nearestPoint(piece->skin.shown, r.at))
+            r = {hit->point, hit->normal};
+    Creature after = before;
+    put(after, Outgrowth(o));
+    after = putBack(std::move(after), std::move(piece));
+    return withOutgrowth(std::move(after), std::move(o), context);
 }
 
 } // namespace
@@ -482,7 +517,8 @@ std::vector<CommandSpec> outgrowthCommands()
 {
     std::vector<CommandSpec> rows{commandOf(correctMember),   commandOf(rootOutgrowth),    commandOf(rimOutgrowth),
                                   commandOf(removeOutgrowth), commandOf(outgrowthToPiece), commandOf(meltOutgrowth),
-                                  commandOf(cutOutgrowth),    commandOf(brushOutgrowth),   commandOf(partOutgrowth)};
+                                  commandOf(cutOutgrowth),    commandOf(brushOutgrowth),   commandOf(partOutgrowth),
+                                  commandOf(unmeltOutgrowth)};
     for (const Kind &kind : outgrowth::kinds())
         rows.push_back(commandOfKind(kind));
     return rows;

@@ -12,6 +12,41 @@ using nlohmann::json;
 using outgrowth::Kind;
 using outgrowth::Outgrowth;
 
+namespace {
+
+Field<Outgrow> settingField(const Kind &kind, std::size_t k)
+{
+    const outgrowth::Setting &s = kind.settings[k];
+    Field<Outgrow> f;
+    const std::string title(s.title);
+    if (!s.choices.empty()) {
+        f.spec = {std::string(s.name), ParamKind::Choice, "",
+                  fmt::format("{}; usually {}", title, s.choices[std::size_t(kind.usual[k])])};
+        f.spec.choices = {s.choices.begin() + std::ptrdiff_t(s.min), s.choices.end()};
+    } else {
+        f.spec = {std::string(s.name), s.isCount ? ParamKind::Integer : ParamKind::Number, std::string(s.unit),
+                  fmt::format("{}: from {} to {}; usually {:g}", title, s.low, s.high, kind.usual[k])};
+        f.spec.min = double(s.min), f.spec.max = double(s.max);
+    }
+    f.spec.title = title;
+    f.read = [k, &s, count = kind.settings.size()](const json &j, Outgrow &to) {
+        to.values.resize(count);
+        if (s.choices.empty())
+            to.values[k] = j.get<float>();
+        else
+            to.values[k] = float(std::find(s.choices.begin(), s.choices.end(), j.get<std::string>()) - s.choices.begin());
+    };
+    f.write = [k, &s](const Outgrow &from) {
+        if (k >= from.values.size() || !from.values[k])
+            return json();
+        const float v = *from.values[k];
+        return !s.choices.empty() ? json(s.choices[std::size_t(v)]) : s.isCount ? json(std::lround(v)) : json(v);
+    };
+    return f;
+}
+
+} // namespace
+
 Fields<Outgrow> outgrowFields(const Kind &kind)
 {
     using P = Outgrow;
@@ -64,37 +99,16 @@ Fields<Outgrow> outgrowFields(const Kind &kind)
     if (kind.is(outgrowth::Sectioned))
         fields.push_back(fieldOf<P>(&P::section, "sectionCurve", "",
                                     "about its middle line at even angles, from its side on; where its section is drawn"));
+    if (kind.is(outgrowth::Culled)) {
+        fields.push_back(fieldOf<P>(&P::seenFrom, "seenFrom", "mm", "only what can be seen from there grows: a camera's place"));
+        fields.push_back(fieldOf<P>(&P::isEverywhere, "everywhere", "", "true: also what cannot be seen again"));
+    }
     if (kind.is(outgrowth::Looks)) {
         fields.push_back(fieldOf<P>(&P::look, "look", "mm", "a point it looks at, in place of the angles"));
         fields.push_back(fieldOf<P>(&P::isLooking, "looks", "", "false: by the angles again"));
     }
     for (std::size_t k = 0; k < kind.settings.size(); ++k) {
-        const outgrowth::Setting &s = kind.settings[k];
-        Field<Outgrow> &f = fields.emplace_back();
-        const std::string title(s.title);
-        if (!s.choices.empty()) {
-            f.spec = {std::string(s.name), ParamKind::Choice, "",
-                      fmt::format("{}; usually {}", title, s.choices[std::size_t(kind.usual[k])])};
-            f.spec.choices = {s.choices.begin() + std::ptrdiff_t(s.min), s.choices.end()};
-        } else {
-            f.spec = {std::string(s.name), s.isCount ? ParamKind::Integer : ParamKind::Number, std::string(s.unit),
-                      fmt::format("{}: from {} to {}; usually {:g}", title, s.low, s.high, kind.usual[k])};
-            f.spec.min = double(s.min), f.spec.max = double(s.max);
-        }
-        f.spec.title = title;
-        f.read = [k, &s, count = kind.settings.size()](const json &j, Outgrow &to) {
-            to.values.resize(count);
-            if (s.choices.empty())
-                to.values[k] = j.get<float>();
-            else
-                to.values[k] = float(std::find(s.choices.begin(), s.choices.end(), j.get<std::string>()) - s.choices.begin());
-        };
-        f.write = [k, &s](const Outgrow &from) {
-            if (k >= from.values.size() || !from.values[k])
-                return json();
-            const float v = *from.values[k];
-            return !s.choices.empty() ? json(s.choices[std::size_t(v)]) : s.isCount ? json(std::lround(v)) : json(v);
-        };
+        fields.push_back(settingField(kind, k));
     }
     return fields;
 }
@@ -113,6 +127,10 @@ json outgrowCommand(std::uint32_t piece, std::uint32_t id, const Outgrowth &rule
         p.profile = rule.profile;
     if (rule.kind->is(outgrowth::Sectioned) && (id || !rule.section.empty()))
         p.section = rule.section;
+    if (rule.kind->is(outgrowth::Culled) && (id || rule.seenFrom)) {
+        p.seenFrom = rule.seenFrom;
+        p.isEverywhere = !rule.seenFrom;
+    }
     if (rule.kind->is(outgrowth::Looks) && (id || rule.look)) {
         p.look = rule.look;
         p.isLooking = rule.look.has_value();
@@ -219,7 +237,15 @@ Fields<MeltOutgrowth> MeltOutgrowth::fields()
 {
     using P = MeltOutgrowth;
     return {outgrowthField<P>(), fieldOf<P>(&P::flare, "flare", "mm", "how far the join reaches round each root", 0, 100),
-            fieldOf<P>(&P::spacing, "spacing", "mm", "of new faces; left out: as the skin has them", 0.02, 10)};
+            fieldOf<P>(&P::spacing, "spacing", "mm", "of new faces; left out: as the skin has them", 0.02, 10),
+            fieldOf<P>(&P::isKept, "keep", "", "false: the rule is gone then")};
+}
+
+Fields<UnmeltOutgrowth> UnmeltOutgrowth::fields()
+{
+    using P = UnmeltOutgrowth;
+    return {outgrowthField<P>(),
+            fieldOf<P>(&P::margin, "margin", "mm", "of skin about it that goes too: the flare it had", 0, 100)};
 }
 
 Fields<CutOutgrowth> CutOutgrowth::fields()
@@ -234,7 +260,7 @@ Fields<BrushOutgrowth> BrushOutgrowth::fields()
     using P = BrushOutgrowth;
     return {outgrowthField<P>(), choiceOf<P>(&P::what, "what", "is changed", outgrowth::kMapNames).required(),
             fieldOf<P>(&P::points, "points", "mm", "of the stroke, on the skin").required(),
-            fieldOf<P>(&P::radius, "radius", "mm", "", 0.1, 500),
+            fieldOf<P>(&P::radius, "radius", "mm", "of the stroke", 0.1, 500),
             fieldOf<P>(&P::amount, "amount", "", "in the middle of the stroke: more, or below 0 less", -1, 1)};
 }
 

@@ -19,7 +19,8 @@ struct Outgrow {
     std::optional<bool> isUpper;
     std::optional<std::vector<ItemName>> between;
     std::optional<Vec3f> look;
-    std::optional<bool> isLooking;
+    std::optional<Vec3f> seenFrom;
+    std::optional<bool> isLooking, isEverywhere;
     std::array<std::optional<std::string>, 4> maps = {};
     std::optional<bool> isMirrored;
     std::optional<std::uint32_t> seed;
@@ -125,11 +126,23 @@ struct PartOutgrowth {
 
 struct MeltOutgrowth {
     static constexpr const char *kName = "outgrowth.melt", *kTitle = "Melt outgrowth into the skin",
-                                *kText = "Joins all members with the skin through the field, with a flare round each root.";
+                                *kText = "Joins all members with the skin through the field, with a flare round each root. The "
+                                         "outgrowth stays, hidden, so that it can be taken out again.";
     ItemName outgrowth;
     float flare = 2;
+    bool isKept = true;
     std::optional<float> spacing;
     static Fields<MeltOutgrowth> fields();
+};
+
+struct UnmeltOutgrowth {
+    static constexpr const char *kName = "outgrowth.unmelt", *kTitle = "Take outgrowth out of the skin",
+                                *kText =
+                                    "Takes the skin away where a melted outgrowth is part of it, closes the skin smoothly and "
+                                    "shows the outgrowth again. What was sculpted on it there is lost.";
+    ItemName outgrowth;
+    float margin = 2;
+    static Fields<UnmeltOutgrowth> fields();
 };
 
 } // namespace bonemoss::command

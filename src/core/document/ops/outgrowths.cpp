@@ -1,8 +1,11 @@
 #include "document/ops/outgrowths.h"
 
 #include "document/items.h"
+#include "document/ops/reknit.h"
 #include "document/ops/surroundings.h"
+#include "mesh/parts.h"
 #include "outgrowth/sweep.h"
+#include "solid/holes.h"
 
 #include <fmt/format.h>
 
@@ -107,6 +110,8 @@ std::vector<Root> riddenRoots(const Piece &was, const Piece &is, const Outgrowth
         }
         return isMoved ? roots : std::vector<Root>();
     }
+    if (o.isMelted)
+        return {}; // where it stood, its own flanks are the nearest
     for (Root &r : roots)
         if (const auto hit = mesh::nearestPoint(after, r.at)) {
             farthest = std::max(farthest, length(hit->point - r.at));
@@ -127,11 +132,13 @@ bool isAreaChanged(const Piece &was, const Piece &is, const Outgrowth &o)
         if (!before || !after)
             return before != after;
         for (std::size_t b = 0; b < after->values.blockCount(); ++b)
-            if (!after->values.sharesWith(before->values, b)
-                || (after->values.has(b) && !is.skin.shown.positions.sharesWith(was.skin.shown.positions, b)))
+            if (!after->values.sharesWith(before->values, b))
                 return true;
         return false;
     };
+    const skin::KeptMask *area = is.skin.keptMask(o.mask);
+    if (area && !outgrowth::isSameUnder(area->values, was.skin.shown.positions, is.skin.shown.positions))
+        return true;
     return isOther(o.mask)
            || std::any_of(o.maps.begin(), o.maps.end(), [&](const std::string &map) { return !map.empty() && isOther(map); });
 }
@@ -157,7 +164,7 @@ std::vector<std::vector<Root>> strandsOf(const Creature &c, const Outgrowth &o)
                     r.normal = n;
                 (m.isTwin ? twins : own).push_back(std::move(line));
             }
-    if (own.size() == 1)
+    if (own.size() == 1 && o.between.size() == 1)
         own.insert(own.end(), twins.begin(), twins.end());
     return own;
 }
@@ -288,7 +295,64 @@ Result<Outgrowth> regrown(const Creature &creature, Outgrowth o, Operation &cont
     for (const Note &note : (*made)->notes)
         context.notes.push_back(note);
     o.made = std::move(*made);
+    o.isStale = false;
     return o;
+}
+
+bool hasStaleOutgrowths(const Creature &creature)
+{
+    return std::any_of(creature.outgrowths.begin(), creature.outgrowths.end(), [](const auto &o) { return o->isStale; });
+}
+
+Creature withFreshOutgrowths(Creature creature, Operation &context)
+{
+    std::vector<std::uint32_t> changed;
+    for (auto &o : creature.outgrowths) {
+        if (!o->isStale)
+            continue;
+        Outgrowth next = *o;
+        next.isStale = false;
+        if (auto made = regrown(creature, next, context))
+            next = std::move(*made);
+        else
+            context.notes.push_back(fmt::format("{} was not made anew: {}", o->name, made.error().detail));
+        changed.push_back(o->id);
+        o = std::make_shared<const Outgrowth>(std::move(next));
+    }
+    return changed.empty() ? creature : withThoseBetween(std::move(creature), changed, context);
+}
+
+Result<skin::Skin> skinWithout(const skin::Skin &skin, const mesh::PolyMesh &members, float margin, Operation &context)
+{
+    const mesh::PolyMesh whole = toPolyMesh(skin.shown);
+    const mesh::Surface about = mesh::makeSurface(members);
+    const float reach = std::max(margin, 0.75f * meanEdgeLength(skin.shown));
+    const Box3f box = mesh::boundsOf(members.positions);
+    std::vector<bool> goes(whole.positions.size(), false);
+    for (std::size_t v = 0; v < goes.size(); ++v)
+        if (squaredDistance(box, whole.positions[v]) <= reach * reach)
+            if (const auto hit = mesh::nearestPoint(about, whole.positions[v]))
+                goes[v] = length(hit->point - whole.positions[v]) < reach;
+    std::vector<bool> stays(whole.faces.size());
+    for (std::size_t f = 0; f < stays.size(); ++f)
+        stays[f] = std::none_of(whole.faces[f].v.begin(), whole.faces[f].v.begin() + whole.faces[f].size(),
+                                [&](std::uint32_t v) { return goes[v]; });
+    const auto left = std::size_t(std::count(stays.begin(), stays.end(), true));
+    if (left == 0 || left == stays.size())
+        return Error{ErrorCode::Empty, "margin",
+                     left ? "no skin lies where it was melted in" : "no skin would be left; give a smaller margin"};
+    const mesh::PolyMesh open = mesh::extract(whole, stays);
+    std::vector<std::size_t> holes; // those that were open before stay open
+    const auto borders = solid::openBorders(open);
+    for (std::size_t k = 0; k < borders.size(); ++k) {
+        const auto hit = mesh::nearestPoint(about, open.positions[borders[k].front()]);
+        if (hit && length(hit->point - open.positions[borders[k].front()]) < 3 * reach)
+            holes.push_back(k);
+    }
+    const solid::Closed closed = solid::closeHoles(open, solid::Fill::Smooth, holes);
+    if (closed.left > 0)
+        context.notes.push_back(fmt::format("{} holes could not be closed; close them by hand", closed.left));
+    return skinOn(closed.mesh, skin, context, true);
 }
 
 Creature withThoseBetween(Creature creature, std::span<const std::uint32_t> changed, Operation &context)
@@ -305,7 +369,7 @@ Creature withThoseBetween(Creature creature, std::span<const std::uint32_t> chan
     return creature;
 }
 
-Creature withOutgrowthsRiding(const Creature &before, Creature after, Operation &context)
+Creature withOutgrowthsRiding(const Creature &before, Creature after, Operation &context, Slow slow)
 {
     float farthest = 0;
     std::string whose;
@@ -340,6 +404,11 @@ Creature withOutgrowthsRiding(const Creature &before, Creature after, Operation 
                 next->roots = std::move(roots);
         } else if (!isArea) {
             continue; // it stands between others
+        }
+        if (slow == Slow::Later && o->kind->prepare) {
+            next->isStale = true;
+            after.outgrowths[k] = std::move(next);
+            continue;
         }
         changed.push_back(o->id);
         if (auto made = regrown(after, std::move(*next), context))

@@ -44,9 +44,19 @@ Creature withThoseBetween(Creature creature, std::span<const std::uint32_t> chan
 /// nothing over the rim's width (mm), and towards the root itself, which keeps its place. Cost follows the blocks near the roots.
 void raiseRim(skin::Skin &skin, std::uint32_t layer, const outgrowth::Outgrowth &outgrowth);
 
+/// Whether what takes long, as fur does, is made anew at once or left stale.
+enum class Slow { Now, Later };
+bool hasStaleOutgrowths(const Creature &creature);
+/// All that are stale made anew; what cannot be stays as it was, and is told.
+Creature withFreshOutgrowths(Creature creature, Operation &context);
+
+/// A skin with what lies within a margin (mm) of members taken away, closed smoothly, with what lay on the rest. Errors: Empty where
+/// nothing of it does, or nothing would be left.
+Result<skin::Skin> skinWithout(const skin::Skin &skin, const mesh::PolyMesh &members, float margin, Operation &context);
+
 /// After a change of skins: roots of the outgrowths that the change itself left alone ride on their piece, and what moved is made
 /// anew. On the same faces a root stays at its place of its face; on others it goes to the nearest place, and how far is told.
 /// Outgrowths whose piece is gone stay where they are, on another piece that is there, or on none. Cost follows the blocks that changed.
-Creature withOutgrowthsRiding(const Creature &before, Creature after, Operation &context);
+Creature withOutgrowthsRiding(const Creature &before, Creature after, Operation &context, Slow slow = Slow::Now);
 
 } // namespace bonemoss::document

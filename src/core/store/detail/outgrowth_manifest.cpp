@@ -45,6 +45,10 @@ json writeOutgrowth(const Outgrowth &o)
         out["section"] = o.section;
     if (o.look)
         out["look"] = row(*o.look);
+    if (o.seenFrom)
+        out["seenFrom"] = row(*o.seenFrom);
+    if (o.isMelted)
+        out["melted"] = true;
     if (!o.mask.empty())
         out["mask"] = o.mask;
     for (std::size_t k = 0; k < o.maps.size(); ++k)
@@ -82,6 +86,9 @@ Result<Outgrowth> readOutgrowth(const json &j)
     o.section = j.value("section", std::vector<float>());
     if (j.contains("look"))
         o.look = vec(j.at("look"));
+    if (j.contains("seenFrom"))
+        o.seenFrom = vec(j.at("seenFrom"));
+    o.isMelted = j.value("melted", false);
     for (std::size_t k = 0; k < o.maps.size(); ++k)
         o.maps[k] = j.value("maps", json::object()).value(std::string(bonemoss::outgrowth::kMapNames[k]), std::string());
     for (const json &c : j.at("corrections")) {
