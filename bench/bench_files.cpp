@@ -222,6 +222,22 @@ Figure frame()
             fmt::format("{} triangles, 1280 x 800, four samples a pixel", m["triangles"].get<std::size_t>())};
 }
 
+Figure frameOutgrowths()
+{
+    const nlohmann::json m = measuredInWindow();
+    const double with = m["grown"][0], bare = m["grown"][1];
+    return {"frame.outgrowths",
+            with * 1e3,
+            "ms",
+            "a bare skin of as many faces, ms",
+            bare * 1e3,
+            with / bare,
+            1.1,
+            false,
+            fmt::format("50 outgrowths with {} members, {} faces with their skin, 1280 x 800, four samples a pixel",
+                        m["members"].get<std::size_t>(), m["grownFaces"].get<std::size_t>())};
+}
+
 Figure undo()
 {
     const nlohmann::json m = measuredInWindow();
@@ -251,6 +267,7 @@ std::vector<Entry> fileFigures(const std::string &creature)
             {"import.stl", [] { return importFigure("stl"); }},
             {"start", start},
             {"frame", frame},
+            {"frame.outgrowths", frameOutgrowths},
             {"undo", undo}};
 }
 

@@ -2,8 +2,10 @@
 #include "app/view/renderer.h"
 #include "base/parallel.h"
 #include "bench/figure.h"
+#include "command/command.h"
 #include "command/history.h"
 #include "command/stroke_command.h"
+#include "outgrowth/outgrowth.h"
 
 #include <QApplication>
 #include <QOpenGLBuffer>
@@ -96,6 +98,32 @@ private:
     int m_count = 0;
 };
 
+/// Fifty outgrowths of many kinds with some 2,000 members on a sheet.
+document::Creature grown()
+{
+    document::Creature c = *sheet(300);
+    const auto at = [](float x, float z) { return nlohmann::json{x, 0, z}; };
+    const auto add = [&](nlohmann::json command) {
+        command["mirror"] = false;
+        command::CommandContext context;
+        auto next = command::apply(c, command, context);
+        if (!next)
+            qFatal("%s", next.error().text().c_str());
+        c = std::move(*next);
+    };
+    constexpr const char *kRows[] = {"plates", "spikes", "scutes", "shells", "fangs", "incisors", "molars", "needles"};
+    constexpr const char *kSingle[] = {"horn", "tusk", "antler", "claw", "nail", "hoof", "eye", "ring", "crown", "horn"};
+    for (int k = 0; k < 40; ++k) {
+        nlohmann::json points = nlohmann::json::array();
+        for (int i = 0; i <= 10; ++i)
+            points.push_back(at(-45 + 9 * float(i), -45 + 2.2f * float(k)));
+        add({{"do", std::string("outgrow.") + kRows[k % 8]}, {"points", points}, {"count", 49}, {"height", 3}});
+    }
+    for (int k = 0; k < 10; ++k)
+        add({{"do", std::string("outgrow.") + kSingle[k]}, {"at", at(-40 + 9 * float(k), 46)}});
+    return c;
+}
+
 class View : public QOpenGLWidget
 {
 public:
@@ -117,6 +145,7 @@ protected:
         if (!m_gl.initializeOpenGLFunctions())
             qFatal("OpenGL 3.3 is not available");
         measureFrame();
+        measureGrown();
         measureUndo();
         QTimer::singleShot(0, qApp, &QApplication::quit);
     }
@@ -147,6 +176,32 @@ private:
                 m_gl.glFinish();
             });
         fmt::print("{{\"frame\": [{}, {}], \"triangles\": {}, ", t.a, t.b, plain.triangles());
+    }
+
+    /// Outgrowths beside a bare skin of as many faces.
+    void measureGrown()
+    {
+        const document::Creature full = grown();
+        std::size_t faces = full.pieces[0]->skin.shown.topology->faceCount(), members = 0;
+        for (const auto &o : full.outgrowths)
+            faces += o->made->faceCount(), members += o->made->members.size();
+        const auto bare = sheet(std::uint32_t(std::lround(std::sqrt(double(faces)))));
+        portrait::Camera camera;
+        camera.rotation = *portrait::viewRotation("three-quarter");
+        const float aspect = float(width()) / float(height());
+        camera = portrait::framing(camera, bare->pieces[0]->skin.shown.box(), aspect);
+        app::Renderer withThem(m_gl), without(m_gl);
+        app::Scene fullScene, bareScene;
+        fullScene.creature = &full, bareScene.creature = bare.get();
+        withThem.update(fullScene), without.update(bareScene);
+        const auto draw = [&](app::Renderer &renderer, const app::Scene &scene) {
+            renderer.update(scene);
+            renderer.draw(scene, camera, aspect);
+            m_gl.glFinish();
+        };
+        const Pair t = bench::medians(
+            5, [&] { draw(withThem, fullScene); }, [&] { draw(without, bareScene); });
+        fmt::print("\"grown\": [{}, {}], \"grownFaces\": {}, \"members\": {}, ", t.a, t.b, faces, members);
     }
 
     /// Back to the state before a stroke on 1 % of 5 million vertices, with what changed sent to the card.

@@ -148,6 +148,31 @@ void GpuSkin::readVertices(QOpenGLVertexArrayObject &array, std::size_t each)
     array.release();
 }
 
+void GpuSkin::drawCopies(QOpenGLBuffer &places, std::size_t first, std::size_t count)
+{
+    if (!m_topology || count == 0)
+        return;
+    bindTints(m_array);
+    places.bind();
+    for (GLuint row = 0; row < 3; ++row) {
+        m_gl.glEnableVertexAttribArray(6 + row);
+        m_gl.glVertexAttribPointer(6 + row, 4, GL_FLOAT, GL_FALSE, 48, reinterpret_cast<const void *>(first * 48 + row * 16));
+        m_gl.glVertexAttribDivisor(6 + row, 1);
+    }
+    m_gl.glDrawElementsInstanced(GL_TRIANGLES, GLsizei(m_indexEnd), GL_UNSIGNED_INT, nullptr, GLsizei(count));
+    for (GLuint row = 0; row < 3; ++row)
+        m_gl.glDisableVertexAttribArray(6 + row);
+    m_array.release();
+}
+
+bool GpuSkin::isClosed() const
+{
+    for (std::size_t b = 0; m_topology && b < m_topology->blockCount(); ++b)
+        if (!m_topology->block(b).openVertices().empty())
+            return false;
+    return true;
+}
+
 void GpuSkin::drawPoints(std::size_t most)
 {
     const std::size_t each = m_vertexCount / std::max<std::size_t>(1, most) + 1;

@@ -72,6 +72,9 @@ public:
     std::size_t triangles(Fineness fineness) const;
     /// Draws all blocks, those in `full` (sorted) with all their triangles.
     void draw(Fineness fineness, const std::vector<std::uint32_t> &full = {});
+    /// Draws some of its copies, all with all triangles: of each, three rows of four numbers in the buffer, attributes 6 to 8 of the shader.
+    void drawCopies(QOpenGLBuffer &places, std::size_t first, std::size_t count);
+    bool isClosed() const; ///< O(blocks)
     /// Draws some of its vertices as points, evenly picked: what can be shown before a lighter version is made.
     void drawPoints(std::size_t most);
     /// Draws the edges of all faces, each once; their indices are made when first asked for.

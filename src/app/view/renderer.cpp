@@ -160,7 +160,32 @@ void Renderer::updateItems(const document::Creature &creature)
             m.gpu.back()->update(surface, mesh::BlockArray<std::uint8_t>(surface.positions.size()));
         }
         m.scene.shapes.clear();
+        for (const io::Object &o : m.scene.objects)
+            m.copies.push_back(sendCopies(o));
     });
+}
+
+std::unique_ptr<Renderer::ItemMesh::Copies> Renderer::sendCopies(const io::Object &object)
+{
+    auto copies = std::make_unique<ItemMesh::Copies>();
+    std::vector<float> rows;
+    rows.reserve(object.places.size() * 12);
+    for (const bool isMirrored : {false, true})
+        for (const io::Placement &place : object.places) {
+            const float *m = place.m;
+            const float determinant =
+                m[0] * (m[4] * m[8] - m[5] * m[7]) - m[3] * (m[1] * m[8] - m[2] * m[7]) + m[6] * (m[1] * m[5] - m[2] * m[4]);
+            if ((determinant < 0) != isMirrored)
+                continue;
+            for (int row = 0; row < 3; ++row)
+                rows.insert(rows.end(), {m[row], m[3 + row], m[6 + row], m[9 + row]});
+            ++copies->all, copies->plain += !isMirrored;
+        }
+    copies->places.create();
+    copies->places.bind();
+    copies->places.allocate(rows.data(), int(rows.size() * sizeof(float)));
+    copies->places.release();
+    return copies;
 }
 
 void Renderer::drawItems()
@@ -169,13 +194,22 @@ void Renderer::drawItems()
     for (auto &[id, m] : m_items) {
         if (!m.isSeen)
             continue;
-        for (const io::Object &o : m.scene.objects) {
+        for (std::size_t k = 0; k < m.scene.objects.size(); ++k) {
+            const io::Object &o = m.scene.objects[k];
             const io::Material &material = m.scene.materialOf(o);
             if (material.opacity < 0.5f)
                 continue; // what is clear shows what lies in it
             const auto &colour = material.colour;
-            for (const io::Placement &place : o.places)
-                drawClay(*m.gpu[o.shape], {colour ? vec(*colour) : kPlain}, Fineness::Full, {}, place);
+            GpuSkin &gpu = *m.gpu[o.shape];
+            ItemMesh::Copies &copies = *m.copies[k];
+            useClay({colour ? vec(*colour) : kPlain}, gpu.isTinted(), {}, true);
+            if (gpu.isClosed()) // its back is never seen
+                m_gl.glEnable(GL_CULL_FACE);
+            gpu.drawCopies(copies.places, 0, copies.plain);
+            m_gl.glFrontFace(GL_CW);
+            gpu.drawCopies(copies.places, copies.plain, copies.all - copies.plain);
+            m_gl.glFrontFace(GL_CCW);
+            m_gl.glDisable(GL_CULL_FACE);
             m_triangles += m.gpu[o.shape]->triangles(Fineness::Full) * o.places.size();
         }
     }
@@ -253,12 +287,13 @@ void Renderer::drawClay(GpuSkin &gpu, const Clay &clay, Fineness fineness, const
     gpu.draw(fineness, full);
 }
 
-void Renderer::useClay(const Clay &clay, bool isTinted, const io::Placement &place)
+void Renderer::useClay(const Clay &clay, bool isTinted, const io::Placement &place, bool ofCopies)
 {
     const QByteArray head = QByteArrayLiteral("#version 330 core\n#define LOOK ") + QByteArray::number(clay.look)
                             + QByteArrayLiteral("\n#define TINTED ") + QByteArray::number(int(isTinted))
+                            + QByteArrayLiteral("\n#define COPIES ") + QByteArray::number(int(ofCopies))
                             + QByteArrayLiteral("\n");
-    QOpenGLShaderProgram &p = use(m_clay[{clay.look, isTinted}], head + kClayVertex, head + kClayFragment);
+    QOpenGLShaderProgram &p = use(m_clay[{clay.look, isTinted, ofCopies}], head + kClayVertex, head + kClayFragment);
     p.setUniformValue("view", m_view);
     const QMatrix4x4 toView = m_view * matrixOf(place);
     p.setUniformValue("toView", toView);

@@ -91,7 +91,7 @@ private:
     QOpenGLShaderProgram &use(std::unique_ptr<QOpenGLShaderProgram> &p, const QByteArray &vertex, const QByteArray &fragment);
     void lookThrough(const portrait::Camera &camera, float aspect);
     QOpenGLShaderProgram &useInSpace(Program kind);
-    void useClay(const Clay &clay, bool isTinted, const io::Placement &place = {});
+    void useClay(const Clay &clay, bool isTinted, const io::Placement &place = {}, bool ofCopies = false);
     void drawClay(GpuSkin &gpu, const Clay &clay, Fineness fineness = Fineness::Full, const std::vector<std::uint32_t> &full = {},
                   const io::Placement &place = {});
     void updateForms(const Scene &scene);
@@ -127,7 +127,7 @@ private:
 
     QOpenGLFunctions_3_3_Core &m_gl;
     std::array<std::unique_ptr<QOpenGLShaderProgram>, kPrograms> m_programs;
-    std::map<std::pair<int, bool>, std::unique_ptr<QOpenGLShaderProgram>> m_clay; ///< by look, and tinted or not
+    std::map<std::array<int, 3>, std::unique_ptr<QOpenGLShaderProgram>> m_clay; ///< by look, tinted or not, of copies or not
     QMatrix4x4 m_view, m_projection;
     QOpenGLVertexArrayObject m_empty, m_touchArray;
     QOpenGLBuffer m_touchCorners{QOpenGLBuffer::VertexBuffer};
@@ -141,7 +141,14 @@ private:
         bool isSeen = true;
         io::Scene scene;                           ///< its objects; shapes are on the card
         std::vector<std::unique_ptr<GpuSkin>> gpu; ///< of each shape
+        /// Where the copies of each object stand, on the card: first those that are not mirrored.
+        struct Copies {
+            QOpenGLBuffer places{QOpenGLBuffer::VertexBuffer};
+            std::size_t plain = 0, all = 0;
+        };
+        std::vector<std::unique_ptr<Copies>> copies;
     };
+    static std::unique_ptr<ItemMesh::Copies> sendCopies(const io::Object &object);
     std::map<std::uint32_t, ItemMesh> m_items;
     std::map<const void *, std::unique_ptr<QOpenGLTexture>> m_pictures;
     std::unique_ptr<GpuSkin> m_live;

@@ -12,6 +12,11 @@ layout(location = 2) in float mask;
 layout(location = 3) in float cavity;
 uniform mat4 toView, projection;
 uniform mat3 normalToView;
+#if COPIES
+layout(location = 6) in vec4 placeX; // rows of where each copy stands
+layout(location = 7) in vec4 placeY;
+layout(location = 8) in vec4 placeZ;
+#endif
 out vec4 vNormal, vPlace; // with mask and cavity
 #if TINTED
 layout(location = 4) in vec4 tintOver;
@@ -20,9 +25,17 @@ out vec4 vOver, vFinish;
 #endif
 void main()
 {
-    vec4 p = toView * vec4(position, 1.0);
+    vec4 at = vec4(position, 1.0);
+    vec3 n = normal;
+#if COPIES
+    at = vec4(dot(placeX, at), dot(placeY, at), dot(placeZ, at), 1.0);
+    mat3 m = transpose(mat3(placeX.xyz, placeY.xyz, placeZ.xyz));
+    mat3 cofactors = mat3(cross(m[1], m[2]), cross(m[2], m[0]), cross(m[0], m[1])); // the inverse transpose, times the determinant
+    n = cofactors * n * sign(dot(m[0], cofactors[0]));
+#endif
+    vec4 p = toView * at;
     vPlace = vec4(p.xyz, cavity);
-    vNormal = vec4(normalToView * normal, mask);
+    vNormal = vec4(normalToView * n, mask);
 #if TINTED
     vOver = tintOver;
     vFinish = finish;
