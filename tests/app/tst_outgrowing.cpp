@@ -417,7 +417,10 @@ private slots:
         const std::size_t steps = session().history().at();
         drag(&view(), middle() + QPoint(-10, -40), middle() + QPoint(10, -40));
         QTRY_COMPARE(session().history().at(), steps + 1);
+        QVERIFY(session().save(file("stroke.bonemoss")));
         QTRY_VERIFY(!last().isStale && last().made != before); // made anew, and that is no step
+        QVERIFY(session().finishSaving());
+        QVERIFY(!session().isChanged());
         QCOMPARE(session().history().at(), steps + 1);
         session().undo();
         QVERIFY(last().made == before);

@@ -8,7 +8,7 @@ OutgrowthKeeper::OutgrowthKeeper(Session &session) : m_session(session), m_next(
 {
     m_again.setSingleShot(true);
     m_again.setInterval(60);
-    connect(&m_again, &QTimer::timeout, this, &OutgrowthKeeper::look);
+    connect(&m_again, &QTimer::timeout, this, [this] { take(std::exchange(m_late, {})); });
     connect(&session, &Session::creatureChanged, this, &OutgrowthKeeper::look);
 }
 
@@ -26,8 +26,10 @@ void OutgrowthKeeper::take(Fresh fresh)
 {
     if (fresh.of != m_session.share())
         return; // another state came, and its own work with it
-    if (!m_session.refresh(fresh.of, fresh.made))
-        m_again.start();
+    if (!fresh.made || m_session.refresh(fresh.of, fresh.made))
+        return;
+    m_late = std::move(fresh);
+    m_again.start();
 }
 
 } // namespace bonemoss::app

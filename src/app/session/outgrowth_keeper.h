@@ -23,7 +23,8 @@ private:
     void take(Fresh fresh);
 
     Session &m_session;
-    QTimer m_again; ///< while the hand is busy
+    QTimer m_again; ///< while the session is busy
+    Fresh m_late;   ///< that waits for it
     Latest<Fresh> m_next;
 };
 

@@ -106,7 +106,7 @@ void Session::handIsFree()
 
 bool Session::refresh(const std::shared_ptr<const Creature> &of, std::shared_ptr<const Creature> made)
 {
-    if (m_longCommands || (m_hand.isBusy && m_hand.isBusy()))
+    if (m_longCommands || m_saving || (m_hand.isBusy && m_hand.isBusy())) // what is being saved is known by its state
         return false;
     if (of != share())
         return true;

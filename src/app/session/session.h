@@ -56,7 +56,7 @@ public:
     void handIsFree(); ///< to be called when a gesture has ended
 
     /// Puts a state in place of the present one that differs from it in caches alone: no step, nothing to save. False while the hand is
-    /// busy; nothing happens where another state is shown by now.
+    /// busy or the state is being saved; nothing happens where another state is shown by now.
     bool refresh(const std::shared_ptr<const document::Creature> &of, std::shared_ptr<const document::Creature> made);
 
     bool canUndo() const { return m_history->canUndo(); }

@@ -152,11 +152,17 @@ void Renderer::updateItems(const document::Creature &creature)
         m.isSeen = kind.isSeen(creature, k, document::Shown::All);
         if (m.of == share || !m.isSeen)
             return;
-        m = {std::move(share)};
+        const ItemMesh old = std::exchange(m, {std::move(share)});
         kind.show(creature, k, m.scene);
         for (io::Shape &shape : m.scene.shapes) {
+            m.meshes.push_back(shape.plainMesh());
+            const auto known = std::find(old.meshes.begin(), old.meshes.end(), shape.plainMesh());
+            if (shape.plainMesh() && known != old.meshes.end()) { // only placed otherwise
+                m.gpu.push_back(old.gpu[std::size_t(known - old.meshes.begin())]);
+                continue;
+            }
             const mesh::Surface surface = shape.surface() ? *shape.surface() : mesh::makeSurface(std::move(shape).toPolyMesh());
-            m.gpu.push_back(std::make_unique<GpuSkin>(m_gl));
+            m.gpu.push_back(std::make_shared<GpuSkin>(m_gl));
             m.gpu.back()->update(surface, mesh::BlockArray<std::uint8_t>(surface.positions.size()));
         }
         m.scene.shapes.clear();

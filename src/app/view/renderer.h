@@ -139,8 +139,9 @@ private:
     struct ItemMesh {
         std::shared_ptr<const void> of; ///< the state it was made of
         bool isSeen = true;
-        io::Scene scene;                           ///< its objects; shapes are on the card
-        std::vector<std::unique_ptr<GpuSkin>> gpu; ///< of each shape
+        io::Scene scene;                                           ///< its objects; shapes are on the card
+        std::vector<std::shared_ptr<GpuSkin>> gpu;                 ///< of each shape
+        std::vector<std::shared_ptr<const mesh::PolyMesh>> meshes; ///< they were sent from; null for surfaces
         /// Where the copies of each object stand, on the card: first those that are not mirrored.
         struct Copies {
             QOpenGLBuffer places{QOpenGLBuffer::VertexBuffer};

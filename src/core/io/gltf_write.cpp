@@ -3,6 +3,7 @@
 #include "io/mesh_file.h"
 
 #include <algorithm>
+#include <charconv>
 #include <limits>
 #include <nlohmann/json.hpp>
 
@@ -50,12 +51,22 @@ const Attribute *find(const Shape &shape, const GltfAttribute &a)
     return found && found->width >= a.width ? found : nullptr;
 }
 
+/// As few digits as give the same float again.
+double inFewDigits(float v)
+{
+    char text[32];
+    const auto end = std::to_chars(text, text + sizeof text, v).ptr;
+    double out = double(v);
+    std::from_chars(text, end, out);
+    return out;
+}
+
 json matrixOf(const Placement &place)
 {
     json m = json::array();
     for (int c = 0; c < 4; ++c) {
         for (int i = 0; i < 3; ++i)
-            m.push_back(c < 3 ? place.m[c * 3 + i] : place.m[9 + i] / kMmPerMetre);
+            m.push_back(inFewDigits(c < 3 ? place.m[c * 3 + i] : place.m[9 + i] / kMmPerMetre));
         m.push_back(c < 3 ? 0 : 1);
     }
     return m;

@@ -102,6 +102,8 @@ public:
     /// As a plain mesh: a copy, or what it held when nobody else holds it.
     mesh::PolyMesh toPolyMesh() const &;
     mesh::PolyMesh toPolyMesh() &&;
+    /// The plain mesh, as it was given: the same pointer is the same mesh. Null where it is a surface in blocks.
+    const std::shared_ptr<const mesh::PolyMesh> &plainMesh() const { return m_mesh; }
     /// The surface in blocks, or null where it is a plain mesh.
     const mesh::Surface *surface() const { return m_mesh ? nullptr : &m_surface; }
 

@@ -62,7 +62,7 @@ mesh::PolyMesh featherShape(const Input &in, const Variation &v)
     const float high = in.value("height"), half = in.value("width") * high / 2,
                 thin = std::min({in.value("thickness") / 2, 0.05f * high, 0.25f * half}),
                 shaft = std::max(0.022f * high, 1.5f * thin), notches = in.value("notches"), barbs = in.value("barbs"),
-                uneven = in.value("outer");
+                uneven = in.value("outer"), down = in.value("down");
     constexpr std::size_t kAlong = 40;
     constexpr std::uint32_t kAcross = 13, kAround = 2 * kAcross; // points on each side of the blade
     const std::uint64_t seed = std::uint64_t(in.rule.seed) << 16 ^ v.variant;
@@ -73,7 +73,7 @@ mesh::PolyMesh featherShape(const Input &in, const Variation &v)
     for (std::size_t i = 0; i < kAlong; ++i) {
         const float s = shareAt(i);
         // Bare below, then a vane that is broad until its rounded end.
-        const float bare = smooth(0.07f, 0.30f, s);
+        const float bare = smooth(0.07f, std::lerp(0.30f, 0.14f, down), s);
         const float end = std::sqrt(std::max(0.0f, 1 - std::pow(std::max(0.0f, (s - 0.5f) / 0.5f), 2.4f)));
         const float vane = bare * std::lerp(std::pow(1 - s, 0.8f), 1.0f, in.value("round")) * end;
         stations[i].width = std::max(half * vane * in.profileAt(s), shaft * (1 - 0.6f * s));
@@ -108,6 +108,9 @@ mesh::PolyMesh featherShape(const Input &in, const Variation &v)
                 const float away = (s - c.at) / c.wide;
                 reach -= c.deep * std::exp(-away * away);
             }
+        // Loose barbs near the root, no two as long.
+        const float loose = 0.5f + 0.5f * waver(seed + (x > 0 ? 90u : 91u), s * 60);
+        reach -= 0.65f * down * loose * smooth(0.08f, 0.14f, s) * (1 - smooth(0.22f, 0.38f, s));
         reach = std::max(reach, 0.22f) * (1 - (x > 0 ? 0.45f * uneven : 0.0f) * smooth(0.1f, 0.3f, s));
         // From the shaft out: thick as the shaft, then as the vane, to a thin edge.
         const float mm = std::abs(x) * st.width, vane = thin * std::sqrt(std::max(0.0f, 1 - std::pow(std::abs(x), 6.0f)));

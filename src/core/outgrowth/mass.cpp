@@ -70,15 +70,41 @@ struct Sheet {
     }
 };
 
-/// New points of a sheet: as the skin is there.
-void fillIn(const Input &in, Sheet &sheet)
+/// New points of a sheet, which lie on its old edges: as the old points of their faces are, the nearer the more.
+void fillIn(Sheet &sheet)
 {
-    for (std::size_t v = sheet.normals.size(); v < sheet.skin.positions.size(); ++v) {
-        const Vec3f p = sheet.skin.positions[v];
-        const auto hit = mesh::nearestPoint(in.skin, p);
-        sheet.normals.push_back(hit ? hit->normal : Vec3f{0, 1, 0});
-        sheet.share.push_back(hit ? shareAt(in, in.area, p) : 1);
-        sheet.away.push_back(1e6f);
+    const std::size_t old = sheet.normals.size(), all = sheet.skin.positions.size();
+    sheet.normals.resize(all), sheet.share.resize(all, 0), sheet.away.resize(all, 1e6f);
+    std::vector<float> weights(all, 0);
+    for (const mesh::Face &f : sheet.skin.faces)
+        for (int k = 0; k < f.size(); ++k)
+            for (int j = 0; j < f.size(); ++j) {
+                const std::uint32_t v = f.v[std::size_t(k)], o = f.v[std::size_t(j)];
+                if (v < old || o >= old)
+                    continue;
+                const float w = 1 / (length(sheet.skin.positions[v] - sheet.skin.positions[o]) + 1e-4f);
+                sheet.normals[v] += sheet.normals[o] * w, sheet.share[v] += sheet.share[o] * w, weights[v] += w;
+            }
+    for (std::size_t v = old; v < all; ++v)
+        if (weights[v] > 0)
+            sheet.normals[v] = normalized(sheet.normals[v]), sheet.share[v] /= weights[v];
+}
+
+/// Means of the shares over faces, some times over, so that the border of a hard mask does not follow the faces.
+void evenShares(Sheet &sheet, int passes)
+{
+    for (int pass = 0; pass < passes; ++pass) {
+        std::vector<float> sum(sheet.share.size(), 0), count(sheet.share.size(), 0);
+        for (const mesh::Face &f : sheet.skin.faces) {
+            float mean = 0;
+            for (int k = 0; k < f.size(); ++k)
+                mean += sheet.share[f.v[std::size_t(k)]] / float(f.size());
+            for (int k = 0; k < f.size(); ++k)
+                sum[f.v[std::size_t(k)]] += mean, ++count[f.v[std::size_t(k)]];
+        }
+        for (std::size_t v = 0; v < sum.size(); ++v)
+            if (count[v] > 0)
+                sheet.share[v] = sum[v] / count[v];
     }
 }
 
@@ -86,34 +112,50 @@ void fillIn(const Input &in, Sheet &sheet)
 Sheet wholeSheet(const Input &in)
 {
     constexpr float kRim = 0.1f;
+    constexpr int kRings = 3; // of faces about the mask that the border may come to lie in
     const mesh::Topology &t = *in.skin.topology;
+    std::vector<bool> isNear(in.skin.positions.size());
+    for (std::uint32_t v = 0; v < isNear.size(); ++v)
+        isNear[v] = in.area[v] > 0;
+    const auto eachFace = [&](const auto &use) {
+        for (std::size_t b = 0; b < t.blockCount(); ++b)
+            for (std::size_t f = 0; f < t.block(b).drawnFaces; ++f) {
+                const mesh::Face face = t.faceOf(b, f);
+                if (std::any_of(face.v.begin(), face.v.begin() + face.size(), [&](std::uint32_t v) { return isNear[v]; }))
+                    use(face);
+            }
+    };
+    for (int ring = 0; ring < kRings; ++ring) {
+        std::vector<bool> wider = isNear;
+        eachFace([&](const mesh::Face &face) {
+            for (int k = 0; k < face.size(); ++k)
+                wider[face.v[std::size_t(k)]] = true;
+        });
+        isNear = std::move(wider);
+    }
     Sheet sheet;
     std::vector<std::uint32_t> numbers(in.skin.positions.size(), kNone);
-    for (std::size_t b = 0; b < t.blockCount(); ++b)
-        for (std::size_t f = 0; f < t.block(b).drawnFaces; ++f) {
-            mesh::Face face = t.faceOf(b, f);
-            if (std::none_of(face.v.begin(), face.v.begin() + face.size(),
-                             [&](std::uint32_t v) { return float(in.area[v]) > 255 * kRim; }))
-                continue;
-            for (int k = 0; k < face.size(); ++k) {
-                std::uint32_t &v = face.v[std::size_t(k)];
-                if (numbers[v] == kNone) {
-                    numbers[v] = std::uint32_t(sheet.skin.positions.size());
-                    sheet.skin.positions.push_back(in.skin.positions[v]);
-                    sheet.normals.push_back(in.skin.normals[v].unpack());
-                    sheet.share.push_back(float(in.area[v]) / 255);
-                    sheet.away.push_back(1e6f);
-                }
-                v = numbers[v];
+    eachFace([&](mesh::Face face) {
+        for (int k = 0; k < face.size(); ++k) {
+            std::uint32_t &v = face.v[std::size_t(k)];
+            if (numbers[v] == kNone) {
+                numbers[v] = std::uint32_t(sheet.skin.positions.size());
+                sheet.skin.positions.push_back(in.skin.positions[v]);
+                sheet.normals.push_back(in.skin.normals[v].unpack());
+                sheet.share.push_back(float(in.area[v]) / 255);
+                sheet.away.push_back(1e6f);
             }
-            sheet.skin.faces.push_back(face);
+            v = numbers[v];
         }
+        sheet.skin.faces.push_back(face);
+    });
+    evenShares(sheet, kRings);
     std::vector<float> values;
     for (const float share : sheet.share)
         values.push_back(share - kRim);
     mesh::CutMesh cut = mesh::cutAlong(sheet.skin, std::move(values));
     sheet.skin = std::move(cut.mesh);
-    fillIn(in, sheet);
+    fillIn(sheet);
     std::size_t face = 0;
     std::erase_if(sheet.skin.faces, [&](const mesh::Face &) { return !cut.isIn[face++]; });
     dropCorners(sheet.skin.faces, sheet.skin.positions.size());
@@ -178,7 +220,7 @@ float meanEdge(const mesh::PolyMesh &m)
 }
 
 /// What the sheet becomes when a slot of that width is cut out of it along the line: its parts, the largest first.
-std::vector<Sheet> cutSheet(const Input &in, const Sheet &sheet, const Cut &cut, float width)
+std::vector<Sheet> cutSheet(const Sheet &sheet, const Cut &cut, float width)
 {
     Sheet now = sheet;
     for (const float rim : {-width / 2, width / 2}) {
@@ -187,7 +229,7 @@ std::vector<Sheet> cutSheet(const Input &in, const Sheet &sheet, const Cut &cut,
         for (const Vec3f p : now.skin.positions)
             values.push_back(cut.side(p, beyond) - rim);
         now.skin = mesh::cutAlong(now.skin, std::move(values)).mesh;
-        fillIn(in, now);
+        fillIn(now);
     }
     std::vector<float> aside;
     float beyond = 0;
@@ -266,7 +308,7 @@ std::shared_ptr<const Prepared> prepareMass(const Input &in)
         for (Sheet &s : out->parts) {
             std::vector<Sheet> cuts;
             if (cut.shareOn(s, 1.2f * edge) > 0.12f)
-                cuts = cutSheet(in, s, cut, width);
+                cuts = cutSheet(s, cut, width);
             std::erase_if(cuts, [&](const Sheet &c) { return c.skin.faces.size() < fewest; }); // crumbs beside the line
             if (cuts.size() < 2) {
                 next.push_back(std::move(s));
@@ -352,8 +394,8 @@ mesh::PolyMesh massShape(const Input &in, const Variation &v)
             const float rise = std::min(1.0f, sheet.away[i] / std::max(1.2f * thick, 1e-3f)); // a quarter circle up from a cut
             const float cut = std::lerp(1.0f, std::sqrt(std::max(0.0f, 1 - (1 - rise) * (1 - rise))), flare * 0.85f);
             const float lump = 1
-                               + 0.5f * lumps * waver(std::uint64_t(in.rule.seed), (p.x + 2.3f * p.z) / size)
-                                     * waver(in.rule.seed + 5u, (p.y - 1.7f * p.z) / size);
+                               + 0.5f * lumps * waver(std::uint64_t(in.rule.seed), dot(p, {0.80f, 0.30f, 0.52f}) / size)
+                                     * waver(in.rule.seed + 5u, dot(p, {-0.45f, 0.75f, 0.48f}) / size);
             out.positions.push_back(own(p + n * std::max(thick * round * lump * cut, 0.05f)));
             below.push_back(own(p - n * std::max(deep, 0.05f)));
         }

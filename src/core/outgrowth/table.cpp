@@ -326,6 +326,7 @@ constexpr Setting kFeatherSettings[] = {
     {"outer", "Outer side", "", "as wide", "narrow"},
     {"notches", "Splits", "", "whole", "torn"},
     {"barbs", "Barbs", "", "smooth", "deep"},
+    {"down", "Down at the root", "", "bare", "fluffy"},
     {"variation", "Variation", "", "all alike", "no two alike"},
     {"border", "Smaller at the border", "", "even", "fades out"},
     {"turn", "Turn", "deg", "left", "right", -180, 180},
@@ -333,8 +334,8 @@ constexpr Setting kFeatherSettings[] = {
     {"uneven", "Uneven at the middle", "mm", "mirrored", "wide", 0, 40},
     {"variants", "Different shapes", "", "all alike", "no two alike", 1, 8, true},
 };
-//                             len wide  thick space lift curve round outer notch barbs var  border turn sink uneven variants
-constexpr float kFeathers[] = {11, 0.42f, 0.55f, 3.6f, 13, 22, 0.8f, 0, 0.25f, 0.5f, 0.4f, 0.7f, 0, 0.3f, 2, 4};
+//                             len wide  thick space lift curve round outer notch barbs down var  border turn sink uneven variants
+constexpr float kFeathers[] = {11, 0.42f, 0.55f, 3.6f, 13, 22, 0.8f, 0, 0.25f, 0.5f, 0.4f, 0.4f, 0.7f, 0, 0.3f, 2, 4};
 
 constexpr Setting kFlightSettings[] = {
     {"height", "Length", "mm", "short", "long", 1, 300},
@@ -352,12 +353,13 @@ constexpr Setting kFlightSettings[] = {
     {"outer", "Outer side", "", "as wide", "narrow"},
     {"notches", "Splits", "", "whole", "torn"},
     {"barbs", "Barbs", "", "smooth", "deep"},
+    {"down", "Down at the root", "", "bare", "fluffy"},
     {"jitter", "Jitter", "", "even", "uneven"},
     {"sink", "Sink", "", "on the skin", "half sunk", 0, 0.6f},
     {"variants", "Different shapes", "", "all alike", "no two alike", 1, 8, true},
 };
-//                            len wide  thick n  space over  lean fan turn splay curve round outer notch barbs jitt  sink variants
-constexpr float kFlights[] = {38, 0.2f, 0.6f, 0, 0, 0.25f, 15, 50, 9, 0, 10, 0.6f, 0.7f, 0.3f, 0.5f, 0.15f, 0, 4};
+//                            len wide  thick n  space over  lean fan turn splay curve round outer notch barbs down jitt  sink variants
+constexpr float kFlights[] = {38, 0.2f, 0.6f, 0, 0, 0.25f, 15, 50, 9, 0, 10, 0.6f, 0.7f, 0.3f, 0.5f, 0, 0.15f, 0, 4};
 
 constexpr Setting kQuillSettings[] = {
     {"height", "Length", "mm", "short", "long", 0.5f, 200},
