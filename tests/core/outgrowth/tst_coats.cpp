@@ -268,6 +268,9 @@ private slots:
             QVERIFY2(std::abs(float(map->values[v]) - std::max(128 - 127 * share, 1.0f)) < 1.01f,
                      qPrintable(QStringLiteral("%1 at %2 mm").arg(map->values[v]).arg(near)));
         }
+        QVERIFY(!test::run(
+            c,
+            {{"do", "outgrowth.brush"}, {"outgrowth", "Crest"}, {"what", "length"}, {"points", {{0, -30, 0}}}, {"radius", 5}}));
         // It is there again from a file, and in the recipe of the same outgrowth.
         QVERIFY(!test::run(c, {{"do", "outgrow.locks"}, {"outgrowth", "Crest"}, {"lengthMap", "nobody"}}));
         c = need(c, {{"do", "outgrow.locks"}, {"outgrowth", "Crest"}, {"lengthMap", ""}});

@@ -402,7 +402,7 @@ Result<Creature> brushOutgrowth(const Creature &before, const BrushOutgrowth &p,
         for (int n = 2; piece->skin.keptMask(name); ++n)
             name = fmt::format("{} {} {}", o.name, outgrowth::kMapNames[p.what], n);
     }
-    brushMap(piece->skin, o.mask, name, p.points, p.radius, p.amount);
+    bool isMet = brushMap(piece->skin, o.mask, name, p.points, p.radius, p.amount);
     const growth::Surroundings about = surroundingsOf(before, *piece);
     if (o.isMirrored && about.plane && about.planeNormal) { // only one side is made; the other is its twin
         std::vector<Vec3f> twin = p.points;
@@ -413,8 +413,10 @@ Result<Creature> brushOutgrowth(const Creature &before, const BrushOutgrowth &p,
             q -= *about.planeNormal * (2 * side);
         }
         if (!isOnPlane)
-            brushMap(piece->skin, o.mask, name, twin, p.radius, p.amount);
+            isMet = brushMap(piece->skin, o.mask, name, twin, p.radius, p.amount) || isMet;
     }
+    if (!isMet)
+        return Error{ErrorCode::Empty, "points", "the stroke does not touch where it grows"};
     Creature after = before;
     after.put(std::move(piece));
     return withOutgrowth(std::move(after), std::move(o), context);

@@ -144,7 +144,7 @@ Result<std::vector<Root>> gumLine(const Creature &creature, const Piece &piece, 
     return roots;
 }
 
-void brushMap(skin::Skin &skin, const std::string &area, const std::string &map, std::span<const Vec3f> line, float radius,
+bool brushMap(skin::Skin &skin, const std::string &area, const std::string &map, std::span<const Vec3f> line, float radius,
               float amount)
 {
     constexpr std::uint8_t kAsSet = 128;
@@ -167,6 +167,7 @@ void brushMap(skin::Skin &skin, const std::string &area, const std::string &map,
         }
         return least;
     };
+    bool isMet = false;
     for (std::uint32_t b = 0; b < shown.positions.blockCount(); ++b) {
         if (!kept || !kept->values.has(b))
             continue;
@@ -183,12 +184,14 @@ void brushMap(skin::Skin &skin, const std::string &area, const std::string &map,
             const float d = std::sqrt(away(shown.positions.data(b)[i])) / radius;
             if (d >= 1)
                 continue;
+            isMet = isMet || kept->values.data(b)[i] > 0;
             if (!v)
                 v = values.edit(b);
             const float share = (1 - d * d) * (1 - d * d);
             v[i] = std::uint8_t(std::clamp(std::lround(float(v[i]) + 127 * amount * share), 1L, 255L));
         }
     }
+    return isMet;
 }
 
 float usualSizeOn(const Piece &piece)

@@ -26,8 +26,9 @@ std::vector<outgrowth::Root> toeTips(const Creature &creature, const Piece &piec
 Result<std::vector<outgrowth::Root>> gumLine(const Creature &creature, const Piece &piece, std::uint32_t form, bool isUpper);
 
 /// Raises a map over an area under a line (or one point), or lowers it where amount (-1 to 1) is below 0: most in the middle, down to
-/// nothing at the radius, mm. Both are kept masks; the map is made where there is none, at half over the whole area.
-void brushMap(skin::Skin &skin, const std::string &area, const std::string &map, std::span<const Vec3f> line, float radius,
+/// nothing at the radius, mm. Both are kept masks; the map is made where there is none, at half over the whole area. Whether
+/// any of the area lies within the stroke.
+bool brushMap(skin::Skin &skin, const std::string &area, const std::string &map, std::span<const Vec3f> line, float radius,
               float amount);
 
 /// The size of a creature that usual lengths on a piece are for, mm.
