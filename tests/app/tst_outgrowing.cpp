@@ -52,6 +52,8 @@ class TestOutgrowing : public QObject, private test::WindowBench
         click((std::string("outgrowthTile_") + kind).c_str());
         click("outgrowthGrow");
         QTRY_COMPARE(count(), std::size_t(1));
+        if (last().kind->name == "locks") // few are as good, and sooner made
+            QVERIFY(session().run({{"do", "outgrow.locks"}, {"outgrowth", last().id}, {"length", 12}}));
     }
     /// A row along an arc over the ball, drawn from left to right.
     void drawRow(const char *kind)
