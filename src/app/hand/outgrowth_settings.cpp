@@ -404,7 +404,9 @@ void OutgrowthSettings::addEnd()
         QGuiApplication::clipboard()->setText(QString::fromStdString(text));
     });
     m_column->addWidget(copy);
-    button("outgrowthMelt", tr("Melt into the skin"), tr("One skin with a flare round each root; it can be taken out again"),
+    button("outgrowthMelt", tr("Melt into the skin"),
+           o->kind->prepare ? tr("One skin with a flare round each root; the rule is gone then")
+                            : tr("One skin with a flare round each root; it can be taken out again"),
            toCommand(command::MeltOutgrowth{.outgrowth = o->id}));
     button("outgrowthPiece", tr("Turn into a piece"), tr("To be sculpted on; the rule is gone then"),
            toCommand(command::OutgrowthToPiece{.outgrowth = o->id}));

@@ -387,6 +387,7 @@ private slots:
         QVERIFY(m.volumeMm3 > was + 50); // both tusks
         // Taken out again: the ball as it was, within the skin that had to be closed anew, and the tusks beside it.
         QVERIFY(!test::run(*melted, {{"do", "outgrowth.melt"}, {"outgrowth", "Tusk"}}));
+        QVERIFY(!test::run(*melted, {{"do", "outgrow.tusk"}, {"outgrowth", "Tusk"}, {"length", 40}})); // it tells where it is
         const auto back = test::run(*melted, {{"do", "outgrowth.unmelt"}, {"outgrowth", "Tusk"}});
         QVERIFY(bool(back));
         QVERIFY(!only(*back).isMelted && !only(*back).isHidden);

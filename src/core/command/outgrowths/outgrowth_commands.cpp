@@ -24,11 +24,17 @@ namespace {
 
 constexpr float kReach = 5; ///< mm: farther from the skin a place is no place on it
 
-/// A copy of an outgrowth, to be changed and put back.
-Outgrowth takeOutgrowth(const Creature &c, const ItemName &name)
+/// Whether a command may be about an outgrowth that is part of the skin.
+enum class Melted { Refused, Allowed };
+
+/// A copy of an outgrowth, to be changed and put back. One that is part of the skin is taken out first: what it looks like tells where.
+Outgrowth takeOutgrowth(const Creature &c, const ItemName &name, Melted melted = Melted::Refused)
 {
     Creature after = c;
-    return *need(takeItemOf<Outgrowth>(after, "outgrowth", name));
+    Outgrowth o = *need(takeItemOf<Outgrowth>(after, "outgrowth", name));
+    if (o.isMelted && melted == Melted::Refused)
+        throw Failure{{ErrorCode::BadValue, o.name, "is part of the skin; take it out of the skin first (outgrowth.unmelt)"}};
+    return o;
 }
 
 /// In place of the one with its id, or as a new one.
@@ -339,7 +345,7 @@ Result<Creature> rimOutgrowth(const Creature &before, const RimOutgrowth &p, Com
 
 Result<Creature> removeOutgrowth(const Creature &before, const RemoveOutgrowth &p, CommandContext &)
 {
-    const Outgrowth o = takeOutgrowth(before, p.outgrowth);
+    const Outgrowth o = takeOutgrowth(before, p.outgrowth, Melted::Allowed);
     Creature after = before;
     need(removeItems(after, {o.id}));
     const Piece *under = o.rim.layer ? after.piece(o.parent) : nullptr;
@@ -461,7 +467,7 @@ mesh::PolyMesh meshOfMembers(const Outgrowth &o)
 
 Result<Creature> outgrowthToPiece(const Creature &before, const OutgrowthToPiece &p, CommandContext &)
 {
-    const Outgrowth o = takeOutgrowth(before, p.outgrowth);
+    const Outgrowth o = takeOutgrowth(before, p.outgrowth, Melted::Allowed);
     Creature after = before;
     if (!p.isKept)
         need(removeItems(after, {o.id}));
@@ -471,8 +477,6 @@ Result<Creature> outgrowthToPiece(const Creature &before, const OutgrowthToPiece
 Result<Creature> meltOutgrowth(const Creature &before, const MeltOutgrowth &p, CommandContext &context)
 {
     Outgrowth o = takeOutgrowth(before, p.outgrowth);
-    if (o.isMelted)
-        return Error{ErrorCode::BadValue, o.name, "is part of the skin already"};
     needPiece(before, o.parent);
     auto piece = need(takeWhole(before, ItemName(o.parent), context));
     auto members = std::make_shared<Piece>();
@@ -486,10 +490,13 @@ Result<Creature> meltOutgrowth(const Creature &before, const MeltOutgrowth &p, C
     const skin::Skin *skins[] = {&piece->skin, &members->skin};
     piece->skin = skinOn(mesh, skin::together(skins), context, true);
     Creature after = before;
-    if (p.isKept) {
+    if (p.isKept && !o.kind->prepare) {
         o.isMelted = o.isHidden = true;
         put(after, std::move(o));
     } else {
+        if (p.isKept) // it would be laid over its own flanks
+            context.notes.push_back(
+                fmt::format("the rule of {} is gone: what grows along the skin cannot be taken out again", o.name));
         need(removeItems(after, {o.id}));
     }
     return putBack(std::move(after), std::move(piece));
@@ -497,7 +504,7 @@ Result<Creature> meltOutgrowth(const Creature &before, const MeltOutgrowth &p, C
 
 Result<Creature> unmeltOutgrowth(const Creature &before, const UnmeltOutgrowth &p, CommandContext &context)
 {
-    Outgrowth o = takeOutgrowth(before, p.outgrowth);
+    Outgrowth o = takeOutgrowth(before, p.outgrowth, Melted::Allowed);
     if (!o.isMelted)
         return Error{ErrorCode::BadValue, o.name, "is not melted into a skin"};
     needPiece(before, o.parent);

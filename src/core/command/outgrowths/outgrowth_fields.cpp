@@ -146,7 +146,8 @@ json copiedRule(const Outgrowth &rule)
 {
     json c = outgrowCommand(0, 0, rule);
     c.erase("piece");
-    c.erase("item"); // it is of this creature
+    for (const char *ofThisCreature : {"item", "look", "looks", "seenFrom", "everywhere"})
+        c.erase(ofThisCreature);
     return {{"format", "bonemoss-recipe"}, {"version", 1}, {"commands", json::array({c})}};
 }
 

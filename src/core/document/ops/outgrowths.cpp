@@ -283,6 +283,9 @@ Result<Outgrowth> regrown(const Creature &creature, Outgrowth o, Operation &cont
         for (std::size_t k = 0; k < o.maps.size(); ++k)
             if (const skin::KeptMask *map = piece->skin.keptMask(o.maps[k]); map && !o.maps[k].empty())
                 input.maps[k] = map->values;
+            else if (!o.maps[k].empty())
+                context.notes.push_back(fmt::format("{} is even in {} now: its kept mask \"{}\" is not there", o.name,
+                                                    outgrowth::kMapNames[k], o.maps[k]));
     }
     if (!o.between.empty()) {
         input.strands = strandsOf(creature, o);
