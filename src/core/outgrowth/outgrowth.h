@@ -196,6 +196,9 @@ Outgrowth outgrowthOf(const Kind &kind, float size = kUsualSize);
 /// The drawn profile at t from 0 to 1; 1 without one.
 float profileAt(const Outgrowth &rule, float t);
 
+/// A mask: 0 to 255 at each vertex.
+using Bytes = mesh::BlockArray<std::uint8_t>;
+
 /// A shape of another item that stands for a member; null where there is none of that id.
 using ItemShape = std::function<std::shared_ptr<const mesh::PolyMesh>(std::uint32_t item)>;
 
@@ -205,10 +208,10 @@ struct Input {
     const mesh::Surface &skin;
     const growth::Surroundings &about;
     ItemShape itemShape;
-    mesh::BlockArray<std::uint8_t> area{};                ///< 255: wholly grown over; of an area
-    std::array<mesh::BlockArray<std::uint8_t>, 4> maps{}; ///< of each Map; empty for even
-    std::vector<std::vector<Root>> strands{};             ///< the middle lines that it stands between, in place of its own
-    std::shared_ptr<const Prepared> prepared{};           ///< by the kind
+    Bytes area{};                               ///< 255: wholly grown over; of an area
+    std::array<Bytes, 4> maps{};                ///< of each Map; empty for even
+    std::vector<std::vector<Root>> strands{};   ///< the middle lines that it stands between, in place of its own
+    std::shared_ptr<const Prepared> prepared{}; ///< by the kind
     float value(std::string_view setting) const { return rule.value(setting); }
     int count(std::string_view setting) const { return int(std::lround(rule.value(setting))); }
     /// Random in [0, 1), the same for the same seed.
