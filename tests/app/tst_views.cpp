@@ -147,13 +147,17 @@ private slots:
             QEnterEvent enters(middle(), middle(), view().mapToGlobal(middle()));
             QApplication::sendEvent(&view(), &enters);
         };
+        const auto moveOn = [&] { QTest::mouseMove(&view(), middle() + QPoint(7, 5)), QTest::mouseMove(&view(), middle()); };
         QLineEdit words(&window());
         words.show();
         words.setFocus();
         comeIn();
+        moveOn();
         QCOMPARE(window().focusWidget(), &words); // what is being typed goes on
         find<QWidget>("toolTile_raise")->setFocus();
-        comeIn();
+        comeIn(); // as when a dialog closes over the view
+        QCOMPARE(window().focusWidget(), find<QWidget>("toolTile_raise"));
+        moveOn();
         QCOMPARE(window().focusWidget(), &view());
         const auto rest = shape();
         QTest::keyPress(&view(), Qt::Key_A);

@@ -105,6 +105,7 @@ protected:
     void keyPressEvent(QKeyEvent *e) override;
     void keyReleaseEvent(QKeyEvent *e) override;
     void enterEvent(QEnterEvent *e) override;
+    void takeKeysFromWhereItCameIn(QPointF at);
     void leaveEvent(QEvent *e) override;
     void contextMenuEvent(QContextMenuEvent *e) override;
     void focusOutEvent(QFocusEvent *e) override;
@@ -204,6 +205,7 @@ private:
     HeldKeys m_held;
     HeldKey m_adjustKey = HeldKey::None;
     QPointF m_last, m_pressed;
+    std::optional<QPointF> m_cameInAt; ///< until the pointer moves on
     Vec3f m_lean;                      ///< of the pen, in creature space; zero for a mouse
     Qt::KeyboardModifiers m_modifiers; ///< held at the event in hand
     float m_adjustStart = 0;

@@ -95,6 +95,7 @@ CreatureView::Gesture CreatureView::gestureAt(QPointF at, float pressure)
 
 void CreatureView::moveAt(QPointF at, float pressure)
 {
+    takeKeysFromWhereItCameIn(at);
     const QPointF by = at - m_last;
     switch (m_gesture) {
     case Gesture::Orbit: orbit(by); break;
@@ -331,10 +332,20 @@ void CreatureView::focusOutEvent(QFocusEvent *e)
     QOpenGLWidget::focusOutEvent(e);
 }
 
+/// Where the pointer came in; the keys follow once it moves on. A dialog that closes over the view makes the pointer enter too,
+/// and must not take the keys from what was chosen in it.
+void CreatureView::enterEvent(QEnterEvent *e)
+{
+    m_cameInAt = e->position();
+}
+
 /// Held keys count from the first stroke on: whoever comes here with the pen need not press once before. What is being typed
 /// elsewhere stays there.
-void CreatureView::enterEvent(QEnterEvent *)
+void CreatureView::takeKeysFromWhereItCameIn(QPointF at)
 {
+    if (!m_cameInAt || (at - *m_cameInAt).manhattanLength() < 2)
+        return;
+    m_cameInAt.reset();
     const QWidget *now = window()->focusWidget();
     if (!qobject_cast<const QLineEdit *>(now) && !qobject_cast<const QAbstractSpinBox *>(now))
         setFocus();
@@ -342,6 +353,7 @@ void CreatureView::enterEvent(QEnterEvent *)
 
 void CreatureView::leaveEvent(QEvent *e)
 {
+    m_cameInAt.reset();
     if (m_gesture == Gesture::None) {
         m_ring.reset();
         m_touch.reset();

@@ -12,6 +12,7 @@
 #include <QComboBox>
 #include <QMenu>
 #include <QMenuBar>
+#include <QPointer>
 #include <QPushButton>
 
 namespace bonemoss::app {
@@ -66,8 +67,10 @@ void MainWindow::find()
         const auto *box = qobject_cast<QCheckBox *>(w);
         const QString title = box ? bare(box->text()) : w->accessibleName();
         if (isSetting && w->isVisible() && !title.isEmpty())
-            all.push_back(
-                {title, tr("Hand: settings"), w->toolTip(), {}, w->isEnabled(), [w] { w->setFocus(Qt::ShortcutFocusReason); }});
+            all.push_back({title, tr("Hand: settings"), w->toolTip(), {}, w->isEnabled(), [found = QPointer<QWidget>(w)] {
+                               if (found) // the panel may have been made anew behind the dialog
+                                   found->setFocus(Qt::ShortcutFocusReason);
+                           }});
     }
     gatherActions(menuBar()->actions(), {}, all); // after tools of the same name
     findByWords(this, all);
