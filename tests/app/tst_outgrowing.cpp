@@ -10,6 +10,7 @@
 #include "support/window_bench.h"
 
 #include <QtTest>
+#include <QColorDialog>
 #include <QComboBox>
 #include <QListWidget>
 #include <QTreeWidget>
@@ -427,6 +428,82 @@ private slots:
         session().undo();
         QVERIFY(last().made == before);
         session().setBench(Bench::Outgrowths);
+    }
+    void itGoesAlongDuringAStroke()
+    {
+        click("outgrowthTile_horn");
+        press(middle() + QPoint(0, -60));
+        QTRY_COMPARE(count(), std::size_t(1));
+        session().setBench(Bench::Sculpt);
+        window().hand().setTool(sculpt::Tool::Tug);
+        const QPoint root = onScreen(last().roots[0].at), tip = onScreen(last().made->box.hi);
+        const QRect about =
+            QRect(root, tip).normalized().adjusted(-40, -40, 40, 0).intersected(QRect(0, 0, view().width(), root.y() - 20));
+        const auto changed = [&](const QImage &a, const QImage &b) {
+            int n = 0;
+            for (int y = about.top(); y <= about.bottom(); ++y)
+                for (int x = about.left(); x <= about.right(); ++x)
+                    n += std::abs(qGray(a.pixel(x, y)) - qGray(b.pixel(x, y))) > 25;
+            return n;
+        };
+        const QImage before = stillPicture();
+        QTest::mousePress(&view(), Qt::LeftButton, {}, root);
+        for (int k = 1; k <= 6; ++k)
+            QTest::mouseMove(&view(), root + QPoint(6 * k, 0));
+        const QImage during = stillPicture();
+        QVERIFY2(changed(before, during) > 100, qPrintable(QString::number(changed(before, during))));
+        const auto made = last().made;
+        QTest::mouseRelease(&view(), Qt::LeftButton, {}, root + QPoint(36, 0));
+        QTRY_VERIFY(last().made != made);
+        session().undo();
+        QCOMPARE(changed(before, stillPicture()), 0);
+        session().setBench(Bench::Outgrowths);
+    }
+    void hairIsColouredFromRootToTip()
+    {
+        growOnMask("fibres");
+        const auto reds = [&] {
+            const QImage p = stillPicture();
+            int n = 0;
+            for (int y = 0; y < p.height(); ++y)
+                for (int x = 0; x < p.width(); ++x)
+                    n += qRed(p.pixel(x, y)) > qBlue(p.pixel(x, y)) + 90;
+            return n;
+        };
+        const int before = reds();
+        for (const char *end : {"outgrowthRootColour", "outgrowthTipColour"}) {
+            QTRY_VERIFY(find<QWidget>(end));
+            test::answerNextDialog("colourDialog", [&](QDialog *d) {
+                qobject_cast<QColorDialog *>(d)->setCurrentColor(end[9] == 'T' ? QColor("#FF2010") : QColor("#301008"));
+                d->accept();
+            });
+            click(end);
+            QTRY_COMPARE(last().colours.size(), std::size_t(2));
+        }
+        QTRY_VERIFY(last().colours[1].x > 0.9f);
+        QVERIFY(std::abs(last().colours[0].x - 48.0f / 255) < 0.01f);
+        QVERIFY2(reds() > before + 300, qPrintable(QStringLiteral("%1, %2 before").arg(reds()).arg(before)));
+        QTRY_VERIFY(find<QWidget>("outgrowthPlainColour")->isVisible());
+        click("outgrowthPlainColour");
+        QTRY_VERIFY(last().colours.empty());
+    }
+    void theSilhouetteIsOfAll()
+    {
+        growOnMask("fibres");
+        click("outgrowthTile_horn");
+        press(middle() + QPoint(0, -60));
+        QTRY_COMPARE(count(), std::size_t(2));
+        trigger("lookSilhouette");
+        const QImage picture = stillPicture();
+        const auto at = [&](Vec3f p) { return qGray(picture.pixel(onScreen(p))); };
+        const int skin = at({20, 0, 0});
+        const auto &horn = *last().made;
+        const mesh::PolyMesh &shape = *horn.shapes[0];
+        Vec3f highest = shape.positions[0];
+        for (const Vec3f p : shape.positions)
+            highest = p.y > highest.y ? p : highest;
+        QVERIFY(std::abs(at(horn.members[0].place.apply(highest * 0.8f)) - skin) < 6);
+        trigger("lookClay");
     }
     void aMeltedHornIsTakenOutAgain()
     {

@@ -1,5 +1,6 @@
 #include "app/hand/form_settings.h"
 
+#include "app/hand/colour_button.h"
 #include "app/theme/table_words.h"
 #include "app/hand/deform_settings.h"
 #include "app/hand/form_settings_rows.h"
@@ -11,7 +12,6 @@
 #include "command/forms/form_fields.h"
 
 #include <QCheckBox>
-#include <QColorDialog>
 #include <QComboBox>
 #include <QDoubleSpinBox>
 #include <QGridLayout>
@@ -485,19 +485,10 @@ void FormSettings::showSwitches()
         choice(row, QStringLiteral("role"), tr("What it does when knitted"),
                {tr("Adds to the skin"), tr("Cuts from the skin"), tr("Stays apart (eyes, teeth)")}, int(m_form.role));
     connect(role, &QComboBox::activated, this, [this](int i) { send({.role = armature::FormRole(i)}); });
-    auto *colour = new QPushButton;
-    colour->setObjectName(QStringLiteral("formColour"));
-    colour->setToolTip(tr("Colour to tell it apart"));
-    colour->setAccessibleName(tr("Colour"));
-    colour->setFixedSize(28, 24);
-    const QColor now = m_form.colour ? QColor(QRgb(m_form.colour)) : QColor("#A99C86");
-    colour->setStyleSheet(QStringLiteral("background: %1;").arg(now.name()));
-    connect(colour, &QPushButton::clicked, this, [this, now] {
-        const QColor picked = QColorDialog::getColor(now, this, tr("Colour of %1").arg(QString::fromStdString(m_form.name)));
-        if (picked.isValid())
-            send({.colour = picked.name().toStdString()});
-    });
-    row->addWidget(colour);
+    row->addWidget(colourButton(QStringLiteral("formColour"), tr("Colour to tell it apart"),
+                                m_form.colour ? QColor(QRgb(m_form.colour)) : QColor("#A99C86"),
+                                tr("Colour of %1").arg(QString::fromStdString(m_form.name)),
+                                [this](QColor c) { send({.colour = c.name().toStdString()}); }));
     if (m_form.colour)
         button(row, QStringLiteral("formClay"), tr("Clay"), tr("Back to the colour of clay"), [this] { send({.colour = ""}); });
     m_column->addLayout(row);

@@ -1,5 +1,6 @@
 #include "app/hand/outgrowth_settings.h"
 
+#include "app/hand/colour_button.h"
 #include "app/hand/outgrowth_hand.h"
 #include "app/hand/outgrowth_picture.h"
 #include "app/hand/profile_curve.h"
@@ -55,6 +56,7 @@ OutgrowthSettings::OutgrowthSettings(Session &session, HandModel &hand, QSet<QSt
     addMember();
     addValues();
     addProfile();
+    addColours();
     addWhole();
     addEnd();
     refresh();
@@ -234,6 +236,50 @@ QComboBox *OutgrowthSettings::itemChoice(std::uint32_t now, const std::function<
     box->setCurrentIndex(std::max(0, box->findData(now)));
     connect(box, &QComboBox::activated, this, [box, choose](int k) { choose(box->itemData(k).toUInt()); });
     return box;
+}
+
+/// Of the root and the tip of hair.
+void OutgrowthSettings::addColours()
+{
+    if (!m_hand.of<OutgrowthHand>().rule().kind->is(outgrowth::Coloured))
+        return;
+    const auto shown = [this] {
+        constexpr Vec3f kOwn{0.80f, 0.76f, 0.69f}; // sRGB, of hair that has none
+        const std::vector<Vec3f> colours = m_hand.of<OutgrowthHand>().rule().colours;
+        return colours.size() == 2 ? colours : std::vector<Vec3f>{kOwn, kOwn};
+    };
+    const auto set = [this](const std::vector<Vec3f> &colours) {
+        outgrowth::Outgrowth rule = m_hand.of<OutgrowthHand>().rule();
+        rule.colours = colours;
+        apply(rule);
+    };
+    auto *row = new QHBoxLayout;
+    const std::tuple<const char *, QString, QString> ends[] = {{"outgrowthRootColour", tr("Root"), tr("Root colour")},
+                                                               {"outgrowthTipColour", tr("Tip"), tr("Tip colour")}};
+    for (std::size_t k = 0; k < 2; ++k) {
+        const auto &[id, word, title] = ends[k];
+        auto *label = new QLabel(word);
+        auto *button = colourButton(QLatin1String(id), title, Qt::white, title, [set, shown, k](QColor c) {
+            std::vector<Vec3f> next = shown();
+            next[k] = {c.redF(), c.greenF(), c.blueF()};
+            set(next);
+        });
+        m_refresh.push_back([shown, button, k] {
+            const Vec3f c = shown()[k];
+            showColour(button, QColor::fromRgbF(c.x, c.y, c.z));
+        });
+        row->addWidget(label);
+        row->addWidget(button);
+        row->addSpacing(8);
+    }
+    auto *own = new QPushButton(tr("Plain"));
+    own->setObjectName(QStringLiteral("outgrowthPlainColour"));
+    own->setToolTip(tr("Back to the colour that such hair has"));
+    connect(own, &QPushButton::clicked, this, [set] { set({}); });
+    m_refresh.push_back([this, own] { own->setVisible(!m_hand.of<OutgrowthHand>().rule().colours.empty()); });
+    row->addWidget(own);
+    row->addStretch();
+    m_column->addLayout(row);
 }
 
 /// What is said of the whole of it.

@@ -2,6 +2,7 @@
 
 #include "app/hand/hand_model.h"
 #include "app/hand/hand_part.h"
+#include "outgrowth/outgrowth.h"
 
 #include <QSet>
 
@@ -32,6 +33,7 @@ private:
     void addProfile();
     void addSection();
     void addWhole();
+    void addColours();
     void addMember();
     void addEnd();
     void tryOut(const outgrowth::Outgrowth &rule); ///< while something is dragged

@@ -1,5 +1,6 @@
 #include "app/view/gpu_skin.h"
 
+#include "app/view/gpu_strands.h"
 #include "base/parallel.h"
 
 #include <QOpenGLContext>
@@ -153,12 +154,7 @@ void GpuSkin::drawCopies(QOpenGLBuffer &places, std::size_t first, std::size_t c
     if (!m_topology || count == 0)
         return;
     bindTints(m_array);
-    places.bind();
-    for (GLuint row = 0; row < 3; ++row) {
-        m_gl.glEnableVertexAttribArray(6 + row);
-        m_gl.glVertexAttribPointer(6 + row, 4, GL_FLOAT, GL_FALSE, 48, reinterpret_cast<const void *>(first * 48 + row * 16));
-        m_gl.glVertexAttribDivisor(6 + row, 1);
-    }
+    readPlaces(m_gl, places, first);
     m_gl.glDrawElementsInstanced(GL_TRIANGLES, GLsizei(m_indexEnd), GL_UNSIGNED_INT, nullptr, GLsizei(count));
     for (GLuint row = 0; row < 3; ++row)
         m_gl.glDisableVertexAttribArray(6 + row);
@@ -167,10 +163,7 @@ void GpuSkin::drawCopies(QOpenGLBuffer &places, std::size_t first, std::size_t c
 
 bool GpuSkin::isClosed() const
 {
-    for (std::size_t b = 0; m_topology && b < m_topology->blockCount(); ++b)
-        if (!m_topology->block(b).openVertices().empty())
-            return false;
-    return true;
+    return !m_topology || mesh::isClosed(*m_topology);
 }
 
 void GpuSkin::drawPoints(std::size_t most)

@@ -109,6 +109,7 @@ void Renderer::update(const Scene &scene)
         }
     updateForms(scene);
     updateItems(c);
+    moveWithStroke(scene);
     if (!scene.liveSkin || scene.liveSkin->isEmpty()) {
         m_live.reset();
         return;
@@ -364,7 +365,7 @@ void Renderer::draw(const Scene &scene, const portrait::Camera &camera, float as
     m_gl.glEnable(GL_DEPTH_TEST);
     if (scene.showPieces)
         drawPieces(scene, camera);
-    drawItems();
+    drawItems(scene.look == Look::Silhouette || scene.look == Look::Facets ? rowOf(scene.look).shade : 0);
     drawForms(scene);
     drawLiveSkin();
     drawOutlines(scene);

@@ -1,9 +1,11 @@
 #pragma once
 
 #include "app/view/gpu_skin.h"
+#include "app/view/gpu_strands.h"
 #include "app/view/look.h"
 #include "document/creature.h"
 #include "io/scene.h"
+#include "outgrowth/riders.h"
 #include "portrait/camera.h"
 #include "sculpt/dab.h"
 
@@ -96,7 +98,11 @@ private:
                   const io::Placement &place = {});
     void updateForms(const Scene &scene);
     void updateItems(const document::Creature &creature);
-    void drawItems();
+    void moveWithStroke(const Scene &scene);
+    void drawItems(int look);
+    struct ItemMesh;
+    void drawCopies(ItemMesh &m, std::size_t object, int look);
+    void placeCopies(ItemMesh &m, const outgrowth::Made &made);
     void drawForms(const Scene &scene);
     void drawOutlines(const Scene &scene);
     void drawLiveSkin();
@@ -127,6 +133,7 @@ private:
 
     QOpenGLFunctions_3_3_Core &m_gl;
     std::array<std::unique_ptr<QOpenGLShaderProgram>, kPrograms> m_programs;
+    std::map<int, std::unique_ptr<QOpenGLShaderProgram>> m_hair;                ///< by look
     std::map<std::array<int, 3>, std::unique_ptr<QOpenGLShaderProgram>> m_clay; ///< by look, tinted or not, of copies or not
     QMatrix4x4 m_view, m_projection;
     QOpenGLVertexArrayObject m_empty, m_touchArray;
@@ -139,9 +146,17 @@ private:
     struct ItemMesh {
         std::shared_ptr<const void> of; ///< the state it was made of
         bool isSeen = true;
-        io::Scene scene;                                           ///< its objects; shapes are on the card
-        std::vector<std::shared_ptr<GpuSkin>> gpu;                 ///< of each shape
-        std::vector<std::shared_ptr<const mesh::PolyMesh>> meshes; ///< they were sent from; null for surfaces
+        io::Scene scene; ///< its objects; shapes are on the card
+        /// A shape: faces, or hair in their place.
+        struct OnCard {
+            std::shared_ptr<const void> of; ///< it was sent from; null for surfaces
+            std::shared_ptr<GpuSkin> faces;
+            std::shared_ptr<GpuStrands> hair;
+        };
+        std::vector<OnCard> gpu; ///< of each shape
+        Box3f box;
+        std::unique_ptr<outgrowth::Riders> riders; ///< while it goes along with a stroke, and until it is made anew
+        bool isCarried = false;                    ///< the copies on the card stand where riders took them
         /// Where the copies of each object stand, on the card: first those that are not mirrored.
         struct Copies {
             QOpenGLBuffer places{QOpenGLBuffer::VertexBuffer};

@@ -1,9 +1,11 @@
 // Items that are neither forms nor pieces: what they show, on the card, and their copies.
 #include "app/view/renderer.h"
 
+#include "app/view/shaders.h"
 #include "document/items.h"
 
 #include <QVector3D>
+#include <QVector4D>
 
 #include <algorithm>
 #include <utility>
@@ -21,23 +23,77 @@ void Renderer::updateItems(const document::Creature &creature)
         m.isSeen = kind.isSeen(creature, k, document::Shown::All);
         if (m.of == share || !m.isSeen)
             return;
-        const ItemMesh old = std::exchange(m, {std::move(share)});
+        ItemMesh old = std::exchange(m, {std::move(share)});
+        m.riders = std::move(old.riders);
         kind.show(creature, k, m.scene);
+        m.box = kind.bounds(creature, k);
         for (io::Shape &shape : m.scene.shapes) {
-            m.meshes.push_back(shape.plainMesh());
-            const auto known = std::find(old.meshes.begin(), old.meshes.end(), shape.plainMesh());
-            if (shape.plainMesh() && known != old.meshes.end()) { // only placed otherwise
-                m.gpu.push_back(old.gpu[std::size_t(known - old.meshes.begin())]);
+            ItemMesh::OnCard sent;
+            if (shape.curves)
+                sent.of = shape.curves;
+            else
+                sent.of = shape.plainMesh();
+            const auto known = std::find_if(old.gpu.begin(), old.gpu.end(), [&](const auto &o) { return o.of == sent.of; });
+            if (sent.of && known != old.gpu.end()) { // only placed otherwise
+                m.gpu.push_back(*known);
                 continue;
             }
-            const mesh::Surface surface = shape.surface() ? *shape.surface() : mesh::makeSurface(std::move(shape).toPolyMesh());
-            m.gpu.push_back(std::make_shared<GpuSkin>(m_gl));
-            m.gpu.back()->update(surface, mesh::BlockArray<std::uint8_t>(surface.positions.size()));
+            if (shape.curves) {
+                sent.hair = std::make_shared<GpuStrands>(m_gl, *shape.curves);
+            } else {
+                const mesh::Surface surface =
+                    shape.surface() ? *shape.surface() : mesh::makeSurface(std::move(shape).toPolyMesh());
+                sent.faces = std::make_shared<GpuSkin>(m_gl);
+                sent.faces->update(surface, mesh::BlockArray<std::uint8_t>(surface.positions.size()));
+            }
+            m.gpu.push_back(std::move(sent));
         }
         m.scene.shapes.clear();
         for (const io::Object &o : m.scene.objects)
             m.copies.push_back(sendCopies(o));
     });
+}
+
+/// Outgrowths go along with the skin that is being stroked. After the stroke they stay there until they are made anew.
+void Renderer::moveWithStroke(const Scene &scene)
+{
+    const document::Piece *piece = scene.strokeSurface && !scene.strokeSkin ? scene.creature->piece(scene.chosenPiece) : nullptr;
+    const bool isStroked = piece && scene.strokeSurface->topology == piece->skin.shown.topology;
+    for (const auto &o : scene.creature->outgrowths) {
+        const auto found = m_items.find(o->id);
+        // What is one sheet along a line, or a part of a mass, does not go as a whole.
+        const bool isWhole =
+            o->kind->is(outgrowth::IsCut) || (o->made->members.size() <= 2 && o->kind->rooting != outgrowth::Rooting::Point);
+        if (found == m_items.end() || !found->second.isSeen || isWhole)
+            continue;
+        ItemMesh &m = found->second;
+        const bool isGoing = isStroked && o->parent == piece->id;
+        if (isGoing && (!m.riders || &m.riders->made() != o->made.get()))
+            m.riders = std::make_unique<outgrowth::Riders>(o->made);
+        const bool isNew = isGoing && m.riders->follow(piece->skin.shown, *scene.strokeSurface, scene.strokeTouched);
+        if (!isGoing && (!o->isStale || (m.riders && &m.riders->made() != o->made.get())))
+            m.riders.reset();
+        const bool isMoved = m.riders && m.riders->isMoved();
+        if (isNew || isMoved != m.isCarried)
+            placeCopies(m, *o->made);
+    }
+}
+
+/// Sends where the members stand, carried along by a stroke or not.
+void Renderer::placeCopies(ItemMesh &m, const outgrowth::Made &made)
+{
+    std::vector<std::vector<io::Placement>> places(made.shapes.size());
+    for (std::size_t k = 0; k < made.members.size(); ++k) {
+        io::Placement place = made.members[k].place;
+        const Vec3f by = m.riders ? m.riders->offset(k) : Vec3f{};
+        place.m[9] += by.x, place.m[10] += by.y, place.m[11] += by.z;
+        places[made.members[k].shape].push_back(place);
+    }
+    for (std::size_t k = 0; k < m.scene.objects.size(); ++k) {
+        m.scene.objects[k].places = std::move(places[m.scene.objects[k].shape]);
+        m.copies[k] = sendCopies(m.scene.objects[k]);
+    }
+    m.isCarried = m.riders && m.riders->isMoved();
 }
 
 std::unique_ptr<Renderer::ItemMesh::Copies> Renderer::sendCopies(const io::Object &object)
@@ -63,31 +119,52 @@ std::unique_ptr<Renderer::ItemMesh::Copies> Renderer::sendCopies(const io::Objec
     return copies;
 }
 
-void Renderer::drawItems()
+void Renderer::drawItems(int look)
+{
+    for (auto &[id, m] : m_items)
+        for (std::size_t k = 0; m.isSeen && k < m.scene.objects.size(); ++k)
+            if (m.scene.materialOf(m.scene.objects[k]).opacity >= 0.5f) // what is clear shows what lies in it
+                drawCopies(m, k, look);
+}
+
+void Renderer::drawCopies(ItemMesh &m, std::size_t object, int look)
 {
     constexpr QVector3D kPlain(0.60f, 0.545f, 0.43f); // bone, a little yellower than skin
-    for (auto &[id, m] : m_items) {
-        if (!m.isSeen)
-            continue;
-        for (std::size_t k = 0; k < m.scene.objects.size(); ++k) {
-            const io::Object &o = m.scene.objects[k];
-            const io::Material &material = m.scene.materialOf(o);
-            if (material.opacity < 0.5f)
-                continue; // what is clear shows what lies in it
-            const auto &colour = material.colour;
-            GpuSkin &gpu = *m.gpu[o.shape];
-            ItemMesh::Copies &copies = *m.copies[k];
-            useClay({colour ? QVector3D(colour->x, colour->y, colour->z) : kPlain}, gpu.isTinted(), {}, true);
-            if (gpu.isClosed()) // its back is never seen
-                m_gl.glEnable(GL_CULL_FACE);
-            gpu.drawCopies(copies.places, 0, copies.plain);
-            m_gl.glFrontFace(GL_CW);
-            gpu.drawCopies(copies.places, copies.plain, copies.all - copies.plain);
-            m_gl.glFrontFace(GL_CCW);
-            m_gl.glDisable(GL_CULL_FACE);
-            m_triangles += m.gpu[o.shape]->triangles(Fineness::Full) * o.places.size();
-        }
+    const io::Object &o = m.scene.objects[object];
+    const io::Material &material = m.scene.materialOf(o);
+    const auto vec = [](const std::optional<Vec3f> &c, QVector3D other) { return c ? QVector3D(c->x, c->y, c->z) : other; };
+    const QVector3D colour = vec(material.colour, kPlain);
+    ItemMesh::OnCard &gpu = m.gpu[o.shape];
+    ItemMesh::Copies &copies = *m.copies[object];
+    if (gpu.hair) {
+        GLint area[4];
+        m_gl.glGetIntegerv(GL_VIEWPORT, area);
+        const float pixel = 0.55f * 2 / (float(area[3]) * m_projection(1, 1));
+        const Vec3f middle = m.box.centre();
+        const float deep = (m_projection * m_view * QVector4D(middle.x, middle.y, middle.z, 1)).w();
+        // Where hairs are thinner than a line of the screen, fewer of them cover as much.
+        const float share = std::clamp(gpu.hair->meanRadius() / std::max(pixel * deep, 1e-9f), 0.35f, 1.0f);
+        const QByteArray head = QByteArrayLiteral("#version 330 core\n#define LOOK ") + QByteArray::number(look) + '\n';
+        QOpenGLShaderProgram &p = use(m_hair[look], head + kHairVertex, head + kHairFragment);
+        p.setUniformValue("view", m_view);
+        p.setUniformValue("projection", m_projection);
+        p.setUniformValue("pixel", pixel);
+        p.setUniformValue("root", colour);
+        p.setUniformValue("tip", vec(material.tipColour, colour));
+        gpu.hair->drawCopies(copies.places, 0, copies.all, share);
+        m_triangles += gpu.hair->triangles(share) * o.places.size();
+        return;
     }
+    GpuSkin &faces = *gpu.faces;
+    useClay({colour, 0, 1, look}, faces.isTinted(), {}, true);
+    if (faces.isClosed()) // its back is never seen
+        m_gl.glEnable(GL_CULL_FACE);
+    faces.drawCopies(copies.places, 0, copies.plain);
+    m_gl.glFrontFace(GL_CW);
+    faces.drawCopies(copies.places, copies.plain, copies.all - copies.plain);
+    m_gl.glFrontFace(GL_CCW);
+    m_gl.glDisable(GL_CULL_FACE);
+    m_triangles += faces.triangles(Fineness::Full) * o.places.size();
 }
 
 } // namespace bonemoss::app

@@ -127,6 +127,60 @@ void main()
 #endif
 })";
 
+// Hair as ribbons towards the eye, never thinner on the screen than a line; LOOK as above. pixel: half of one, for each unit of depth.
+inline constexpr const char *kHairVertex = R"(
+layout(location = 0) in vec3 position;
+layout(location = 1) in vec3 tangent;
+layout(location = 2) in vec3 ribbon; // radius; along, from the root to the tip; side
+layout(location = 6) in vec4 placeX;
+layout(location = 7) in vec4 placeY;
+layout(location = 8) in vec4 placeZ;
+uniform mat4 view, projection;
+uniform float pixel;
+out vec3 vTangent, vSkin, vPlace;
+out vec2 vRibbon;
+void main()
+{
+    vec4 at = vec4(position, 1.0);
+    mat3 place = transpose(mat3(placeX.xyz, placeY.xyz, placeZ.xyz));
+    vec4 p = view * vec4(dot(placeX, at), dot(placeY, at), dot(placeZ, at), 1.0);
+    vec3 way = mat3(view) * place * tangent;
+    vTangent = way;
+    vSkin = mat3(view) * place[1];
+    vPlace = p.xyz;
+    vRibbon = ribbon.yz;
+    vec3 toEye = projection[3][3] == 1.0 ? vec3(0.0, 0.0, 1.0) : -p.xyz;
+    float deep = (projection * p).w;
+    p.xyz += normalize(cross(way, toEye)) * ribbon.z * max(ribbon.x * length(way), pixel * deep);
+    gl_Position = projection * p;
+})";
+
+// The key on a cylinder too thin to see (Kajiya & Kay 1989), dimmed by how the skin below lies and towards the root.
+inline constexpr const char *kHairFragment = R"(
+in vec3 vTangent, vSkin, vPlace;
+in vec2 vRibbon;
+uniform mat4 view;
+uniform vec3 root, tip;
+out vec4 result;
+void main()
+{
+#if LOOK == 2
+    result = vec4(0.115, 0.105, 0.09, 1.0);
+#else
+    const vec3 key = vec3(-0.5938, 0.6321, 0.4980);
+    vec3 t = normalize(vTangent), n = normalize(vSkin), toEye = normalize(-vPlace);
+    float along = dot(t, key), across = sqrt(max(0.0, 1.0 - along * along));
+    float seen = dot(t, toEye), beside = sqrt(max(0.0, 1.0 - seen * seen));
+    float open = mix(0.42, 1.0, vRibbon.x), wrap = clamp((dot(n, key) + 0.45) / 1.45, 0.0, 1.0);
+    vec3 base = mix(root, tip, vRibbon.x);
+    vec3 sky = mix(vec3(0.14, 0.125, 0.11), vec3(0.34, 0.375, 0.43), 0.5 + 0.5 * dot(n, view[1].xyz));
+    vec3 c = base * open * (sky + vec3(1.08, 1.0, 0.88) * 0.95 * across * wrap) * (1.0 - 0.25 * abs(vRibbon.y));
+    c += vec3(0.16, 0.155, 0.14) * open * wrap * pow(max(across * beside - along * seen, 0.0), 40.0);
+    c = c / (1.0 + 0.18 * c);
+    result = vec4(mix(1.055 * pow(max(c, vec3(0.0)), vec3(1.0 / 2.4)) - 0.055, 12.92 * c, lessThanEqual(c, vec3(0.0031308))), 1.0);
+#endif
+})";
+
 inline constexpr const char *kOutlineVertex = R"(#version 330 core
 layout(location = 0) in vec3 position;
 layout(location = 1) in vec3 normal;

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "mesh/curves.h"
 #include "mesh/surface.h"
 
 #include <optional>
@@ -34,6 +35,8 @@ public:
 
     std::string name;
     std::vector<Attribute> attributes;
+    /// What the faces thicken: drawn and traced in their place. Files and checks take the faces.
+    std::shared_ptr<const mesh::Curves> curves;
 
     std::size_t pointCount() const { return m_points; }
     std::size_t faceCount() const;
@@ -145,9 +148,10 @@ private:
 /// What light does on a shape.
 struct Material {
     std::string name;
-    std::optional<Vec3f> colour{}; ///< linear light; clay when there is none
-    bool isGlossy = false;         ///< an eye, a tooth
-    float opacity = 1;             ///< 0 clear
+    std::optional<Vec3f> colour{};    ///< linear light; clay when there is none
+    bool isGlossy = false;            ///< an eye, a tooth
+    float opacity = 1;                ///< 0 clear
+    std::optional<Vec3f> tipColour{}; ///< of curves, at their ends
 };
 
 /// A linear map and a translation, column by column.

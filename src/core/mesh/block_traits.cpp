@@ -261,4 +261,12 @@ const BlockFaces::FacesAbout &BlockFaces::facesAbout() const
     });
 }
 
+bool isClosed(const Topology &topology)
+{
+    for (std::size_t b = 0; b < topology.blockCount(); ++b)
+        if (!topology.block(b).openVertices().empty())
+            return false;
+    return true;
+}
+
 } // namespace bonemoss::mesh

@@ -156,4 +156,7 @@ private:
     std::vector<std::shared_ptr<const BlockFaces>> m_blocks;
 };
 
+/// Whether no edge is open. O(blocks), once each block has been asked.
+bool isClosed(const Topology &topology);
+
 } // namespace bonemoss::mesh

@@ -27,20 +27,20 @@ Patch patchOf(const Input &in, int n)
     std::vector<mesh::PackedNormal> normals;
     std::vector<std::uint8_t> outside;
     const mesh::Surface &s = in.skin;
-    const auto eachFace = [&](const auto &use) {
-        for (std::size_t b = 0; b < s.topology->blockCount(); ++b)
+    const auto eachFace = [&](int rings, const auto &use) {
+        for (const std::uint32_t b : blocksNear(in, rings))
             for (std::size_t f = 0; f < s.topology->block(b).drawnFaces; ++f) {
                 const mesh::Face face = s.topology->faceOf(b, f);
                 use(std::array<std::uint32_t, 4>{face.v[0], face.v[1], face.v[2], face.v[face.size() == 4 ? 3 : 2]});
             }
     };
     std::vector<bool> isNear(s.positions.size(), false);
-    eachFace([&](const std::array<std::uint32_t, 4> &v) {
+    eachFace(1, [&](const std::array<std::uint32_t, 4> &v) {
         if (in.area[v[0]] > 0 || in.area[v[1]] > 0 || in.area[v[2]] > 0 || in.area[v[3]] > 0)
             for (const std::uint32_t i : v)
                 isNear[i] = true;
     });
-    eachFace([&](const std::array<std::uint32_t, 4> &v) {
+    eachFace(2, [&](const std::array<std::uint32_t, 4> &v) {
         if (!isNear[v[0]] && !isNear[v[1]] && !isNear[v[2]] && !isNear[v[3]])
             return;
         for (int k = 0; k < n * n; ++k) { // the middles of the parts
@@ -137,6 +137,27 @@ bool isSameUnder(const mesh::BlockArray<std::uint8_t> &mask, const mesh::BlockAr
     return true;
 }
 
+std::vector<std::uint32_t> blocksNear(const Input &in, int rings)
+{
+    const mesh::Topology &t = *in.skin.topology;
+    std::vector<bool> is(t.blockCount());
+    for (std::size_t b = 0; b < is.size(); ++b)
+        is[b] = in.area.has(b);
+    for (int ring = 0; ring < rings; ++ring) {
+        std::vector<bool> wider = is;
+        for (std::size_t b = 0; b < is.size(); ++b)
+            if (is[b])
+                for (const std::uint32_t beside : t.block(b).blocksBeside())
+                    wider[beside] = true;
+        is = std::move(wider);
+    }
+    std::vector<std::uint32_t> out;
+    for (std::uint32_t b = 0; b < is.size(); ++b)
+        if (is[b])
+            out.push_back(b);
+    return out;
+}
+
 float sideOf(const Input &in, Vec3f p)
 {
     return in.about.plane ? dot(p - *in.about.plane, *in.about.planeNormal) : 1.0f;
@@ -171,6 +192,7 @@ std::shared_ptr<const Prepared> prepareArea(const Input &in)
     growth::ScatterSettings settings;
     settings.size = in.value("spacing"), settings.variation = in.value("variation"), settings.seed = in.rule.seed;
     settings.border = 2 * in.value("border");
+    settings.settle = in.rule.kind->curves ? 0 : 1; // hair stands as it falls: even places would show as rows
     settings.isMirrored = in.rule.isMirrored && in.about.plane;
     auto out = std::make_shared<Prepared>();
     out->standing = standingOf(in, settings);

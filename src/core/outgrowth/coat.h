@@ -54,6 +54,9 @@ struct Coat : Prepared {
 /// Locks that lie in each other give way: those side by side turn apart, of those one over the other the upper rises and the lower sinks.
 /// strength: 0 to 1. Two passes of O(locks) with the lines of all worked out anew.
 void pushApart(const Input &in, Coat &coat, float strength);
+/// The blocks that an area lies in and so many rings of blocks about them, rising: whatever lies within as many faces of it is there. O(
+/// blocks).
+std::vector<std::uint32_t> blocksNear(const Input &in, int rings);
 /// Share of a mask at a place on the skin, 0 to 1. O(log faces).
 float shareAt(const Input &in, const mesh::BlockArray<std::uint8_t> &mask, Vec3f p);
 /// What a map says at a place on the skin: 1 as the settings have it, 0 to 2; 1 where there is no such map or it was never touched.

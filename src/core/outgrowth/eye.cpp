@@ -1,4 +1,4 @@
-// Eyes: ball, iris, pupil, a clear ball about them, and two lids that close over it.
+// Eyes: ball, iris, pupil, a clear ball about them, two lids that close over it and the water along the lower one.
 #include "outgrowth/shapes.h"
 
 #include <algorithm>
@@ -7,7 +7,7 @@ namespace bonemoss::outgrowth {
 
 namespace {
 
-enum Part : std::uint32_t { Ball, Iris, Pupil, Clear, UpperLid, LowerLid, kParts };
+enum Part : std::uint32_t { Ball, Iris, Pupil, Clear, UpperLid, LowerLid, WetRim, kParts };
 enum PupilForm { Round, Slit, Bar, Wave, Split };
 
 /// Lengths of an eye, mm, in its own frame: +Y where it looks, +Z to the upper lid, the ball's middle at the origin.
@@ -115,38 +115,58 @@ mesh::PolyMesh clearBall(const Input &in, const Measures &m)
     return turned(s, 40);
 }
 
-/// A lid: a shell about the ball, turned about the line through both corners of the eye; its margin is round. way: 1 upper, -1 lower.
-mesh::PolyMesh lid(const Input &in, const Measures &m, float way, Vec3f gazeDegrees)
+/// Where the lids lie, in their own frame: they turn about the line through both corners of the eye.
+struct LidPlaces {
+    const Input &in;
+    const Measures &m;
+    Vec3f gaze;         ///< unit
+    float thick, whole; ///< mm; from the middle to a corner of the eye
+
+    LidPlaces(const Input &input, const Measures &measures, Vec3f gazeDegrees)
+        : in(input), m(measures), thick(std::max(in.value("lidThickness"), 0.02f * m.radius)),
+          whole(in.value("lidWidth") * 84 * kRadiansPerDegree)
+    {
+        // They lie on the clear ball, which stands out where the eye looks to; seen from the lids, which do not turn with the eye.
+        const Vec3f looked = rotate(fromEulerDeg(gazeDegrees), {0, 1, 0});
+        gaze = rotate(fromEulerDeg({0, -in.value("tilt"), 0}), looked);
+    }
+    float inside(Vec3f direction) const
+    {
+        return m.clear * (1 + 0.10f * in.value("bulge") * std::pow(std::max(0.0f, dot(direction, gaze)), 8.0f)) + 0.02f;
+    }
+    /// across: from one corner to the other; angle: from the front upward.
+    static Vec3f at(float across, float angle, float r)
+    {
+        return Vec3f{r * std::sin(across), r * std::cos(across) * std::cos(angle), r * std::cos(across) * std::sin(angle)};
+    }
+    /// 1 in the middle, 0 at the corners: a margin runs down to them. u: from -1 to 1.
+    static float arch(float u) { return 1 - std::pow(std::abs(u), 2.4f); }
+    /// The angle of a margin. way: 1 upper, -1 lower.
+    float margin(float u, float way) const
+    {
+        const float open = (way > 0 ? 62.0f : 52.0f) * kRadiansPerDegree, meet = -8 * kRadiansPerDegree;
+        const float shut = in.value(way > 0 ? "upperLid" : "lowerLid");
+        return std::lerp(meet, std::lerp(open * way, meet, shut), arch(u)) + 0.02f * way;
+    }
+};
+
+/// A lid: a shell about the ball; its margin is round. way: 1 upper, -1 lower.
+mesh::PolyMesh lid(const LidPlaces &places, float way)
 {
     constexpr std::uint32_t kAcross = 28, kDown = 16;
-    const float thick = std::max(in.value("lidThickness"), 0.02f * m.radius), shut = in.value(way > 0 ? "upperLid" : "lowerLid");
-    const float whole = in.value("lidWidth") * 84 * kRadiansPerDegree; // from the middle to a corner of the eye
-    // It lies on the clear ball, which stands out where the eye looks to; seen from the lid, which does not turn with the eye.
-    const Vec3f looked = rotate(fromEulerDeg(gazeDegrees), {0, 1, 0});
-    const Vec3f gaze = rotate(fromEulerDeg({0, -in.value("tilt"), 0}), looked);
-    const auto inside = [&](Vec3f direction) {
-        return m.clear * (1 + 0.10f * in.value("bulge") * std::pow(std::max(0.0f, dot(direction, gaze)), 8.0f)) + 0.02f;
-    };
-    const float root = 112 * kRadiansPerDegree, open = (way > 0 ? 62.0f : 52.0f) * kRadiansPerDegree,
-                meet = -8 * kRadiansPerDegree;
-    const float bag = way < 0 ? in.value("bags") : 0.0f, crease = way > 0 ? in.value("crease") : 0.0f;
-    const auto at = [&](float across, float angle,
-                        float r) { // across: from one corner to the other; angle: from the front upward
-        return Vec3f{r * std::sin(across), r * std::cos(across) * std::cos(angle), r * std::cos(across) * std::sin(angle)};
-    };
+    const float root = 112 * kRadiansPerDegree, thick = places.thick;
+    const float bag = way < 0 ? places.in.value("bags") : 0.0f, crease = way > 0 ? places.in.value("crease") : 0.0f;
     const auto point = [&](std::uint32_t i, std::uint32_t k, bool isOuter) {
-        const float u = float(i) / kAcross * 2 - 1, across = u * whole;
-        const float arch = 1 - std::pow(std::abs(u), 2.4f); // the margin runs down to the corners
-        const float edge = std::lerp(meet, std::lerp(open * way, meet, shut), arch) + 0.02f * way;
-        const float t = float(k) / kDown, angle = std::lerp(edge, root * way, t);
-        float r = inside(at(across, angle, 1));
+        const float u = float(i) / kAcross * 2 - 1, across = u * places.whole, arch = places.arch(u);
+        const float t = float(k) / kDown, angle = std::lerp(places.margin(u, way), root * way, t);
+        float r = places.inside(places.at(across, angle, 1));
         if (isOuter) {
             const float rim = std::sqrt(std::max(0.0f, 1 - std::pow(1 - std::min(1.0f, t * 7), 2.0f))); // a round margin
             r += thick * (0.25f + 0.75f * rim) * (0.55f + 0.45f * arch);
             r += 1.6f * thick * bag * std::exp(-std::pow((t - 0.45f) / 0.16f, 2.0f)) * arch;
             r -= 0.75f * thick * crease * std::exp(-std::pow((t - 0.42f) / 0.05f, 2.0f)) * arch;
         }
-        return at(across, angle, r);
+        return places.at(across, angle, r);
     };
     mesh::PolyMesh out;
     const auto index = [&](std::uint32_t i, std::uint32_t k, bool isOuter) {
@@ -173,6 +193,27 @@ mesh::PolyMesh lid(const Input &in, const Measures &m, float way, Vec3f gazeDegr
         face(index(kAcross, k, false), index(kAcross, k, true), index(kAcross, k + 1, true), index(kAcross, k + 1, false));
     }
     return out;
+}
+
+/// The water that stands along the lower margin: a thin round line in the corner between lid and ball.
+mesh::PolyMesh wetRim(const LidPlaces &places)
+{
+    constexpr std::size_t kAlong = 29;
+    const float wide = places.in.value("wet") * 0.6f * std::min(places.thick, 0.12f * places.m.radius);
+    std::vector<Vec3f> line;
+    std::vector<float> radii;
+    for (std::size_t i = 0; i < kAlong; ++i) {
+        const float u = 0.94f * (float(i) / float(kAlong - 1) * 2 - 1);
+        const float r = std::max(wide * (0.35f + 0.65f * places.arch(u)), 1e-3f);
+        const float angle = places.margin(u, -1) + 0.7f * r / places.m.clear;
+        line.push_back(places.at(u * places.whole, angle, places.inside(places.at(u * places.whole, angle, 1)) + 0.1f * r));
+        radii.push_back(r);
+    }
+    std::vector<Station> stations = framed(line, {0, 1, 0});
+    for (std::size_t i = 0; i < kAlong; ++i)
+        stations[i].width = stations[i].height = radii[i];
+    keepApart(stations);
+    return swept(stations, 10, [](std::size_t, std::uint32_t j) { return round(j, 10); });
 }
 
 } // namespace
@@ -252,8 +293,9 @@ mesh::PolyMesh eyeShape(const Input &in, const Variation &v)
     case Iris: return iris(in, m);
     case Pupil: return pupil(in, m);
     case Clear: return clearBall(in, m);
-    case UpperLid: return lid(in, m, 1, gaze);
-    case LowerLid: return lid(in, m, -1, gaze);
+    case UpperLid: return lid({in, m, gaze}, 1);
+    case LowerLid: return lid({in, m, gaze}, -1);
+    case WetRim: return wetRim({in, m, gaze});
     default: return ball(m);
     }
 }
@@ -267,6 +309,7 @@ io::Material eyeMaterial(const Input &in, const Variation &v)
     case Clear: return {"clear", tone(0.9f, 0.92f, 0.95f), true, 0.12f};
     case UpperLid:
     case LowerLid: return {"lid", {}, false};
+    case WetRim: return {"wet rim", tone(0.30f, 0.24f, 0.20f), true};
     default: return {"eyeball", tone(0.035f, 0.03f, 0.026f), true};
     }
 }
@@ -278,7 +321,7 @@ void eyeParts(const Input &in, std::vector<Spot> &out)
     const bool hasLids = in.count("lids") > 0;
     for (std::uint32_t k = 0; k < count; ++k)
         for (std::uint32_t part = 0; part < kParts; ++part) {
-            if (part >= UpperLid && !hasLids)
+            if ((part >= UpperLid && !hasLids) || (part == WetRim && in.value("wet") <= 0))
                 continue;
             Spot s;
             s.number = k;

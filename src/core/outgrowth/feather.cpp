@@ -1,13 +1,10 @@
-// Feathers, quills and fine hair.
+// Feathers and quills.
 #include "outgrowth/shapes.h"
 
 #include <algorithm>
 
 namespace bonemoss::outgrowth {
 
-namespace {
-
-/// An arc of that length from the origin along +Y that turns towards +Z by so many degrees over it.
 std::vector<Vec3f> arc(float length, float degrees, std::size_t n)
 {
     std::vector<Vec3f> line;
@@ -19,6 +16,8 @@ std::vector<Vec3f> arc(float length, float degrees, std::size_t n)
     }
     return line;
 }
+
+namespace {
 
 /// The two first sections stand below the skin.
 void addBed(std::vector<Vec3f> &line, float deep)
@@ -56,15 +55,68 @@ mesh::PolyMesh quillShape(const Input &in, const Variation &v)
     });
 }
 
-/// A shaft with a vane on each side: a thin curved blade whose edges have notches where barbs part, with grooves along the barbs.
+namespace {
+
+constexpr std::size_t kFeatherRows = 40;
+constexpr std::uint32_t kAcross = 13; ///< points on each side of the blade
+
+bool isThin(const Input &in)
+{
+    return in.count("body") == 1;
+}
+
+std::size_t featherRows(const Variation &v)
+{
+    return v.broken > 0 ? std::max<std::size_t>(6, std::size_t(float(kFeatherRows) * (1 - v.broken))) : kFeatherRows;
+}
+
+/// The middle between both sides of a blade, as an open sheet.
+mesh::PolyMesh sheetOf(const mesh::PolyMesh &blade)
+{
+    constexpr std::uint32_t kAround = 2 * kAcross;
+    mesh::PolyMesh sheet;
+    for (std::size_t row = 0; row + kAround <= blade.positions.size(); row += kAround)
+        for (std::uint32_t k = 0; k < kAcross; ++k)
+            sheet.positions.push_back((blade.positions[row + k] + blade.positions[row + kAround - 1 - k]) * 0.5f);
+    const auto last = std::uint32_t(sheet.positions.size()) - kAcross;
+    for (std::uint32_t row = 0; row < last; row += kAcross)
+        for (std::uint32_t k = row; k + 1 < row + kAcross; ++k)
+            sheet.faces.push_back({{k, k + kAcross, k + kAcross + 1, k + 1}});
+    return sheet;
+}
+
+/// How far out of the shaft a column of points lies, from 1 to -1.
+float acrossOf(std::uint32_t column)
+{
+    return std::cos(kPi * (float(column) + 0.5f) / float(kAcross));
+}
+
+} // namespace
+
+/// One layout for all feathers: the shaft along the middle of the picture, from the root below to the tip above.
+std::vector<io::Attribute> featherTexture(const Input &in, const Variation &v)
+{
+    if (!isThin(in))
+        return {};
+    io::Attribute texture{std::string(io::kTexture), mesh::Domain::Vertex, 2, {}};
+    for (std::size_t row = 0; row < featherRows(v); ++row)
+        for (std::uint32_t k = 0; k < kAcross; ++k) {
+            texture.values.push_back(0.5f + 0.5f * acrossOf(k) / acrossOf(0));
+            texture.values.push_back(float(row) / float(kFeatherRows - 1));
+        }
+    return {std::move(texture)};
+}
+
+/// A shaft with a vane on each side: a thin curved blade whose edges have notches where barbs part, with grooves along the barbs. A
+/// thin one has no back.
 mesh::PolyMesh featherShape(const Input &in, const Variation &v)
 {
     const float high = in.value("height"), half = in.value("width") * high / 2,
                 thin = std::min({in.value("thickness") / 2, 0.05f * high, 0.25f * half}),
                 shaft = std::max(0.022f * high, 1.5f * thin), notches = in.value("notches"), barbs = in.value("barbs"),
                 uneven = in.value("outer"), down = in.value("down");
-    constexpr std::size_t kAlong = 40;
-    constexpr std::uint32_t kAcross = 13, kAround = 2 * kAcross; // points on each side of the blade
+    constexpr std::size_t kAlong = kFeatherRows;
+    constexpr std::uint32_t kAround = 2 * kAcross;
     const std::uint64_t seed = std::uint64_t(in.rule.seed) << 16 ^ v.variant;
     std::vector<Vec3f> line = arc(high, in.value("curve"), kAlong - 2);
     addBed(line, 0.05f * high + 2 * shaft);
@@ -80,8 +132,7 @@ mesh::PolyMesh featherShape(const Input &in, const Variation &v)
         stations[i].height = std::max(thin, shaft * (1 - 0.75f * s));
     }
     keepApart(stations, 1.05f);
-    if (v.broken > 0)
-        stations.resize(std::max<std::size_t>(6, std::size_t(float(kAlong) * (1 - v.broken))));
+    stations.resize(featherRows(v));
     // Where a vane has split: a notch on one side, slanted as the barbs are.
     struct Notch {
         float at, deep, wide;
@@ -97,7 +148,7 @@ mesh::PolyMesh featherShape(const Input &in, const Variation &v)
     mesh::PolyMesh out = swept(stations, kAround, [&](std::size_t i, std::uint32_t j) {
         const bool isTop = j < kAcross;
         const auto k = isTop ? j : kAround - 1 - j; // across, from +1 to -1
-        const float a = kPi * (float(k) + 0.5f) / float(kAcross), x = std::cos(a);
+        const float a = kPi * (float(k) + 0.5f) / float(kAcross), x = acrossOf(k);
         const Station &st = stations[i];
         if (i == 0 || i == last)
             return Corner{x, (isTop ? 1.0f : -1.0f) * std::sin(a)};
@@ -123,52 +174,7 @@ mesh::PolyMesh featherShape(const Input &in, const Variation &v)
     if (in.rule.kind->rooting == Rooting::Line) // its vanes lie along the line
         for (Vec3f &p : out.positions)
             p = {p.z, p.y, -p.x};
-    return out;
-}
-
-/// A tuft of hairs: each a thin closed tube that leans to the tuft's middle, with kink and curl.
-mesh::PolyMesh tuftShape(const Input &in, const Variation &v)
-{
-    const float high = in.value("height"), root = in.value("hair") / 2, clump = in.value("clump"), curl = in.value("curl"),
-                kink = in.value("kink"), frizz = in.value("frizz"), stray = in.value("stray");
-    const int strands = std::max(1, in.count("strands"));
-    const float wide = 0.62f * in.value("spacing");
-    constexpr std::size_t kAlong = 7;
-    const std::uint64_t seed = std::uint64_t(in.rule.seed) << 16 ^ v.variant;
-    const std::vector<Vec3f> middle = arc(high, in.value("curve"), kAlong);
-    mesh::PolyMesh out;
-    for (int k = 0; k < strands; ++k) {
-        const auto r = [&](std::uint64_t what) { return randomUnit(seed + std::uint64_t(k) * 131, what); };
-        const float a = 2 * kPi * r(1), far = wide * std::sqrt(r(2));
-        const Vec3f from{far * std::cos(a), 0, far * std::sin(a)};
-        const bool strays = r(3) < stray;
-        const float length = (0.78f + 0.28f * r(4)) * (strays ? 1.08f : 1.0f);
-        const Vec3f aside{r(5) - 0.5f, 0, r(6) - 0.5f};
-        std::vector<Vec3f> line;
-        for (std::size_t i = 0; i < kAlong; ++i) {
-            const float s = float(i) / float(kAlong - 1), spin = 2 * kPi * (2.2f * curl * s + r(7));
-            Vec3f p = middle[i] * length + from * (1 - clump * std::pow(s, 1.4f));
-            p += Vec3f{std::cos(spin) - std::cos(2 * kPi * r(7)), 0, std::sin(spin)} * (0.07f * high * curl * s);
-            p += Vec3f{waver(seed + std::uint64_t(k), s * 4), 0, waver(seed + std::uint64_t(k) + 77, s * 4)}
-                 * (0.06f * high * kink * s);
-            p += aside * (high * s * (0.25f * frizz + (strays ? 0.5f : 0.0f)));
-            line.push_back(p - Vec3f{0, i == 0 ? 0.04f * high : 0, 0});
-        }
-        std::vector<Station> stations = framed(line, {1, 0, 0});
-        for (std::size_t i = 0; i < kAlong; ++i)
-            stations[i].width = stations[i].height =
-                root * std::lerp(1.0f, in.value("tip"), std::pow(float(i) / float(kAlong - 1), 1.5f));
-        mesh::append(out, swept(stations, 4, [](std::size_t, std::uint32_t j) {
-                         const float q = 2 * kPi * float(j) / 4;
-                         return Corner{std::cos(q), std::sin(q)};
-                     }));
-    }
-    return out;
-}
-
-io::Material hairMaterial(const Input &, const Variation &)
-{
-    return {"hair"};
+    return isThin(in) ? sheetOf(out) : out;
 }
 
 } // namespace bonemoss::outgrowth

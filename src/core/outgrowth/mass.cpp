@@ -93,18 +93,24 @@ void fillIn(Sheet &sheet)
 /// Means of the shares over faces, some times over, so that the border of a hard mask does not follow the faces.
 void evenShares(Sheet &sheet, int passes)
 {
+    struct Mean {
+        float sum = 0, count = 0;
+    };
+    std::vector<Mean> means(sheet.share.size());
     for (int pass = 0; pass < passes; ++pass) {
-        std::vector<float> sum(sheet.share.size(), 0), count(sheet.share.size(), 0);
+        std::fill(means.begin(), means.end(), Mean());
         for (const mesh::Face &f : sheet.skin.faces) {
             float mean = 0;
             for (int k = 0; k < f.size(); ++k)
                 mean += sheet.share[f.v[std::size_t(k)]] / float(f.size());
-            for (int k = 0; k < f.size(); ++k)
-                sum[f.v[std::size_t(k)]] += mean, ++count[f.v[std::size_t(k)]];
+            for (int k = 0; k < f.size(); ++k) {
+                Mean &m = means[f.v[std::size_t(k)]];
+                m.sum += mean, ++m.count;
+            }
         }
-        for (std::size_t v = 0; v < sum.size(); ++v)
-            if (count[v] > 0)
-                sheet.share[v] = sum[v] / count[v];
+        for (std::size_t v = 0; v < means.size(); ++v)
+            if (means[v].count > 0)
+                sheet.share[v] = means[v].sum / means[v].count;
     }
 }
 
@@ -115,10 +121,13 @@ Sheet wholeSheet(const Input &in)
     constexpr int kRings = 3; // of faces about the mask that the border may come to lie in
     const mesh::Topology &t = *in.skin.topology;
     std::vector<bool> isNear(in.skin.positions.size());
-    for (std::uint32_t v = 0; v < isNear.size(); ++v)
-        isNear[v] = in.area[v] > 0;
+    const std::vector<std::uint32_t> blocks = blocksNear(in, kRings + 1);
+    for (const std::uint32_t b : blocks)
+        for (std::size_t i = 0; i < in.area.countIn(b); ++i)
+            if (const auto v = std::uint32_t(b * mesh::kBlockSize + i); in.area[v] > 0)
+                isNear[v] = true;
     const auto eachFace = [&](const auto &use) {
-        for (std::size_t b = 0; b < t.blockCount(); ++b)
+        for (const std::uint32_t b : blocks)
             for (std::size_t f = 0; f < t.block(b).drawnFaces; ++f) {
                 const mesh::Face face = t.faceOf(b, f);
                 if (std::any_of(face.v.begin(), face.v.begin() + face.size(), [&](std::uint32_t v) { return isNear[v]; }))

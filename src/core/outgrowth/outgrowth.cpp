@@ -26,6 +26,11 @@ std::size_t Made::memoryBytes() const
     std::size_t n = members.size() * sizeof(Member);
     for (const auto &s : shapes)
         n += s->positions.size() * sizeof(Vec3f) + s->faces.size() * sizeof(mesh::Face);
+    for (const auto &list : attributes)
+        for (const io::Attribute &a : list)
+            n += a.values.size() * sizeof(float);
+    for (const auto &c : curves)
+        n += c ? c->memoryBytes() : 0;
     return n + (prepared && prepared->standing ? prepared->standing->memoryBytes() : 0);
 }
 
@@ -49,8 +54,11 @@ void Outgrowth::show(io::Scene &scene) const
 {
     if (made->members.empty())
         return;
-    for (const auto &shape : made->shapes)
-        scene.shapes.push_back({name, shape});
+    for (std::size_t k = 0; k < made->shapes.size(); ++k) {
+        scene.shapes.push_back({name, made->shapes[k]});
+        scene.shapes.back().curves = made->curves[k];
+        scene.shapes.back().attributes = made->attributes[k];
+    }
     scene.materials.insert(scene.materials.end(), made->materials.begin(), made->materials.end());
     std::vector<io::Object> objects(made->shapes.size());
     for (std::size_t k = 0; k < objects.size(); ++k)
@@ -71,8 +79,9 @@ std::string Outgrowth::notFinite(const Outgrowth *) const
                 && std::isfinite(rim.height) && std::isfinite(rim.width);
     for (const Root &r : roots)
         good = good && isFinite(r.at) && isFinite(r.normal);
-    for (const Vec3f p : path)
-        good = good && isFinite(p);
+    for (const auto *points : {&path, &colours})
+        for (const Vec3f p : *points)
+            good = good && isFinite(p);
     for (const Correction &c : corrections)
         good = good && isFinite(c.translation) && isFinite(c.rotation) && isFinite(c.pull) && std::isfinite(c.size)
                && std::isfinite(c.bend) && std::isfinite(c.thin);
@@ -195,29 +204,28 @@ Box3f boxOf(const Made &made)
 }
 
 /// Thinned about its middle line, its tip drawn out, and bent. A part that lies about its origin, as those of a mass do, is long along
-/// its own z; others grow away from the origin.
-void deform(mesh::PolyMesh &shape, const Variation &v)
+/// its own z; others grow away from the origin. line: the middles of its rings, where it has such.
+void deform(std::vector<Vec3f> &points, const std::vector<Vec3f> &line, const Variation &v)
 {
-    const Box3f box = mesh::boundsOf(shape.positions);
-    const std::vector<Vec3f> line = middleLine(shape);
-    const std::size_t around = line.empty() ? 0 : shape.positions.size() / line.size();
+    const Box3f box = mesh::boundsOf(points);
+    const std::size_t around = line.empty() ? 0 : points.size() / line.size();
     const bool liesAbout = line.empty() && box.lo.z < -0.25f * box.hi.z && box.size().z > box.size().y;
-    for (std::size_t i = 0; i < shape.positions.size(); ++i) {
-        Vec3f &p = shape.positions[i];
+    for (std::size_t i = 0; i < points.size(); ++i) {
+        Vec3f &p = points[i];
         if (around > 0)
             p = line[i / around] + (p - line[i / around]) * v.thin;
         else
             p.x = box.centre().x + (p.x - box.centre().x) * v.thin, (liesAbout ? p.y : p.z) *= v.thin;
     }
     float root = 0, tip = 1e-3f; // mm from the origin, of what stays and of what moves most
-    for (const Vec3f p : shape.positions) {
+    for (const Vec3f p : points) {
         tip = std::max(tip, length(p));
         if (p.y <= 0)
             root = std::max(root, length(p));
     }
     root = std::min(root, 0.35f * tip);
     const Vec3f pull{v.pull[0], v.pull[1], v.pull[2]};
-    for (Vec3f &p : shape.positions) {
+    for (Vec3f &p : points) {
         const float t = liesAbout ? (p.z - box.lo.z) / box.size().z : (length(p) - root) / (tip - root),
                     share = std::clamp(t, 0.0f, 1.0f);
         p += pull * (share * share);
@@ -225,7 +233,7 @@ void deform(mesh::PolyMesh &shape, const Variation &v)
     if (v.bend == 0)
         return;
     const SpaceMap map{SpaceMapKind::Bend, {}, {0, std::max(box.hi.y, 1e-3f), 0}, {0, 0, 1}, v.bend * kRadiansPerDegree};
-    for (Vec3f &p : shape.positions)
+    for (Vec3f &p : points)
         p = map.at(p).at;
 }
 
@@ -286,6 +294,8 @@ Result<std::shared_ptr<const Made>> make(const Input &given, const Progress &pro
                         "or a smaller place",
                         rule.name, spots.size()));
     made->shapes.resize(wanted.size());
+    made->curves.resize(wanted.size());
+    made->attributes.resize(wanted.size());
     made->variations = wanted;
     made->prepared = in.prepared;
     made->key = key;
@@ -296,7 +306,9 @@ Result<std::shared_ptr<const Made>> make(const Input &given, const Progress &pro
         auto &shape = made->shapes[r.begin];
         if (old && !v.item)
             if (const auto it = std::find(old->variations.begin(), old->variations.end(), v); it != old->variations.end()) {
-                shape = old->shapes[std::size_t(it - old->variations.begin())];
+                const auto same = std::size_t(it - old->variations.begin());
+                shape = old->shapes[same], made->curves[r.begin] = old->curves[same];
+                made->attributes[r.begin] = old->attributes[same];
                 return;
             }
         if (v.item)
@@ -304,8 +316,16 @@ Result<std::shared_ptr<const Made>> make(const Input &given, const Progress &pro
         if (!shape || !v.isItsOwn()) {
             auto own = std::make_shared<mesh::PolyMesh>(shape ? *shape : rule.kind->shape(in, v));
             if (!v.isItsOwn())
-                deform(*own, v);
+                deform(own->positions, middleLine(*own), v);
             shape = std::move(own);
+        }
+        if (rule.kind->attributes && !v.item)
+            made->attributes[r.begin] = rule.kind->attributes(in, v);
+        if (rule.kind->curves && !v.item) {
+            auto curves = std::make_shared<mesh::Curves>(rule.kind->curves(in, v));
+            if (!v.isItsOwn())
+                deform(curves->points, {}, v);
+            made->curves[r.begin] = std::move(curves);
         }
     });
     if (!isDone)

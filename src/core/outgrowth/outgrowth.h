@@ -78,6 +78,7 @@ enum Trait : unsigned {
     Stretches = 256,   ///< can stand between members of other outgrowths, too
     OnJaws = 512,      ///< is usual along the edge of a jaw
     Culled = 1024,     ///< can be left out where it is not seen
+    Coloured = 2048,   ///< its root and tip colour can be set
 };
 
 /// A kind of outgrowth, as tables, commands, the bench and the manual know it. Adding one is one row.
@@ -94,6 +95,10 @@ struct Kind {
     /// What layout and shape have in common and is worked out once; null where there is nothing.
     std::shared_ptr<const Prepared> (*prepare)(const Input &) = nullptr;
     unsigned traits = 0; ///< of Trait, added up
+    /// What is drawn and traced in place of a shape that thickens it; null for the shape itself.
+    mesh::Curves (*curves)(const Input &, const Variation &) = nullptr;
+    /// What the points of a shape carry, as texture coordinates; null for nothing.
+    std::vector<io::Attribute> (*attributes)(const Input &, const Variation &) = nullptr;
     bool is(Trait trait) const { return (traits & trait) != 0; }
     bool takes(Map map) const; ///< of those over an area
 };
@@ -134,9 +139,11 @@ struct Member {
 /// What a rule made: members that are alike share a shape.
 struct Made {
     std::vector<std::shared_ptr<const mesh::PolyMesh>> shapes;
-    std::vector<io::Material> materials; ///< of each shape
-    std::vector<Member> members;         ///< by number, each followed by its twin; several of one number are its parts
-    std::vector<Variation> variations;   ///< of each shape
+    std::vector<std::shared_ptr<const mesh::Curves>> curves; ///< of each shape; null where it is drawn itself
+    std::vector<std::vector<io::Attribute>> attributes;      ///< of each shape
+    std::vector<io::Material> materials;                     ///< of each shape
+    std::vector<Member> members;       ///< by number, each followed by its twin; several of one number are its parts
+    std::vector<Variation> variations; ///< of each shape
     std::shared_ptr<const Prepared> prepared;
     /// What the shapes were made with, to tell whether they still fit.
     struct Key {
@@ -165,6 +172,7 @@ struct Outgrowth : Item { // its parent is the piece it stands on
     std::vector<Vec3f> path;         ///< a drawn centre line in the root's frame, mm, from the origin; empty for the rule's own
     std::string mask;                ///< the kept mask of an area
     std::array<std::string, 4> maps; ///< kept masks of each Map; empty for even
+    std::vector<Vec3f> colours;      ///< of root and tip, sRGB 0 to 1; empty for those of its kind
     std::vector<float> section;      ///< radii about its middle line, from its side on, where it is drawn
     std::optional<Vec3f> look;       ///< the point it looks at, mm
     std::optional<Vec3f> seenFrom;   ///< mm: over an area, only what can be seen from there grows

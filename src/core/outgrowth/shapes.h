@@ -51,7 +51,9 @@ mesh::PolyMesh clawShape(const Input &in, const Variation &v);
 mesh::PolyMesh antlerShape(const Input &in, const Variation &v);
 mesh::PolyMesh quillShape(const Input &in, const Variation &v);
 mesh::PolyMesh featherShape(const Input &in, const Variation &v);
+std::vector<io::Attribute> featherTexture(const Input &in, const Variation &v); ///< of a thin one
 mesh::PolyMesh tuftShape(const Input &in, const Variation &v);
+mesh::Curves tuftCurves(const Input &in, const Variation &v); ///< the middle lines of the same
 mesh::PolyMesh pebbleShape(const Input &in, const Variation &v);
 mesh::PolyMesh massShape(const Input &in, const Variation &v);
 mesh::PolyMesh lockShape(const Input &in, const Variation &v);
@@ -61,6 +63,9 @@ mesh::PolyMesh eyeShape(const Input &in, const Variation &v);
 io::Material rowMaterial(const Input &in, const Variation &v); ///< horn, or soft skin between
 io::Material hairMaterial(const Input &in, const Variation &v);
 io::Material eyeMaterial(const Input &in, const Variation &v);
+
+/// An arc of that length from the origin along +Y that turns towards +Z by so many degrees over it.
+std::vector<Vec3f> arc(float length, float degrees, std::size_t n);
 
 /// A corner of a section at an angle, by the choice: round, flattened, three-edged, keeled, or as it is drawn (a closed
 /// Catmull-Rom curve through the radii, the largest being 1; none under a quarter).

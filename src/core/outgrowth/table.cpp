@@ -9,6 +9,7 @@ namespace {
 
 constexpr std::string_view kSections[] = {"round", "flattened", "three-edged", "keeled", "drawn"};
 constexpr std::string_view kForms[] = {"plate", "leaf", "spine", "scute", "hook", "spike", "shell"};
+constexpr std::string_view kBodies[] = {"solid", "thin"};
 constexpr std::string_view kLines[] = {"none", "one", "two", "staggered"};
 
 constexpr Setting kHornSettings[] = {
@@ -161,10 +162,11 @@ constexpr Setting kEyeSettings[] = {
     {"stack", "Eyes in a stack", "", "one", "many", 1, 6, true},
     {"apart", "Apart", "", "touching", "far", 0.8f, 4},
     {"stackTurn", "Turn of the stack", "deg", "downward", "to the side", -180, 180},
+    {"wet", "Wet rim", "", "dry", "brimming"},
 };
 //                        rad sink  iris   pupil size  turn upper lower lids thick width tilt crease bags up out depth rings bulge stack apart turn
-constexpr float kEyes[] = {5, 0.35f, 0.55f, 0, 0.42f, 0,    0.15f, 0.1f, 1, 0.9f, 0.9f,
-                           0, 0.5f,  0.2f,  0, 0,     0.5f, 3,     0.4f, 1, 1.3f, 0};
+constexpr float kEyes[] = {5,    0.35f, 0.55f, 0, 0.42f, 0, 0.15f, 0.1f, 1,    0.9f, 0.9f, 0,
+                           0.5f, 0.2f,  0,     0, 0.5f,  3, 0.4f,  1,    1.3f, 0,    0.5f};
 
 constexpr Setting kFinSettings[] = {
     {"height", "Height", "mm", "low", "tall", 0.3f, 200},
@@ -333,9 +335,10 @@ constexpr Setting kFeatherSettings[] = {
     {"sink", "Sink", "mm", "on the skin", "deep", 0, 20},
     {"uneven", "Uneven at the middle", "mm", "mirrored", "wide", 0, 40},
     {"variants", "Different shapes", "", "all alike", "no two alike", 1, 8, true},
+    {"body", "Made", "", "", "", 0, 1, true, kBodies},
 };
 //                             len wide  thick space lift curve round outer notch barbs down var  border turn sink uneven variants
-constexpr float kFeathers[] = {11, 0.42f, 0.55f, 3.6f, 13, 22, 0.8f, 0, 0.25f, 0.5f, 0.4f, 0.4f, 0.7f, 0, 0.3f, 2, 4};
+constexpr float kFeathers[] = {11, 0.42f, 0.55f, 3.6f, 13, 22, 0.8f, 0, 0.25f, 0.5f, 0.4f, 0.4f, 0.7f, 0, 0.3f, 2, 4, 0};
 
 constexpr Setting kFlightSettings[] = {
     {"height", "Length", "mm", "short", "long", 1, 300},
@@ -357,9 +360,10 @@ constexpr Setting kFlightSettings[] = {
     {"jitter", "Jitter", "", "even", "uneven"},
     {"sink", "Sink", "", "on the skin", "half sunk", 0, 0.6f},
     {"variants", "Different shapes", "", "all alike", "no two alike", 1, 8, true},
+    {"body", "Made", "", "", "", 0, 1, true, kBodies},
 };
 //                            len wide  thick n  space over  lean fan turn splay curve round outer notch barbs down jitt  sink variants
-constexpr float kFlights[] = {38, 0.2f, 0.6f, 0, 0, 0.25f, 15, 50, 9, 0, 10, 0.6f, 0.7f, 0.3f, 0.5f, 0, 0.15f, 0, 4};
+constexpr float kFlights[] = {38, 0.2f, 0.6f, 0, 0, 0.25f, 15, 50, 9, 0, 10, 0.6f, 0.7f, 0.3f, 0.5f, 0, 0.15f, 0, 4, 0};
 
 constexpr Setting kQuillSettings[] = {
     {"height", "Length", "mm", "short", "long", 0.5f, 200},
@@ -446,11 +450,11 @@ constexpr Kind kKinds[] = {
     {"mass", "Mass", "The skin under a mask lifted off as one body: fur as a silhouette, to be turned into a piece and carved.",
      "Fur", Rooting::Area, kMassSettings, kMasses, massParts, massShape, hairMaterial, prepareMass, ShapedByPlace | IsCut},
     {"fibres", "Fibres", "Fine hair in tufts: half a mask, half the hair.", "Fur", Rooting::Area, kFibreSettings, kFibres,
-     overArea, tuftShape, hairMaterial, prepareArea, Bundle | Culled},
+     overArea, tuftShape, hairMaterial, prepareArea, Bundle | Culled | Coloured, tuftCurves},
     {"feathers", "Feathers", "Feathers that lie along the flow, one over the other.", "Feathers and quills", Rooting::Area,
-     kFeatherSettings, kFeathers, overArea, featherShape, nullptr, prepareArea, Culled},
+     kFeatherSettings, kFeathers, overArea, featherShape, nullptr, prepareArea, Culled, nullptr, featherTexture},
     {"flight", "Pinions", "A fan of long flight feathers along a wing's edge or a tail.", "Feathers and quills", Rooting::Line,
-     kFlightSettings, kFlights, alongLine, featherShape},
+     kFlightSettings, kFlights, alongLine, featherShape, nullptr, nullptr, 0, nullptr, featherTexture},
     {"quills", "Quills", "Bare quills and spines along the flow.", "Feathers and quills", Rooting::Area, kQuillSettings, kQuills,
      overArea, quillShape, nullptr, prepareArea, Culled},
     {"fin", "Fin", "Skin stretched between spines along a line.", "Membrane", Rooting::Line, kFinSettings, kFins, oneFin,

@@ -6,8 +6,7 @@
 #include "base/colour.h"
 #include "base/parallel.h"
 #include "base/random.h"
-
-#include <embree3/rtcore.h>
+#include "portrait/traced_scene.h"
 
 #include <algorithm>
 #include <atomic>
@@ -18,80 +17,10 @@ namespace {
 
 constexpr Vec3f kClay{0.60f, 0.555f, 0.475f}; // linear
 
-/// A scene as rays meet it.
-struct Rays {
-    RTCDevice device = rtcNewDevice(nullptr);
-    RTCScene scene = rtcNewScene(device);
-    std::vector<std::vector<std::array<std::uint32_t, 3>>> triangles;
-    std::vector<std::vector<Vec3f>> positions, normals;
-    std::vector<Vec3f> colours;
-    std::vector<bool> areWet;
-    Box3f box;
-
-    Rays() = default;
-    Rays(const Rays &) = delete;
-    Rays &operator=(const Rays &) = delete;
-    ~Rays()
-    {
-        rtcReleaseScene(scene);
-        rtcReleaseDevice(device);
-    }
-
-    void add(const io::Shape &shape, const io::Placement &place, const io::Material &material)
-    {
-        if (material.opacity < 0.5f)
-            return; // clear: what lies in it is seen
-        std::vector<Vec3f> p, n(shape.pointCount());
-        p.reserve(shape.pointCount() + 1);
-        const bool isAsItIs = place == io::Placement(), isTurned = place.isMirroring();
-        shape.eachPoint([&](Vec3f v) { p.push_back(isAsItIs ? v : place.apply(v)); });
-        std::vector<std::array<std::uint32_t, 3>> all;
-        all.reserve(shape.triangleCount());
-        shape.eachTriangle([&](const auto &, std::array<std::uint32_t, 3> t) {
-            if (isTurned)
-                std::swap(t[1], t[2]);
-            const Vec3f face = cross(p[t[1]] - p[t[0]], p[t[2]] - p[t[0]]);
-            for (const std::uint32_t v : t)
-                n[v] += face;
-            all.push_back(t);
-        });
-        for (Vec3f &v : n)
-            v = normalized(v);
-        box.add(mesh::boundsOf(p));
-        p.push_back({}); // the hierarchy reads 16 bytes at the last vertex
-        triangles.push_back(std::move(all));
-        positions.push_back(std::move(p));
-        normals.push_back(std::move(n));
-        colours.push_back(material.colour.value_or(kClay));
-        areWet.push_back(material.isGlossy);
-    }
-    void commit()
-    {
-        for (std::size_t i = 0; i < triangles.size(); ++i) {
-            RTCGeometry g = rtcNewGeometry(device, RTC_GEOMETRY_TYPE_TRIANGLE);
-            rtcSetSharedGeometryBuffer(g, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, positions[i].data(), 0, 12,
-                                       positions[i].size() - 1);
-            rtcSetSharedGeometryBuffer(g, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, triangles[i].data(), 0, 12,
-                                       triangles[i].size());
-            rtcCommitGeometry(g);
-            rtcAttachGeometryByID(scene, g, unsigned(i));
-            rtcReleaseGeometry(g);
-        }
-        rtcCommitScene(scene);
-    }
-    bool isBlocked(Vec3f from, Vec3f direction, float far) const
-    {
-        RTCIntersectContext context;
-        rtcInitIntersectContext(&context);
-        RTCRay ray{from.x, from.y, from.z, 0, direction.x, direction.y, direction.z, 0, far, ~0u, 0, 0};
-        rtcOccluded1(scene, &context, &ray);
-        return ray.tfar < 0;
-    }
-};
-
 struct Spot {
     Vec3f point, normal, colour;
     bool isFloor = false, isWet = false;
+    Vec3f tangent; ///< along a hair; zero elsewhere
 };
 
 struct Light {
@@ -126,12 +55,25 @@ Vec3f cosineDirection(Vec3f n, float a, float b)
     return u * (r * std::cos(angle)) + cross(n, u) * (r * std::sin(angle)) + n * std::sqrt(std::max(0.0f, 1 - a));
 }
 
+constexpr Vec3f kKeyLight{1.26f, 1.13f, 0.95f};
+
+/// The key on a hair, a cylinder too thin to see (Kajiya & Kay 1989): it shines along a cone about the hair.
+Vec3f hairLight(const TracedScene &s, const Spot &p, Vec3f toEye, Vec3f toKey, float far)
+{
+    if (s.isBlocked(p.point + toKey * (far * 3e-4f), toKey, far * 4))
+        return {};
+    const float along = dot(p.tangent, toKey), across = std::sqrt(std::max(0.0f, 1 - along * along));
+    const float seen = dot(p.tangent, toEye), beside = std::sqrt(std::max(0.0f, 1 - seen * seen));
+    const float shine = std::max(0.0f, across * beside - along * seen);
+    return kKeyLight * (p.colour * (0.7f * across) + Vec3f{1, 1, 1} * (0.12f * std::pow(shine, 40.0f)));
+}
+
 /// The colour of a spot that ray `sample` through a pixel meets.
-Vec3f shade(const Rays &s, const Spot &p, Vec3f toEye, const Light &light, std::uint64_t pixel, int sample)
+Vec3f shade(const TracedScene &s, const Spot &p, Vec3f toEye, const Light &light, std::uint64_t pixel, int sample)
 {
     constexpr int kRays = 6;
     const Spread opens(pixel, 1), keys(pixel, 2);
-    const float far = s.box.diagonal();
+    const float far = s.box().diagonal();
     const Vec3f from = p.point + p.normal * (far * 2e-4f);
     float open = 0;
     Vec3f sky;
@@ -148,8 +90,10 @@ Vec3f shade(const Rays &s, const Spot &p, Vec3f toEye, const Light &light, std::
     // A soft key: its direction spreads a little from ray to ray.
     const auto [a, b] = keys[sample];
     const Vec3f key1 = cosineDirection(light.toKey, a * 0.012f, b);
+    if (squaredLength(p.tangent) > 0)
+        return p.colour * sky + hairLight(s, p, toEye, key1, far);
     const float lit = dot(p.normal, key1) > 0 && !s.isBlocked(from, key1, far * 4) ? dot(p.normal, key1) : 0;
-    Vec3f c = p.colour * (sky + Vec3f{1.26f, 1.13f, 0.95f} * lit);
+    Vec3f c = p.colour * (sky + kKeyLight * lit);
     if (!p.isFloor) {
         const float edge = std::pow(std::clamp(1 - dot(p.normal, toEye), 0.0f, 1.0f), 3.0f);
         const float rim = edge * std::max(0.0f, dot(p.normal, light.toRim));
@@ -171,21 +115,13 @@ std::uint8_t toneByte(float v)
 }
 
 /// What a ray meets: the creature, the floor under it, or nothing.
-std::optional<Spot> meet(const Rays &s, const mesh::Ray &r, float floor)
+std::optional<Spot> meet(const TracedScene &s, std::span<const io::Material> materials, const mesh::Ray &r, float floor)
 {
-    RTCIntersectContext context;
-    rtcInitIntersectContext(&context);
-    RTCRayHit h{};
-    h.ray = {r.origin.x, r.origin.y, r.origin.z, 0, r.direction.x, r.direction.y, r.direction.z, 0, 1e30f, ~0u, 0, 0};
-    h.hit.geomID = RTC_INVALID_GEOMETRY_ID;
-    rtcIntersect1(s.scene, &context, &h);
-    if (h.hit.geomID != RTC_INVALID_GEOMETRY_ID) {
-        const auto &t = s.triangles[h.hit.geomID][h.hit.primID];
-        const auto &n = s.normals[h.hit.geomID];
-        Vec3f normal = normalized(n[t[0]] * (1 - h.hit.u - h.hit.v) + n[t[1]] * h.hit.u + n[t[2]] * h.hit.v);
-        if (dot(normal, r.direction) > 0.2f)
-            normal = -normal;
-        return Spot{r.origin + r.direction * h.ray.tfar, normal, s.colours[h.hit.geomID], false, s.areWet[h.hit.geomID]};
+    if (const auto m = s.meet(r)) {
+        const io::Material &material = materials[m->material];
+        const Vec3f root = material.colour.value_or(kClay);
+        return Spot{m->point, m->normal,         lerp(root, material.tipColour.value_or(root), m->along),
+                    false,    material.isGlossy, m->tangent};
     }
     if (r.direction.y < -1e-4f && r.origin.y > floor) {
         const float t = (floor - r.origin.y) / r.direction.y;
@@ -199,17 +135,13 @@ std::optional<Spot> meet(const Rays &s, const mesh::Ray &r, float floor)
 Result<image::ColourPicture> clayPicture(const io::Scene &shown, const Camera &camera, int width, int height, int samples,
                                          const Progress &progress)
 {
-    Rays scene;
-    for (const io::Object &o : shown.objects)
-        for (const io::Placement &place : o.places)
-            scene.add(shown.shapeOf(o), place, shown.materialOf(o));
-    scene.commit();
+    const TracedScene scene(shown);
     image::ColourPicture picture{width, height, std::vector<std::uint8_t>(std::size_t(width) * std::size_t(height) * 4)};
     // Key over the viewer's left shoulder, kept above the horizon; rim from behind.
     Vec3f toKey = normalized(-camera.right() * 0.9f + Vec3f{0, 1, 0} * 0.85f - camera.forward() * 0.55f);
     const Light light{toKey, normalized(camera.right() * 0.6f + Vec3f{0, 0.7f, 0} + camera.forward() * 0.8f)};
-    const float floor = scene.box.isEmpty() ? 0 : scene.box.lo.y;
-    const float radius = scene.box.diagonal();
+    const float floor = scene.box().isEmpty() ? 0 : scene.box().lo.y;
+    const float radius = scene.box().diagonal();
     std::atomic<int> rows{0};
     const bool done = forEachBlock(std::size_t(height), 2, progress.stop, [&](BlockRange r) {
         for (std::size_t y = r.begin; y < r.end; ++y)
@@ -223,7 +155,7 @@ Result<image::ColourPicture> clayPicture(const io::Scene &shown, const Camera &c
                     const float py = 1 - (float(y) + dy) / float(height) * 2;
                     const mesh::Ray ray = camera.rayThrough(px, py, float(width) / float(height));
                     const Vec3f backdrop = lerp(Vec3f{0.17f, 0.162f, 0.135f}, Vec3f{0.40f, 0.385f, 0.325f}, 0.5f + 0.5f * py);
-                    const auto spot = meet(scene, ray, floor);
+                    const auto spot = meet(scene, shown.materials, ray, floor);
                     if (!spot) {
                         sum += backdrop;
                         continue;
@@ -231,7 +163,7 @@ Result<image::ColourPicture> clayPicture(const io::Scene &shown, const Camera &c
                     Vec3f c = shade(scene, *spot, -ray.direction, light, pixel, k);
                     if (spot->isFloor) { // the floor fades into the backdrop
                         const float away =
-                            length(spot->point - Vec3f{scene.box.centre().x, floor, scene.box.centre().z}) / radius;
+                            length(spot->point - Vec3f{scene.box().centre().x, floor, scene.box().centre().z}) / radius;
                         c = lerp(c, backdrop, std::clamp((away - 0.35f) * 1.6f, 0.0f, 1.0f));
                     }
                     sum += c;

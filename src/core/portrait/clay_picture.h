@@ -9,7 +9,7 @@
 namespace bonemoss::portrait {
 
 /// Ray-traced clay: warm key from upper left front, cool hemisphere, rim, true shadows, a floor.
-/// O(pixels * samples) rays over Embree, which has all points once more in one run. Cancelled through progress.
+/// O(pixels * samples) rays over Embree, which has each shape once more, and copies as instances. Cancelled through progress.
 Result<image::ColourPicture> clayPicture(const io::Scene &shown, const Camera &camera, int width, int height, int samples,
                                          const Progress &progress = {});
 

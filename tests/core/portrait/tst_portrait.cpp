@@ -8,6 +8,7 @@
 #include "portrait/camera.h"
 #include "portrait/clay_picture.h"
 #include "portrait/silhouette.h"
+#include "portrait/traced_scene.h"
 #include "support/shapes.h"
 
 #include <QtTest>
@@ -208,6 +209,85 @@ private slots:
         QVERIFY(at(25, -25) == 0); // not under the one that floats
         QVERIFY(at(40, 40) == 0);  // nor where there is nothing
         QVERIFY(at(-20, 10) >= at(-29, 10));
+    }
+    // Copies are met where the same mesh, put there point by point, is met: turned, sized and mirrored.
+    void copiesAreMetWhereTheyStand()
+    {
+        io::Scene scene;
+        io::Object &o = scene.add({"egg", test::sphere(4, 24, 36, {1, 2, 0})});
+        const float c = std::cos(0.7f), s = std::sin(0.7f);
+        o.places = {{},
+                    {{1.5f, 0, 0, 0, 1.5f, 0, 0, 0, 1.5f, 12, 0, 3}},
+                    {{c, s, 0, -s, c, 0, 0, 0, 1, -9, 4, 0}},
+                    {{-c, s, 0, s, c, 0, 0, 0, 2, 3, -14, 0}}};
+        const portrait::TracedScene copies(scene), all(sceneOf(joined(scene)));
+        QVERIFY(copies.memoryBytes() < all.memoryBytes() / 3);
+        QVERIFY(length(copies.box().lo - all.box().lo) < 1e-4f && length(copies.box().hi - all.box().hi) < 1e-4f);
+        int met = 0;
+        for (std::uint64_t k = 0; k < 3000; ++k) {
+            const Vec3f from = Vec3f{randomSigned(1, 3 * k), randomSigned(1, 3 * k + 1), randomSigned(1, 3 * k + 2)} * 60.0f;
+            const Vec3f to = Vec3f{randomSigned(2, 3 * k), randomSigned(2, 3 * k + 1), randomSigned(2, 3 * k + 2)} * 18.0f;
+            const mesh::Ray ray{from, normalized(to - from)};
+            const auto a = copies.meet(ray), b = all.meet(ray);
+            QCOMPARE(a.has_value(), b.has_value());
+            QCOMPARE(copies.isBlocked(from, ray.direction, 1e3f), a.has_value());
+            if (!a)
+                continue;
+            ++met;
+            QVERIFY(length(a->point - b->point) < 2e-3f);
+            // of faces of other areas where the copy is stretched
+            QVERIFY2(dot(a->normal, b->normal) > 0.99f, qPrintable(QString::number(double(dot(a->normal, b->normal)))));
+        }
+        QVERIFY(met > 500);
+    }
+    // A straight hair of radius r is met by rays that pass it nearer than r, at the height where they pass (elementary geometry); it
+    // narrows evenly here, and copies are as thick as they are large.
+    void hairIsMetAsFarAsItReaches()
+    {
+        auto hair = std::make_shared<mesh::Curves>();
+        hair->points = {{0, 0, 0}, {0, 5, 0}, {0, 10, 0}, {4, 0, 0}, {4, 10, 0}};
+        hair->radii = {0.4f, 0.3f, 0.2f, 0.1f, 0.1f};
+        hair->starts = {0, 3};
+        io::Scene scene;
+        io::Shape shape("hair", test::sphere(1, 6, 8, {0, 5, 0})); // its faces are not traced
+        shape.curves = hair;
+        io::Object &o = scene.add(std::move(shape), {"hair", Vec3f{1, 0, 0}});
+        o.places = {{}, {{0, 2, 0, -2, 0, 0, 0, 0, 2, -10, 30, 0}}}; // the other: a quarter turn, twice as large
+        const portrait::TracedScene traced(scene);
+        const auto met = [&](float x, float y) { return traced.meet({{x, y, 50}, {0, 0, -1}}); };
+        for (const float y : {1.0f, 3.0f, 6.0f, 9.0f}) {
+            const float radius = 0.4f - 0.02f * y;
+            for (const float side : {-1.0f, 1.0f}) {
+                const auto in = met(side * radius * 0.93f, y);
+                QVERIFY(in && !met(side * radius * 1.07f, y));
+                QVERIFY(std::abs(in->along - y / 10) < 0.01f);
+                QVERIFY(std::abs(in->tangent.y) > 0.999f && in->normal.z > 0.999f);
+            }
+        }
+        QVERIFY(met(4.09f, 5) && !met(4.11f, 5));
+        const auto turned = met(-20, 30 + 0.55f); // at its middle: twice 0.3 thick
+        QVERIFY(turned && std::abs(turned->tangent.x) > 0.999f && std::abs(turned->along - 0.5f) < 0.01f);
+        QVERIFY(!met(-20, 30 + 0.65f));
+    }
+    void hairIsPaintedFromRootToTip()
+    {
+        auto hair = std::make_shared<mesh::Curves>();
+        hair->points = {{0, 0, 0}, {0, 20, 0}};
+        hair->radii = {3, 3};
+        hair->starts = {0};
+        io::Scene scene;
+        io::Shape shape("hair", test::sphere(1, 6, 8, {0, 10, 0}));
+        shape.curves = hair;
+        scene.add(std::move(shape),
+                  {.name = "hair", .colour = Vec3f{0.8f, 0.05f, 0.05f}, .tipColour = Vec3f{0.05f, 0.05f, 0.8f}});
+        Camera c = lookingFrom({0, 0, 1});
+        c.target = {0, 10, 0}, c.distance = 80, c.isParallel = true;
+        const auto picture = portrait::clayPicture(scene, c, 64, 64, 4);
+        QVERIFY(bool(picture));
+        const double perMm = 64 / double(c.heightAtTarget());
+        const auto at = [&](double y) { return &picture->rgba[(std::size_t(32 - (y - 10) * perMm) * 64 + 32) * 4]; };
+        QVERIFY(at(2)[0] > at(2)[2] + 40); // red at the root, blue at the tip
+        QVERIFY(at(18)[2] > at(18)[0] + 40);
     }
     void clayIsLitFromTheUpperLeft()
     {

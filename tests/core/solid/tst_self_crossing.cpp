@@ -160,7 +160,9 @@ private slots:
             for (std::size_t k = 0; k < (*made)->shapes.size(); k += every) {
                 const mesh::PolyMesh &shape = *(*made)->shapes[k];
                 const mesh::Measures m = mesh::measure(shape);
-                if (!m.closed || m.volumeMm3 <= 0 || (m.components != 1 && !row.is(outgrowth::Bundle)))
+                if (o.value("body") == 1) // thin: an open sheet
+                    wrong[run] = solid::selfCrossings(shape) > 0 || m.closed ? "thin: " + told : "";
+                else if (!m.closed || m.volumeMm3 <= 0 || (m.components != 1 && !row.is(outgrowth::Bundle)))
                     wrong[run] = "open: " + told;
                 else if (const std::size_t n = row.is(outgrowth::Bundle) ? 0 : solid::selfCrossings(shape); n > 0)
                     wrong[run] = std::to_string(n) + " crossings: " + told;

@@ -177,6 +177,10 @@ void takeSettings(Outgrowth &o, const Creature &c, const Outgrow &p)
         if (!o.path.empty() && (o.path.size() < 2 || o.path.size() > 500 || !(whole > 0.1f)))
             throw Failure{{ErrorCode::BadValue, "path", "must have two to 500 points and a length"}};
     }
+    setIfGiven(o.colours, p.colours);
+    const auto isColour = [](Vec3f v) { return std::min({v.x, v.y, v.z}) >= 0 && std::max({v.x, v.y, v.z}) <= 1; };
+    if (!o.colours.empty() && (o.colours.size() != 2 || !isColour(o.colours[0]) || !isColour(o.colours[1])))
+        throw Failure{{ErrorCode::BadValue, "colours", "must be two, of root and tip, each red, green and blue from 0 to 1"}};
     if (p.look)
         o.look = *p.look;
     if (p.isLooking && !*p.isLooking)
@@ -208,6 +212,39 @@ void takeSettings(Outgrowth &o, const Creature &c, const Outgrow &p)
         }
 }
 
+void addRimLayer(Outgrowth &o, Creature &c, Piece &under)
+{
+    skin::Layer rim(under.skin.body.size());
+    rim.id = o.rim.layer = c.nextId++;
+    rim.name = fmt::format("Rim of {}", o.name);
+    under.skin.layers.push_back(std::move(rim));
+}
+
+/// Takes the rim's layer from a piece, where it is not locked.
+void removeRimLayer(const Outgrowth &o, Creature &c, std::uint32_t from)
+{
+    const Piece *piece = o.rim.layer ? c.piece(from) : nullptr;
+    if (const skin::Layer *rim = piece ? piece->skin.layer(o.rim.layer) : nullptr; rim && !rim->isLocked) {
+        auto without = std::make_shared<Piece>(*piece);
+        skin::removeLayer(without->skin, o.rim.layer);
+        c.put(std::move(without));
+    }
+}
+
+/// Stands it on another piece; its rim goes with it.
+void moveTo(Outgrowth &o, Creature &c, std::uint32_t piece)
+{
+    if (piece == o.parent)
+        return;
+    removeRimLayer(o, c, o.parent);
+    o.parent = piece;
+    if (o.rim.layer) {
+        auto under = std::make_shared<Piece>(needPiece(c, piece));
+        addRimLayer(o, c, *under);
+        c.put(std::move(under));
+    }
+}
+
 Result<Creature> outgrow(const Kind &kind, const Creature &before, const Outgrow &p, CommandContext &context)
 {
     Outgrowth o = outgrowthOf(kind);
@@ -222,7 +259,7 @@ Result<Creature> outgrow(const Kind &kind, const Creature &before, const Outgrow
         o.seed = old.seed, o.isMirrored = old.isMirrored, o.profile = old.profile, o.item = old.item;
         o.corrections = old.corrections, o.section = old.section;
         if (isSame)
-            o.look = old.look, o.seenFrom = old.seenFrom, o.between = old.between;
+            o.look = old.look, o.seenFrom = old.seenFrom, o.between = old.between, o.colours = old.colours;
         if (old.kind->rooting == kind.rooting)
             o.roots = old.roots, o.starts = old.starts, o.path = old.path, o.mask = old.mask, o.maps = old.maps;
         if (p.name && *p.name != o.name)
@@ -235,7 +272,7 @@ Result<Creature> outgrow(const Kind &kind, const Creature &before, const Outgrow
         o.name = after.uniqueName(p.name.value_or(std::string(kind.title)));
     }
     if (p.outgrowth && p.piece)
-        o.parent = need(findPiece(before, p.piece));
+        moveTo(o, after, need(findPiece(before, p.piece)));
     takeSettings(o, before, p);
     if (kind.rooting == outgrowth::Rooting::Area)
         takeMask(o, after, p.mask);
@@ -292,10 +329,11 @@ Result<Creature> correctMember(const Creature &before, const CorrectMember &p, C
 Result<Creature> rootOutgrowth(const Creature &before, const RootOutgrowth &p, CommandContext &context)
 {
     Outgrowth o = takeOutgrowth(before, p.outgrowth);
+    Creature after = before;
     if (p.piece)
-        o.parent = need(findPiece(before, p.piece));
+        moveTo(o, after, need(findPiece(before, p.piece)));
     const std::vector<outgrowth::Root> others = o.roots;
-    root(o, before, p.at, p.points, p.starts);
+    root(o, after, p.at, p.points, p.starts);
     if (p.at && others.size() > 1) { // of several places one moves: the one that is said, or the nearest
         const auto away = [&](const outgrowth::Root &r) { return squaredLength(r.at - *p.at); };
         const auto nearest =
@@ -307,7 +345,7 @@ Result<Creature> rootOutgrowth(const Creature &before, const RootOutgrowth &p, C
         o.roots = others;
         o.roots[which] = moved;
     }
-    return withOutgrowth(before, std::move(o), context);
+    return withOutgrowth(std::move(after), std::move(o), context);
 }
 
 Result<Creature> rimOutgrowth(const Creature &before, const RimOutgrowth &p, CommandContext &context)
@@ -334,10 +372,7 @@ Result<Creature> rimOutgrowth(const Creature &before, const RimOutgrowth &p, Com
             skin::removeLayer(piece->skin, o.rim.layer);
         o.rim = {};
     } else if (!layer) {
-        skin::Layer rim(piece->skin.body.size());
-        rim.id = o.rim.layer = after.nextId++;
-        rim.name = fmt::format("Rim of {}", o.name);
-        piece->skin.layers.push_back(std::move(rim));
+        addRimLayer(o, after, *piece);
     }
     after.put(std::move(piece));
     return withOutgrowth(std::move(after), std::move(o), context);
@@ -348,12 +383,7 @@ Result<Creature> removeOutgrowth(const Creature &before, const RemoveOutgrowth &
     const Outgrowth o = takeOutgrowth(before, p.outgrowth, Melted::Allowed);
     Creature after = before;
     need(removeItems(after, {o.id}));
-    const Piece *under = o.rim.layer ? after.piece(o.parent) : nullptr;
-    if (const skin::Layer *rim = under ? under->skin.layer(o.rim.layer) : nullptr; rim && !rim->isLocked) {
-        auto piece = std::make_shared<Piece>(*under);
-        skin::removeLayer(piece->skin, o.rim.layer);
-        after.put(std::move(piece));
-    }
+    removeRimLayer(o, after, o.parent);
     return after;
 }
 
@@ -482,6 +512,8 @@ Result<Creature> meltOutgrowth(const Creature &before, const MeltOutgrowth &p, C
     auto members = std::make_shared<Piece>();
     members->name = o.name;
     members->skin = skin::makeSkin(meshOfMembers(o), false);
+    if (!mesh::isClosed(*members->skin.shown.topology))
+        return Error{ErrorCode::BadValue, o.name, "is thin and has no inside that could melt; make it solid first"};
     Melting how;
     how.melt = p.flare, how.isSeamOnly = true;
     how.spacing = p.spacing.value_or(meanEdgeLength(piece->skin.shown));

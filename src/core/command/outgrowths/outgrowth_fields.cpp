@@ -103,6 +103,9 @@ Fields<Outgrow> outgrowFields(const Kind &kind)
         fields.push_back(fieldOf<P>(&P::seenFrom, "seenFrom", "mm", "only what can be seen from there grows: a camera's place"));
         fields.push_back(fieldOf<P>(&P::isEverywhere, "everywhere", "", "true: also what cannot be seen again"));
     }
+    if (kind.is(outgrowth::Coloured))
+        fields.push_back(fieldOf<P>(&P::colours, "colours", "",
+                                    "of root and tip: two of red, green and blue, 0 to 1 (sRGB); none for that of its kind"));
     if (kind.is(outgrowth::Looks)) {
         fields.push_back(fieldOf<P>(&P::look, "look", "mm", "a point it looks at, in place of the angles"));
         fields.push_back(fieldOf<P>(&P::isLooking, "looks", "", "false: by the angles again"));
@@ -137,6 +140,8 @@ json outgrowCommand(std::uint32_t piece, std::uint32_t id, const Outgrowth &rule
     }
     if (rule.kind->is(outgrowth::TakesPath) && (id || !rule.path.empty()))
         p.path = rule.path;
+    if (rule.kind->is(outgrowth::Coloured) && (id || !rule.colours.empty()))
+        p.colours = rule.colours;
     json c{{"do", fmt::format("outgrow.{}", rule.kind->name)}};
     writeFields(outgrowFields(*rule.kind), p, c);
     return c;
@@ -174,6 +179,7 @@ std::optional<Outgrowth> pastedRule(const json &recipe)
     setIfGiven(o.profile, p.profile);
     setIfGiven(o.section, p.section);
     setIfGiven(o.path, p.path);
+    setIfGiven(o.colours, p.colours);
     return o;
 }
 

@@ -13,7 +13,7 @@ struct Outgrow {
     std::optional<std::string> name, mask;
     std::optional<Vec3f> at;
     std::optional<float> tips;
-    std::optional<std::vector<Vec3f>> points, path;
+    std::optional<std::vector<Vec3f>> points, path, colours;
     std::optional<std::vector<float>> profile, starts, section;
     std::optional<ItemName> jaw;
     std::optional<bool> isUpper;

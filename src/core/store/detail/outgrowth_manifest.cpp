@@ -49,6 +49,8 @@ json writeOutgrowth(const Outgrowth &o)
         out["seenFrom"] = row(*o.seenFrom);
     if (o.isMelted)
         out["melted"] = true;
+    if (!o.colours.empty())
+        out["colours"] = {row(o.colours[0]), row(o.colours[1])};
     if (!o.mask.empty())
         out["mask"] = o.mask;
     for (std::size_t k = 0; k < o.maps.size(); ++k)
@@ -89,6 +91,8 @@ Result<Outgrowth> readOutgrowth(const json &j)
     if (j.contains("seenFrom"))
         o.seenFrom = vec(j.at("seenFrom"));
     o.isMelted = j.value("melted", false);
+    if (j.contains("colours"))
+        o.colours = {vec(j.at("colours").at(0)), vec(j.at("colours").at(1))};
     for (std::size_t k = 0; k < o.maps.size(); ++k)
         o.maps[k] = j.value("maps", json::object()).value(std::string(bonemoss::outgrowth::kMapNames[k]), std::string());
     for (const json &c : j.at("corrections")) {

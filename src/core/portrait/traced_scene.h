@@ -1,0 +1,44 @@
+#pragma once
+
+#include "io/scene.h"
+
+#include <memory>
+#include <optional>
+
+namespace bonemoss::portrait {
+
+/// What a ray meets first.
+struct Meeting {
+    Vec3f point;
+    Vec3f normal;             ///< unit, towards the ray; of a hair the side that it turns to the ray
+    Vec3f tangent;            ///< unit, along a hair; zero on a face
+    float along = 0;          ///< from the root of a hair, 0, to its tip, 1
+    std::size_t material = 0; ///< in the scene's list
+};
+
+/// A scene as rays meet it: each shape once, all its copies as instances, hair as curves. What is clear is left out. Of the scene it was
+/// made of only the shapes' curves have to outlive it. Made in O(points of the shapes + copies); memory likewise.
+class TracedScene
+{
+public:
+    explicit TracedScene(const io::Scene &shown);
+    ~TracedScene();
+    TracedScene(const TracedScene &) = delete;
+    TracedScene &operator=(const TracedScene &) = delete;
+
+    std::optional<Meeting> meet(const mesh::Ray &ray) const;
+    bool isBlocked(Vec3f from, Vec3f direction, float far) const;
+    const Box3f &box() const { return m_box; } ///< of all that is shown
+    std::size_t memoryBytes() const;           ///< of points and faces, without the hierarchy
+
+private:
+    struct Part;
+    struct Copy;
+    struct Embree;
+    std::unique_ptr<Embree> m_embree;
+    std::vector<std::unique_ptr<Part>> m_parts; ///< of each shape that is met
+    std::vector<Copy> m_copies;                 ///< by their number in the hierarchy
+    Box3f m_box;
+};
+
+} // namespace bonemoss::portrait
