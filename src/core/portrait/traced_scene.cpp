@@ -4,17 +4,18 @@
 
 #include <algorithm>
 #include <array>
+#include <map>
 
 namespace bonemoss::portrait {
 
 /// A shape: faces with smooth normals, or hair.
 struct TracedScene::Part {
-    RTCScene scene = nullptr;
+    RTCGeometry geometry = nullptr;
+    RTCScene scene = nullptr; ///< of its own, where copies of it stand elsewhere
     std::vector<Vec3f> positions, normals;
     std::vector<std::array<std::uint32_t, 3>> triangles;
-    std::vector<std::array<float, 4>>
-        points;                          ///< of hair: with the radius; each hair has one more before its root and after its tip
-    std::vector<std::uint32_t> segments; ///< the first of the four points of each
+    std::vector<std::array<float, 4>> points;        ///< of hair: with the radius
+    std::vector<std::uint32_t> segments;             ///< the first point of each
     std::vector<std::array<float, 2>> alongSegments; ///< where each begins and ends, from root to tip
 
     Part() = default;
@@ -24,9 +25,11 @@ struct TracedScene::Part {
     {
         if (scene)
             rtcReleaseScene(scene);
+        if (geometry)
+            rtcReleaseGeometry(geometry);
     }
     void takeFaces(const io::Shape &shape);
-    void takeHair(const mesh::Curves &curves);
+    void takeHair(const mesh::Curves &curves, const io::Placement &place);
     void commit(RTCDevice device);
     Vec3f at(std::uint32_t point) const { return {points[point][0], points[point][1], points[point][2]}; }
 };
@@ -36,11 +39,6 @@ struct TracedScene::Copy {
     std::size_t part = 0, material = 0;
     bool isMirrored = false;
 
-    Vec3f direction(Vec3f d) const
-    {
-        const float *m = place.m;
-        return {m[0] * d.x + m[3] * d.y + m[6] * d.z, m[1] * d.x + m[4] * d.y + m[7] * d.z, m[2] * d.x + m[5] * d.y + m[8] * d.z};
-    }
     /// Normals go by the cofactors of the map.
     Vec3f normal(Vec3f n) const
     {
@@ -82,30 +80,38 @@ void TracedScene::Part::takeFaces(const io::Shape &shape)
     positions.push_back({}); // the hierarchy reads 16 bytes at the last vertex
 }
 
-void TracedScene::Part::takeHair(const mesh::Curves &curves)
+void TracedScene::Part::takeHair(const mesh::Curves &curves, const io::Placement &place)
 {
-    points.reserve(curves.points.size() + 2 * curves.count());
+    constexpr std::uint32_t kFiner = 2; // pieces of each segment, along a Catmull-Rom curve through the points
+    const float *m = place.m;
+    const float size = std::cbrt(std::abs(dot(cross(Vec3f{m[0], m[1], m[2]}, Vec3f{m[3], m[4], m[5]}), Vec3f{m[6], m[7], m[8]})));
     for (std::size_t k = 0; k < curves.count(); ++k) {
         const std::uint32_t begin = curves.begin(k), end = curves.end(k);
-        const auto add = [&](Vec3f p, float radius) { points.push_back({p.x, p.y, p.z, radius}); };
-        add(curves.points[begin] * 2 - curves.points[begin + 1], curves.radii[begin]);
-        for (std::uint32_t i = begin; i < end; ++i) {
-            if (i + 1 < end) {
-                segments.push_back(std::uint32_t(points.size()) - 1);
-                const float all = float(end - begin - 1);
-                alongSegments.push_back({float(i - begin) / all, float(i + 1 - begin) / all});
+        const auto at = [&](std::int64_t i) { // beyond its ends it goes straight on
+            const Vec3f *p = curves.points.data();
+            return i < begin ? p[begin] * 2 - p[begin + 1] : i >= end ? p[end - 1] * 2 - p[end - 2] : p[i];
+        };
+        const auto pieces = (end - begin - 1) * kFiner;
+        for (std::uint32_t piece = 0; piece <= pieces; ++piece) {
+            const std::uint32_t i = std::min(begin + piece / kFiner, end - 2);
+            const float t = float(piece - (i - begin) * kFiner) / float(kFiner);
+            const Vec3f p0 = at(std::int64_t(i) - 1), p1 = at(i), p2 = at(i + 1), p3 = at(i + 2);
+            const Vec3f own =
+                p1 + ((p2 - p0) + ((p0 * 2 - p1 * 5 + p2 * 4 - p3) + (p1 * 3 - p0 - p2 * 3 + p3) * t) * t) * (0.5f * t);
+            const Vec3f p = place.apply(own);
+            if (piece < pieces) {
+                segments.push_back(std::uint32_t(points.size()));
+                alongSegments.push_back({float(piece) / float(pieces), float(piece + 1) / float(pieces)});
             }
-            add(curves.points[i], curves.radii[i]);
+            points.push_back({p.x, p.y, p.z, size * std::lerp(curves.radii[i], curves.radii[i + 1], t)});
         }
-        add(curves.points[end - 1] * 2 - curves.points[end - 2], curves.radii[end - 1]);
     }
 }
 
 void TracedScene::Part::commit(RTCDevice device)
 {
-    scene = rtcNewScene(device);
     const bool isHair = !segments.empty();
-    RTCGeometry g = rtcNewGeometry(device, isHair ? RTC_GEOMETRY_TYPE_FLAT_CATMULL_ROM_CURVE : RTC_GEOMETRY_TYPE_TRIANGLE);
+    RTCGeometry g = geometry = rtcNewGeometry(device, isHair ? RTC_GEOMETRY_TYPE_FLAT_LINEAR_CURVE : RTC_GEOMETRY_TYPE_TRIANGLE);
     if (isHair) {
         rtcSetSharedGeometryBuffer(g, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT4, points.data(), 0, 16, points.size());
         rtcSetSharedGeometryBuffer(g, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT, segments.data(), 0, 4, segments.size());
@@ -115,34 +121,60 @@ void TracedScene::Part::commit(RTCDevice device)
         rtcSetSharedGeometryBuffer(g, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, triangles.data(), 0, 12, triangles.size());
     }
     rtcCommitGeometry(g);
-    rtcAttachGeometryByID(scene, g, 0);
-    rtcReleaseGeometry(g);
-    rtcCommitScene(scene);
+}
+
+/// A part as it stands.
+void TracedScene::add(std::size_t number, const io::Placement &place, std::size_t material)
+{
+    Part &part = *m_parts[number];
+    const auto id = unsigned(m_copies.size());
+    if (place == io::Placement()) {
+        rtcAttachGeometryByID(m_embree->scene, part.geometry, id);
+    } else {
+        if (!part.scene) {
+            part.scene = rtcNewScene(m_embree->device);
+            rtcAttachGeometryByID(part.scene, part.geometry, 0);
+            rtcCommitScene(part.scene);
+        }
+        RTCGeometry g = rtcNewGeometry(m_embree->device, RTC_GEOMETRY_TYPE_INSTANCE);
+        rtcSetGeometryInstancedScene(g, part.scene);
+        rtcSetGeometryTransform(g, 0, RTC_FORMAT_FLOAT3X4_COLUMN_MAJOR, place.m);
+        rtcCommitGeometry(g);
+        rtcAttachGeometryByID(m_embree->scene, g, id);
+        rtcReleaseGeometry(g);
+    }
+    m_copies.push_back({place, number, material, place.isMirroring()});
 }
 
 TracedScene::TracedScene(const io::Scene &shown) : m_embree(std::make_unique<Embree>()), m_box(shown.box())
 {
     std::vector<std::size_t> partOf(shown.shapes.size(), std::size_t(kNone));
+    std::map<std::size_t, std::size_t> hairOf; // part of a material's hair
     for (const io::Object &o : shown.objects) {
         const io::Shape &shape = shown.shapeOf(o);
         if (shown.materialOf(o).opacity < 0.5f || (!shape.curves && shape.faceCount() == 0))
-            continue; // clear: what lies in it is seen
+            continue;       // clear: what lies in it is seen
+        if (shape.curves) { // tufts stand in each other, so that rays would have to try many copies
+            const auto [it, isNew] = hairOf.try_emplace(o.material, m_parts.size());
+            if (isNew)
+                m_parts.push_back(std::make_unique<Part>());
+            for (const io::Placement &place : o.places)
+                m_parts[it->second]->takeHair(*shape.curves, place);
+            continue;
+        }
         std::size_t &part = partOf[o.shape];
         if (part == std::size_t(kNone)) {
             part = m_parts.size();
-            auto &made = m_parts.emplace_back(std::make_unique<Part>());
-            shape.curves ? made->takeHair(*shape.curves) : made->takeFaces(shape);
-            made->commit(m_embree->device);
+            m_parts.push_back(std::make_unique<Part>());
+            m_parts.back()->takeFaces(shape);
+            m_parts.back()->commit(m_embree->device);
         }
-        for (const io::Placement &place : o.places) {
-            RTCGeometry g = rtcNewGeometry(m_embree->device, RTC_GEOMETRY_TYPE_INSTANCE);
-            rtcSetGeometryInstancedScene(g, m_parts[part]->scene);
-            rtcSetGeometryTransform(g, 0, RTC_FORMAT_FLOAT3X4_COLUMN_MAJOR, place.m);
-            rtcCommitGeometry(g);
-            rtcAttachGeometryByID(m_embree->scene, g, unsigned(m_copies.size()));
-            rtcReleaseGeometry(g);
-            m_copies.push_back({place, part, o.material, place.isMirroring()});
-        }
+        for (const io::Placement &place : o.places)
+            add(part, place, o.material);
+    }
+    for (const auto &[material, part] : hairOf) {
+        m_parts[part]->commit(m_embree->device);
+        add(part, {}, material);
     }
     rtcCommitScene(m_embree->scene);
 }
@@ -178,13 +210,12 @@ std::optional<Meeting> TracedScene::meet(const mesh::Ray &r) const
     rtcIntersect1(m_embree->scene, &context, &h);
     if (h.hit.geomID == RTC_INVALID_GEOMETRY_ID)
         return {};
-    const Copy &copy = m_copies[h.hit.instID[0]];
+    const Copy &copy = m_copies[h.hit.instID[0] == RTC_INVALID_GEOMETRY_ID ? h.hit.geomID : h.hit.instID[0]];
     const Part &part = *m_parts[copy.part];
     Meeting m{.point = r.origin + r.direction * h.ray.tfar, .material = copy.material};
     if (!part.segments.empty()) {
         const std::uint32_t first = part.segments[h.hit.primID];
-        const Vec3f begins = part.at(first + 2) - part.at(first), ends = part.at(first + 3) - part.at(first + 1);
-        m.tangent = normalized(copy.direction(lerp(begins, ends, h.hit.u)));
+        m.tangent = normalized(part.at(first + 1) - part.at(first));
         const Vec3f side = -r.direction + m.tangent * dot(r.direction, m.tangent);
         m.normal = normalized(squaredLength(side) > 1e-8f ? side : -r.direction);
         m.along = std::lerp(part.alongSegments[h.hit.primID][0], part.alongSegments[h.hit.primID][1], h.hit.u);

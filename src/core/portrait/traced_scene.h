@@ -16,8 +16,7 @@ struct Meeting {
     std::size_t material = 0; ///< in the scene's list
 };
 
-/// A scene as rays meet it: each shape once, all its copies as instances, hair as curves. What is clear is left out. Of the scene it was
-/// made of only the shapes' curves have to outlive it. Made in O(points of the shapes + copies); memory likewise.
+/// A scene as rays meet it: each shape once, all its copies as instances; hair as curves, each hair for itself. What is clear is left out. Made in O(points of the shapes + copies); memory likewise.
 class TracedScene
 {
 public:
@@ -32,6 +31,8 @@ public:
     std::size_t memoryBytes() const;           ///< of points and faces, without the hierarchy
 
 private:
+    void add(std::size_t part, const io::Placement &place, std::size_t material);
+
     struct Part;
     struct Copy;
     struct Embree;
