@@ -3,6 +3,7 @@
 #include "base/parallel.h"
 #include "base/random.h"
 #include "command/command.h"
+#include "growth/darts.h"
 #include "io/mesh_file.h"
 #include "outgrowth/outgrowth.h"
 
@@ -113,27 +114,71 @@ Figure furLocks()
                         double(made.faceCount()) / double(made.members.size()))};
 }
 
-/// Places by darts over a hash map, as plainly as can be written: what the reference takes for its roots.
-std::size_t plainDarts(float side, float apart, std::size_t tries)
+/// Places on a skin by darts over a hash map, as plainly as can be written: faces by their size, a place in each, none that is near one
+/// that stands.
+std::size_t plainDarts(const mesh::Surface &skin, const mesh::BlockArray<std::uint8_t> &area, float apart, std::size_t tries)
 {
+    std::vector<mesh::Face> faces;
+    std::vector<float> upTo;
+    float whole = 0;
+    for (std::size_t b = 0; b < skin.topology->blockCount(); ++b)
+        for (std::size_t f = 0; f < skin.topology->block(b).drawnFaces; ++f) {
+            const mesh::Face face = skin.topology->faceOf(b, f);
+            if (area[face.v[0]] == 0 && area[face.v[1]] == 0 && area[face.v[2]] == 0)
+                continue;
+            const Vec3f p = skin.positions[face.v[0]], q = skin.positions[face.v[1]], r = skin.positions[face.v[2]];
+            faces.push_back(face), upTo.push_back(whole += length(cross(q - p, r - p)));
+        }
     std::unordered_map<std::uint64_t, std::vector<Vec3f>> cells;
-    const auto cellOf = [&](float x, float z) {
-        return std::uint64_t(std::int64_t(std::floor(x / apart)) + 100000) << 32
-               | std::uint64_t(std::int64_t(std::floor(z / apart)) + 100000);
+    const auto cellOf = [&](Vec3f p, int x, int y, int z) {
+        const auto part = [&](float v, int by) { return std::uint64_t(std::int64_t(std::floor(v / apart)) + by + 100000); };
+        return part(p.x, x) << 42 | part(p.y, y) << 21 | part(p.z, z);
     };
     std::size_t count = 0;
     for (std::size_t k = 0; k < tries; ++k) {
-        const Vec3f p{side * randomUnit(3, k * 2), 0, side * randomUnit(3, k * 2 + 1)};
+        const auto f = std::size_t(std::upper_bound(upTo.begin(), upTo.end(), whole * randomUnit(3, k * 3)) - upTo.begin());
+        const mesh::Face &face = faces[std::min(f, faces.size() - 1)];
+        const float u = randomUnit(3, k * 3 + 1), v = randomUnit(3, k * 3 + 2);
+        const Vec3f a = lerp(skin.positions[face.v[0]], skin.positions[face.v[1]], u),
+                    b = lerp(skin.positions[face.v[3]], skin.positions[face.v[2]], u), p = lerp(a, b, v);
         bool isFree = true;
-        for (int dx = -1; dx <= 1 && isFree; ++dx)
-            for (int dz = -1; dz <= 1 && isFree; ++dz)
-                if (const auto it = cells.find(cellOf(p.x + float(dx) * apart, p.z + float(dz) * apart)); it != cells.end())
-                    for (const Vec3f q : it->second)
-                        isFree = isFree && squaredLength(q - p) >= apart * apart;
+        for (int n = 0; n < 27 && isFree; ++n)
+            if (const auto it = cells.find(cellOf(p, n % 3 - 1, n / 3 % 3 - 1, n / 9 - 1)); it != cells.end())
+                for (const Vec3f q : it->second)
+                    isFree = isFree && squaredLength(q - p) >= apart * apart;
         if (isFree)
-            cells[cellOf(p.x, p.z)].push_back(p), ++count;
+            cells[cellOf(p, 0, 0, 0)].push_back(p), ++count;
     }
     return count;
+}
+
+/// The roots of hair alone, against darts that come to as many places.
+Figure furRoots()
+{
+    const document::Creature c = maskedGround(700, 90);
+    const skin::Skin &skin = c.pieces[0]->skin;
+    std::vector<std::uint32_t> blocks;
+    for (std::uint32_t b = 0; b < skin.shown.topology->blockCount(); ++b)
+        if (skin.mask.has(b))
+            blocks.push_back(b);
+    std::vector<double> ours, plain;
+    std::size_t count = 0, plainly = 0;
+    for (std::uint64_t k = 0; k < 5; ++k) {
+        ours.push_back(1e3 * seconds([&] {
+                           count = growth::dartsOn(skin.shown, skin.mask, blocks, {1.0f, 1.4f, k, {}, {}}).size();
+                       }));
+        plain.push_back(1e3 * seconds([&] { plainly = plainDarts(skin.shown, skin.mask, 1.0f, 180000); }));
+    }
+    return {"fur.roots",
+            median(ours),
+            "ms",
+            "darts over a hash map, ms",
+            median(plain),
+            median(ours) / median(plain),
+            0.3,
+            false,
+            fmt::format("{} places, with how far each is from the border, over a skin of 490,000 faces; {} by the plain loop",
+                        count, plainly)};
 }
 
 /// Strands of so many points about guides, clumped, kinked and with widths: a loop without anything clever.
@@ -172,7 +217,7 @@ Figure furFibres()
         first.push_back(seconds([&] {
             grown = after(c, {{"do", "outgrow.fibres"},
                               {"mask", "hand"},
-                              {"spacing", 1.12},
+                              {"spacing", 1.0},
                               {"strands", kInTuft},
                               {"mirror", false},
                               {"seed", k + 1}});
@@ -184,7 +229,6 @@ Figure furFibres()
     const auto &made = *grown.outgrowths[0]->made;
     const double strands = double(made.members.size()) * kInTuft, points = strands * 7, ns = median(again) * 1e9 / points;
     const double plain = plainStrands(100000, 12) * 1e9 / (100000.0 * 12);
-    const double darts = seconds([] { plainDarts(160, 1.12f, 160000); });
     return {"fur.fibres",
             ns,
             "ns a point",
@@ -194,10 +238,10 @@ Figure furFibres()
             0.5,
             false,
             fmt::format(
-                "{:.0f} fibres of 7 points as {} tufts that share {} shapes, after a slider moved; {:.2f} bytes a point; roots, "
-                "evened out, with the flow {:.2f} s, 160,000 plain darts {:.2f} s",
+                "{:.0f} fibres of 7 points as {} tufts that share {} shapes, after a slider moved; {:.2f} bytes a point; roots "
+                "with the flow {:.2f} s",
                 strands, made.members.size(), made.shapes.size(), double(made.memoryBytes()) / points,
-                median(first) - median(again), darts)};
+                median(first) - median(again))};
 }
 
 /// 500 linked copies of a tooth, in the creature and as GLB, against one.
@@ -241,7 +285,11 @@ Figure copiesMemory()
 
 std::vector<Entry> outgrowthFigures()
 {
-    return {{"row.drag", rowDrag}, {"fur.locks", furLocks}, {"fur.fibres", furFibres}, {"outgrowth.memory", copiesMemory}};
+    return {{"row.drag", rowDrag},
+            {"fur.locks", furLocks},
+            {"fur.fibres", furFibres},
+            {"fur.roots", furRoots},
+            {"outgrowth.memory", copiesMemory}};
 }
 
 } // namespace bonemoss::bench

@@ -8,6 +8,7 @@
 #include <QVector4D>
 
 #include <algorithm>
+#include <cmath>
 #include <utility>
 
 namespace bonemoss::app {
@@ -143,7 +144,7 @@ void Renderer::drawCopies(ItemMesh &m, std::size_t object, int look)
         const Vec3f middle = m.box.centre();
         const float deep = (m_projection * m_view * QVector4D(middle.x, middle.y, middle.z, 1)).w();
         // Where hairs are thinner than a line of the screen, fewer of them cover as much.
-        const float share = std::clamp(gpu.hair->meanRadius() / std::max(pixel * deep, 1e-9f), 0.35f, 1.0f);
+        const float share = std::clamp(std::sqrt(gpu.hair->meanRadius() / std::max(pixel * deep, 1e-9f)), 0.5f, 1.0f);
         const QByteArray head = QByteArrayLiteral("#version 330 core\n#define LOOK ") + QByteArray::number(look) + '\n';
         QOpenGLShaderProgram &p = use(m_hair[look], head + kHairVertex, head + kHairFragment);
         p.setUniformValue("view", m_view);

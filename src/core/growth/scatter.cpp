@@ -195,13 +195,7 @@ public:
 private:
     static float unit(std::uint64_t number, std::uint64_t what) { return randomUnit(number, what); }
 
-    Site twin(const Site &s) const
-    {
-        Site t = s;
-        t.at = m_plane->mirror(s.at), t.normal = m_plane->mirrorDirection(s.normal), t.along = m_plane->mirrorDirection(s.along);
-        t.across = m_plane->mirrorDirection(s.across); // mirrored, so that the twin's pattern is too
-        return t;
-    }
+    Site twin(const Site &s) const { return growth::mirrored(s, m_plane->point, m_plane->normal); }
 
     /// Notes what is to be known of the ground points, in the grid's order.
     void standOn(const std::vector<GroundPoint> &points, const mesh::BlockArray<std::uint8_t> &masked)
@@ -503,6 +497,15 @@ private:
 };
 
 } // namespace
+
+Site mirrored(const Site &site, Vec3f point, Vec3f normal)
+{
+    const Plane plane{point, normal};
+    Site t = site;
+    t.at = plane.mirror(site.at), t.normal = plane.mirrorDirection(site.normal), t.along = plane.mirrorDirection(site.along);
+    t.across = plane.mirrorDirection(site.across);
+    return t;
+}
 
 std::vector<Site> scatter(const Ground &ground, const Flow &flow, const Surroundings &about,
                           const mesh::BlockArray<std::uint8_t> &masked, const ScatterSettings &settings, const Progress &progress)

@@ -17,6 +17,9 @@ struct Site {
     float lift = 1;           ///< times the height, by hand
 };
 
+/// The site across a plane; its pattern is mirrored too.
+Site mirrored(const Site &site, Vec3f point, Vec3f normal);
+
 struct ScatterSettings {
     float size = 2;      ///< mm between neighbours, across
     float aspect = 1;    ///< length along the flow over width

@@ -6,6 +6,7 @@
 #include <charconv>
 #include <limits>
 #include <nlohmann/json.hpp>
+#include <span>
 
 namespace bonemoss::io {
 
@@ -86,25 +87,33 @@ void listShape(Lists &lists, const Shape &shape, std::size_t material)
         {{"name", shape.name}, {"primitives", {{{"attributes", attributes}, {"indices", indices}, {"material", material}}}}});
 }
 
+/// Where a mesh stands.
+struct Stand {
+    std::size_t mesh;
+    Placement place;
+};
+
 /// A node for an object, or one above a node for each of its copies.
-void listObject(Lists &lists, const Object &object, std::size_t mesh)
+void listObject(Lists &lists, const std::string &name, std::span<const Stand> stands)
 {
-    const auto node = [&](const Placement &place) {
-        json n{{"mesh", mesh}, {"name", object.name}};
-        if (place != Placement())
-            n["matrix"] = matrixOf(place);
+    const auto add = [&](const Stand &stand) {
+        json n{{"mesh", stand.mesh}};
+        if (stands.size() == 1) // copies are below a node of that name
+            n["name"] = name;
+        if (stand.place != Placement())
+            n["matrix"] = matrixOf(stand.place);
         lists.nodes.push_back(std::move(n));
         return lists.nodes.size() - 1;
     };
-    if (object.places.size() == 1) {
-        lists.roots.push_back(node(object.places[0]));
+    if (stands.size() == 1) {
+        lists.roots.push_back(add(stands[0]));
         return;
     }
     json children = json::array();
-    for (const Placement &place : object.places)
-        children.push_back(node(place));
+    for (const Stand &stand : stands)
+        children.push_back(add(stand));
     lists.roots.push_back(lists.nodes.size());
-    lists.nodes.push_back({{"name", object.name}, {"children", children}});
+    lists.nodes.push_back({{"name", name}, {"children", children}});
 }
 
 void putShape(ByteStream &out, const Shape &shape)
@@ -125,24 +134,34 @@ void putShape(ByteStream &out, const Shape &shape)
 void writeGlb(const Scene &scene, ByteStream &out)
 {
     Lists lists;
-    std::vector<Shape> shapes; // with attributes at points
-    std::vector<std::size_t> meshOf(scene.shapes.size(), kNone);
+    std::vector<Shape> shapes;                                       // with attributes at points
+    std::vector<std::size_t> meshOf(2 * scene.shapes.size(), kNone); // as it is, and mirrored
     for (const Object &o : scene.objects) {
         if (scene.shapeOf(o).faceCount() == 0)
             continue;
-        // Many programs leave faces inside out below a node that mirrors, against the standard.
-        if (std::any_of(o.places.begin(), o.places.end(), [](const Placement &p) { return p.isMirroring(); })) {
+        // Many programs leave faces inside out below a node that mirrors, against the standard: a pair of twins is one mesh, and of more
+        // the mirrored ones are copies of a mirrored mesh.
+        const auto isMirroring = [](const Placement &p) { return p.isMirroring(); };
+        if (o.places.size() <= 2 && std::any_of(o.places.begin(), o.places.end(), isMirroring)) {
             shapes.push_back(flattened(scene, o));
             listShape(lists, shapes.back(), o.material);
-            listObject(lists, {o.name}, shapes.size() - 1);
+            const Stand one{shapes.size() - 1, {}};
+            listObject(lists, o.name, {&one, 1});
             continue;
         }
-        if (meshOf[o.shape] == kNone) {
-            meshOf[o.shape] = shapes.size();
-            shapes.push_back(splitAtSeams(scene.shapeOf(o)));
-            listShape(lists, shapes.back(), o.material);
+        std::vector<Stand> stands;
+        for (const Placement &place : o.places) {
+            const bool isMirrored = place.isMirroring();
+            std::size_t &mesh = meshOf[2 * o.shape + isMirrored];
+            if (mesh == kNone) {
+                mesh = shapes.size();
+                const Object mirrored{o.name, o.shape, o.material, {Placement::mirroring()}};
+                shapes.push_back(isMirrored ? flattened(scene, mirrored) : splitAtSeams(scene.shapeOf(o)));
+                listShape(lists, shapes.back(), o.material);
+            }
+            stands.push_back({mesh, isMirrored ? place * Placement::mirroring() : place});
         }
-        listObject(lists, o, meshOf[o.shape]);
+        listObject(lists, o.name, stands);
     }
     for (const Material &m : scene.materials) {
         const Vec3f colour = m.colour.value_or(Vec3f{0.62f, 0.57f, 0.49f});

@@ -1,4 +1,6 @@
 // Members spread over an area, along the flow.
+#include "base/parallel.h"
+#include "growth/darts.h"
 #include "outgrowth/coat.h"
 
 #include <algorithm>
@@ -103,6 +105,44 @@ bool Standing::isOf(const Input &in) const
            && isSame(about, in.about);
 }
 
+namespace {
+
+/// Where hair stands: as it falls, since even places would show as rows. Its twins come last.
+std::vector<growth::Site> hairSites(const Input &in, const growth::Flow &flow, const growth::ScatterSettings &settings)
+{
+    constexpr float kCloser = 0.9f; // so that there are as many as of evened places that far apart
+    growth::DartSettings wanted{kCloser * settings.size, settings.border * settings.size, settings.seed, {}, {}};
+    if (settings.isMirrored)
+        wanted.plane = in.about.plane, wanted.planeNormal = normalized(*in.about.planeNormal);
+    const std::vector<growth::Dart> darts = growth::dartsOn(in.skin, in.area, blocksNear(in, 1), wanted);
+    std::vector<growth::Site> sites(darts.size());
+    forEachBlock(darts.size(), 1024, [&](BlockRange r) {
+        std::vector<growth::GroundPoint> here;
+        for (std::size_t i = r.begin; i < r.end; ++i)
+            here.push_back({darts[i].at, darts[i].normal, 0, darts[i].number});
+        std::vector<growth::Flow::At> lies(here.size());
+        flow.at(here, lies);
+        for (std::size_t i = r.begin; i < r.end; ++i) {
+            const growth::Dart &d = darts[i];
+            const growth::Flow::At &f = lies[i - r.begin];
+            growth::Site &s = sites[i];
+            s.at = d.at, s.normal = d.normal, s.along = f.along, s.across = cross(d.normal, f.along);
+            s.size = settings.size, s.certain = f.certain, s.inner = d.inner, s.number = d.number;
+            if (wanted.plane)
+                if (const float side = dot(s.at - *wanted.plane, *wanted.planeNormal); side < 0.3f * s.size) {
+                    s.at -= *wanted.planeNormal * side;
+                    s.isMiddle = true;
+                }
+        }
+    });
+    for (std::size_t i = 0; wanted.plane && i < darts.size(); ++i)
+        if (!sites[i].isMiddle)
+            sites.push_back(growth::mirrored(sites[i], *wanted.plane, *wanted.planeNormal));
+    return sites;
+}
+
+} // namespace
+
 std::shared_ptr<const Standing> standingOf(const Input &in, const growth::ScatterSettings &settings)
 {
     const std::shared_ptr<const Standing> old =
@@ -114,7 +154,12 @@ std::shared_ptr<const Standing> standingOf(const Input &in, const growth::Scatte
     now->take(in);
     now->settings = settings;
     const growth::Ground ground = groundOf(in.skin);
+    const bool isHair = in.rule.kind->curves;
     now->flow = isKept ? old->flow : std::make_shared<const growth::Flow>(ground, in.about);
+    if (isHair) {
+        now->sites = std::make_shared<const std::vector<growth::Site>>(hairSites(in, *now->flow, settings));
+        return now;
+    }
     constexpr int kFinest = 12;
     const Patch patch = patchOf(in, std::clamp(int(std::ceil(ground.spacing / (0.4f * settings.size))), 1, kFinest));
     now->sites =
@@ -192,7 +237,6 @@ std::shared_ptr<const Prepared> prepareArea(const Input &in)
     growth::ScatterSettings settings;
     settings.size = in.value("spacing"), settings.variation = in.value("variation"), settings.seed = in.rule.seed;
     settings.border = 2 * in.value("border");
-    settings.settle = in.rule.kind->curves ? 0 : 1; // hair stands as it falls: even places would show as rows
     settings.isMirrored = in.rule.isMirrored && in.about.plane;
     auto out = std::make_shared<Prepared>();
     out->standing = standingOf(in, settings);

@@ -215,6 +215,26 @@ private slots:
         QVERIFY(back.materialOf(back.objects[1]).isGlossy);
         QVERIFY(near(double(back.materialOf(back.objects[1]).colour->y), 0.2));
     }
+    void mirroredCopiesStayCopies() // of one mesh and its mirror image, each in its place
+    {
+        io::Scene scene;
+        io::Object &tooth = scene.add({"tooth", test::sphere(2, 8, 12, {1, 3, 0})});
+        tooth.places.clear();
+        for (int k = 0; k < 12; ++k) {
+            const float a = 0.2f * float(k), c = std::cos(a), s = std::sin(a), side = k % 2 == 0 ? 1.0f : -1.0f;
+            tooth.places.push_back({{side * c, side * s, 0, -s, c, 0, 0, 0, 1, 9 * side, float(k), 0}});
+        }
+        const File file("mirrored.glb");
+        QVERIFY(bool(io::writeScene(file.path(), scene)));
+        const io::Scene back = io::readScene(file.path())->scene;
+        QCOMPARE(back.shapes.size(), std::size_t(2));
+        const mesh::PolyMesh was = io::joined(scene), is = io::joined(back);
+        QCOMPARE(is.positions.size(), was.positions.size());
+        QVERIFY(std::abs(mesh::measure(is).volumeMm3 / mesh::measure(was).volumeMm3 - 1) < 1e-4); // none is inside out
+        const mesh::Surface surface = mesh::makeSurface(was);
+        for (const Vec3f p : is.positions)
+            QVERIFY(length(mesh::nearestPoint(surface, p)->point - p) < 1e-3f);
+    }
     void attributesFollowRepairs()
     {
         // A pentagon cut into triangles, a point that nothing uses, a face that is left out.

@@ -83,9 +83,8 @@ private slots:
         for (int k = 0; k < kMembers; ++k) // the arc length is in proportion to the angle
             QVERIFY(length(made->members[std::size_t(k)].root - at(2 * M_PI * turns * k / (kMembers - 1))) < 5e-3f);
     }
-    // Places no two of which are nearer than r, and to which none can be added, cover between 0.68 and 0.74 of what the densest
-    // lattice does (measured by Lagae & Dutre 2008, "A Comparison of Methods for Generating Poisson Disk Distributions"); evened
-    // out they come nearer to it.
+    // Tufts keep 0.9 of their spacing apart. Discs thrown at random until none has room cover 0.603 of what the densest lattice does (J.
+    // Feder, "Random sequential adsorption", 1980): 0.603 / 0.81 of one of the whole spacing.
     void fibresFillTheirArea()
     {
         const Outgrowth o = ruleOf("fibres", {{"spacing", 2}, {"strands", 1}, {"variation", 0}, {"border", 0}});
@@ -93,7 +92,7 @@ private slots:
         const auto made = madeOn(o, [](Vec3f p) { return length(p) < kRadius ? 255 : 0; });
         const double densest = M_PI * kRadius * kRadius / (std::sqrt(3.0) / 2 * 2 * 2);
         const double share = double(made->members.size()) / densest;
-        QVERIFY2(share > 0.6 && share < 1, qPrintable(QString::number(share)));
+        QVERIFY2(share > 0.6 && share < 0.603 / 0.81, qPrintable(QString::number(share)));
     }
     void halfAMaskGrowsHalfTheHair()
     {

@@ -3,6 +3,7 @@
 #include "support/run.h"
 #include "command/command.h"
 #include "document/creature.h"
+#include "growth/darts.h"
 #include "io/mesh_file.h"
 #include "mesh/measures.h"
 #include "outgrowth/riders.h"
@@ -171,6 +172,65 @@ private slots:
         QVERIFY(!melted && melted.error().text().find("solid") != std::string::npos);
         const auto solid = test::run(c, {{"do", "outgrow.feathers"}, {"outgrowth", "Feathers"}, {"body", "solid"}});
         QVERIFY(bool(solid) && mesh::measure(*solid->outgrowths[0]->made->shapes[0]).closed);
+    }
+    // Discs thrown at random until none has room cover 0.547 of a plane (J. Feder, "Random sequential adsorption", 1980), which is 0.603
+    // of what the densest lattice covers; a few gaps are left here.
+    void hairKeepsApart_data()
+    {
+        QTest::addColumn<bool>("isBall");
+        QTest::newRow("plane") << false;
+        QTest::newRow("ball") << true;
+    }
+    void hairKeepsApart()
+    {
+        QFETCH(bool, isBall);
+        const mesh::Surface skin = mesh::makeSurface(isBall ? test::sphere(20, 90, 180) : test::plane(120, 60));
+        mesh::BlockArray<std::uint8_t> area(skin.positions.size());
+        std::vector<std::uint32_t> blocks;
+        for (std::uint32_t b = 0; b < area.blockCount(); ++b) {
+            blocks.push_back(b);
+            for (std::size_t i = 0; i < area.countIn(b); ++i)
+                area.edit(b)[i] = isBall || length(skin.positions.data(b)[i]) < 40 ? 255 : 0;
+        }
+        const growth::DartSettings settings{1.5f, 6, 4, {}, {}};
+        const auto darts = growth::dartsOn(skin, area, blocks, settings);
+        const double size = isBall ? 4 * M_PI * 400 : M_PI * 1600, densest = size / (std::sqrt(3.0) / 2 * 1.5 * 1.5);
+        const double share = double(darts.size()) / densest;
+        QVERIFY2(share > 0.48 && share < 0.603, qPrintable(QString::number(share)));
+        for (std::size_t i = 0; i < darts.size(); ++i) {
+            for (std::size_t j = i + 1; j < darts.size(); ++j)
+                QVERIFY(length(darts[i].at - darts[j].at) >= 1.5f);
+            const Vec3f at = darts[i].at;
+            QVERIFY(std::abs(isBall ? length(at) - 20 : at.y) < 0.02f);
+            QVERIFY(dot(darts[i].normal, isBall ? normalized(at) : Vec3f{0, 1, 0}) > 0.999f);
+            // The mask ends within two faces of 40 mm from the middle.
+            const float inner = isBall ? 1 : std::clamp((40 - length(at)) / 6, 0.0f, 1.0f);
+            QVERIFY2(std::abs(darts[i].inner - inner) < 4.1f / 6, qPrintable(QString::number(double(darts[i].inner - inner))));
+        }
+        const auto again = growth::dartsOn(skin, area, blocks, settings);
+        QVERIFY(std::equal(darts.begin(), darts.end(), again.begin(), again.end(),
+                           [](const auto &a, const auto &b) { return a.at == b.at && a.number == b.number; }));
+    }
+    void bothSidesOfAThinSheetAreFull()
+    {
+        mesh::PolyMesh sheet = test::plane(60, 30), back = sheet;
+        for (Vec3f &p : back.positions)
+            p.y -= 0.3f;
+        for (mesh::Face &f : back.faces)
+            f = io::flipped(f);
+        const auto countOn = [](const mesh::PolyMesh &m) {
+            const mesh::Surface skin = mesh::makeSurface(mesh::inSpatialOrder(m));
+            mesh::BlockArray<std::uint8_t> area(skin.positions.size());
+            std::vector<std::uint32_t> blocks;
+            for (std::uint32_t b = 0; b < area.blockCount(); ++b) {
+                blocks.push_back(b);
+                std::fill_n(area.edit(b), area.countIn(b), std::uint8_t(255));
+            }
+            return double(growth::dartsOn(skin, area, blocks, {2, 0, 1, {}, {}}).size());
+        };
+        const double one = countOn(sheet);
+        mesh::append(sheet, back);
+        QVERIFY2(std::abs(countOn(sheet) / one - 2) < 0.1, qPrintable(QString::number(countOn(sheet) / one)));
     }
     // During a stroke a member goes as far as the skin at its root does: here along a slope that is known at each place.
     void membersGoAlongWithTheSkin()
