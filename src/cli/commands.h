@@ -30,6 +30,8 @@ int render(const RenderOptions &options);
 int schema();
 /// Kinds of outgrowths with their settings: name, unit, range, default.
 int listOutgrowths(bool json);
+/// The colour layers of each piece: what each holds and how much of the surface it covers.
+int listColours(const std::filesystem::path &in, bool json);
 /// A picture of each kind, in the order of the table; which one stands where is printed by row and column.
 int sheetOfOutgrowths(const std::filesystem::path &out, int columns, int samples);
 /// Balance, and lengths of all forms in units, of a .bonemoss file.

@@ -110,6 +110,14 @@ void addLookers(CLI::App &app, Given &g)
     stand->callback([&g] { g.result = cli::stand(g.in, g.json); });
 }
 
+void addColours(CLI::App &app, Given &g)
+{
+    auto *colours = app.add_subcommand("colours", "Colour layers of a creature: what each holds, and how much it covers");
+    colours->add_option("FILE", g.in, "a .bonemoss file")->required();
+    colours->add_flag("--json", g.json, "as JSON");
+    colours->callback([&g] { g.result = cli::listColours(g.in, g.json); });
+}
+
 /// Verbs about what the program's tables have.
 void addTables(CLI::App &app, Given &g)
 {
@@ -183,6 +191,7 @@ int main(int argc, char **argv)
     app.require_subcommand(1);
     Given given;
     addMakers(app, given);
+    addColours(app, given);
     addTables(app, given);
     addLookers(app, given);
     addReworkers(app, given);

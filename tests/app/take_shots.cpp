@@ -10,6 +10,7 @@
 #include <QAction>
 #include <QPainter>
 #include <QApplication>
+#include <QFile>
 #include <QScreen>
 #include <QSettings>
 #include <QTemporaryDir>
@@ -257,6 +258,21 @@ int main(int argc, char **argv)
         view.setCamera(from(view.camera(), {0.9f, 0.32f, 0.45f}, {0, 122, 42}, 330));
         shoot(window, folder, QStringLiteral("outgrowths"));
         s.chooseItem(0);
+    }
+    if (wanted("colour")) {
+        leave();
+        const std::size_t before = s.history().at();
+        QFile recipe(QStringLiteral(BONEMOSS_SOURCE_DIR "/data/samples/colours/hollowback-autumn.recipe.json"));
+        if (recipe.open(QIODevice::ReadOnly)) {
+            const nlohmann::json whole = nlohmann::json::parse(recipe.readAll().toStdString());
+            for (const nlohmann::json &c : whole["commands"])
+                s.run(c);
+        }
+        s.setBench(Bench::Colour);
+        window.hand().setTool(sculpt::Tool::Paint);
+        view.setCamera(from(view.camera(), {0.93f, 0.22f, 0.42f}, {0, 100, 36}, 400));
+        shoot(window, folder, QStringLiteral("colour"));
+        s.goTo(before);
     }
     if (wanted("growths"))
         sheetOfGrowths(folder + QStringLiteral("/growths.png"));

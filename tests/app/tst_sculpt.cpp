@@ -51,7 +51,7 @@ private slots:
     {
         QTest::addColumn<QString>("tool");
         for (std::size_t t = 0; t < sculpt::kToolCount; ++t)
-            if (const auto tool = sculpt::Tool(t); tool != sculpt::Tool::Stamp && tool != sculpt::Tool::Restore)
+            if (const auto tool = sculpt::Tool(t); tool != sculpt::Tool::Stamp && tool != sculpt::Tool::Restore && !paints(tool))
                 QTest::newRow(nameOf(tool).data()) << QString::fromUtf8(nameOf(tool).data());
     }
     void everyTileStrokes()

@@ -25,7 +25,7 @@ LayerRow::LayerRow(const LayerFacts &facts) : m_facts(facts)
         row->addWidget(new QLabel(facts.name));
         setFixedHeight(32);
     } else {
-        slider = new ValueSlider(facts.name, {-1, 2, false, QStringLiteral("%"), 0, 100});
+        slider = new ValueSlider(facts.name, {facts.least, facts.most, false, QStringLiteral("%"), 0, 100});
         slider->leaveName();
         row->addWidget(slider);
     }

@@ -12,6 +12,7 @@ class ValueSlider;
 struct LayerFacts {
     QString name, words; ///< words: what kind of layer it is, in a line below
     bool isOn = true, isChosen = false, isBody = false, isAside = false, asksAgain = false;
+    double least = -1, most = 2; ///< of its slider
     friend bool operator==(const LayerFacts &, const LayerFacts &) = default;
 };
 

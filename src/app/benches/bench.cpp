@@ -21,6 +21,7 @@
 #include "mesh/poly_mesh.h"
 #include "outgrowth/outgrowth.h"
 #include "command/cages/cage_fields.h"
+#include "command/colours/colour_fields.h"
 #include "command/fields.h"
 #include "command/forms/form_fields.h"
 #include "command/outgrowths/outgrowth_fields.h"
@@ -92,6 +93,13 @@ Box3f framedForms(const Session &s)
     return box;
 }
 
+json deletedColourLayer(const Session &s)
+{
+    if (!s.hasChosenHere() || !s.colourLayer())
+        return {};
+    return toCommand(command::RemoveColourLayer{.piece = s.piece(), .layer = s.colourLayer()});
+}
+
 Box3f framedPiece(const Session &s)
 {
     const document::Piece *piece = s.creature().piece(s.piece());
@@ -112,7 +120,7 @@ const std::vector<Tool> &shapingTools()
     static const std::vector<Tool> all = [] {
         std::vector<Tool> out;
         for (const sculpt::ToolRow &row : sculpt::tools())
-            if (row.group != sculpt::ToolGroup::Print)
+            if (row.group != sculpt::ToolGroup::Print && !row.paints)
                 out.push_back(row.tool);
         return out;
     }();
@@ -120,6 +128,8 @@ const std::vector<Tool> &shapingTools()
 }
 constexpr Tool kDetailTools[] = {Tool::Stamp, Tool::Crease,  Tool::Raise,  Tool::Swell,
                                  Tool::Slab,  Tool::Restore, Tool::Smooth, Tool::Mask};
+
+constexpr Tool kColourTools[] = {Tool::Paint, Tool::Wipe, Tool::Mask};
 
 const ControlRow *const kFormControls[] = {&kTrimControl, &kDeformControl, &kReferenceControl,
                                            &kCageControl, &kTapeControl,   &kFormControl};
@@ -185,6 +195,20 @@ const std::vector<BenchRow> &rows()
          .deletion = deletedOutgrowth,
          .duplication = [](const Session &, bool) { return json(); },
          .framed = framedOutgrowth},
+        {.bench = Bench::Colour,
+         .id = "colour",
+         .title = QT_TRANSLATE_NOOP("Bench", "Colour"),
+         .manual = "colour",
+         .hasColours = true,
+         .holdsTools = true,
+         .hand = kToolHand,
+         .tools = kColourTools,
+         .oneGroup = QT_TRANSLATE_NOOP("Bench", "By hand"),
+         .controls = kSkinControls,
+         .first = Tool::Paint,
+         .deletion = deletedColourLayer,
+         .duplication = [](const Session &, bool) { return json(); },
+         .framed = framedPiece},
     };
     return all;
 }

@@ -14,7 +14,7 @@ class Session;
 struct HandPart;
 struct ControlRow;
 
-enum class Bench { Armature, Sculpt, Detail, Outgrowths };
+enum class Bench { Armature, Sculpt, Detail, Outgrowths, Colour };
 
 /// A bench as one row: what the window shows of it, and what the actions that every bench has mean there. Each of these gives a
 /// command for what is chosen, or null where there is nothing for it.
@@ -26,6 +26,7 @@ struct BenchRow {
     bool showsForms = false;  ///< forms are in hand; else skins
     bool hasPlan = false;     ///< pages of planning on the left
     bool hasLayers = false;   ///< detail layers on the left
+    bool hasColours = false;  ///< colour layers on the left
     bool holdsTools = false;  ///< brushes, with keys held while stroking
     bool grows = false;       ///< growths stay chosen in the hand
     bool deforms = false;     ///< whole pieces are moved and bent from the hand's settings

@@ -132,11 +132,11 @@ QPainterPath toolPicture(sculpt::Tool tool)
     }
     QPainterPath path;
     const auto row = std::size_t(kAcross / 2) * (kAlong + 1);
-    // A twist is seen from above, all else cut through; of the mask how much is kept.
+    // A twist is seen from above, all else cut through; of masks and colour how much is laid on.
     const auto height = [&](std::size_t v) {
-        return tool == Tool::Twist  ? -double(s.positions[v].z)
-               : tool == Tool::Mask ? double(mask[v]) / 255 * 6
-                                    : double(s.positions[v].y);
+        return tool == Tool::Twist ? -double(s.positions[v].z)
+               : marks(tool)       ? double(mask[v]) / 255 * (tool == Tool::Wipe ? -6 : 6)
+                                   : double(s.positions[v].y);
     };
     double largest = 1e-3;
     for (std::size_t i = 0; i <= kAlong; ++i)
@@ -144,7 +144,7 @@ QPainterPath toolPicture(sculpt::Tool tool)
     double fit = 21 / largest;
     if (tool == Tool::Smooth)
         fit = 8 / 1.1;
-    else if (tool == Tool::Mask || tool == Tool::Plane || tool == Tool::Pinch || tool == Tool::Restore)
+    else if (marks(tool) || tool == Tool::Plane || tool == Tool::Pinch || tool == Tool::Restore)
         fit = tool == Tool::Pinch ? 5 : 3;
     for (std::size_t i = 0; i <= kAlong; ++i) {
         const double y = height(row + i);

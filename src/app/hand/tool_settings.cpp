@@ -3,6 +3,7 @@
 #include "app/theme/table_words.h"
 #include "app/hand/stamp_chooser.h"
 
+#include "app/hand/colour_button.h"
 #include "app/hand/deform_settings.h"
 #include "app/hand/falloff_curve.h"
 #include "app/hand/tool_store.h"
@@ -212,6 +213,22 @@ void ToolSettings::addOwn()
         connect(stamps, &StampChooser::harvestAsked, &m_hand.detail(), &DetailHand::beginHarvest);
         m_refresh.push_back([this, stamps] { stamps->setChosen(QString::fromStdString(m_hand.settings(m_tool).stamp)); });
         m_column->addWidget(stamps);
+    }
+    if (m_tool == Tool::Paint) {
+        auto *row = new QHBoxLayout;
+        auto *colour = colourButton(QStringLiteral("paintColourInHand"), tr("Colour to paint with"), Qt::white,
+                                    tr("Colour to paint with"), [this](QColor c) {
+                                        m_hand.change([&](StrokeSettings &s) { s.colour = {c.redF(), c.greenF(), c.blueF()}; });
+                                    });
+        colour->setFixedSize(64, 30);
+        m_refresh.push_back([this, colour] {
+            const Vec3f c = m_hand.settings(m_tool).colour;
+            showColour(colour, QColor::fromRgbF(c.x, c.y, c.z));
+        });
+        row->addWidget(new QLabel(tr("Colour")));
+        row->addWidget(colour);
+        row->addStretch();
+        m_column->addLayout(row);
     }
     addRows(m_column, "first");
     if (m_tool == Tool::Plane) {

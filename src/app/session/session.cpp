@@ -1,5 +1,7 @@
 #include "app/session/session.h"
 
+#include "skin/colour_layers.h"
+
 #include "app/theme/table_words.h"
 #include "app/session/worker.h"
 #include "command/command.h"
@@ -322,6 +324,21 @@ std::uint32_t Session::layer() const
 {
     const document::Piece *p = creature().piece(piece());
     return p && p->skin.layer(m_layer) ? m_layer : 0;
+}
+
+std::uint32_t Session::colourLayer() const
+{
+    const document::Piece *p = creature().piece(piece());
+    if (!p || p->skin.colourLayers.empty())
+        return 0;
+    return skin::colourLayer(p->skin, m_colourLayer) ? m_colourLayer : p->skin.colourLayers.back().id;
+}
+
+void Session::chooseColourLayer(std::uint32_t id)
+{
+    m_colourLayer = id;
+    m_hasChosenHere = true;
+    emit choiceChanged();
 }
 
 void Session::chooseForm(std::uint32_t id)

@@ -101,14 +101,16 @@ public:
     void setBench(Bench bench);
     std::uint32_t form() const { return m_forms.empty() ? 0 : m_forms.back(); } ///< chosen last, 0 for none
     const std::vector<std::uint32_t> &forms() const { return m_forms; }         ///< all chosen, in that order
-    std::uint32_t piece() const;                        ///< chosen piece; the only visible one when none was chosen
-    std::uint32_t layer() const;                        ///< chosen layer of the piece, 0 for the body
+    std::uint32_t piece() const;       ///< chosen piece; the only visible one when none was chosen
+    std::uint32_t layer() const;       ///< chosen layer of the piece, 0 for the body
+    std::uint32_t colourLayer() const; ///< chosen colour layer of the piece: the topmost when none was chosen; 0 without any
     std::uint32_t picture() const { return m_picture; } ///< chosen reference, 0 for none
     void chooseForm(std::uint32_t id);
     void chooseForms(std::vector<std::uint32_t> ids);
     void toggleForm(std::uint32_t id); ///< adds it to those chosen, or takes it away
     void choosePiece(std::uint32_t id);
     void chooseLayer(std::uint32_t id);
+    void chooseColourLayer(std::uint32_t id);
     void choosePicture(std::uint32_t id);
     /// The chosen item of a kind that is neither form nor piece, by the kind's name; 0 for none. One is chosen at a time.
     std::uint32_t chosen(std::string_view kind) const;
@@ -167,7 +169,7 @@ private:
     Bench m_bench = Bench::Armature;
     std::vector<std::uint32_t> m_forms;
     void dropGone(); ///< forms that are no more are not chosen any more
-    std::uint32_t m_piece = 0, m_layer = 0, m_picture = 0, m_item = 0;
+    std::uint32_t m_piece = 0, m_layer = 0, m_colourLayer = 0, m_picture = 0, m_item = 0;
 };
 
 /// What happened, what was kept and what to do, for a person.

@@ -1,3 +1,4 @@
+#include "skin/colour_layers.h"
 #include "document/ops/pieces.h"
 #include "app/view/creature_view.h"
 
@@ -495,7 +496,11 @@ void CreatureView::updateTouch()
 QString CreatureView::strokesGoTo(sculpt::Tool tool) const
 {
     const document::Piece *piece = m_session.creature().piece(m_session.piece());
-    if (!piece || piece->skin.layers.empty() || tool == sculpt::Tool::Mask || changesFaces(tool))
+    if (piece && paints(tool)) {
+        const skin::ColourLayer *layer = skin::colourLayer(piece->skin, m_session.colourLayer());
+        return layer ? tr("on %1").arg(QString::fromStdString(layer->name)) : tr("on a new colour layer");
+    }
+    if (!piece || piece->skin.layers.empty() || marks(tool) || changesFaces(tool))
         return {};
     const skin::Layer *layer = piece->skin.layer(m_session.layer());
     if (!layer)

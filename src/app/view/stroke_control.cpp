@@ -3,6 +3,7 @@
 
 #include "command/params.h"
 #include "command/fields.h"
+#include "command/colours/colour_fields.h"
 #include "command/layers/layer_fields.h"
 
 #include <nlohmann/json.hpp>
@@ -29,8 +30,8 @@ sculpt::StrokeSettings StrokeControl::settingsFor(const HeldKeys &keys) const
 bool StrokeControl::prepare(const document::Piece *piece, const HeldKeys &keys)
 {
     m_piece = piece->id;
-    m_layer = m_session.layer();
     m_settings = settingsFor(keys);
+    m_layer = paints(m_settings.tool) ? m_session.colourLayer() : m_session.layer();
     m_settings.symmetry = piece->symmetry;
     m_settings.stencil = m_stencil;
     m_settings.seed = m_seed++;
@@ -53,6 +54,8 @@ bool StrokeControl::prepare(const document::Piece *piece, const HeldKeys &keys)
                                        "layer to take away under Detail layers."));
         return false;
     }
+    if (paints(m_settings.tool))
+        return prepareColour(piece);
     if (document::needsHandLayer(piece->skin, m_layer, m_settings.tool)) {
         if (!m_session.run(toCommand(command::MakeHandLayer{.piece = piece->id, .layer = m_layer})))
             return false;
@@ -65,17 +68,37 @@ bool StrokeControl::prepare(const document::Piece *piece, const HeldKeys &keys)
             }
     }
     const skin::Layer *layer = piece->skin.layer(m_layer);
-    if (layer && layer->isLocked && m_settings.tool != sculpt::Tool::Mask) {
+    if (layer && layer->isLocked && !marks(m_settings.tool)) {
         m_session.complain(Session::tr("The layer %1 is locked. Unlock it under Detail layers to work on it.")
                                .arg(QString::fromStdString(layer->name)));
         return false;
     }
-    if (layer && std::abs(layer->shownStrength()) < 0.01f && m_settings.tool != sculpt::Tool::Mask) {
+    if (layer && std::abs(layer->shownStrength()) < 0.01f && !marks(m_settings.tool)) {
         m_session.complain(Session::tr("The layer %1 is off or at 0 %, so a stroke on it would not be seen. Switch it on first.")
                                .arg(QString::fromStdString(layer->name)));
         return false;
     }
     return true;
+}
+
+/// A colour layer to paint on: the first is made.
+bool StrokeControl::prepareColour(const document::Piece *piece)
+{
+    if (!m_layer) {
+        if (!m_session.run(toCommand(command::AddColourLayer{.piece = piece->id})))
+            return false;
+        m_layer = m_session.colourLayer();
+        piece = m_session.creature().piece(m_piece);
+    }
+    const skin::ColourLayer *layer = skin::colourLayer(piece->skin, m_layer);
+    if (layer && layer->isLocked)
+        m_session.complain(Session::tr("The colour layer %1 is locked. Unlock it under Colour layers to paint on it.")
+                               .arg(QString::fromStdString(layer->name)));
+    else if (layer && (!layer->isShown() || layer->opacity < 0.01f))
+        m_session.complain(
+            Session::tr("The colour layer %1 is off or at 0 %, so a stroke on it would not be seen. Switch it on first.")
+                .arg(QString::fromStdString(layer->name)));
+    return layer && !layer->isLocked && layer->isShown() && layer->opacity >= 0.01f;
 }
 
 bool StrokeControl::begin(const mesh::Ray &ray, float pressure, const HeldKeys &keys, bool isStraight, Vec3f lean)

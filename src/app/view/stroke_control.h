@@ -51,6 +51,7 @@ public:
 private:
     void add(const sculpt::PenSample &sample);
     void startLive();
+    bool prepareColour(const document::Piece *piece);
     bool prepare(const document::Piece *piece, const HeldKeys &keys);
 
     Session &m_session;

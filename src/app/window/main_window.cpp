@@ -2,6 +2,7 @@
 
 #include "app/theme/table_words.h"
 #include "app/anatomy/anatomy_panel.h"
+#include "app/anatomy/colour_panel.h"
 #include "app/anatomy/layers_panel.h"
 #include "app/anatomy/picture_board.h"
 #include "app/anatomy/pictures_panel.h"
@@ -157,6 +158,7 @@ void MainWindow::buildCentre()
     m_view = new CreatureView(m_session, m_hand, m_keys, m_shelf, m_down);
     m_anatomy = new AnatomyPanel(m_session, m_left);
     m_layers = new LayersPanel(m_session, m_growths, m_left);
+    m_colours = new ColourPanel(m_session, m_hand, m_left);
     m_handPanel = new HandPanel(m_session, m_hand, m_across);
     m_angles = new AnglesStrip(m_session, m_down);
     m_plan = new PlanPanel(m_left);
@@ -168,7 +170,7 @@ void MainWindow::buildCentre()
     m_boardOver->setObjectName(QStringLiteral("boardOver"));
     m_boardOver->hide();
     m_view->installEventFilter(this); // the board keeps to its corner
-    m_left->setSizes({360, 340, 340});
+    m_left->setSizes({360, 340, 340, 340});
     m_down->setStretchFactor(0, 1);
     m_down->setSizes({600, 104});
     m_across->setStretchFactor(1, 1);
@@ -238,6 +240,7 @@ void MainWindow::showBench()
 {
     m_benches[std::size_t(m_session.bench())]->setChecked(true);
     m_layers->setVisible(rowOf(m_session.bench()).hasLayers);
+    m_colours->setVisible(rowOf(m_session.bench()).hasColours);
     m_plan->setVisible(rowOf(m_session.bench()).hasPlan);
     showStatus();
 }

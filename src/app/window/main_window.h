@@ -28,6 +28,7 @@ class AnglesStrip;
 class CreatureView;
 class HandPanel;
 class LayersPanel;
+class ColourPanel;
 class PenSimulator;
 class PictureBoard;
 class PicturesPanel;
@@ -172,6 +173,7 @@ private:
     CreatureView *m_view = nullptr;
     AnatomyPanel *m_anatomy = nullptr;
     LayersPanel *m_layers = nullptr;
+    ColourPanel *m_colours = nullptr;
     PlanPanel *m_plan = nullptr;
     PicturesPanel *m_pictures = nullptr;
     PictureBoard *m_boardOver = nullptr;

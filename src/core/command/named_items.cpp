@@ -127,4 +127,17 @@ Result<std::uint32_t> findLayer(const Piece &piece, const ItemName &name)
     return Error{ErrorCode::Unknown, "layer", fmt::format("{} has no layer {}", piece.name, told(name))};
 }
 
+Result<std::uint32_t> findColourLayer(const Piece &piece, const ItemName &name)
+{
+    const auto &all = piece.skin.colourLayers;
+    if (name == ItemName(0u) && !all.empty())
+        return all.back().id;
+    for (const auto &l : all)
+        if (isMeant(l.id, l.name, name))
+            return l.id;
+    return Error{ErrorCode::Unknown, "layer",
+                 all.empty() ? fmt::format("{} has no colour layers; add one first (colour.add)", piece.name)
+                             : fmt::format("{} has no colour layer {}", piece.name, told(name))};
+}
+
 } // namespace bonemoss::command

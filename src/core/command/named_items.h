@@ -41,5 +41,7 @@ Result<std::shared_ptr<Piece>> takePiece(const Creature &c, const std::optional<
 Result<std::shared_ptr<Piece>> takeWhole(const Creature &c, const std::optional<ItemName> &name, CommandContext &context);
 /// A layer by id or name; 0 for the body (0, "body").
 Result<std::uint32_t> findLayer(const Piece &piece, const ItemName &name);
+/// A colour layer by id or name; 0 for the topmost.
+Result<std::uint32_t> findColourLayer(const Piece &piece, const ItemName &name);
 
 } // namespace bonemoss::command

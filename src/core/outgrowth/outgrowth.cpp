@@ -237,6 +237,36 @@ void deform(std::vector<Vec3f> &points, const std::vector<Vec3f> &line, const Va
         p = map.at(p).at;
 }
 
+/// Shape k of those made, with what goes with it; of old what is still the same.
+void makeShape(const Input &in, const Made *old, Made &made, std::size_t k)
+{
+    const Kind &kind = *in.rule.kind;
+    const Variation &v = made.variations[k];
+    auto &shape = made.shapes[k];
+    if (old && !v.item)
+        if (const auto it = std::find(old->variations.begin(), old->variations.end(), v); it != old->variations.end()) {
+            const auto same = std::size_t(it - old->variations.begin());
+            shape = old->shapes[same], made.curves[k] = old->curves[same], made.attributes[k] = old->attributes[same];
+            return;
+        }
+    if (v.item)
+        shape = in.itemShape ? in.itemShape(v.item) : nullptr;
+    if (!shape || !v.isItsOwn()) {
+        auto own = std::make_shared<mesh::PolyMesh>(shape ? *shape : kind.shape(in, v));
+        if (!v.isItsOwn())
+            deform(own->positions, middleLine(*own), v);
+        shape = std::move(own);
+    }
+    if (kind.attributes && !v.item)
+        made.attributes[k] = kind.attributes(in, v);
+    if (kind.curves && !v.item) {
+        auto curves = std::make_shared<mesh::Curves>(kind.curves(in, v));
+        if (!v.isItsOwn())
+            deform(curves->points, {}, v);
+        made.curves[k] = std::move(curves);
+    }
+}
+
 } // namespace
 
 Result<std::shared_ptr<const Made>> make(const Input &given, const Progress &progress)
@@ -301,33 +331,7 @@ Result<std::shared_ptr<const Made>> make(const Input &given, const Progress &pro
     made->key = key;
     for (const Variation &v : wanted)
         made->materials.push_back(rule.kind->material && !v.item ? rule.kind->material(in, v) : io::Material{"horn"});
-    const bool isDone = forEachBlock(wanted.size(), 1, progress.stop, [&](BlockRange r) {
-        const Variation &v = wanted[r.begin];
-        auto &shape = made->shapes[r.begin];
-        if (old && !v.item)
-            if (const auto it = std::find(old->variations.begin(), old->variations.end(), v); it != old->variations.end()) {
-                const auto same = std::size_t(it - old->variations.begin());
-                shape = old->shapes[same], made->curves[r.begin] = old->curves[same];
-                made->attributes[r.begin] = old->attributes[same];
-                return;
-            }
-        if (v.item)
-            shape = in.itemShape ? in.itemShape(v.item) : nullptr;
-        if (!shape || !v.isItsOwn()) {
-            auto own = std::make_shared<mesh::PolyMesh>(shape ? *shape : rule.kind->shape(in, v));
-            if (!v.isItsOwn())
-                deform(own->positions, middleLine(*own), v);
-            shape = std::move(own);
-        }
-        if (rule.kind->attributes && !v.item)
-            made->attributes[r.begin] = rule.kind->attributes(in, v);
-        if (rule.kind->curves && !v.item) {
-            auto curves = std::make_shared<mesh::Curves>(rule.kind->curves(in, v));
-            if (!v.isItsOwn())
-                deform(curves->points, {}, v);
-            made->curves[r.begin] = std::move(curves);
-        }
-    });
+    const bool isDone = forEachBlock(wanted.size(), 1, progress.stop, [&](BlockRange r) { makeShape(in, old, *made, r.begin); });
     if (!isDone)
         return Error{ErrorCode::Cancelled, rule.name, "nothing was made"};
     made->box = boxOf(*made);

@@ -119,7 +119,7 @@ std::optional<Spot> meet(const TracedScene &s, std::span<const io::Material> mat
 {
     if (const auto m = s.meet(r)) {
         const io::Material &material = materials[m->material];
-        const Vec3f root = material.colour.value_or(kClay);
+        const Vec3f root = material.colour.value_or(kClay) * m->colour;
         return Spot{m->point, m->normal,         lerp(root, material.tipColour.value_or(root), m->along),
                     false,    material.isGlossy, m->tangent};
     }

@@ -13,6 +13,7 @@ struct TracedScene::Part {
     RTCGeometry geometry = nullptr;
     RTCScene scene = nullptr; ///< of its own, where copies of it stand elsewhere
     std::vector<Vec3f> positions, normals;
+    std::vector<Vec3f> colours; ///< of the points, linear light; empty where they have none
     std::vector<std::array<std::uint32_t, 3>> triangles;
     std::vector<std::array<float, 4>> points;        ///< of hair: with the radius
     std::vector<std::uint32_t> segments;             ///< the first point of each
@@ -77,6 +78,10 @@ void TracedScene::Part::takeFaces(const io::Shape &shape)
     });
     for (Vec3f &n : normals)
         n = normalized(n);
+    if (const io::Attribute *c = shape.attribute(io::kColour);
+        c && c->domain == mesh::Domain::Vertex && c->width >= 3 && c->values.size() == c->width * normals.size())
+        for (std::size_t i = 0; i < normals.size(); ++i)
+            colours.push_back({c->values[i * c->width], c->values[i * c->width + 1], c->values[i * c->width + 2]});
     positions.push_back({}); // the hierarchy reads 16 bytes at the last vertex
 }
 
@@ -224,6 +229,8 @@ std::optional<Meeting> TracedScene::meet(const mesh::Ray &r) const
     const auto &t = part.triangles[h.hit.primID];
     const auto &n = part.normals;
     m.normal = normalized(copy.normal(n[t[0]] * (1 - h.hit.u - h.hit.v) + n[t[1]] * h.hit.u + n[t[2]] * h.hit.v));
+    if (const auto &c = part.colours; !c.empty())
+        m.colour = c[t[0]] * (1 - h.hit.u - h.hit.v) + c[t[1]] * h.hit.u + c[t[2]] * h.hit.v;
     if (dot(m.normal, r.direction) > 0.2f)
         m.normal = -m.normal;
     return m;

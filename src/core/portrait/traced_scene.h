@@ -14,6 +14,7 @@ struct Meeting {
     Vec3f tangent;            ///< unit, along a hair; zero on a face
     float along = 0;          ///< from the root of a hair, 0, to its tip, 1
     std::size_t material = 0; ///< in the scene's list
+    Vec3f colour{1, 1, 1};    ///< of its points there, linear light, times that of the material
 };
 
 /// A scene as rays meet it: each shape once, all its copies as instances; hair as curves, each hair for itself. What is clear is left out. Made in O(points of the shapes + copies); memory likewise.

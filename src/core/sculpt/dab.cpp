@@ -363,7 +363,7 @@ Touch touchOf(const mesh::Surface &surface, const mesh::BlockArray<std::uint8_t>
     forEachBlock(touch.blocks.size(), 1, [&](BlockRange r) {
         const Shares shares = work.sharesOf(dabs, r.begin);
         const std::uint32_t b = touch.blocks[r.begin];
-        const std::uint8_t *m = settings.tool == Tool::Mask ? nullptr : mask.data(b);
+        const std::uint8_t *m = marks(settings.tool) && !paints(settings.tool) ? nullptr : mask.data(b);
         if (shares.count == 0)
             return;
         std::vector<float> &out = touch.shares[r.begin];

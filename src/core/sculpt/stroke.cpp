@@ -220,7 +220,7 @@ void Stroke::print(Dab dab)
         applySmooth(*m_work, dabs, blocks, passes);
     else if (m_settings.tool == Tool::Relax)
         applyRelax(*m_work, dabs, blocks, passes);
-    else if (m_settings.tool == Tool::Mask)
+    else if (marks(m_settings.tool))
         applyMask(*m_work, dabs, blocks);
     else
         applyDab(*m_work, dabs, blocks, m_settings.tool == Tool::Stamp ? m_picture : nullptr);

@@ -62,9 +62,10 @@ struct StrokeSettings {
     PlaneFrom planeFrom = PlaneFrom::Area;
     Vec3f planePoint, planeNormal{0, 1, 0}; ///< of a locked plane
     KneadKind knead = KneadKind::Drag;
-    bool shrinks = false; ///< smooth: does not keep the volume
-    float reach = 0;      ///< smooth: width of the bumps that go, of the size; 0 for those of single faces
-    float edge = 0.12f;   ///< tools that change faces: length of the edges wanted, of the radius; of Tendril at most
+    bool shrinks = false;              ///< smooth: does not keep the volume
+    float reach = 0;                   ///< smooth: width of the bumps that go, of the size; 0 for those of single faces
+    Vec3f colour{0.36f, 0.42f, 0.22f}; ///< Paint: sRGB, 0 to 1
+    float edge = 0.12f;                ///< tools that change faces: length of the edges wanted, of the radius; of Tendril at most
 
     float edgeMm() const { return edge * size; }
 };

@@ -94,6 +94,10 @@ void usualMask(Settings &s)
 {
     s.falloff = Falloff::Plateau, s.strength = 1;
 }
+void usualPaint(Settings &s)
+{
+    s.strength = 0.6f, s.spacing = 0.1f;
+}
 void usualDenser(Settings &s)
 {
     s.spacing = 0.3f;
@@ -230,6 +234,7 @@ constexpr std::array<ToolRow, kToolCount> kTools{{
      .title = "Mask",
      .hint = "Mask keeps what it covers as it is",
      .group = Keep,
+     .marks = true,
      .amount = share,
      .usual = usualMask},
     {.tool = Tool::Denser,
@@ -258,6 +263,26 @@ constexpr std::array<ToolRow, kToolCount> kTools{{
      .plane = DabPlane::Area,
      .amount = depth,
      .usual = usualStamp},
+    {.tool = Tool::Paint,
+     .name = "paint",
+     .title = "Paint",
+     .hint = "Paint lays colour on the skin, in the chosen colour layer",
+     .group = Colour,
+     .marks = true,
+     .paints = true,
+     .isReversible = false,
+     .amount = share,
+     .usual = usualPaint},
+    {.tool = Tool::Wipe,
+     .name = "wipe",
+     .title = "Wipe",
+     .hint = "Wipe takes colour and finish off the chosen colour layer",
+     .group = Colour,
+     .marks = true,
+     .paints = true,
+     .isReversible = false,
+     .amount = share,
+     .usual = usualPaint},
 }};
 
 } // namespace

@@ -26,17 +26,19 @@ enum class Tool {
     Mask,
     Denser,
     Sparser,
-    Stamp
+    Stamp,
+    Paint,
+    Wipe
 };
-inline constexpr std::size_t kToolCount = std::size_t(Tool::Stamp) + 1;
+inline constexpr std::size_t kToolCount = std::size_t(Tool::Wipe) + 1;
 std::string_view nameOf(Tool tool);
 std::optional<Tool> toolNamed(std::string_view name);
 
 struct StrokeSettings;
 
 /// Sections of the tiles, by what a tool does to the skin.
-enum class ToolGroup { Build, Move, Carve, Settle, Keep, Print };
-inline constexpr std::string_view kToolGroups[] = {"Build", "Move", "Carve", "Settle", "Keep and refine", "Print"};
+enum class ToolGroup { Build, Move, Carve, Settle, Keep, Print, Colour };
+inline constexpr std::string_view kToolGroups[] = {"Build", "Move", "Carve", "Settle", "Keep and refine", "Print", "Colour"};
 
 /// How a dab begins: what it works along.
 enum class DabPlane { Normal, Area }; ///< the normal of the skin where the pen is, or plane and normal of the area under the ring
@@ -48,6 +50,8 @@ struct ToolRow {
     std::string_view name;        ///< in commands and files: "raise"
     std::string_view title, hint; ///< on its tile; what a stroke does, in a sentence
     ToolGroup group;
+    bool marks = false;        ///< lays a share on each vertex and moves none
+    bool paints = false;       ///< what it lays goes to a colour layer
     bool changesFaces = false; ///< strokes give the skin new faces
     bool takesHold = false;    ///< takes hold of the skin where the pen comes down and follows the pen from there
     bool settles = false;      ///< evens the skin under the whole ring, whichever way it faces
@@ -65,6 +69,14 @@ const ToolRow &rowOf(Tool tool);
 inline bool changesFaces(Tool tool)
 {
     return rowOf(tool).changesFaces;
+}
+inline bool marks(Tool tool)
+{
+    return rowOf(tool).marks;
+}
+inline bool paints(Tool tool)
+{
+    return rowOf(tool).paints;
 }
 inline bool takesHold(Tool tool)
 {

@@ -21,6 +21,10 @@ std::vector<KeptMask> &keptOf(Skin &skin)
 {
     return skin.masks;
 }
+std::vector<KeptMask> &colourValuesOf(Skin &skin)
+{
+    return skin.colourValues;
+}
 Numbers &groupsOf(Skin &skin)
 {
     return skin.groupOf;
@@ -34,12 +38,12 @@ constexpr float kMixed = 0.005f, kTaken = 0.02f; // bounds on loss of what blend
 
 template <Channel C> constexpr AttributeKind paintRow(std::string_view name, std::string_view loss)
 {
-    return {name, "paint", loss, Blend::Mix, kMixed, channel<C>};
+    return {name, "paint", loss, Blend::Mix, false, kMixed, channel<C>};
 }
 
 constexpr std::array kKinds{
-    AttributeKind{"the mask", "mask", "mask", Blend::Mix, kMixed, maskOf},
-    AttributeKind{"mask", "masks", "mask", Blend::Mix, kMixed, nullptr, nullptr, keptOf},
+    AttributeKind{"the mask", "mask", "mask", Blend::Mix, false, kMixed, maskOf},
+    AttributeKind{"mask", "masks", "mask", Blend::Mix, false, kMixed, nullptr, nullptr, keptOf},
     paintRow<Channel::Red>("the colour", "colour"),
     paintRow<Channel::Green>("the colour", "colour"),
     paintRow<Channel::Blue>("the colour", "colour"),
@@ -49,8 +53,10 @@ constexpr std::array kKinds{
     paintRow<Channel::Clearcoat>("the wet", "finish"),
     paintRow<Channel::Translucency>("the translucency", "finish"),
     paintRow<Channel::Work>("the count of strokes", ""),
-    AttributeKind{"the groups", "groupOf", "groups", Blend::Nearest, kTaken, nullptr, groupsOf},
-    AttributeKind{"what is hidden", "hiddenSkin", "hidden parts", Blend::Nearest, kTaken, hiddenOf},
+    AttributeKind{"the colour layer", "colourValues", "colour layers", Blend::Mix, true, kMixed, nullptr, nullptr,
+                  colourValuesOf},
+    AttributeKind{"the groups", "groupOf", "groups", Blend::Nearest, false, kTaken, nullptr, groupsOf},
+    AttributeKind{"what is hidden", "hiddenSkin", "hidden parts", Blend::Nearest, false, kTaken, hiddenOf},
 };
 
 } // namespace
@@ -91,8 +97,8 @@ Numbers &placeOf(Skin &skin, const AttributeKind &kind, const std::string &, std
 
 void blankAttributes(Skin &skin)
 {
-    skin.groups.clear();
-    skin.masks.clear();
+    skin.groups.clear(), skin.colourLayers.clear();
+    skin.masks.clear(), skin.colourValues.clear();
     eachAttribute(skin, [&](const AttributeKind &, const std::string &, auto &values) {
         values = std::remove_cvref_t<decltype(values)>(skin.body.size());
     });

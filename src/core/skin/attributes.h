@@ -1,6 +1,6 @@
 #pragma once
 
-#include "skin/skin.h"
+#include "skin/colour_layers.h"
 
 #include <concepts>
 #include <type_traits>
@@ -12,7 +12,6 @@ namespace bonemoss::skin {
 // the history and the store follow from the row. All lie at vertices: the faces of a skin are made anew by every re-knit, so
 // nothing at their corners could be kept; meshes that are handed over have attributes at face corners too (io/scene.h).
 
-using Bytes = mesh::BlockArray<std::uint8_t>;
 using Numbers = mesh::BlockArray<std::uint16_t>;
 
 /// How the values of several vertices become one.
@@ -26,6 +25,7 @@ struct AttributeKind {
     std::string_view fileKey; ///< in files; rows of one key are written as a list, in their order
     std::string_view loss; ///< what its loss in carrying over is told under; rows of one word are told together, empty: not told
     Blend blend = Blend::Mix;
+    bool isToldTogether = false; ///< arrays with a name are told together too
     float bound = 0; ///< share that a re-knit at the same density may lose on average of values that change over many vertices
     // Where a skin keeps it: one of these.
     Bytes &(*bytes)(Skin &) = nullptr;
@@ -70,24 +70,27 @@ Numbers &placeOf(Skin &skin, const AttributeKind &kind, const std::string &name,
 /// Gives `to` the attributes of `from`, each as make(kind, array) has it, and the groups' names.
 template <typename Make> void makeAttributes(const Skin &from, Skin &to, const Make &make)
 {
-    to.groups = from.groups;
-    to.masks.clear();
+    to.groups = from.groups, to.colourLayers = from.colourLayers;
+    to.masks.clear(), to.colourValues.clear();
     eachAttribute(from, [&]<typename T>(const AttributeKind &kind, const std::string &name, const mesh::BlockArray<T> &values) {
-        placeOf(to, kind, name, T{}) = make(kind, values);
+        auto made = make(kind, values); // before its place, which others may move
+        placeOf(to, kind, name, T{}) = std::move(made);
     });
+    composeColours(to);
 }
 
 /// The same from three states: make(kind, was, now, there), blank where a state has no such attribute. There are those of `now`.
 template <typename Make> void bringAttributes(const Skin &was, const Skin &now, const Skin &there, Skin &to, const Make &make)
 {
-    to.groups = now.groups;
-    to.masks.clear();
+    to.groups = now.groups, to.colourLayers = now.colourLayers;
+    to.masks.clear(), to.colourValues.clear();
     eachAttribute(now, [&]<typename T>(const AttributeKind &kind, const std::string &name, const mesh::BlockArray<T> &values) {
         const mesh::BlockArray<T> noneHere(now.body.size()), noneThere(there.body.size());
         const auto *before = valuesOf(was, kind, name, T{}), *other = valuesOf(there, kind, name, T{});
         auto made = make(kind, before ? *before : noneHere, values, other ? *other : noneThere);
         placeOf(to, kind, name, T{}) = std::move(made);
     });
+    composeColours(to);
 }
 
 /// Blank arrays for all attributes, of as many values as the body has; no kept masks and no groups.

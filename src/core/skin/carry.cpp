@@ -146,7 +146,8 @@ std::vector<CarryLoss> measured(const Skin &old, const Skin &now, float reach, b
         if (kind.loss.empty() || was.isBlank())
             return;
         const BlockArray<T> &is = *valuesOf(now, kind, name, T{});
-        const std::string what = name.empty() ? std::string(kind.loss) : fmt::format("{} {}", kind.loss, name);
+        const std::string what =
+            name.empty() || kind.isToldTogether ? std::string(kind.loss) : fmt::format("{} {}", kind.loss, name);
         auto share = std::find_if(shares.begin(), shares.end(), [&](const auto &s) { return s.first == what; });
         if (share == shares.end())
             share = shares.insert(shares.end(), {what, std::vector<double>(at.size(), 0)});
@@ -237,6 +238,23 @@ LayerCopy copiedLayer(const Skin &from, const Layer &layer, const Skin &to, cons
     return out;
 }
 
+namespace {
+
+/// What each group of a skin is called among those of several, which get it where they have none of its name.
+std::vector<std::uint16_t> numbersAmong(std::vector<Group> &groups, const Skin &skin)
+{
+    std::vector<std::uint16_t> number(std::size_t(skin.freeGroup()), 0);
+    for (const Group &g : skin.groups) {
+        auto it = std::find_if(groups.begin(), groups.end(), [&](const Group &x) { return x.name == g.name; });
+        if (it == groups.end())
+            it = groups.insert(groups.end(), {std::uint16_t(groups.size() + 1), g.name});
+        number[g.number] = it->number;
+    }
+    return number;
+}
+
+} // namespace
+
 Skin together(std::span<const Skin *const> skins)
 {
     mesh::PolyMesh all;
@@ -255,6 +273,7 @@ Skin together(std::span<const Skin *const> skins)
     };
     std::vector<Values> attributes;
     std::vector<Group> groups;
+    std::vector<ColourLayer> colours; // each holds something on its own part alone
     const auto append = [](auto &to, const auto &blocks) {
         const auto values = blocks.flatten();
         to.insert(to.end(), values.begin(), values.end());
@@ -276,13 +295,7 @@ Skin together(std::span<const Skin *const> skins)
         }
         for (Whole &w : layers)
             w.offsets.resize(n), w.mask.resize(n);
-        std::vector<std::uint16_t> number(std::size_t(s->freeGroup()), 0); // what each of its groups is called here
-        for (const Group &g : s->groups) {
-            auto it = std::find_if(groups.begin(), groups.end(), [&](const Group &x) { return x.name == g.name; });
-            if (it == groups.end())
-                it = groups.insert(groups.end(), {std::uint16_t(groups.size() + 1), g.name});
-            number[g.number] = it->number;
-        }
+        const std::vector<std::uint16_t> number = numbersAmong(groups, *s);
         eachAttribute(*s, [&]<typename T>(const AttributeKind &kind, const std::string &name, const BlockArray<T> &values) {
             auto it = std::find_if(attributes.begin(), attributes.end(),
                                    [&](const Values &v) { return v.kind == &kind && v.name == name; });
@@ -296,6 +309,9 @@ Skin together(std::span<const Skin *const> skins)
         });
         for (Values &v : attributes)
             v.values.resize(n);
+        for (const ColourLayer &l : s->colourLayers)
+            if (std::none_of(colours.begin(), colours.end(), [&](const ColourLayer &x) { return x.id == l.id; }))
+                colours.push_back(l);
     }
     const auto blocksOf = [](const auto &values) {
         using T = typename std::decay_t<decltype(values)>::value_type;
@@ -316,6 +332,8 @@ Skin together(std::span<const Skin *const> skins)
         w.layer.offsets = blocksOf(w.offsets), w.layer.mask = blocksOf(w.mask);
         out.layers.push_back(std::move(w.layer));
     }
+    out.colourLayers = std::move(colours);
+    composeColours(out);
     return out;
 }
 

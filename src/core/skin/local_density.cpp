@@ -259,6 +259,7 @@ std::vector<std::uint32_t> evenOut(Skin &skin, std::span<const Spot> spots, floa
     std::sort(stale.begin(), stale.end());
     stale.erase(std::unique(stale.begin(), stale.end()), stale.end());
     updateBlocks(skin.shown, stale);
+    composeColours(skin, changed);
     return changed;
 }
 

@@ -53,6 +53,22 @@ struct Group {
     std::string name;
 };
 
+/// How a colour layer mixes with what lies below it.
+enum class ColourBlend { Mix, Darken, Lighten, Multiply, Screen, Overlay, Add, Colour };
+
+/// A layer of colour and finish, without what it holds (see colour_layers.h).
+struct ColourLayer {
+    std::uint32_t id = 0;
+    std::string name;
+    float opacity = 1; ///< 0 to 1
+    ColourBlend blend = ColourBlend::Mix;
+    bool isOn = true;
+    bool isAside = false;  ///< not shown because another layer is looked at alone
+    bool isLocked = false; ///< no stroke or command changes it
+    bool isShown() const { return isOn && !isAside; }
+    friend bool operator==(const ColourLayer &, const ColourLayer &) = default;
+};
+
 struct Skin;
 
 /// Two neighbouring levels at a moment when they agreed. Neither has links itself. The one nearer to the level in hand is there
@@ -70,10 +86,12 @@ struct Skin {
     std::vector<KeptMask> masks;
     std::vector<Group> groups;
     mesh::BlockArray<std::uint16_t> groupOf; ///< of each vertex, 0 for none
-    Paint paint;
-    mesh::Surface shown;          ///< with what of it is hidden
-    std::vector<LevelLink> links; ///< between its levels, from the coarsest (see levels.h)
-    std::size_t level = 0;        ///< the one in hand: what the members above are
+    Paint paint;                             ///< what the colour layers add up to, where there are any
+    std::vector<ColourLayer> colourLayers;   ///< lowest first
+    std::vector<KeptMask> colourValues;      ///< what they hold
+    mesh::Surface shown;                     ///< with what of it is hidden
+    std::vector<LevelLink> links;            ///< between its levels, from the coarsest (see levels.h)
+    std::size_t level = 0;                   ///< the one in hand: what the members above are
 
     bool isEmpty() const { return shown.isEmpty(); }
     const Layer *layer(std::uint32_t id) const;

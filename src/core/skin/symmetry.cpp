@@ -175,6 +175,7 @@ template <typename Share> void mixAttributesWithTwins(Skin &skin, const std::vec
         if (static_cast<const void *>(&values) != &skin.shown.hidden)
             takeFromTwins(values, partner, shareOf);
     });
+    composeColours(skin);
 }
 
 } // namespace

@@ -179,7 +179,7 @@ private slots:
     {
         QTest::addColumn<int>("tool");
         for (std::size_t t = 0; t < sculpt::kToolCount; ++t) // those that change faces have their own test
-            if (!changesFaces(sculpt::Tool(t)))
+            if (!changesFaces(sculpt::Tool(t)) && !paints(sculpt::Tool(t)))
                 QTest::newRow(nameOf(sculpt::Tool(t)).data()) << int(t);
     }
     void strokeReplaysToTheSameBits()

@@ -86,7 +86,7 @@ private slots:
         QTest::addColumn<int>("tool");
         QTest::addColumn<bool>("onBall");
         for (std::size_t t = 0; t < sculpt::kToolCount; ++t) // those that change faces have tests of their own
-            if (!changesFaces(Tool(t)))
+            if (!changesFaces(Tool(t)) && !paints(Tool(t)))
                 for (const bool onBall : {false, true})
                     QTest::addRow("%s, %s", nameOf(Tool(t)).data(), onBall ? "ball" : "sheet") << int(t) << onBall;
     }

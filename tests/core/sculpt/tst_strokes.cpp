@@ -61,7 +61,7 @@ private slots:
     {
         QTest::addColumn<int>("tool");
         for (std::size_t t = 0; t < sculpt::kToolCount; ++t) // those that change faces have their own test
-            if (!changesFaces(sculpt::Tool(t)))
+            if (!changesFaces(sculpt::Tool(t)) && !paints(sculpt::Tool(t)))
                 QTest::newRow(nameOf(Tool(t)).data()) << int(t);
     }
     void outsideTheRingNothingMoves()
@@ -222,7 +222,7 @@ private slots:
         for (const Tool tool : {Tool::Raise, Tool::Smooth}) // many blocks, most of them without any border
             QTest::addRow("%s, wide sheets", nameOf(tool).data()) << int(tool) << true << 480;
         for (std::size_t t = 0; t < sculpt::kToolCount; ++t) // those that change faces have their own test
-            if (!changesFaces(sculpt::Tool(t)))
+            if (!changesFaces(sculpt::Tool(t)) && !paints(sculpt::Tool(t)))
                 for (const bool on : {true, false})
                     QTest::addRow("%s, %s", nameOf(Tool(t)).data(), on ? "connected" : "all") << int(t) << on << 160;
     }

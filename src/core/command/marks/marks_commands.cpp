@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <fmt/format.h>
+#include <numeric>
 
 namespace bonemoss::command {
 
@@ -129,7 +130,23 @@ Result<Creature> paintPiece(const Creature &before, const PaintPiece &p, Command
             want(channel, *value);
     if (std::none_of(wanted.begin(), wanted.end(), [](const auto &w) { return w.has_value(); }))
         return Error{ErrorCode::BadValue, "paint", "give a colour or a finish"};
-    skin::paintOver(skin, wanted, share);
+    if (skin.colourLayers.empty()) {
+        skin::paintOver(skin, wanted, share);
+        return putBack(before, taken);
+    }
+    // The lowest layer stands for what a skin without layers has.
+    const skin::ColourLayer lowest = skin.colourLayers.front();
+    if (lowest.isLocked)
+        return Error{ErrorCode::BadValue, lowest.name, "the lowest colour layer is locked; unlock it first"};
+    const bool isBare = p.colour && p.cover <= 0;
+    const float cover = p.colour && !isBare ? p.cover : 1;
+    const skin::Bytes shares = skin::valuesBy<std::uint8_t>(
+        skin.body.size(), [&](std::size_t v) { return std::uint8_t(std::lround(255 * share(v) * cover)); });
+    std::vector<std::uint32_t> all(skin.body.blockCount());
+    std::iota(all.begin(), all.end(), 0u);
+    const skin::Skin from = skin;
+    skin::layCoat(skin, from, lowest.id,
+                  {isBare ? std::optional<Vec3f>() : p.colour, {p.gloss, p.metal, p.wet, p.translucent}, isBare}, shares, all);
     return putBack(before, taken);
 }
 

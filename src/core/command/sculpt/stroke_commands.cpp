@@ -6,6 +6,7 @@
 #include "document/ops/reknit.h"
 #include "command/sculpt/stroke_fields.h"
 #include "command/stroke_command.h"
+#include "skin/colour_layers.h"
 #include "skin/levels.h"
 #include "skin/local_density.h"
 #include "image/picture.h"
@@ -25,7 +26,7 @@ std::string complaintAbout(const sculpt::StrokeSettings &s, const Piece &piece, 
 {
     if (s.planeFrom == sculpt::PlaneFrom::Locked && s.planeNormal == Vec3f{})
         return "a locked plane needs a normal";
-    if (const skin::Layer *l = piece.skin.layer(layer); l && l->isLocked && s.tool != sculpt::Tool::Mask)
+    if (const skin::Layer *l = piece.skin.layer(layer); l && l->isLocked && !marks(s.tool))
         return fmt::format("has the layer {} locked; unlock it first", l->name);
     if (s.tool == sculpt::Tool::Restore && layer == 0)
         return "is the body; Restore goes back to the skin without a layer, so choose a layer";
@@ -38,11 +39,16 @@ Result<Creature> stroke(const Creature &before, const Stroke &p, CommandContext 
 {
     auto piece = need(takePiece(before, p.piece));
     skin::Skin &skin = piece->skin;
-    std::uint32_t layer = need(findLayer(*piece, p.layer));
     sculpt::StrokeSettings settings = p.settings;
+    Creature after = before;
+    std::uint32_t layer = 0;
+    if (paints(settings.tool)) // a colour layer; on a skin without any the first is made
+        layer = need(skin.colourLayers.empty() ? Result<std::uint32_t>(skin::addColourLayer(skin, "Colour", after.nextId))
+                                               : findColourLayer(*piece, p.layer));
+    else
+        layer = need(findLayer(*piece, p.layer));
     if (const std::string why = complaintAbout(settings, *piece, layer); !why.empty())
         return Error{ErrorCode::BadValue, piece->name, why};
-    Creature after = before;
     if (needsHandLayer(skin, layer, settings.tool))
         layer = handLayer(skin, layer, after.nextId);
     settings.symmetry = piece->symmetry;
@@ -109,7 +115,10 @@ Fields<Stroke> Stroke::fields()
 {
     using P = Stroke;
     return fieldList<P>(
-        {pieceField<P>(), fieldOf<P>(&P::layer, "layer", "", "layer the stroke goes to; 0 is the body").always(),
+        {pieceField<P>(),
+         fieldOf<P>(&P::layer, "layer", "",
+                    "layer the stroke goes to; 0 is the body; of paint and wipe the colour layer, 0 the topmost")
+             .always(),
          fieldOf<P>(&P::samples, "samples", "mm", "pen readings; see the recipe format").required(),
          nested<P>(&P::settings, strokeFields()),
          fieldOf<P>(&P::reknit, "reknit", "mm", "knits the piece again at this spacing when the stroke is done", 0, 1000),

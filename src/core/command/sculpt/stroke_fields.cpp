@@ -45,6 +45,16 @@ Field<S> drawnFalloff()
     return f.onlyIf([](const S &s) { return rowOf(s.tool).hasFalloff && s.falloff == sculpt::Falloff::Drawn; }).always();
 }
 
+const auto isPaint = [](const S &s) { return s.tool == Tool::Paint; };
+Field<S> paintColour()
+{
+    Field<S> f = fieldOf<S>(&S::colour, "colour", "", "of Paint: red, green and blue, 0 to 1 (sRGB)").titled("Colour");
+    f.read = [](const nlohmann::json &j, S &to) {
+        const Vec3f c = value::Of<Vec3f>::read(j);
+        to.colour = {std::clamp(c.x, 0.0f, 1.0f), std::clamp(c.y, 0.0f, 1.0f), std::clamp(c.z, 0.0f, 1.0f)};
+    };
+    return f.onlyIf(isPaint).always();
+}
 const auto isStamp = [](const S &s) { return s.tool == Tool::Stamp; };
 const auto isStampOrSlab = [](const S &s) { return s.tool == Tool::Stamp || s.tool == Tool::Slab; };
 const auto isPlane = [](const S &s) { return s.tool == Tool::Plane; };
@@ -60,7 +70,7 @@ const auto pressesByStrength = [](const S &s) { return !changesFaces(s.tool) && 
 const auto leansWithPen = [](const S &s) { return rowOf(s.tool).plane == sculpt::DabPlane::Area; };
 const auto settlesSkin = [](const S &s) { return settles(s.tool); };
 const auto mayFaceAway = [](const S &s) { return takesHold(s.tool) || settles(s.tool); };
-const auto hasLimit = [](const S &s) { return !changesFaces(s.tool) && s.tool != Tool::Mask; };
+const auto hasLimit = [](const S &s) { return !changesFaces(s.tool) && !marks(s.tool); };
 const auto needNotHangTogether = [](const S &s) { return s.tool != Tool::Denser && s.tool != Tool::Sparser; };
 const auto isScattered = [](const S &s) {
     return s.tool == Tool::Stamp || (stepsFreely(s) && (s.scatter > 0 || s.sizeScatter > 0));
@@ -140,6 +150,7 @@ const Fields<S> &strokeFields()
         field(&S::edge, "edge", "Edges", "", "tools that change faces: length of the edges wanted, of the size", 0.01, 1)
             .onlyIf(makesFaces)
             .always(),
+        paintColour(),
         choiceOf(&S::planeSide, "side", "which skin Plane moves", sculpt::kPlaneSides).onlyIf(isPlane).always(),
         choiceOf(&S::planeFrom, "plane", "where Plane's plane lies", sculpt::kPlaneFroms).onlyIf(isPlane).always(),
         fieldOf<S>(&S::planePoint, "planePoint", "mm", "a point of a locked plane").onlyIf(isLocked).always(),

@@ -1,16 +1,43 @@
 #include "document/ops/live_stroke.h"
 
+#include "skin/colour_layers.h"
 #include "skin/local_density.h"
 
 namespace bonemoss::document {
 
 LiveStroke::LiveStroke(const skin::Skin &skin, sculpt::StrokeSettings settings, std::uint32_t layer)
     : m_begunOn(skin.shown.topology), m_surface(std::make_unique<mesh::Surface>(skin.shown)),
-      m_mask(std::make_unique<mesh::BlockArray<std::uint8_t>>(skin.mask)), m_layer(layer), m_settings(settings),
-      m_stroke(*m_surface, *m_mask, std::move(settings), needsOf(skin, layer))
+      m_mask(std::make_unique<mesh::BlockArray<std::uint8_t>>(
+          paints(settings.tool) ? mesh::BlockArray<std::uint8_t>(skin.body.size()) : skin.mask)),
+      m_layer(layer), m_settings(settings), m_stroke(*m_surface, *m_mask, std::move(settings), needsOf(skin, layer))
 {
-    if (changesFaces(m_settings.tool))
+    if (changesFaces(m_settings.tool) || paints(m_settings.tool))
         m_skin = skin;
+    if (paints(m_settings.tool))
+        m_before = skin;
+}
+
+/// What is masked keeps its colour.
+void LiveStroke::paint(skin::Skin &skin, std::span<const std::uint32_t> blocks) const
+{
+    mesh::BlockArray<std::uint8_t> share = *m_mask;
+    for (const std::uint32_t b : blocks)
+        if (const std::uint8_t *kept = m_before.mask.data(b); kept && share.has(b)) {
+            std::uint8_t *s = share.edit(b);
+            for (std::size_t i = 0; i < share.countIn(b); ++i)
+                s[i] = std::uint8_t(s[i] * (255 - kept[i]) / 255);
+        }
+    skin::ColourCoat coat;
+    coat.colour = m_settings.colour, coat.isWiping = m_settings.tool == sculpt::Tool::Wipe;
+    skin::layCoat(skin, m_before, m_layer, coat, share, blocks);
+}
+
+std::vector<std::uint32_t> LiveStroke::takeDirty()
+{
+    std::vector<std::uint32_t> dirty = m_stroke.takeDirty();
+    if (paints(m_settings.tool))
+        paint(m_skin, dirty);
+    return dirty;
 }
 
 sculpt::StrokeNeeds LiveStroke::needsOf(const skin::Skin &skin, std::uint32_t layer)
@@ -72,6 +99,13 @@ Status LiveStroke::finish(skin::Skin &skin)
     }
     if (m_settings.tool == sculpt::Tool::Mask) {
         skin.mask = *m_mask;
+        return Done{};
+    }
+    if (paints(m_settings.tool)) {
+        const skin::ColourLayer *layer = skin::colourLayer(skin, m_layer);
+        if (!layer || layer->isLocked)
+            return Error{ErrorCode::BadValue, layer ? layer->name : "paint", "is locked; unlock it first"};
+        paint(skin, m_stroke.touched());
         return Done{};
     }
     return skin::takeSculpted(skin, *m_surface, m_stroke.touched(), m_layer);

@@ -1,0 +1,69 @@
+#pragma once
+
+#include "skin/skin.h"
+
+#include <array>
+#include <optional>
+
+namespace bonemoss::skin {
+
+// Colour and finish in layers. What they hold at each vertex lies in Skin::colourValues, an array for each layer and channel that was
+// ever touched, so that everything that carries attributes carries them. What they add up to is Skin::paint.
+
+/// What a layer holds at a vertex, a byte each; colours are sRGB times the cover, finishes times the finish's cover.
+enum class LayerChannel { Red, Green, Blue, Cover, Gloss, Metal, Wet, Translucent, FinishCover, Mask };
+inline constexpr std::array<std::string_view, 10> kLayerChannelNames{"red",   "green", "blue",        "cover",       "gloss",
+                                                                     "metal", "wet",   "translucent", "finishCover", "mask"};
+
+inline constexpr std::array<std::string_view, 8> kColourBlendNames{"mix",    "darken",  "lighten", "multiply",
+                                                                   "screen", "overlay", "add",     "colour"};
+
+using Bytes = mesh::BlockArray<std::uint8_t>;
+
+/// The array of a layer's channel; null where it was never touched, which stands for 0 everywhere.
+const Bytes *layerValues(const Skin &skin, std::uint32_t layer, LayerChannel channel);
+/// The same to write to; made where there is none.
+Bytes &layerValuesOf(Skin &skin, std::uint32_t layer, LayerChannel channel);
+
+/// Blocks in which a layer holds anything.
+std::vector<std::uint32_t> blocksOf(const Skin &skin, std::uint32_t layer);
+
+/// Brings Skin::paint of the given blocks in line with the layers, in linear light (W3C Compositing and Blending Level 1: source over
+/// with the separable formulas, and "color" for colour alone); without layers nothing changes. Parallel; O(vertices of the blocks *
+/// layers that hold something there).
+void composeColours(Skin &skin, std::span<const std::uint32_t> blocks);
+void composeColours(Skin &skin); ///< all blocks
+
+/// Blend formula of one colour over another, both linear light, 0 to 1; both are opaque.
+Vec3f blended(ColourBlend blend, Vec3f below, Vec3f above);
+
+ColourLayer *colourLayer(Skin &skin, std::uint32_t id);
+const ColourLayer *colourLayer(const Skin &skin, std::uint32_t id);
+/// A new one on top. What was painted before there were layers becomes the lowest one first, which takes the id after. Returns the
+/// layer's id.
+std::uint32_t addColourLayer(Skin &skin, const std::string &name, std::uint32_t &nextId);
+void removeColourLayer(Skin &skin, std::uint32_t id);
+/// At another place, counted from below; past the end means on top.
+void orderColourLayer(Skin &skin, std::uint32_t id, std::size_t to);
+/// What it holds, as it shows, goes to the one below it. The lowest has none below: false.
+bool mergeColourLayer(Skin &skin, std::uint32_t id);
+
+/// What is laid on: of colour and finish what is given.
+struct ColourCoat {
+    std::optional<Vec3f> colour;                ///< sRGB, 0 to 1
+    std::array<std::optional<float>, 4> finish; ///< gloss, metal, wet, translucent, 0 to 1
+    bool isWiping = false;                      ///< takes away instead
+    bool hasFinish() const { return finish[0] || finish[1] || finish[2] || finish[3]; }
+};
+/// Lays a coat on some blocks of a layer by share(vertex), 0 to 255; from: what the layer held before, for strokes that come again over
+/// the same block. The paint is composed. O(vertices of the blocks * layers).
+void layCoat(Skin &skin, const Skin &from, std::uint32_t layer, const ColourCoat &coat, const Bytes &share,
+             std::span<const std::uint32_t> blocks);
+
+/// Red, green and blue of each vertex that a face uses, in their order, linear light: the paint over bare clay.
+std::vector<float> seenColours(const Skin &skin);
+
+/// Share of the surface that a layer covers by more than half of a byte, weighted by nothing but vertices, 0 to 1.
+double coveredShare(const Skin &skin, std::uint32_t layer);
+
+} // namespace bonemoss::skin
