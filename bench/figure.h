@@ -30,6 +30,7 @@ std::vector<Entry> fieldFigures();
 /// creature: a file whose largest piece stands in for the made-up sheet, where a figure can do with any skin; empty for none.
 std::vector<Entry> skinFigures(const std::string &creature);
 std::vector<Entry> outgrowthFigures();
+std::vector<Entry> colourFigures();
 std::vector<Entry> fileFigures(const std::string &creature);
 
 /// Medians of `runs` of two pieces of work taken in turn, so that a machine that drifts drifts for both.

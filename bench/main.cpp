@@ -25,8 +25,8 @@ int main(int argc, char **argv)
             names.push_back(argv[i]);
     nlohmann::json figures = nlohmann::json::array();
     bool failed = false;
-    for (auto group :
-         {bench::fieldFigures(), bench::skinFigures(creature), bench::outgrowthFigures(), bench::fileFigures(creature)})
+    for (auto group : {bench::fieldFigures(), bench::skinFigures(creature), bench::outgrowthFigures(), bench::colourFigures(),
+                       bench::fileFigures(creature)})
         for (const bench::Entry &e : group) {
             if (!names.empty() && std::find(names.begin(), names.end(), e.name) == names.end())
                 continue;

@@ -238,7 +238,7 @@ QComboBox *OutgrowthSettings::itemChoice(std::uint32_t now, const std::function<
     return box;
 }
 
-/// Of the root and the tip of hair.
+/// Of the root and the tip of hair, or of a solid.
 void OutgrowthSettings::addColours()
 {
     if (!m_hand.of<OutgrowthHand>().rule().kind->is(outgrowth::Coloured))
@@ -256,12 +256,16 @@ void OutgrowthSettings::addColours()
     auto *row = new QHBoxLayout;
     const std::tuple<const char *, QString, QString> ends[] = {{"outgrowthRootColour", tr("Root"), tr("Root colour")},
                                                                {"outgrowthTipColour", tr("Tip"), tr("Tip colour")}};
-    for (std::size_t k = 0; k < 2; ++k) {
-        const auto &[id, word, title] = ends[k];
-        auto *label = new QLabel(word);
-        auto *button = colourButton(QLatin1String(id), title, Qt::white, title, [set, shown, k](QColor c) {
+    const bool isHair = m_hand.of<OutgrowthHand>().rule().kind->curves;
+    for (std::size_t k = 0; k < (isHair ? 2 : 1); ++k) {
+        const auto &[id, word, name] = ends[k];
+        const QString title = isHair ? name : tr("Colour");
+        auto *label = new QLabel(isHair ? word : title);
+        auto *button = colourButton(QLatin1String(id), title, Qt::white, title, [set, shown, k, isHair](QColor c) {
             std::vector<Vec3f> next = shown();
             next[k] = {c.redF(), c.greenF(), c.blueF()};
+            if (!isHair)
+                next[1] = next[0];
             set(next);
         });
         m_refresh.push_back([shown, button, k] {
@@ -274,7 +278,7 @@ void OutgrowthSettings::addColours()
     }
     auto *own = new QPushButton(tr("Plain"));
     own->setObjectName(QStringLiteral("outgrowthPlainColour"));
-    own->setToolTip(tr("Back to the colour that such hair has"));
+    own->setToolTip(tr("Back to the colour of its kind"));
     connect(own, &QPushButton::clicked, this, [set] { set({}); });
     m_refresh.push_back([this, own] { own->setVisible(!m_hand.of<OutgrowthHand>().rule().colours.empty()); });
     row->addWidget(own);

@@ -1,5 +1,4 @@
 // Fine hair: tufts of strands, which are curves to look at and thin closed tubes where a solid is asked for.
-#include "base/colour.h"
 #include "outgrowth/shapes.h"
 
 namespace bonemoss::outgrowth {
@@ -73,13 +72,9 @@ mesh::PolyMesh tuftShape(const Input &in, const Variation &v)
     return out;
 }
 
-io::Material hairMaterial(const Input &in, const Variation &)
+io::Material hairMaterial(const Input &, const Variation &)
 {
-    const auto linear = [](Vec3f c) { return Vec3f{fromSrgb(c.x), fromSrgb(c.y), fromSrgb(c.z)}; };
-    io::Material hair{"hair"};
-    if (in.rule.colours.size() == 2)
-        hair.colour = linear(in.rule.colours[0]), hair.tipColour = linear(in.rule.colours[1]);
-    return hair;
+    return {"hair"};
 }
 
 } // namespace bonemoss::outgrowth

@@ -1,5 +1,6 @@
 #include "outgrowth/outgrowth.h"
 
+#include "base/colour.h"
 #include "base/parallel.h"
 #include "base/random.h"
 #include "base/space_map.h"
@@ -237,6 +238,21 @@ void deform(std::vector<Vec3f> &points, const std::vector<Vec3f> &line, const Va
         p = map.at(p).at;
 }
 
+/// Of a shape: a chosen colour is that of curves from root to tip, and the mean of both of a solid.
+io::Material materialOf(const Input &in, const Variation &v)
+{
+    const Outgrowth &rule = in.rule;
+    io::Material out = rule.kind->material && !v.item ? rule.kind->material(in, v) : io::Material{"horn"};
+    if (rule.colours.size() != 2 || !rule.kind->is(Coloured))
+        return out;
+    const auto linear = [](Vec3f c) { return Vec3f{fromSrgb(c.x), fromSrgb(c.y), fromSrgb(c.z)}; };
+    const Vec3f root = linear(rule.colours[0]), tip = linear(rule.colours[1]);
+    out.colour = rule.kind->curves ? root : (root + tip) * 0.5f;
+    if (rule.kind->curves)
+        out.tipColour = tip;
+    return out;
+}
+
 /// Shape k of those made, with what goes with it; of old what is still the same.
 void makeShape(const Input &in, const Made *old, Made &made, std::size_t k)
 {
@@ -330,7 +346,7 @@ Result<std::shared_ptr<const Made>> make(const Input &given, const Progress &pro
     made->prepared = in.prepared;
     made->key = key;
     for (const Variation &v : wanted)
-        made->materials.push_back(rule.kind->material && !v.item ? rule.kind->material(in, v) : io::Material{"horn"});
+        made->materials.push_back(materialOf(in, v));
     const bool isDone = forEachBlock(wanted.size(), 1, progress.stop, [&](BlockRange r) { makeShape(in, old, *made, r.begin); });
     if (!isDone)
         return Error{ErrorCode::Cancelled, rule.name, "nothing was made"};

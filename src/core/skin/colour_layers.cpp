@@ -29,21 +29,36 @@ const std::array<float, 256> &linearBytes()
     return table;
 }
 
-/// Linear light as a share of sRGB, from a table between whose entries it is straight.
+/// Of a byte that is a colour times its cover, and that cover: the colour in linear light.
+const std::vector<float> &ownColours()
+{
+    static const std::vector<float> table = [] {
+        std::vector<float> t(256 * 256);
+        for (std::size_t cover = 1; cover < 256; ++cover)
+            for (std::size_t v = 0; v < 256; ++v)
+                t[cover * 256 + v] = linearBytes()[std::min<std::size_t>(255, (v * 255 + cover / 2) / cover)];
+        return t;
+    }();
+    return table;
+}
+float ownColour(std::uint8_t times, std::uint8_t cover)
+{
+    return ownColours()[cover * 256u + times];
+}
+
+/// Linear light as a share of sRGB, from a table by the square root, which the curve is near: within 1/30 of a byte.
 float srgbShare(float linear)
 {
-    constexpr int kSteps = 4096;
+    constexpr int kSteps = 8192;
     static const std::array<float, kSteps + 2> table = [] {
         std::array<float, kSteps + 2> t{};
-        for (std::size_t i = 0; i < t.size(); ++i) { // by the square root, which the curve is near
+        for (std::size_t i = 0; i < t.size(); ++i) {
             const float root = float(i) / kSteps;
             t[i] = toSrgb(root * root);
         }
         return t;
     }();
-    const float x = std::sqrt(std::clamp(linear, 0.0f, 1.0f)) * kSteps;
-    const auto i = std::size_t(x);
-    return std::lerp(table[i], table[i + 1], x - float(i));
+    return table[std::size_t(std::sqrt(std::clamp(linear, 0.0f, 1.0f)) * kSteps + 0.5f)];
 }
 
 float lightness(Vec3f c)
@@ -95,50 +110,81 @@ std::vector<BlockOf> layersAt(const Skin &skin, std::size_t b)
     return out;
 }
 
-/// A block from its layers; written only where it differs, so that what is the same is still shared.
+/// What the layers of a block have added up to so far: colours in linear light times the cover; finishes in bytes.
+struct Sums {
+    std::array<std::array<float, mesh::kBlockSize>, 3> colour;
+    std::array<float, mesh::kBlockSize> cover;
+    std::array<std::array<float, mesh::kBlockSize>, 4> finish;
+};
+
+void addColour(const BlockOf &l, std::size_t count, Sums &to)
+{
+    const std::uint8_t *cover = l.of(LayerChannel::Cover), *mask = l.of(LayerChannel::Mask);
+    static const std::array<std::uint8_t, mesh::kBlockSize> none{};
+    std::array<const std::uint8_t *, 3> own{};
+    for (std::size_t c = 0; c < 3; ++c)
+        own[c] = l.at[c] ? l.at[c] : none.data();
+    const std::vector<float> &table = ownColours();
+    for (std::size_t i = 0; i < count; ++i) {
+        if (cover[i] == 0)
+            continue;
+        const float share = mask ? l.opacity * (1 - float(mask[i]) * (1.0f / 255)) : l.opacity,
+                    a = share * float(cover[i]) * (1.0f / 255);
+        const float *row = table.data() + cover[i] * 256u;
+        const Vec3f above{row[own[0][i]], row[own[1][i]], row[own[2][i]]};
+        const float below = to.cover[i];
+        Vec3f mixed = above;
+        if (l.blend != ColourBlend::Mix && below > 0)
+            mixed = lerp(above, blended(l.blend, Vec3f{to.colour[0][i], to.colour[1][i], to.colour[2][i]} * (1 / below), above),
+                         below);
+        to.colour[0][i] += (mixed.x - to.colour[0][i]) * a;
+        to.colour[1][i] += (mixed.y - to.colour[1][i]) * a;
+        to.colour[2][i] += (mixed.z - to.colour[2][i]) * a;
+        to.cover[i] = below + a * (1 - below);
+    }
+}
+
+void addFinish(const BlockOf &l, std::size_t count, Sums &to)
+{
+    const std::uint8_t *cover = l.of(LayerChannel::FinishCover);
+    for (std::size_t k = 0; k < 4; ++k) {
+        const std::uint8_t *own = l.at[std::size_t(LayerChannel::Gloss) + k];
+        for (std::size_t i = 0; i < count; ++i) {
+            const float share = l.share(i);
+            to.finish[k][i] = to.finish[k][i] * (1 - share * float(cover[i]) / 255) + (own ? share * float(own[i]) : 0.0f);
+        }
+    }
+}
+
+/// A block from its layers.
 void composeBlock(const Skin &skin, std::size_t b, std::array<std::vector<std::uint8_t>, kSeenChannels> &out)
 {
     const std::size_t count = skin.paint.channels[0].countIn(b);
-    const std::vector<BlockOf> layers = layersAt(skin, b);
-    const auto &linear = linearBytes();
     for (auto &channel : out)
         channel.assign(count, 0);
-    for (std::size_t i = 0; i < count; ++i) {
-        Vec3f colour; // linear light, times the cover
-        float cover = 0;
-        std::array<float, 4> finish{};
-        for (const BlockOf &l : layers) {
-            const float share = l.share(i);
-            if (const std::uint8_t *c = l.of(LayerChannel::Cover); c && c[i] > 0 && share > 0) {
-                const auto own = [&](LayerChannel channel) {
-                    const std::uint8_t *v = l.of(channel);
-                    return v ? linear[std::min<std::size_t>(255, std::size_t(int(v[i]) * 255 + c[i] / 2) / c[i])] : 0.0f;
-                };
-                const Vec3f above{own(LayerChannel::Red), own(LayerChannel::Green), own(LayerChannel::Blue)};
-                const float a = share * float(c[i]) / 255;
-                Vec3f mixed = above;
-                if (l.blend != ColourBlend::Mix && cover > 0)
-                    mixed = lerp(above, blended(l.blend, colour * (1 / cover), above), cover);
-                colour = colour * (1 - a) + mixed * a;
-                cover += a * (1 - cover);
-            }
-            if (const std::uint8_t *c = l.of(LayerChannel::FinishCover); c && c[i] > 0 && share > 0) {
-                const float a = share * float(c[i]) / 255;
-                for (std::size_t k = 0; k < 4; ++k) {
-                    const std::uint8_t *v = l.at[std::size_t(LayerChannel::Gloss) + k];
-                    finish[k] = finish[k] * (1 - a) + (v ? share * float(v[i]) : 0.0f);
-                }
-            }
-        }
-        if (cover > 0) {
-            const Vec3f own = colour * (1 / cover);
-            const auto byte = [&](float v) { return std::uint8_t(std::clamp(srgbShare(v) * cover * 255 + 0.5f, 0.0f, 255.0f)); };
-            out[0][i] = byte(own.x), out[1][i] = byte(own.y), out[2][i] = byte(own.z);
-            out[3][i] = std::uint8_t(std::min(255.0f, cover * 255 + 0.5f));
-        }
-        for (std::size_t k = 0; k < 4; ++k)
-            out[kColourChannels + k][i] = std::uint8_t(std::min(255.0f, finish[k] + 0.5f));
+    const std::vector<BlockOf> layers = layersAt(skin, b);
+    if (layers.empty())
+        return;
+    const auto sums = std::make_unique<Sums>();
+    bool hasFinish = false;
+    for (const BlockOf &l : layers) {
+        if (l.of(LayerChannel::Cover))
+            addColour(l, count, *sums);
+        if (l.of(LayerChannel::FinishCover))
+            addFinish(l, count, *sums), hasFinish = true;
     }
+    for (std::size_t i = 0; i < count; ++i) {
+        const float cover = sums->cover[i];
+        if (cover <= 0)
+            continue;
+        const float per = 1 / cover, bytes = cover * 255;
+        for (std::size_t c = 0; c < 3; ++c)
+            out[c][i] = std::uint8_t(std::min(255.0f, srgbShare(sums->colour[c][i] * per) * bytes + 0.5f));
+        out[3][i] = std::uint8_t(std::min(255.0f, bytes + 0.5f));
+    }
+    for (std::size_t k = 0; hasFinish && k < 4; ++k)
+        for (std::size_t i = 0; i < count; ++i)
+            out[kColourChannels + k][i] = std::uint8_t(std::min(255.0f, sums->finish[k][i] + 0.5f));
 }
 
 } // namespace
@@ -320,7 +366,6 @@ void layCoat(Skin &skin, const Skin &from, std::uint32_t layer, const ColourCoat
         if (coat.hasFinish())
             want(LayerChannel::FinishCover, 255);
     }
-    const auto &linear = linearBytes();
     const std::array<float, 3> light =
         coat.colour ? std::array{fromSrgb(coat.colour->x), fromSrgb(coat.colour->y), fromSrgb(coat.colour->z)}
                     : std::array<float, 3>{};
@@ -344,8 +389,7 @@ void layCoat(Skin &skin, const Skin &from, std::uint32_t layer, const ColourCoat
                 const float before = old ? float(old[i]) : 0, t = float(s[i]) / 255;
                 float now = std::lerp(before, *wanted[c], t);
                 if (c < 3 && !coat.isWiping && s[i] > 0 && s[i] < 255 && cover && cover[i] > 0) { // mixed in linear light
-                    const float own =
-                        linear[std::min<std::size_t>(255, std::size_t(int(old ? old[i] : 0) * 255 + cover[i] / 2) / cover[i])];
+                    const float own = ownColour(old ? old[i] : 0, cover[i]);
                     const float a0 = float(cover[i]) / 255 * (1 - t), a = a0 + t;
                     now = srgbShare((own * a0 + light[c] * t) / a) * a * 255;
                 }
@@ -359,7 +403,6 @@ void layCoat(Skin &skin, const Skin &from, std::uint32_t layer, const ColourCoat
 std::vector<float> seenColours(const Skin &skin)
 {
     constexpr Vec3f kClay{0.60f, 0.555f, 0.475f};
-    const auto &linear = linearBytes();
     std::vector<float> out;
     out.reserve(skin.body.size() * 3);
     for (std::size_t b = 0; b < skin.body.blockCount(); ++b) {
@@ -376,10 +419,7 @@ std::vector<float> seenColours(const Skin &skin)
             }
             Vec3f colour = kClay;
             if (cover && cover[i] > 0) {
-                const auto own = [&](std::size_t c) {
-                    return at[c] ? linear[std::min<std::size_t>(255, std::size_t(int(at[c][i]) * 255 + cover[i] / 2) / cover[i])]
-                                 : 0.0f;
-                };
+                const auto own = [&](std::size_t c) { return at[c] ? ownColour(at[c][i], cover[i]) : 0.0f; };
                 colour = lerp(kClay, Vec3f{own(0), own(1), own(2)}, float(cover[i]) / 255);
             }
             out.insert(out.end(), {colour.x, colour.y, colour.z});

@@ -21,11 +21,15 @@ using outgrowth::Outgrowth;
 
 namespace {
 
-/// A ball of 30 mm with that command run on it, masked wholly in hand.
+Creature ball30()
+{
+    return test::masked(test::withPieces({test::sphere(30, 60, 90)}), [](Vec3f p) { return p.y > 20; });
+}
+
+/// A ball of 30 mm, masked above, with that command run on it.
 Creature grown(const json &command)
 {
-    const auto c =
-        test::run(test::masked(test::withPieces({test::sphere(30, 60, 90)}), [](Vec3f p) { return p.y > 20; }), command);
+    const auto c = test::run(ball30(), command);
     if (!c)
         qFatal("%s", c.error().text().c_str());
     return *c;
@@ -99,6 +103,11 @@ private slots:
         const io::Material &hair = c.outgrowths[0]->made->materials[0];
         QVERIFY(near(*hair.colour, {0.033105f, 0.010023f, 0.003936f}));
         QVERIFY(near(*hair.tipColour, {0.787412f, 0.603827f, 0.214041f}));
+        // A solid has one colour: the mean.
+        const Creature horned = grown({{"do", "outgrow.horn"}, {"at", {0, 30, 0}}, {"colours", colours}});
+        const io::Material &horn = horned.outgrowths[0]->made->materials[0];
+        QVERIFY(near(*horn.colour, {0.410259f, 0.306925f, 0.108989f}) && !horn.tipColour);
+        QVERIFY(!test::run(ball30(), {{"do", "outgrow.eye"}, {"at", {0, 30, 0}}, {"colours", colours}})); // it has its own
         // What is not said stays; none at all is the hair's own again.
         const auto longer = test::run(c, {{"do", "outgrow.fibres"}, {"outgrowth", "Fibres"}, {"height", 9}});
         QVERIFY(bool(longer) && longer->outgrowths[0]->colours == c.outgrowths[0]->colours);

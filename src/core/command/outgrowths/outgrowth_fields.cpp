@@ -105,7 +105,8 @@ Fields<Outgrow> outgrowFields(const Kind &kind)
     }
     if (kind.is(outgrowth::Coloured))
         fields.push_back(fieldOf<P>(&P::colours, "colours", "",
-                                    "of root and tip: two of red, green and blue, 0 to 1 (sRGB); none for that of its kind"));
+                                    "of root and tip: two of red, green and blue, 0 to 1 (sRGB), of which a solid has the mean; "
+                                    "none for that of its kind"));
     if (kind.is(outgrowth::Looks)) {
         fields.push_back(fieldOf<P>(&P::look, "look", "mm", "a point it looks at, in place of the angles"));
         fields.push_back(fieldOf<P>(&P::isLooking, "looks", "", "false: by the angles again"));
