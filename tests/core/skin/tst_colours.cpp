@@ -203,6 +203,9 @@ private slots:
         QVERIFY(!refused && refused.error().text().find("locked") != std::string::npos);
         QVERIFY(!test::run(locked, {{"do", "colour.fill"}, {"colour", {1, 1, 1}}}));
         QVERIFY(!test::run(locked, {{"do", "colour.remove"}, {"layer", "Colour"}}));
+        json nowhere = stroke;
+        nowhere["layer"] = "no such";
+        QVERIFY(!test::run(masked, nowhere) && !test::run(c, nowhere));
     }
     void layersAreCarriedAndKept()
     {

@@ -43,8 +43,8 @@ Result<Creature> stroke(const Creature &before, const Stroke &p, CommandContext 
     Creature after = before;
     std::uint32_t layer = 0;
     if (paints(settings.tool)) // a colour layer; on a skin without any the first is made
-        layer = need(skin.colourLayers.empty() ? Result<std::uint32_t>(skin::addColourLayer(skin, "Colour", after.nextId))
-                                               : findColourLayer(*piece, p.layer));
+        layer = skin.colourLayers.empty() && p.layer == ItemName(0u) ? skin::addColourLayer(skin, "Colour", after.nextId)
+                                                                     : need(findColourLayer(*piece, p.layer));
     else
         layer = need(findLayer(*piece, p.layer));
     if (const std::string why = complaintAbout(settings, *piece, layer); !why.empty())
