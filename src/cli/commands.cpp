@@ -62,7 +62,7 @@ Result<io::Scene> readScene(const std::filesystem::path &file, Read what)
         const auto creature = loadTold(file);
         if (!creature)
             return creature.error();
-        return what == Read::All ? exporting::shownScene(*creature) : exporting::skinScene(*creature);
+        return what == Read::All ? exporting::colouredScene(*creature) : exporting::skinScene(*creature);
     }
     auto read = io::readScene(file);
     if (!read)
@@ -315,7 +315,7 @@ int replay(const std::filesystem::path &recipe, const std::filesystem::path &on,
     if (const auto saved = store::saveAs(out, *made); !saved)
         return fail(saved.error(), kFailed);
     for (const auto &path : exports)
-        if (const int failed = writeOut(path, exporting::shownScene(*made)))
+        if (const int failed = writeOut(path, exporting::colouredScene(*made)))
             return failed;
     fmt::print("{} commands, {} pieces, {} faces\n", commands->size(), made->pieces.size(), made->faceCount());
     return kDone;

@@ -246,7 +246,7 @@ bool Session::commitStroke(document::LiveStroke &stroke, std::uint32_t pieceId, 
     }
     json done = command;
     const auto tool = sculpt::toolNamed(command.value("tool", std::string()));
-    if (old->liveSpacing > 0 && tool && *tool != sculpt::Tool::Mask && !changesFaces(*tool)) {
+    if (old->liveSpacing > 0 && tool && !marks(*tool) && !changesFaces(*tool)) {
         command::CommandContext context;
         const auto knit = [&](const Progress &progress) {
             context.progress = progress;

@@ -302,7 +302,7 @@ bool Session::exportMesh(const QString &path, QStringList &warnings, QWidget *wi
         runOnWorker<Status>(window, tr("Writing %1").arg(QFileInfo(path).fileName()), [&](const Progress &progress) -> Status {
             progress.say(0, "gathering what is shown");
             Operation fresh;
-            const io::Scene scene = exporting::shownScene(document::withFreshOutgrowths(*state, fresh));
+            const io::Scene scene = exporting::colouredScene(document::withFreshOutgrowths(*state, fresh));
             for (const io::Object &part : scene.objects) {
                 const mesh::Measures m = mesh::measure(io::meshOf(scene, part));
                 if (!m.closed)

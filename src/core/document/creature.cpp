@@ -1,7 +1,5 @@
 #include "document/creature.h"
 
-#include "skin/colour_layers.h"
-
 #include "document/items.h"
 #include "io/scene.h"
 #include "skin/local_density.h"
@@ -91,15 +89,8 @@ void Piece::shift(Vec3f by)
 
 void Piece::show(io::Scene &scene) const
 {
-    if (skin.isEmpty() || skin.shown.topology->faceCount() == 0)
-        return;
-    io::Shape shape(name, skin.shown);
-    if (skin.paint.of(skin::Channel::Cover).isBlank()) {
-        scene.add(std::move(shape));
-        return;
-    }
-    shape.attributes.push_back({std::string(io::kColour), mesh::Domain::Vertex, 3, skin::seenColours(skin)});
-    scene.add(std::move(shape), {"painted", Vec3f{1, 1, 1}});
+    if (!skin.isEmpty() && skin.shown.topology->faceCount() > 0)
+        scene.add({name, skin.shown});
 }
 
 std::string Piece::about() const

@@ -11,6 +11,8 @@ using document::Shown;
 /// What files, pictures and checks take of a creature, mm, creature space: what each kind of item shows (document/items.h). Pieces
 /// share their blocks with it; the rest is made into meshes. O(cages and forms shown, blocks of pieces).
 io::Scene shownScene(const Creature &creature, Shown what = Shown::All);
+/// All of it, with the colour of what is painted at its points: for pictures and files. O(vertices of painted pieces) beyond that.
+io::Scene colouredScene(const Creature &creature);
 /// The visible pieces alone.
 io::Scene skinScene(const Creature &creature);
 

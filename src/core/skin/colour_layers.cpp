@@ -298,6 +298,10 @@ std::uint32_t addColourLayer(Skin &skin, const std::string &name, std::uint32_t 
 void removeColourLayer(Skin &skin, std::uint32_t id)
 {
     std::erase_if(skin.colourLayers, [&](const ColourLayer &l) { return l.id == id; });
+    auto &rest = skin.colourLayers;
+    if (std::all_of(rest.begin(), rest.end(), [](const ColourLayer &l) { return l.isAside; })) // it was the one shown alone
+        for (ColourLayer &l : rest)
+            l.isAside = false;
     const std::string prefix = fmt::format("{}.", id);
     std::erase_if(skin.colourValues, [&](const KeptMask &m) { return m.name.starts_with(prefix); });
     if (skin.colourLayers.empty())

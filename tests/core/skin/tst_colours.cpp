@@ -251,6 +251,10 @@ private slots:
         QCOMPARE(shownAt(under, 3), (std::array{255, 0, 0, 255}));
         const Creature alone = need(c, {{"do", "colour.solo"}, {"layer", "blue"}});
         QCOMPARE(shownAt(alone, 3)[0], 0);
+        const Creature rest = need(alone, {{"do", "colour.remove"}, {"layer", "blue"}});
+        QCOMPARE(shownAt(rest, 3), (std::array{255, 0, 0, 255})); // the others show again
+        const Creature off = need(c, {{"do", "colour.set"}, {"layer", "blue"}, {"on", false}});
+        QVERIFY(!test::run(off, {{"do", "colour.merge"}, {"layer", "blue"}})); // it would come to light
         QCOMPARE(shownAt(need(alone, {{"do", "colour.solo"}, {"layer", "blue"}, {"on", false}}), 3), before);
         const Creature masked =
             need(test::masked(c, [](Vec3f p) { return p.x > 0; }), {{"do", "colour.mask"}, {"layer", "blue"}});

@@ -105,6 +105,9 @@ Result<Creature> mergeColourLayer(const Creature &before, const MergeColourLayer
         return Error{ErrorCode::BadValue, all[0].name, "is the lowest colour layer; there is none below to merge it with"};
     if (all[at - 1].isLocked)
         return Error{ErrorCode::BadValue, all[at - 1].name, "the colour layer below is locked; unlock it first"};
+    for (const ColourLayer *l : {&all[at - 1], &all[at]})
+        if (!l->isShown())
+            return Error{ErrorCode::BadValue, l->name, "this colour layer does not show; switch it on first, or delete it"};
     skin::mergeColourLayer(taken.skin(), taken.id);
     return putBack(before, std::move(taken.piece));
 }
