@@ -94,6 +94,31 @@ private slots:
         QVERIFY(!QFile::exists(at("n.stl")) && far.err.contains("triangles there are"));
     }
     // A slab 40 x 40 stands by half its side; with a boom far out to the nose it tips that way.
+    // What is painted is listed, and kept by files that hold colours: sRGB 0.9 is 0.787 in linear light (IEC 61966-2-1).
+    void coloursReachFiles()
+    {
+        put("red.recipe.json", R"({"format": "bonemoss-recipe", "version": 1, "commands": [
+            {"do": "form.add", "kind": "ball", "name": "ball", "radius": 20}, {"do": "knit.forms", "spacing": 2},
+            {"do": "colour.fill", "colour": [0.9, 0.1, 0.1]}, {"do": "colour.add", "name": "over", "blend": "multiply", "opacity": 0}]})");
+        QCOMPARE(run({"replay", at("red.recipe.json"), "--out", at("red.bonemoss")}).code, 0);
+        const Ran r = run({"colours", at("red.bonemoss"), "--json"});
+        QCOMPARE(r.code, 0);
+        const QJsonArray layers =
+            QJsonDocument::fromJson(r.out).object()["pieces"].toArray().first().toObject()["layers"].toArray();
+        QCOMPARE(layers.size(), 2);
+        QCOMPARE(layers[0].toObject()["covers"].toDouble(), 1.0);
+        QCOMPARE(layers[0].toObject()["holds"].toArray(), QJsonArray{"colour"});
+        QCOMPARE(layers[1].toObject()["blend"].toString(), QStringLiteral("multiply"));
+        for (const char *file : {"red.glb", "red.ply"}) {
+            QCOMPARE(run({"convert", at("red.bonemoss"), at(file)}).code, 0);
+            const auto back = io::readScene(at(file).toStdString());
+            QVERIFY(bool(back));
+            const io::Attribute *colour = back->scene.shapes.at(0).attribute(io::kColour);
+            QVERIFY2(colour && std::abs(colour->values[0] - 0.787f) < 0.01f && std::abs(colour->values[1] - 0.010f) < 0.005f,
+                     file);
+        }
+        QVERIFY(run({"colours", at("none.bonemoss")}).code != 0);
+    }
     void standTellsBalanceAndProportions()
     {
         put("slab.recipe.json", R"({"format": "bonemoss-recipe", "version": 1, "commands": [
