@@ -297,9 +297,11 @@ std::uint32_t addColourLayer(Skin &skin, const std::string &name, std::uint32_t 
 
 void removeColourLayer(Skin &skin, std::uint32_t id)
 {
+    const std::vector<std::uint32_t> blocks = blocksOf(skin, id);
     std::erase_if(skin.colourLayers, [&](const ColourLayer &l) { return l.id == id; });
     auto &rest = skin.colourLayers;
-    if (std::all_of(rest.begin(), rest.end(), [](const ColourLayer &l) { return l.isAside; })) // it was the one shown alone
+    const bool wasAlone = std::all_of(rest.begin(), rest.end(), [](const ColourLayer &l) { return l.isAside; });
+    if (wasAlone)
         for (ColourLayer &l : rest)
             l.isAside = false;
     const std::string prefix = fmt::format("{}.", id);
@@ -307,7 +309,7 @@ void removeColourLayer(Skin &skin, std::uint32_t id)
     if (skin.colourLayers.empty())
         for (std::size_t c = 0; c < kSeenChannels; ++c)
             skin.paint.channels[c] = Bytes(skin.body.size());
-    composeColours(skin);
+    wasAlone ? composeColours(skin) : composeColours(skin, blocks);
 }
 
 void orderColourLayer(Skin &skin, std::uint32_t id, std::size_t to)
@@ -317,7 +319,7 @@ void orderColourLayer(Skin &skin, std::uint32_t id, std::size_t to)
     const ColourLayer moved = *at;
     all.erase(at);
     all.insert(all.begin() + std::ptrdiff_t(std::min(to, all.size())), moved);
-    composeColours(skin);
+    composeColours(skin, blocksOf(skin, id));
 }
 
 bool mergeColourLayer(Skin &skin, std::uint32_t id)
