@@ -156,7 +156,7 @@ void ColourPanel::addChosen(QVBoxLayout *to, const document::Piece &piece, const
            [this, id, hasMask] {
                later(command::FillColour{.layer = command::ItemName(id),
                                          .colour = m_hand.settings(sculpt::Tool::Paint).colour,
-                                         .where = hasMask ? command::PaintWhere::Masked : command::PaintWhere::All});
+                                         .where = hasMask ? command::FillWhere::Masked : command::FillWhere::All});
            });
     button("colourMask", tr("Mask it"), tr("Keeps it from showing where the mask in hand lies"), hasMask,
            [this, id] { later(command::MaskColourLayer{.layer = id}); });

@@ -275,7 +275,7 @@ void LayersPanel::showMenu(std::uint32_t id, QPoint at)
         add(tr("Show everywhere"), command::MaskLayer{.layer = id, .mask = "none"});
         add(tr("Its mask into the hand"), command::MaskFromLayer{.layer = id});
     }
-    if (l.growth && document::hasScales(*l.growth->kind)) {
+    if (l.growth && growth::hasCells(*l.growth->kind)) {
         add(tr("Mask its scales or spots"), command::MaskCells{.layer = id});
         add(tr("Mask what lies between"), command::MaskCells{.layer = id, .what = command::GrowthPart::Gaps});
         add(tr("Make groups of its scales"), command::GroupCells{.layer = id});

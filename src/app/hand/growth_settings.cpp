@@ -326,7 +326,7 @@ void GrowthSettings::addPresses()
     does->setObjectName(QStringLiteral("growthPress"));
     does->setAccessibleName(tr("What a press on the skin does"));
     does->addItem(tr("draw guides on the skin"));
-    if (growing.layer && document::hasScales(*growing.kind))
+    if (growing.layer && growth::hasCells(*growing.kind))
         does->addItem(tr("pick one scale or spot"));
     does->setCurrentIndex(growing.picksScales);
     connect(does, &QComboBox::activated, this, [this](int i) {

@@ -55,7 +55,7 @@ const std::vector<CommandSpec> &commands()
              {itemCommands(),  armatureCommands(), orderCommands(),   skinCommands(),     rebuildCommands(),   matchCommands(),
               levelCommands(), markCommands(),     maskCommands(),    strokeCommands(),   wholeMaskCommands(), pictureCommands(),
               manyCommands(),  shapeCommands(),    partCommands(),    cageCommands(),     layerCommands(),     growthCommands(),
-              stampCommands(), moveCommands(),     stencilCommands(), outgrowthCommands(), colourCommands()})
+              stampCommands(), moveCommands(),     stencilCommands(), outgrowthCommands(), colourCommands(), paletteCommands()})
             rows.insert(rows.end(), part.begin(), part.end());
         return rows;
     }();

@@ -3,6 +3,7 @@
 #include "armature/proportions.h"
 #include "document/cage.h"
 #include "document/reference.h"
+#include "document/scheme.h"
 #include "document/stamp.h"
 #include "growth/ground.h"
 #include "skin/skin.h"
@@ -44,6 +45,9 @@ struct Creature {
     std::vector<std::shared_ptr<const outgrowth::Outgrowth>> outgrowths;
     std::vector<Reference> references; ///< pictures to work from
     std::vector<Stamp> stamps;         ///< its own, beside those that come with the program
+    std::vector<skin::PaletteColour> palette; ///< colours to paint with, that can be changed afterwards
+    std::vector<Scheme> schemes;
+    std::uint32_t scheme = 0; ///< the one in use; 0 for none
     float heightMm = 180;              ///< final height; sizes are in real mm already, this is the target shown
     std::uint32_t nextId = 1;          ///< for forms, pieces and layers alike; never reused
 

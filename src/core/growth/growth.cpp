@@ -298,7 +298,7 @@ template <typename Prepare, typename Body>
 Status eachCell(const Skin &skin, const Layer &layer, const Surroundings &about, const Progress &progress, const Prepare &prepare,
                 const Body &body)
 {
-    if (!layer.growth || (layer.growth->kind->grow != growScales && layer.growth->kind->grow != growSpots))
+    if (!layer.growth || !hasCells(*layer.growth->kind))
         return Error{ErrorCode::BadValue, layer.name, "only scales, plates and spots have cells"};
     const Growth &growth = *layer.growth;
     const Ground ground = groundOf(skin);
@@ -320,9 +320,36 @@ Status eachCell(const Skin &skin, const Layer &layer, const Surroundings &about,
                     if (d < least)
                         least = d, owner = k;
                 }
-            body(b, i, isScales ? smoothStep(0.02f, 0.35f, second - least) : smoothStep(0.6f, 0.3f, least), owner);
+            body(b, i, isScales ? smoothStep(0.02f, 0.35f, second - least) : smoothStep(0.6f, 0.3f, least), owner, least);
         });
     return Done{};
+}
+
+/// One of so many kinds for each site, from 0: the one that fewest of its neighbours have, beginning at one drawn at random.
+std::vector<std::uint16_t> unlikeNeighbours(const std::vector<Site> &sites, int kinds, std::uint64_t seed)
+{
+    std::vector<Vec3f> places;
+    float most = 0;
+    for (const Site &s : sites)
+        places.push_back(s.at), most = std::max(most, s.size);
+    const PointGrid grid(places, 2.4f * most);
+    std::vector<std::uint16_t> kindOf(sites.size(), 0); // 1 and up once it is known
+    for (std::size_t k = 0; k < sites.size(); ++k) {
+        std::vector<int> taken(std::size_t(kinds), 0);
+        grid.around(places[k], 1.3f * (sites[k].size + most), [&](std::uint32_t o) {
+            if (kindOf[o] > 0 && length(places[o] - places[k]) < 1.3f * (sites[k].size + sites[o].size))
+                ++taken[std::size_t(kindOf[o] - 1)];
+        });
+        const auto first = std::size_t((0.5f + 0.5f * randomSigned(seed, k)) * float(kinds)) % std::size_t(kinds);
+        std::size_t best = first;
+        for (std::size_t n = 1; n < std::size_t(kinds); ++n)
+            if (const std::size_t other = (first + n) % std::size_t(kinds); taken[other] < taken[best])
+                best = other;
+        kindOf[k] = std::uint16_t(best + 1);
+    }
+    for (std::uint16_t &k : kindOf)
+        --k;
+    return kindOf;
 }
 
 } // namespace
@@ -335,7 +362,7 @@ Result<BlockArray<std::uint8_t>> cellsOf(const Skin &skin, const Layer &layer, c
         out.edit(b);
     const Status done = eachCell(
         skin, layer, about, progress, [](const std::vector<Site> &) {},
-        [&](std::size_t b, std::size_t i, float share, std::uint32_t) {
+        [&](std::size_t b, std::size_t i, float share, std::uint32_t, float) {
             out.edit(b)[i] = std::uint8_t(std::lround(255 * share));
         });
     if (!done)
@@ -350,36 +377,40 @@ Result<BlockArray<std::uint16_t>> cellKinds(const Skin &skin, const Layer &layer
     for (std::size_t b = 0; b < out.blockCount(); ++b)
         out.edit(b);
     std::vector<std::uint16_t> kindOf;
-    const auto prepare = [&](const std::vector<Site> &sites) {
-        std::vector<Vec3f> places;
-        float most = 0;
-        for (const Site &s : sites)
-            places.push_back(s.at), most = std::max(most, s.size);
-        const PointGrid grid(places, 2.4f * most);
-        kindOf.assign(sites.size(), 0);
-        for (std::size_t k = 0; k < sites.size(); ++k) {
-            // The kind that fewest of its neighbours have, beginning at one drawn by lot.
-            std::vector<int> taken(std::size_t(kinds), 0);
-            grid.around(places[k], 1.3f * (sites[k].size + most), [&](std::uint32_t o) {
-                if (kindOf[o] > 0 && length(places[o] - places[k]) < 1.3f * (sites[k].size + sites[o].size))
-                    ++taken[std::size_t(kindOf[o] - 1)];
-            });
-            const auto first =
-                std::size_t((0.5f + 0.5f * randomSigned(layer.growth->seed, k)) * float(kinds)) % std::size_t(kinds);
-            std::size_t best = first;
-            for (std::size_t n = 1; n < std::size_t(kinds); ++n)
-                if (const std::size_t other = (first + n) % std::size_t(kinds); taken[other] < taken[best])
-                    best = other;
-            kindOf[k] = std::uint16_t(best + 1);
-        }
-    };
-    const Status done =
-        eachCell(skin, layer, about, progress, prepare, [&](std::size_t b, std::size_t i, float share, std::uint32_t owner) {
-            out.edit(b)[i] = share > 0.25f && owner != kNone ? kindOf[owner] : std::uint16_t(0);
+    const Status done = eachCell(
+        skin, layer, about, progress,
+        [&](const std::vector<Site> &sites) { kindOf = unlikeNeighbours(sites, kinds, layer.growth->seed); },
+        [&](std::size_t b, std::size_t i, float share, std::uint32_t owner, float) {
+            out.edit(b)[i] = share > 0.25f && owner != kNone ? std::uint16_t(kindOf[owner] + 1) : std::uint16_t(0);
         });
     if (!done)
         return done.error();
     return out;
+}
+
+bool hasCells(const GrowthKind &kind)
+{
+    return kind.grow == growScales || kind.grow == growSpots;
+}
+
+Status eachCellOf(const Skin &skin, const Layer &layer, const Surroundings &about, const Progress &progress, int kinds,
+                  const std::function<void(std::size_t, float, const Cell &)> &use)
+{
+    std::vector<Cell> cells;
+    const auto prepare = [&](const std::vector<Site> &sites) {
+        const std::vector<std::uint16_t> kindOf = unlikeNeighbours(sites, kinds, layer.growth->seed);
+        const float aspect = std::max(layer.growth->value("aspect"), 0.1f);
+        for (std::size_t k = 0; k < sites.size(); ++k)
+            cells.push_back({sites[k].number, kindOf[k], int(std::lround(dot(sites[k].at, sites[k].along) / (sites[k].size * aspect))), 0});
+    };
+    return eachCell(skin, layer, about, progress, prepare,
+                    [&](std::size_t b, std::size_t i, float share, std::uint32_t owner, float least) {
+                        if (owner == kNone)
+                            return;
+                        Cell cell = cells[owner];
+                        cell.middle = smoothStep(0.6f, 0.05f, least);
+                        use(b * mesh::kBlockSize + i, share, cell);
+                    });
 }
 
 /// Gradient noise on a cubic lattice with the fifth-degree fade and gradients towards the edges of a cube (Perlin 2002).

@@ -3,6 +3,7 @@
 #include "base/result.h"
 #include "growth/ground.h"
 
+#include <functional>
 #include <span>
 #include <string>
 #include <string_view>
@@ -73,6 +74,19 @@ Result<mesh::BlockArray<std::uint8_t>> cellsOf(const Skin &skin, const Layer &la
 /// The cells of a growth in so many kinds, 1 and up, neighbours of different kinds where there are enough of them; 0 between.
 Result<mesh::BlockArray<std::uint16_t>> cellKinds(const Skin &skin, const Layer &layer, const Surroundings &about, int kinds,
                                                   const Progress &progress = {});
+/// Whether a growth stands in single scales or spots, which have cells.
+bool hasCells(const GrowthKind &kind);
+/// The scale or spot a vertex lies in.
+struct Cell {
+    std::uint64_t number = 0; ///< random, its own; the same for twins
+    int kind = 0;             ///< one of so many, neighbours of different ones where there are enough of them
+    int row = 0;              ///< counted along the flow
+    float middle = 0;         ///< 1 in its middle, 0 at its edge
+};
+/// Calls use(vertex, share, cell) for each vertex that lies in a cell; share as in cellsOf, 0 to 1. Parallel: use may write what belongs
+/// to the vertex alone. Errors as cellsOf.
+Status eachCellOf(const Skin &skin, const Layer &layer, const Surroundings &about, const Progress &progress, int kinds,
+                  const std::function<void(std::size_t vertex, float share, const Cell &)> &use);
 /// The places of the scales or spots of a grown layer, with what was done to them by hand. Empty for waves.
 std::vector<Site> sitesOf(const Skin &skin, const Growth &growth, const mesh::BlockArray<std::uint8_t> &masked,
                           const Surroundings &about);

@@ -97,7 +97,7 @@ Numbers &placeOf(Skin &skin, const AttributeKind &kind, const std::string &, std
 
 void blankAttributes(Skin &skin)
 {
-    skin.groups.clear(), skin.colourLayers.clear();
+    skin.groups.clear(), skin.colourLayers.clear(), skin.palette.clear();
     skin.masks.clear(), skin.colourValues.clear();
     eachAttribute(skin, [&](const AttributeKind &, const std::string &, auto &values) {
         values = std::remove_cvref_t<decltype(values)>(skin.body.size());

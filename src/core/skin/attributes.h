@@ -70,7 +70,7 @@ Numbers &placeOf(Skin &skin, const AttributeKind &kind, const std::string &name,
 /// Gives `to` the attributes of `from`, each as make(kind, array) has it, and the groups' names.
 template <typename Make> void makeAttributes(const Skin &from, Skin &to, const Make &make)
 {
-    to.groups = from.groups, to.colourLayers = from.colourLayers;
+    to.groups = from.groups, to.colourLayers = from.colourLayers, to.palette = from.palette;
     to.masks.clear(), to.colourValues.clear();
     eachAttribute(from, [&]<typename T>(const AttributeKind &kind, const std::string &name, const mesh::BlockArray<T> &values) {
         auto made = make(kind, values); // before its place, which others may move
@@ -82,7 +82,7 @@ template <typename Make> void makeAttributes(const Skin &from, Skin &to, const M
 /// The same from three states: make(kind, was, now, there), blank where a state has no such attribute. There are those of `now`.
 template <typename Make> void bringAttributes(const Skin &was, const Skin &now, const Skin &there, Skin &to, const Make &make)
 {
-    to.groups = now.groups, to.colourLayers = now.colourLayers;
+    to.groups = now.groups, to.colourLayers = now.colourLayers, to.palette = now.palette;
     to.masks.clear(), to.colourValues.clear();
     eachAttribute(now, [&]<typename T>(const AttributeKind &kind, const std::string &name, const mesh::BlockArray<T> &values) {
         const mesh::BlockArray<T> noneHere(now.body.size()), noneThere(there.body.size());

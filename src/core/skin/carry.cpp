@@ -274,6 +274,7 @@ Skin together(std::span<const Skin *const> skins)
     std::vector<Values> attributes;
     std::vector<Group> groups;
     std::vector<ColourLayer> colours; // each holds something on its own part alone
+    std::vector<PaletteColour> palette;
     const auto append = [](auto &to, const auto &blocks) {
         const auto values = blocks.flatten();
         to.insert(to.end(), values.begin(), values.end());
@@ -312,6 +313,9 @@ Skin together(std::span<const Skin *const> skins)
         for (const ColourLayer &l : s->colourLayers)
             if (std::none_of(colours.begin(), colours.end(), [&](const ColourLayer &x) { return x.id == l.id; }))
                 colours.push_back(l);
+        for (const PaletteColour &c : s->palette)
+            if (std::none_of(palette.begin(), palette.end(), [&](const PaletteColour &x) { return x.id == c.id; }))
+                palette.push_back(c);
     }
     const auto blocksOf = [](const auto &values) {
         using T = typename std::decay_t<decltype(values)>::value_type;
@@ -332,7 +336,7 @@ Skin together(std::span<const Skin *const> skins)
         w.layer.offsets = blocksOf(w.offsets), w.layer.mask = blocksOf(w.mask);
         out.layers.push_back(std::move(w.layer));
     }
-    out.colourLayers = std::move(colours);
+    out.colourLayers = std::move(colours), out.palette = std::move(palette);
     composeColours(out);
     return out;
 }

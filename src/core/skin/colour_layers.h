@@ -10,10 +10,12 @@ namespace bonemoss::skin {
 // Colour and finish in layers. What they hold at each vertex lies in Skin::colourValues, an array for each layer and channel that was
 // ever touched, so that everything that carries attributes carries them. What they add up to is Skin::paint.
 
-/// What a layer holds at a vertex, a byte each; colours are sRGB times the cover, finishes times the finish's cover.
-enum class LayerChannel { Red, Green, Blue, Cover, Gloss, Metal, Wet, Translucent, FinishCover, Mask };
-inline constexpr std::array<std::string_view, 10> kLayerChannelNames{"red",   "green", "blue",        "cover",       "gloss",
-                                                                     "metal", "wet",   "translucent", "finishCover", "mask"};
+/// What a layer holds at a vertex, a byte each; colours are sRGB times the cover, finishes times the finish's cover. What is painted
+/// with a colour of the palette lies in an array of its own for each entry, as its share of the cover, so that the entry can change.
+/// Rule: 0 where a rule lays nothing, else its value, 1 to 255; painting lies over it. Wiped: how much of the rule was taken away.
+enum class LayerChannel { Red, Green, Blue, Cover, Gloss, Metal, Wet, Translucent, FinishCover, Rule, Wiped, Mask };
+inline constexpr std::array<std::string_view, 12> kLayerChannelNames{
+    "red", "green", "blue", "cover", "gloss", "metal", "wet", "translucent", "finishCover", "rule", "wiped", "mask"};
 
 inline constexpr std::array<std::string_view, 8> kColourBlendNames{"mix",    "darken",  "lighten", "multiply",
                                                                    "screen", "overlay", "add",     "colour"};
@@ -25,6 +27,14 @@ const Bytes *layerValues(const Skin &skin, std::uint32_t layer, LayerChannel cha
 /// The same to write to; made where there is none.
 Bytes &layerValuesOf(Skin &skin, std::uint32_t layer, LayerChannel channel);
 
+/// How much of the cover a palette entry has; null where none of it is painted with it.
+const Bytes *entryValues(const Skin &skin, std::uint32_t layer, std::uint32_t entry);
+Bytes &entryValuesOf(Skin &skin, std::uint32_t layer, std::uint32_t entry);
+/// Makes a colour of the palette known to a skin, or gives it its new value; says whether that changed anything. Compose afterwards.
+bool usePaletteColour(Skin &skin, const PaletteColour &colour);
+/// Layers that paint with an entry, by hand or by rule.
+std::vector<std::uint32_t> layersWith(const Skin &skin, std::uint32_t entry);
+
 /// Blocks in which a layer holds anything.
 std::vector<std::uint32_t> blocksOf(const Skin &skin, std::uint32_t layer);
 
@@ -34,6 +44,13 @@ std::vector<std::uint32_t> blocksOf(const Skin &skin, std::uint32_t layer);
 void composeColours(Skin &skin, std::span<const std::uint32_t> blocks);
 void composeColours(Skin &skin); ///< all blocks
 
+/// What a ramp lays at a value: linear light, and its cover; entries of the palette as the skin knows them.
+struct RampColour {
+    Vec3f light;
+    float cover = 0;
+};
+RampColour rampAt(const ColourRamp &ramp, const Skin &skin, float value);
+
 /// Blend formula of one colour over another, both linear light, 0 to 1; both are opaque.
 Vec3f blended(ColourBlend blend, Vec3f below, Vec3f above);
 
@@ -42,6 +59,10 @@ const ColourLayer *colourLayer(const Skin &skin, std::uint32_t id);
 /// A new one on top. What was painted before there were layers becomes the lowest one first, which takes the id after. Returns the
 /// layer's id.
 std::uint32_t addColourLayer(Skin &skin, const std::string &name, std::uint32_t &nextId);
+/// A copy above it. Returns its id.
+std::uint32_t duplicateColourLayer(Skin &skin, std::uint32_t id, const std::string &name, std::uint32_t &nextId);
+/// What its rule has laid and what was painted over it become its own colours; it shows as before and goes by no rule any more.
+void settleColourLayer(Skin &skin, std::uint32_t id);
 void removeColourLayer(Skin &skin, std::uint32_t id);
 /// At another place, counted from below; past the end means on top.
 void orderColourLayer(Skin &skin, std::uint32_t id, std::size_t to);
@@ -50,7 +71,7 @@ bool mergeColourLayer(Skin &skin, std::uint32_t id);
 
 /// What is laid on: of colour and finish what is given.
 struct ColourCoat {
-    std::optional<Vec3f> colour;                ///< sRGB, 0 to 1
+    std::optional<Ink> colour;
     std::array<std::optional<float>, 4> finish; ///< gloss, metal, wet, translucent, 0 to 1
     bool isWiping = false;                      ///< takes away instead
     bool hasFinish() const { return finish[0] || finish[1] || finish[2] || finish[3]; }
@@ -63,7 +84,9 @@ void layCoat(Skin &skin, const Skin &from, std::uint32_t layer, const ColourCoat
 /// Red, green and blue of each vertex that a face uses, in their order, linear light: the paint over bare clay.
 std::vector<float> seenColours(const Skin &skin);
 
-/// Share of the surface that a layer covers by more than half of a byte, weighted by nothing but vertices, 0 to 1.
+/// How much of each vertex of a block a layer covers, opacity and mask left out, 0 to 1.
+std::vector<float> coverIn(const Skin &skin, std::uint32_t layer, std::size_t block);
+/// Share of the vertices that a layer covers more than half, or has half a finish on, 0 to 1.
 double coveredShare(const Skin &skin, std::uint32_t layer);
 
 } // namespace bonemoss::skin

@@ -2,6 +2,7 @@
 
 #include "base/progress.h"
 #include "base/result.h"
+#include "skin/colour_layer.h"
 #include "skin/paint.h"
 #include "mesh/surface.h"
 #include "sculpt/stroke.h"
@@ -53,22 +54,6 @@ struct Group {
     std::string name;
 };
 
-/// How a colour layer mixes with what lies below it.
-enum class ColourBlend { Mix, Darken, Lighten, Multiply, Screen, Overlay, Add, Colour };
-
-/// A layer of colour and finish, without what it holds (see colour_layers.h).
-struct ColourLayer {
-    std::uint32_t id = 0;
-    std::string name;
-    float opacity = 1; ///< 0 to 1
-    ColourBlend blend = ColourBlend::Mix;
-    bool isOn = true;
-    bool isAside = false;  ///< not shown because another layer is looked at alone
-    bool isLocked = false; ///< no stroke or command changes it
-    bool isShown() const { return isOn && !isAside; }
-    friend bool operator==(const ColourLayer &, const ColourLayer &) = default;
-};
-
 struct Skin;
 
 /// Two neighbouring levels at a moment when they agreed. Neither has links itself. The one nearer to the level in hand is there
@@ -89,6 +74,7 @@ struct Skin {
     Paint paint;                             ///< what the colour layers add up to, where there are any
     std::vector<ColourLayer> colourLayers;   ///< lowest first
     std::vector<KeptMask> colourValues;      ///< what they hold
+    std::vector<PaletteColour> palette;      ///< colours of the creature's palette that they use
     mesh::Surface shown;                     ///< with what of it is hidden
     std::vector<LevelLink> links;            ///< between its levels, from the coarsest (see levels.h)
     std::size_t level = 0;                   ///< the one in hand: what the members above are

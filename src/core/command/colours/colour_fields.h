@@ -2,7 +2,13 @@
 
 #include "command/field_list.h"
 #include "command/marks/mark_fields.h"
+#include "colour/palette.h"
+#include "colour/rule.h"
+#include "document/creature.h"
 #include "skin/colour_layers.h"
+
+#include <filesystem>
+#include <nlohmann/json_fwd.hpp>
 
 namespace bonemoss::command {
 
@@ -75,20 +81,156 @@ struct MaskColourLayer {
     static Fields<MaskColourLayer> fields();
 };
 
+/// What a fill is laid on: all, what is masked or free, a group; and from a place on: what hangs together with it, what faces nearly
+/// the same way, or what has nearly the same colour, up to a painted border.
+enum class FillWhere { All, Masked, Free, Group, Island, Angle, Border };
+inline constexpr std::array<std::string_view, 7> kFillWhereNames{"all", "masked", "free", "group", "island", "angle", "border"};
+
 struct FillColour {
     static constexpr const char
         *kName = "colour.fill",
         *kTitle = "Fill with colour",
         *kText = "Lays colour and finish on a colour layer, evenly over a part of the skin, or takes them away. "
                  "What is not given stays.";
-    std::optional<ItemName> piece, layer;
+    std::optional<ItemName> piece, layer, entry;
     std::optional<Vec3f> colour;
     std::optional<float> gloss, metal, wet, translucent;
+    std::optional<std::uint32_t> ready; ///< a ready finish
     float amount = 1;
-    PaintWhere where = PaintWhere::All;
+    FillWhere where = FillWhere::All;
     std::optional<std::string> group;
+    std::optional<Vec3f> at;
+    float limit = 25;
     bool isWiping = false;
     static Fields<FillColour> fields();
 };
+
+struct DuplicateColourLayer {
+    static constexpr const char *kName = "colour.duplicate", *kTitle = "Duplicate colour layer",
+                                *kText = "A copy of a colour layer, above it.";
+    std::optional<ItemName> piece;
+    ItemName layer;
+    static Fields<DuplicateColourLayer> fields();
+};
+
+/// rule.KIND: what is not given stays as it is, or as is usual for the kind.
+struct ColourByRule {
+    std::optional<ItemName> piece, layer;
+    std::optional<std::string> name;
+    std::optional<float> opacity;
+    std::optional<ColourBlend> blend;
+    std::optional<Vec3f> colour;
+    std::optional<ItemName> entry;
+    std::optional<std::vector<Vec3f>> colours;
+    std::optional<std::vector<ItemName>> entries;
+    std::optional<std::vector<float>> stops, covers;
+    std::optional<float> gloss, metal, wet, translucent;
+    std::optional<std::uint32_t> ready;
+    std::optional<bool> isFinishOnly;
+    std::optional<std::string> source;
+    std::optional<std::vector<Vec3f>> points;
+    std::optional<bool> isReversed, isMirrored;
+    std::optional<float> contrast;
+    std::optional<std::uint32_t> blur, seed;
+    std::optional<std::vector<float>> curve;
+    std::vector<std::optional<float>> values = {}; ///< of the kind's settings; may be shorter
+};
+Fields<ColourByRule> ruleFields(const colour::RuleKind &kind);
+/// The command that runs a rule on a piece: in a colour layer, or in a new one (0).
+nlohmann::json ruleCommand(std::uint32_t piece, std::uint32_t layer, const colour::Rule &rule, const skin::ColourRamp &ramp);
+
+struct RunRules {
+    static constexpr const char *kName = "colour.run", *kTitle = "Run rules again",
+                                *kText = "Runs the rule of a colour layer on the skin as it is now, or all rules that no longer fit "
+                                         "it. Work by hand over them stays.";
+    std::optional<ItemName> piece, layer;
+    static Fields<RunRules> fields();
+};
+
+struct SettleRule {
+    static constexpr const char *kName = "colour.settle", *kTitle = "Rule to painted layer",
+                                *kText = "What a rule has laid becomes painted colour, which no rule changes any more.";
+    std::optional<ItemName> piece;
+    ItemName layer;
+    static Fields<SettleRule> fields();
+};
+
+struct AddPaletteColour {
+    static constexpr const char *kName = "palette.add", *kTitle = "Add colour to palette",
+                                *kText = "A colour of the palette. What is painted with it follows when it is changed.";
+    std::string name = "Colour";
+    Vec3f colour;
+    static Fields<AddPaletteColour> fields();
+};
+
+struct SetPaletteColour {
+    static constexpr const char *kName = "palette.set", *kTitle = "Change colour of palette",
+                                *kText = "Another name or colour for an entry of the palette; what was painted with it follows.";
+    ItemName entry;
+    std::optional<std::string> name;
+    std::optional<Vec3f> colour;
+    static Fields<SetPaletteColour> fields();
+};
+
+struct RemovePaletteColour {
+    static constexpr const char *kName = "palette.remove", *kTitle = "Delete colour of palette",
+                                *kText = "Deletes an entry of the palette. What was painted with it keeps its colour.";
+    ItemName entry;
+    static Fields<RemovePaletteColour> fields();
+};
+
+struct HarmonizePalette {
+    static constexpr const char *kName = "palette.harmony", *kTitle = "Colours that go with one",
+                                *kText = "Adds to the palette what goes with one of its colours, by turning its hue.";
+    ItemName entry;
+    colour::Harmony harmony = colour::Harmony::Complement;
+    static Fields<HarmonizePalette> fields();
+};
+
+struct ReadPalette {
+    static constexpr const char *kName = "palette.read", *kTitle = "Palette from file",
+                                *kText = "Adds the colours of a palette file, or the main colours of a picture, to the palette.";
+    std::filesystem::path path;
+    std::uint32_t count = 8;
+    bool isReplacing = false;
+    static Fields<ReadPalette> fields();
+};
+
+struct AddScheme {
+    static constexpr const char *kName = "scheme.add", *kTitle = "Add colour scheme",
+                                *kText = "Keeps the palette, and which colour layers show how much, as a scheme.";
+    std::string name = "Scheme";
+    static Fields<AddScheme> fields();
+};
+
+struct UseScheme {
+    static constexpr const char *kName = "scheme.use", *kTitle = "Use colour scheme",
+                                *kText = "Colours the creature by another scheme.";
+    ItemName scheme;
+    static Fields<UseScheme> fields();
+};
+
+struct SetScheme {
+    static constexpr const char *kName = "scheme.set", *kTitle = "Change colour scheme",
+                                *kText = "Another name for a scheme, or the creature's present colours for it.";
+    ItemName scheme;
+    std::optional<std::string> name;
+    bool isUpdating = false;
+    static Fields<SetScheme> fields();
+};
+
+struct RemoveScheme {
+    static constexpr const char *kName = "scheme.remove", *kTitle = "Delete colour scheme",
+                                *kText = "Deletes a scheme; the creature stays coloured as it is.";
+    ItemName scheme;
+    static Fields<RemoveScheme> fields();
+};
+
+/// The entry of the palette that is meant; 0 for none. Unknown for others.
+Result<std::uint32_t> findPaletteColour(const Creature &creature, const std::optional<ItemName> &name);
+/// A colour of the palette, made known to a skin, or one's own.
+skin::Ink inkOf(const Creature &creature, skin::Skin &skin, const std::optional<ItemName> &entry, std::optional<Vec3f> colour);
+/// Refuses what is no colour. parameter: what the message calls it.
+Status checkColour(Vec3f colour, const char *parameter);
 
 } // namespace bonemoss::command

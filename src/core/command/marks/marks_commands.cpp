@@ -145,8 +145,10 @@ Result<Creature> paintPiece(const Creature &before, const PaintPiece &p, Command
     std::vector<std::uint32_t> all(skin.body.blockCount());
     std::iota(all.begin(), all.end(), 0u);
     const skin::Skin from = skin;
-    skin::layCoat(skin, from, lowest.id,
-                  {isBare ? std::optional<Vec3f>() : p.colour, {p.gloss, p.metal, p.wet, p.translucent}, isBare}, shares, all);
+    skin::ColourCoat coat{{}, {p.gloss, p.metal, p.wet, p.translucent}, isBare};
+    if (p.colour && !isBare)
+        coat.colour = skin::Ink{*p.colour, 0};
+    skin::layCoat(skin, from, lowest.id, coat, shares, all);
     return putBack(before, taken);
 }
 

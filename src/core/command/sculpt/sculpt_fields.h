@@ -13,6 +13,7 @@ struct Stroke {
     std::vector<sculpt::PenSample> samples;
     sculpt::StrokeSettings settings;
     std::optional<float> reknit;
+    std::optional<ItemName> entry;
     StencilParams stencil;
     static Fields<Stroke> fields();
 };

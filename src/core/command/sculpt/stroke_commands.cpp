@@ -1,4 +1,5 @@
 // Strokes: what they may be told, how they run on a skin, and where they are repeated.
+#include "command/colours/colour_fields.h"
 #include "command/fields.h"
 #include "command/sculpt/sculpt_fields.h"
 #include "command/named_items.h"
@@ -51,6 +52,10 @@ Result<Creature> stroke(const Creature &before, const Stroke &p, CommandContext 
         return Error{ErrorCode::BadValue, piece->name, why};
     if (needsHandLayer(skin, layer, settings.tool))
         layer = handLayer(skin, layer, after.nextId);
+    if (paints(settings.tool)) {
+        need(checkColour(settings.colour, "colour"));
+        settings.entry = inkOf(before, skin, p.entry, settings.colour).entry;
+    }
     settings.symmetry = piece->symmetry;
     if (settings.tool == sculpt::Tool::Stamp && !(settings.picture = stampNamed(before, settings.stamp)))
         return Error{ErrorCode::Unknown, "stamp", fmt::format("there is no stamp \"{}\"", settings.stamp)};
@@ -92,6 +97,8 @@ json strokeCommand(std::uint32_t piece, std::uint32_t layer, const sculpt::Strok
         for (sculpt::PenSample &q : samples)
             q.lean = {};
     Stroke stroke{.piece = piece, .layer = layer, .samples = std::move(samples), .settings = s};
+    if (s.entry)
+        stroke.entry = s.entry;
     if (s.stencil)
         stroke.stencil = stencilParams(*s.stencil);
     return toCommand(stroke);
@@ -121,6 +128,7 @@ Fields<Stroke> Stroke::fields()
              .always(),
          fieldOf<P>(&P::samples, "samples", "mm", "pen readings; see the recipe format").required(),
          nested<P>(&P::settings, strokeFields()),
+         fieldOf<P>(&P::entry, "entry", "", "of tools that paint: a colour of the palette, which goes before colour"),
          fieldOf<P>(&P::reknit, "reknit", "mm", "knits the piece again at this spacing when the stroke is done", 0, 1000),
          nested<P>(&P::stencil, StencilParams::fields(false))});
 }

@@ -49,11 +49,16 @@ const auto isPaint = [](const S &s) { return s.tool == Tool::Paint; };
 Field<S> paintColour()
 {
     Field<S> f = fieldOf<S>(&S::colour, "colour", "", "of Paint: red, green and blue, 0 to 1 (sRGB)").titled("Colour");
-    f.read = [](const nlohmann::json &j, S &to) {
-        const Vec3f c = value::Of<Vec3f>::read(j);
-        to.colour = {std::clamp(c.x, 0.0f, 1.0f), std::clamp(c.y, 0.0f, 1.0f), std::clamp(c.z, 0.0f, 1.0f)};
-    };
     return f.onlyIf(isPaint).always();
+}
+Field<S> finishField(std::size_t k, const char *name, const char *title)
+{
+    Field<S> f;
+    f.spec = {name, ParamKind::Number, "", "of tools that paint: finish that is laid too, 0 to 1; left out: none"};
+    f.spec.min = 0, f.spec.max = 1;
+    f.read = [k](const nlohmann::json &j, S &to) { to.finish[k] = j.get<float>(); };
+    f.write = [k](const S &s) { return s.finish[k] ? nlohmann::json(*s.finish[k]) : nlohmann::json(); };
+    return f.titled(title).onlyIf(isPaint);
 }
 const auto isStamp = [](const S &s) { return s.tool == Tool::Stamp; };
 const auto isStampOrSlab = [](const S &s) { return s.tool == Tool::Stamp || s.tool == Tool::Slab; };
@@ -151,6 +156,9 @@ const Fields<S> &strokeFields()
             .onlyIf(makesFaces)
             .always(),
         paintColour(),
+        toggle(&S::laysColour, "layColour", "Lays colour", "of tools that paint: off for finish alone").onlyIf(isPaint),
+        finishField(0, "gloss", "Gloss"), finishField(1, "metal", "Metal"), finishField(2, "wet", "Wet"),
+        finishField(3, "translucent", "Translucent"),
         choiceOf(&S::planeSide, "side", "which skin Plane moves", sculpt::kPlaneSides).onlyIf(isPlane).always(),
         choiceOf(&S::planeFrom, "plane", "where Plane's plane lies", sculpt::kPlaneFroms).onlyIf(isPlane).always(),
         fieldOf<S>(&S::planePoint, "planePoint", "mm", "a point of a locked plane").onlyIf(isLocked).always(),

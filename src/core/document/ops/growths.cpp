@@ -13,12 +13,6 @@ using growth::GrowthKind;
 using skin::Layer;
 using skin::Skin;
 
-bool hasScales(const GrowthKind &kind)
-{
-    return std::any_of(kind.settings.begin(), kind.settings.end(), // of scales and of spots
-                       [](const auto &s) { return s.name == "overlap" || s.name == "cover"; });
-}
-
 std::uint64_t groundMark(const Piece &piece)
 {
     std::uint64_t mark = growth::fingerprint(piece.skin);

@@ -9,9 +9,6 @@
 
 namespace bonemoss::document {
 
-/// Whether a growth stands in single scales or spots, which can be picked and masked; lines, nets and prints do not.
-bool hasScales(const growth::GrowthKind &kind);
-
 /// A number that changes when the skin without its growths does, or the guides on it. O(vertices), at the speed of memory.
 std::uint64_t groundMark(const Piece &piece);
 

@@ -28,7 +28,9 @@ void LiveStroke::paint(skin::Skin &skin, std::span<const std::uint32_t> blocks) 
                 s[i] = std::uint8_t(s[i] * (255 - kept[i]) / 255);
         }
     skin::ColourCoat coat;
-    coat.colour = m_settings.colour, coat.isWiping = m_settings.tool == sculpt::Tool::Wipe;
+    if (m_settings.laysColour)
+        coat.colour = skin::Ink{m_settings.colour, m_settings.entry};
+    coat.finish = m_settings.finish, coat.isWiping = m_settings.tool == sculpt::Tool::Wipe;
     skin::layCoat(skin, m_before, m_layer, coat, share, blocks);
 }
 

@@ -2,6 +2,7 @@
 
 #include "document/finite.h"
 #include "document/ops/outgrowths.h"
+#include "store/detail/colour_manifest.h"
 #include "store/detail/form_manifest.h"
 #include "store/detail/growth_manifest.h"
 #include "store/detail/outgrowth_manifest.h"
@@ -227,6 +228,7 @@ constexpr std::array kCodecs{
     ItemCodec{"forms", writeForms, readForms},          ItemCodec{"pieces", writePieces, readPieces},
     ItemCodec{"cages", writeCages, readCages},          ItemCodec{"outgrowths", writeOutgrowths, readOutgrowths},
     ItemCodec{"stamps", writeOwnStamps, readOwnStamps}, ItemCodec{"references", writePictures, readPictures},
+    ItemCodec{"palette", writeOwnPalette, readOwnPalette}, ItemCodec{"schemes", writeSchemes, readSchemes},
 };
 
 } // namespace

@@ -2,6 +2,7 @@
 
 #include "base/parallel.h"
 #include "store/detail/form_manifest.h"
+#include "store/detail/colour_manifest.h"
 #include "store/detail/growth_manifest.h"
 #include "store/store.h"
 #include "growth/growth.h"
@@ -315,23 +316,9 @@ Result<skin::Skin> PieceReader::skin(const json &j, const std::string &name)
     };
     for (const json &g : j.value("groups", json::array()))
         skin.groups.push_back({g.at("number").get<std::uint16_t>(), g.at("name")});
-    for (const json &l : j.value("colourLayers", json::array())) {
-        const auto blend =
-            std::find(skin::kColourBlendNames.begin(), skin::kColourBlendNames.end(), l.at("blend").get<std::string>());
-        if (blend == skin::kColourBlendNames.end())
-            m_damage.push_back(
-                fmt::format("colour layer {} of {} mixes in a way that this program does not know; it is mixed as usual",
-                            l.at("name").get<std::string>(), name));
-        const bool isKnown = blend != skin::kColourBlendNames.end();
-        skin.colourLayers.push_back(
-            {.id = l.at("id"),
-             .name = l.at("name"),
-             .opacity = std::clamp(l.at("opacity").get<float>(), 0.0f, 1.0f),
-             .blend = isKnown ? skin::ColourBlend(blend - skin::kColourBlendNames.begin()) : skin::ColourBlend::Mix,
-             .isOn = l.at("on"),
-             .isAside = l.value("aside", false),
-             .isLocked = l.value("locked", false)});
-    }
+    for (const json &l : j.value("colourLayers", json::array()))
+        skin.colourLayers.push_back(readColourLayer(l, name, m_damage));
+    skin.palette = readPalette(j.value("palette", json::array()));
     readAttributes(j, skin,
                    [&]<typename T>(T value, const json &list, const std::string &what) { return readOr(value, list, what); });
     for (const json &l : j.at("layers")) {
@@ -429,19 +416,12 @@ json writeSkin(const skin::Skin &skin, const WriteBlob &write)
     for (const auto &g : skin.groups)
         groups.push_back({{"number", g.number}, {"name", g.name}});
     json colours = json::array();
-    for (const auto &l : skin.colourLayers) {
-        colours.push_back({{"id", l.id},
-                           {"name", l.name},
-                           {"opacity", l.opacity},
-                           {"blend", skin::kColourBlendNames[std::size_t(l.blend)]},
-                           {"on", l.isOn}});
-        if (l.isLocked)
-            colours.back()["locked"] = true;
-        if (l.isAside)
-            colours.back()["aside"] = true;
-    }
+    for (const auto &l : skin.colourLayers)
+        colours.push_back(writeColourLayer(l));
     json out = {{"vertices", skin.body.size()}, {"faces", writeNames(faces, write)},  {"body", writeArray(skin.body, write)},
                 {"groups", std::move(groups)},  {"colourLayers", std::move(colours)}, {"layers", std::move(layers)}};
+    if (!skin.palette.empty())
+        out["palette"] = writePalette(skin.palette);
     for (const skin::AttributeKind &kind : skin::attributeKinds())
         if (kind.named || isListed(kind))
             out[std::string(kind.fileKey)] = json::array();
