@@ -32,6 +32,10 @@ int schema();
 int listOutgrowths(bool json);
 /// The colour layers of each piece: what each holds and how much of the surface it covers.
 int listColours(const std::filesystem::path &in, bool json);
+int makePalette(const std::filesystem::path &picture, int count, const std::filesystem::path &out);
+int planPaint(const std::filesystem::path &in, const std::filesystem::path &paints, int count, const std::filesystem::path &out,
+              bool asJson);
+int sheetOfCoats(const std::filesystem::path &in, const std::filesystem::path &out, int columns, int samples);
 /// A picture of each kind, in the order of the table; which one stands where is printed by row and column.
 int sheetOfOutgrowths(const std::filesystem::path &out, int columns, int samples);
 /// Balance, and lengths of all forms in units, of a .bonemoss file.

@@ -23,7 +23,7 @@ struct Given {
     cli::RenderOptions picture;
     std::string form, title, outward, stampOf, how = "join", side = "raised", rim = "square";
     std::vector<float> plane;
-    int bits = 16, columns = 4;
+    int bits = 16, columns = 4, colours = 8;
     bool lists = false;
     std::size_t count = 0;
     float fits = 0, thickness = 0;
@@ -116,6 +116,18 @@ void addColours(CLI::App &app, Given &g)
     colours->add_option("FILE", g.in, "a .bonemoss file")->required();
     colours->add_flag("--json", g.json, "as JSON");
     colours->callback([&g] { g.result = cli::listColours(g.in, g.json); });
+    auto *palette = app.add_subcommand("palette", "The main colours of a picture as a palette");
+    palette->add_option("PICTURE", g.in)->required();
+    palette->add_option("--colours", g.colours, "how many")->check(CLI::Range(1, 64))->capture_default_str();
+    palette->add_option("--out", g.out, "text file, or PNG with swatches")->required();
+    palette->callback([&g] { g.result = cli::makePalette(g.in, g.colours, g.out); });
+    auto *plan = app.add_subcommand("paint-plan", "For whoever paints the print: colours, shares, places and mixes");
+    plan->add_option("FILE", g.in, "a .bonemoss file")->required();
+    plan->add_option("--colours", g.colours, "how many at most")->check(CLI::Range(1, 24))->capture_default_str();
+    plan->add_option("--paints", g.on, "palette file of the paints to mix from; left out: usual ones");
+    plan->add_option("--out", g.out, "PDF file");
+    plan->add_flag("--json", g.json, "as JSON");
+    plan->callback([&g] { g.result = cli::planPaint(g.in, g.on, g.colours, g.out, g.json); });
 }
 
 /// Verbs about what the program's tables have.
@@ -127,11 +139,17 @@ void addTables(CLI::App &app, Given &g)
     outgrowth->callback([&g] { g.result = cli::listOutgrowths(g.json); });
 
     auto *sheet = app.add_subcommand("sheet", "A contact sheet of one of the program's tables");
-    sheet->add_option("TABLE", g.form, "outgrowths")->required()->check(CLI::IsMember({"outgrowths"}));
+    sheet->add_option("TABLE", g.form, "outgrowths or coats")->required()->check(CLI::IsMember({"outgrowths", "coats"}));
+    sheet->add_option("--on", g.on, "coats: the .bonemoss file they grow on");
     sheet->add_option("--out", g.out, "PNG file")->required();
     sheet->add_option("--columns", g.columns, "pictures beside each other")->check(CLI::Range(1, 20))->capture_default_str();
     sheet->add_option("--samples", g.picture.samples, "rays through each pixel")->check(CLI::Range(1, 64))->capture_default_str();
-    sheet->callback([&g] { g.result = cli::sheetOfOutgrowths(g.out, g.columns, g.picture.samples); });
+    sheet->callback([&g] {
+        if (g.form == "coats" && g.on.empty())
+            throw CLI::RequiredError("--on");
+        g.result = g.form == "coats" ? cli::sheetOfCoats(g.on, g.out, g.columns, g.picture.samples)
+                                     : cli::sheetOfOutgrowths(g.out, g.columns, g.picture.samples);
+    });
 }
 
 /// Verbs that give meshes new faces.

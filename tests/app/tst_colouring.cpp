@@ -1,12 +1,12 @@
 // The Colour bench in the real window: painting with the mouse and the pen, layers, fills, undo.
 #include "support/run.h"
+#include "app/hand/colour_button.h"
 #include "app/hand/value_slider.h"
 #include "app/window/main_window.h"
 #include "skin/colour_layers.h"
 #include "support/window_bench.h"
 
 #include <QtTest>
-#include <QColorDialog>
 #include <QComboBox>
 #include <nlohmann/json.hpp>
 
@@ -33,7 +33,7 @@ class TestColouring : public QObject, private test::WindowBench
     {
         click("toolTile_paint");
         test::answerNextDialog("colourDialog", [&](QDialog *d) {
-            qobject_cast<QColorDialog *>(d)->setCurrentColor(colour);
+            qobject_cast<app::ColourDialog *>(d)->setColour(colour);
             d->accept();
         });
         click("paintColourInHand");

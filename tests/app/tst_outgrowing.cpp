@@ -1,5 +1,6 @@
 // The Outgrowths bench in the real window: rooting with the mouse, settings, members, moving lines, fur on a mask, closing an eye.
 #include "support/run.h"
+#include "app/hand/colour_button.h"
 #include "app/hand/outgrowth_hand.h"
 #include "app/hand/profile_curve.h"
 #include "app/hand/value_slider.h"
@@ -10,7 +11,6 @@
 #include "support/window_bench.h"
 
 #include <QtTest>
-#include <QColorDialog>
 #include <QComboBox>
 #include <QListWidget>
 #include <QTreeWidget>
@@ -471,7 +471,7 @@ private slots:
         for (const char *end : {"outgrowthRootColour", "outgrowthTipColour"}) {
             QTRY_VERIFY(find<QWidget>(end));
             test::answerNextDialog("colourDialog", [&](QDialog *d) {
-                qobject_cast<QColorDialog *>(d)->setCurrentColor(end[9] == 'T' ? QColor("#FF2010") : QColor("#301008"));
+                qobject_cast<app::ColourDialog *>(d)->setColour(end[9] == 'T' ? QColor("#FF2010") : QColor("#301008"));
                 d->accept();
             });
             click(end);

@@ -1,10 +1,13 @@
 #include "app/anatomy/colour_panel.h"
 
 #include "app/anatomy/layer_row.h"
+#include "app/hand/colour_hand.h"
 #include "app/hand/value_slider.h"
 #include "app/theme/table_words.h"
 #include "app/theme/theme.h"
 #include "command/colours/colour_fields.h"
+#include "base/colour.h"
+#include "colour/rule.h"
 #include "command/fields.h"
 
 #include <QComboBox>
@@ -17,7 +20,61 @@
 
 namespace bonemoss::app {
 
-ColourPanel::ColourPanel(Session &session, HandModel &hand, QWidget *parent) : QWidget(parent), m_session(session), m_hand(hand)
+namespace {
+
+/// What a layer holds, as a ball shows it: the fullest colour of a rule, or the mean of what was painted in its first blocks.
+ColourBall ballOf(const skin::Skin &skin, const skin::ColourLayer &layer)
+{
+    ColourBall ball;
+    if (layer.ramp) {
+        if (!layer.ramp->stops.empty()) {
+            const skin::RampColour c = skin::rampAt(*layer.ramp, skin, 1);
+            ball.colour = qtColour({toSrgb(c.light.x), toSrgb(c.light.y), toSrgb(c.light.z)});
+        } else {
+            ball.colour = QColor(190, 182, 168); // finish alone
+        }
+        ball.shine = std::max(layer.ramp->finish[0].value_or(0), layer.ramp->finish[2].value_or(0));
+        return ball;
+    }
+    constexpr std::size_t kMost = 3;
+    const std::vector<std::uint32_t> blocks = skin::blocksOf(skin, layer.id);
+    const auto at = [&](skin::LayerChannel c, std::uint32_t b) -> const std::uint8_t * {
+        const skin::Bytes *values = skin::layerValues(skin, layer.id, c);
+        return values ? values->data(b) : nullptr;
+    };
+    double sum[3]{}, cover = 0, shine = 0, finish = 0;
+    for (std::size_t k = 0; k < std::min(kMost, blocks.size()); ++k) {
+        const std::uint32_t b = blocks[k * blocks.size() / kMost % blocks.size()];
+        for (std::size_t i = 0; i < skin.body.countIn(b); i += 16) {
+            const auto value = [&](skin::LayerChannel c) {
+                const std::uint8_t *v = at(c, b);
+                return v ? double(v[i]) : 0.0;
+            };
+            for (std::size_t c = 0; c < 3; ++c)
+                sum[c] += value(skin::LayerChannel(c));
+            cover += value(skin::LayerChannel::Cover), finish += value(skin::LayerChannel::FinishCover);
+            shine += std::max(value(skin::LayerChannel::Gloss), value(skin::LayerChannel::Wet));
+        }
+        for (const skin::PaletteColour &p : skin.palette)
+            if (const skin::Bytes *values = skin::entryValues(skin, layer.id, p.id))
+                if (const std::uint8_t *v = values->data(b))
+                    for (std::size_t i = 0; i < skin.body.countIn(b); i += 16) {
+                        sum[0] += double(p.colour.x) * v[i], sum[1] += double(p.colour.y) * v[i];
+                        sum[2] += double(p.colour.z) * v[i], cover += v[i];
+                    }
+    }
+    if (cover > 0)
+        ball.colour = qtColour({float(sum[0] / cover), float(sum[1] / cover), float(sum[2] / cover)});
+    else if (finish > 0)
+        ball.colour = QColor(190, 182, 168);
+    ball.shine = finish > 0 ? float(shine / finish) : 0;
+    return ball;
+}
+
+} // namespace
+
+ColourPanel::ColourPanel(Session &session, HandModel &hand, GrowthKeeper &keeper, QWidget *parent)
+    : QWidget(parent), m_session(session), m_hand(hand), m_keeper(keeper)
 {
     setObjectName(QStringLiteral("panel"));
     setAttribute(Qt::WA_StyledBackground);
@@ -51,7 +108,15 @@ ColourPanel::ColourPanel(Session &session, HandModel &hand, QWidget *parent) : Q
     connect(&session, &Session::creatureChanged, this, &ColourPanel::rebuild);
     connect(&session, &Session::lookChanged, this, &ColourPanel::rebuild);
     connect(&session, &Session::choiceChanged, this, &ColourPanel::rebuild);
+    connect(&keeper, &GrowthKeeper::staleChanged, this, &ColourPanel::rebuild);
     rebuild();
+}
+
+void ColourPanel::toggleChosen()
+{
+    const document::Piece *piece = m_session.creature().piece(m_session.piece());
+    if (const skin::ColourLayer *l = piece ? skin::colourLayer(piece->skin, m_session.colourLayer()) : nullptr)
+        later(command::SetColourLayer{.layer = l->id, .isOn = !l->isOn});
 }
 
 template <typename P> void ColourPanel::later(P params)
@@ -64,9 +129,12 @@ template <typename P> void ColourPanel::later(P params)
 void ColourPanel::rebuild()
 {
     const document::Piece *piece = m_session.creature().piece(m_session.piece());
-    Built now{piece ? piece->id : 0, m_session.colourLayer(), {}, piece && piece->skin.hasMask(), theme().isDark};
+    Built now{piece ? piece->id : 0,          m_session.colourLayer(), {}, {}, m_keeper.staleColours(),
+              piece && piece->skin.hasMask(), theme().isDark};
     if (piece)
         now.layers = piece->skin.colourLayers;
+    for (const skin::ColourLayer &l : now.layers)
+        now.balls.push_back(ballOf(piece->skin, l));
     if (now == m_built && m_body) // strokes change nothing that is shown here
         return;
     m_built = std::move(now);
@@ -83,7 +151,7 @@ void ColourPanel::rebuild()
     }
     if (piece) {
         for (auto l = piece->skin.colourLayers.rbegin(); l != piece->skin.colourLayers.rend(); ++l)
-            addRow(column, *l);
+            addRow(column, *l, m_built.balls[std::size_t(&*l - piece->skin.colourLayers.data())]);
         if (const skin::ColourLayer *chosen = skin::colourLayer(piece->skin, m_session.colourLayer()))
             addChosen(column, *piece, *chosen);
     }
@@ -95,16 +163,22 @@ void ColourPanel::rebuild()
     holder->resize(holder->size().expandedTo(holder->minimumSizeHint()));
 }
 
-void ColourPanel::addRow(QVBoxLayout *to, const skin::ColourLayer &layer)
+void ColourPanel::addRow(QVBoxLayout *to, const skin::ColourLayer &layer, const ColourBall &ball)
 {
-    QStringList words{tableWords("ColourBlend", skin::kColourBlendNames[std::size_t(layer.blend)])};
+    const bool isStale = std::find(m_built.stale.begin(), m_built.stale.end(), layer.id) != m_built.stale.end();
+    QStringList words;
+    if (isStale)
+        words << tr("the shape has changed");
+    if (layer.rule)
+        words << tableWords("Rule", layer.rule->kind->title);
+    words << QStringList{tableWords("ColourBlend", skin::kColourBlendNames[std::size_t(layer.blend)])};
     if (layer.isLocked)
         words << tr("locked");
     if (layer.isAside)
         words << tr("aside");
     const std::uint32_t id = layer.id;
     auto *row = new LayerRow({QString::fromStdString(layer.name), words.join(QStringLiteral(" · ")), layer.isOn,
-                              id == m_session.colourLayer(), false, layer.isAside, false, 0, 1});
+                              id == m_session.colourLayer(), false, layer.isAside, isStale, 0, 1, ball.colour, ball.shine});
     row->setObjectName(QStringLiteral("colourRow_%1").arg(id));
     row->choose = [this, id] {
         QMetaObject::invokeMethod(
@@ -155,6 +229,7 @@ void ColourPanel::addChosen(QVBoxLayout *to, const document::Piece &piece, const
     button("colourFill", hasMask ? tr("Fill what is masked") : tr("Fill"), tr("With the colour in hand"), true,
            [this, id, hasMask] {
                later(command::FillColour{.layer = command::ItemName(id),
+                                         .entry = m_hand.settings(sculpt::Tool::Paint).entry,
                                          .colour = m_hand.settings(sculpt::Tool::Paint).colour,
                                          .where = hasMask ? command::FillWhere::Masked : command::FillWhere::All});
            });

@@ -8,6 +8,7 @@
 #include <QLabel>
 #include <QMouseEvent>
 #include <QPainter>
+#include <QRadialGradient>
 
 namespace bonemoss::app {
 
@@ -49,6 +50,18 @@ void LayerRow::paintEvent(QPaintEvent *)
     small.setPointSizeF(8);
     p.setFont(small);
     p.setPen(m_facts.asksAgain ? t.rust : t.softInk);
+    if (m_facts.ball.isValid()) {
+        const QRectF in(7, height() - 21, 15, 15);
+        QRadialGradient body(in.center() - QPointF(3, 3), 10);
+        body.setColorAt(0, m_facts.ball.lighter(118));
+        body.setColorAt(1, m_facts.ball.darker(170));
+        p.setPen(Qt::NoPen);
+        p.setBrush(body);
+        p.drawEllipse(in);
+        p.setBrush(QColor(255, 255, 255, int(235 * m_facts.shine)));
+        p.drawEllipse(QRectF(in.center() - QPointF(4, 4), QSizeF(3.4, 3.4)));
+        p.setPen(m_facts.asksAgain ? t.rust : t.softInk);
+    }
     const QRect line = rect().adjusted(kLeft + 4, height() - kWords - 4, -8, -4);
     p.drawText(line, Qt::AlignLeft | Qt::AlignVCenter,
                QFontMetrics(small).elidedText(m_facts.words, Qt::ElideRight, line.width()));

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <QColor>
 #include <QWidget>
 
 #include <functional>
@@ -13,6 +14,8 @@ struct LayerFacts {
     QString name, words; ///< words: what kind of layer it is, in a line below
     bool isOn = true, isChosen = false, isBody = false, isAside = false, asksAgain = false;
     double least = -1, most = 2; ///< of its slider
+    QColor ball;                 ///< shows what a colour layer holds; none when not valid
+    float shine = 0;             ///< of the ball, 0 to 1
     friend bool operator==(const LayerFacts &, const LayerFacts &) = default;
 };
 

@@ -1,11 +1,14 @@
 #include "app/benches/bench.h"
 
+#include "app/hand/colour_pages.h"
 #include "app/hand/form_settings.h"
 #include "app/hand/growth_settings.h"
 #include "app/hand/outgrowth_settings.h"
+#include "app/hand/rule_settings.h"
 #include "app/hand/tool_settings.h"
 #include "app/session/session.h"
 #include "app/view/cage_control.h"
+#include "app/view/colour_control.h"
 #include "app/view/curve_control.h"
 #include "app/view/deform_control.h"
 #include "app/view/guide_control.h"
@@ -100,6 +103,13 @@ json deletedColourLayer(const Session &s)
     return toCommand(command::RemoveColourLayer{.piece = s.piece(), .layer = s.colourLayer()});
 }
 
+json duplicatedColourLayer(const Session &s, bool isLinked)
+{
+    if (isLinked || !s.colourLayer())
+        return {};
+    return toCommand(command::DuplicateColourLayer{.piece = s.piece(), .layer = s.colourLayer()});
+}
+
 Box3f framedPiece(const Session &s)
 {
     const document::Piece *piece = s.creature().piece(s.piece());
@@ -129,17 +139,20 @@ const std::vector<Tool> &shapingTools()
 constexpr Tool kDetailTools[] = {Tool::Stamp, Tool::Crease,  Tool::Raise,  Tool::Swell,
                                  Tool::Slab,  Tool::Restore, Tool::Smooth, Tool::Mask};
 
-constexpr Tool kColourTools[] = {Tool::Paint, Tool::Wipe, Tool::Mask};
+constexpr Tool kColourTools[] = {Tool::Paint, Tool::Spray, Tool::Smear, Tool::Soften, Tool::Wipe, Tool::Mask};
 
 const ControlRow *const kFormControls[] = {&kTrimControl, &kDeformControl, &kReferenceControl,
                                            &kCageControl, &kTapeControl,   &kFormControl};
 const ControlRow *const kSkinControls[] = {&kTrimControl,    &kDeformControl, &kReferenceControl, &kHarvestControl,
                                            &kStencilControl, &kGuideControl,  &kCurveControl,     &kStrokeControl};
+const ControlRow *const kColourControls[] = {&kReferenceControl, &kColourControl, &kStencilControl, &kCurveControl,
+                                             &kStrokeControl};
 const ControlRow *const kOutgrowthControls[] = {&kReferenceControl, &kGuideControl, &kOutgrowthGesture, &kOutgrowthControl};
 
 const HandPart *const kFormHand[] = {&kFormPart};
 const HandPart *const kToolHand[] = {&kToolPart};
 const HandPart *const kDetailHand[] = {&kToolPart, &kGrowthPart};
+const HandPart *const kColourHand[] = {&kToolPart, &kColourPagePart, &kRulePart};
 const HandPart *const kOutgrowthHand[] = {&kOutgrowthPart};
 
 const std::vector<BenchRow> &rows()
@@ -201,13 +214,13 @@ const std::vector<BenchRow> &rows()
          .manual = "colour",
          .hasColours = true,
          .holdsTools = true,
-         .hand = kToolHand,
+         .hand = kColourHand,
          .tools = kColourTools,
          .oneGroup = QT_TRANSLATE_NOOP("Bench", "By hand"),
-         .controls = kSkinControls,
+         .controls = kColourControls,
          .first = Tool::Paint,
          .deletion = deletedColourLayer,
-         .duplication = [](const Session &, bool) { return json(); },
+         .duplication = duplicatedColourLayer,
          .framed = framedPiece},
     };
     return all;

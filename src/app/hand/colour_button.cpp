@@ -1,9 +1,36 @@
 #include "app/hand/colour_button.h"
 
-#include <QColorDialog>
+#include "app/hand/colour_disc.h"
+#include "app/hand/colour_hand.h"
+
+#include <QDialogButtonBox>
 #include <QPushButton>
+#include <QVBoxLayout>
 
 namespace bonemoss::app {
+
+ColourDialog::ColourDialog(QColor now, const QString &title, QWidget *parent) : QDialog(parent), m_chooser(new ColourChooser)
+{
+    setObjectName(QStringLiteral("colourDialog"));
+    setWindowTitle(title);
+    m_chooser->show(fromQt(now), 0);
+    auto *buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel);
+    connect(buttons, &QDialogButtonBox::accepted, this, &QDialog::accept);
+    connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
+    auto *column = new QVBoxLayout(this);
+    column->addWidget(m_chooser);
+    column->addWidget(buttons);
+}
+
+QColor ColourDialog::colour() const
+{
+    return qtColour(m_chooser->colour());
+}
+
+void ColourDialog::setColour(QColor colour)
+{
+    m_chooser->show(fromQt(colour), 0);
+}
 
 void showColour(QPushButton *button, QColor colour)
 {
@@ -21,12 +48,11 @@ QPushButton *colourButton(const QString &id, const QString &name, QColor now, co
     button->setFixedSize(28, 24);
     showColour(button, now);
     QObject::connect(button, &QPushButton::clicked, button, [button, title, picked] {
-        QColorDialog dialog(button->property("colour").value<QColor>(), button);
-        dialog.setObjectName(QStringLiteral("colourDialog"));
-        dialog.setWindowTitle(title);
-        dialog.setOption(QColorDialog::DontUseNativeDialog);
-        if (dialog.exec() == QDialog::Accepted)
-            picked(dialog.currentColor());
+        ColourDialog dialog(button->property("colour").value<QColor>(), title, button);
+        if (dialog.exec() != QDialog::Accepted)
+            return;
+        rememberColour(fromQt(dialog.colour()));
+        picked(dialog.colour());
     });
     return button;
 }

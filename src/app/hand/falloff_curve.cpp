@@ -108,6 +108,7 @@ void FalloffCurve::mouseReleaseEvent(QMouseEvent *)
 {
     m_held = -1;
     update();
+    emit released(m_heights);
 }
 
 void FalloffCurve::keyPressEvent(QKeyEvent *e)
@@ -116,8 +117,8 @@ void FalloffCurve::keyPressEvent(QKeyEvent *e)
     switch (e->key()) {
     case Qt::Key_Left: m_chosen = std::max(m_chosen - 1, 0); break;
     case Qt::Key_Right: m_chosen = std::min(m_chosen + 1, int(kKnobs) - 1); break;
-    case Qt::Key_Up: return put(chosen, m_heights[chosen] + 0.05f);
-    case Qt::Key_Down: return put(chosen, m_heights[chosen] - 0.05f);
+    case Qt::Key_Up: put(chosen, m_heights[chosen] + 0.05f); return emit released(m_heights);
+    case Qt::Key_Down: put(chosen, m_heights[chosen] - 0.05f); return emit released(m_heights);
     default: return QWidget::keyPressEvent(e);
     }
     update();

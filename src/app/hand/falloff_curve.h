@@ -19,7 +19,8 @@ public:
     QPointF knob(std::size_t k) const; ///< in the widget
 
 signals:
-    void drawn(const sculpt::DrawnFalloff &heights); ///< while a knob moves
+    void drawn(const sculpt::DrawnFalloff &heights);    ///< while a knob moves
+    void released(const sculpt::DrawnFalloff &heights); ///< when it is let go, or a key moved it
 
 protected:
     void paintEvent(QPaintEvent *e) override;

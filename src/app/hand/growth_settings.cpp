@@ -3,6 +3,7 @@
 #include "app/hand/growth_picture.h"
 #include "app/theme/table_words.h"
 #include "app/theme/theme.h"
+#include "app/hand/setting_range.h"
 #include "app/hand/stamp_chooser.h"
 #include "app/hand/value_slider.h"
 #include "command/growth/growth_fields.h"
@@ -41,6 +42,24 @@ QLabel *picture(const QImage &image, const QString &tip)
 }
 
 } // namespace
+
+ValueSlider::Range rangeOf(const growth::GrowthSetting &s)
+{
+    const bool isLength = s.unit == "mm" && s.min >= 0, isShare = s.unit.empty() && !s.isCount && s.max <= 1;
+    ValueSlider::Range range{isLength ? std::max(0.02, double(s.min)) : double(s.min),
+                             double(s.max),
+                             isLength,
+                             s.unit == "mm" ? GrowthSettings::tr("mm") : QString(),
+                             s.unit == "mm" ? 2
+                             : s.isCount    ? 0
+                                            : 1,
+                             1};
+    if (isShare)
+        range.unit = QStringLiteral("%"), range.digits = 0, range.shownPer = 100;
+    if (s.unit == "deg")
+        range.unit = GrowthSettings::tr("°"), range.digits = 0;
+    return range;
+}
 
 GrowthSettings::GrowthSettings(Session &session, HandModel &hand, QSet<QString> &openSections)
     : m_session(session), m_hand(hand), m_open(openSections), m_column(new QVBoxLayout(this))
@@ -223,20 +242,7 @@ void GrowthSettings::addValues()
                 break;
         }
         const growth::GrowthSetting &s = kind.settings[k];
-        const bool isLength = s.unit == "mm", isShare = s.unit.empty() && !s.isCount && s.max <= 1;
-        ValueSlider::Range range{isLength ? std::max(0.02, double(s.min)) : double(s.min),
-                                 double(s.max),
-                                 isLength,
-                                 isLength ? tr("mm") : QString(),
-                                 isLength    ? 2
-                                 : s.isCount ? 0
-                                             : 1,
-                                 1};
-        if (isShare)
-            range.unit = QStringLiteral("%"), range.digits = 0, range.shownPer = 100;
-        if (s.unit == "deg")
-            range.unit = tr("°"), range.digits = 0;
-        auto *slider = new ValueSlider(words(s.title), range);
+        auto *slider = new ValueSlider(words(s.title), rangeOf(s));
         slider->setObjectName(QStringLiteral("growth_") + textOf(s.name));
         slider->setToolTip(tr("%1: from %2 to %3").arg(words(s.title), words(s.low), words(s.high)));
         connect(slider, &ValueSlider::edited, this, [this, k](double v) {

@@ -1,5 +1,6 @@
 #include "app/hand/hand_model.h"
 
+#include "app/hand/colour_hand.h"
 #include "app/hand/hand_part.h"
 #include "app/theme/table_words.h"
 #include "app/benches/bench.h"
@@ -64,8 +65,17 @@ void HandModel::setTool(Tool tool)
     if (tool != held().now) // each bench has its own
         held().before = held().now;
     detail().drop();
+    of<ColourHand>().drop();
     held().now = tool;
     emit toolChanged();
+}
+
+void HandModel::setColour(Vec3f srgb, std::uint32_t entry)
+{
+    for (sculpt::StrokeSettings &s : m_settings)
+        if (paints(s.tool))
+            s.colour = srgb, s.entry = entry;
+    emit settingsChanged();
 }
 
 void HandModel::toolBefore()

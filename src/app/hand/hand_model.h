@@ -77,6 +77,8 @@ public:
         edit(m_settings[std::size_t(tool())]);
         emit settingsChanged();
     }
+    /// The colour of all tools that paint; entry: of the palette, 0 for none.
+    void setColour(Vec3f srgb, std::uint32_t entry);
     bool isMirrored() const { return m_isMirrored; }
     void setMirrored(bool on);
     /// Sizes keep their width on the screen: they follow when the view comes nearer or goes away.

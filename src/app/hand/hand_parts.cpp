@@ -1,4 +1,6 @@
 // What the hand holds on the benches: tiles of forms, tools, growths and outgrowths.
+#include "app/hand/colour_hand.h"
+#include "app/hand/colour_pages.h"
 #include "app/hand/form_settings.h"
 #include "app/hand/growth_picture.h"
 #include "app/hand/growth_settings.h"
@@ -6,6 +8,8 @@
 #include "app/hand/outgrowth_hand.h"
 #include "app/hand/outgrowth_picture.h"
 #include "app/hand/outgrowth_settings.h"
+#include "app/hand/rule_picture.h"
+#include "app/hand/rule_settings.h"
 #include "app/hand/tile.h"
 #include "app/hand/tool_picture.h"
 #include "app/hand/tool_settings.h"
@@ -63,6 +67,20 @@ TileWords growthWords(const BenchRow &, std::size_t k)
             HandPanel::tr("Grow")};
 }
 
+TileWords ruleWords(const BenchRow &, std::size_t k)
+{
+    const colour::RuleKind &kind = colour::ruleKinds()[k];
+    return {QStringLiteral("ruleTile_") + textOf(kind.name), tableWords("Rule", kind.title), tableWords("Rule", kind.text),
+            kind.isCoat ? HandPanel::tr("Coats") : HandPanel::tr("Rules")};
+}
+
+TileWords colourPageWords(const BenchRow &, std::size_t k)
+{
+    const ColourPage &page = colourPages()[k];
+    return {QStringLiteral("colourTile_") + QLatin1String(page.id), QCoreApplication::translate("ColourPage", page.title),
+            QCoreApplication::translate("ColourPage", page.hint), HandPanel::tr("Finish and colours")};
+}
+
 TileWords outgrowthWords(const BenchRow &, std::size_t k)
 {
     const outgrowth::Kind &kind = outgrowth::kinds()[k];
@@ -90,7 +108,7 @@ const HandPart kToolPart{
     .pick = [](HandModel &hand, const BenchRow &bench, std::size_t k) { hand.setTool(bench.tools[k]); },
     .held =
         [](const HandModel &hand, const BenchRow &bench) {
-            if (hand.detail().growing().kind)
+            if (hand.detail().growing().kind || hand.of<ColourHand>().holding() != ColourHand::Holding::Brush)
                 return -1;
             const auto at = std::find(bench.tools.begin(), bench.tools.end(), hand.tool());
             return at == bench.tools.end() ? -1 : int(at - bench.tools.begin());
@@ -109,6 +127,37 @@ const HandPart kGrowthPart{
         },
     .held = [](const HandModel &hand, const BenchRow &) { return placeOf(growth::growthKinds(), hand.detail().growing().kind); },
     .settings = made<GrowthSettings>,
+};
+
+const HandPart kRulePart{
+    .count = [](const BenchRow &) { return colour::ruleKinds().size(); },
+    .words = ruleWords,
+    .tile = [](const BenchRow &bench, std::size_t k,
+               int key) { return pictured(ruleWords(bench, k), key, usualPicture(colour::ruleKinds()[k], kTilePicture)); },
+    .pick = [](HandModel &hand, const BenchRow &, std::size_t k) { hand.of<ColourHand>().setKind(&colour::ruleKinds()[k], 0); },
+    .held = [](const HandModel &hand, const BenchRow &) { return placeOf(colour::ruleKinds(), hand.of<ColourHand>().kind()); },
+    .settings = made<RuleSettings>,
+};
+
+const HandPart kColourPagePart{
+    .count = [](const BenchRow &) { return colourPages().size(); },
+    .words = colourPageWords,
+    .tile = [](const BenchRow &bench, std::size_t k,
+               int key) { return pictured(colourPageWords(bench, k), key, colourPages()[k].picture(kTilePicture)); },
+    .pick = [](HandModel &hand, const BenchRow &, std::size_t k) { hand.of<ColourHand>().hold(colourPages()[k].holding); },
+    .held =
+        [](const HandModel &hand, const BenchRow &) {
+            for (std::size_t k = 0; k < colourPages().size(); ++k)
+                if (colourPages()[k].holding == hand.of<ColourHand>().holding())
+                    return int(k);
+            return -1;
+        },
+    .settings = [](Session &session, HandModel &hand, QSet<QString> &openSections) -> HandSettings * {
+        for (const ColourPage &page : colourPages())
+            if (page.holding == hand.of<ColourHand>().holding())
+                return page.settings(session, hand, openSections);
+        return colourPages()[0].settings(session, hand, openSections);
+    },
 };
 
 const HandPart kOutgrowthPart{

@@ -3,7 +3,8 @@
 #include "app/theme/table_words.h"
 #include "app/hand/stamp_chooser.h"
 
-#include "app/hand/colour_button.h"
+#include "app/hand/colour_disc.h"
+#include "app/hand/colour_hand.h"
 #include "app/hand/deform_settings.h"
 #include "app/hand/falloff_curve.h"
 #include "app/hand/tool_store.h"
@@ -198,6 +199,41 @@ QVBoxLayout *ToolSettings::section(const QString &name, const QString &id)
     return inside;
 }
 
+/// What a tool that paints lays: colour, finish, or both.
+void ToolSettings::addColour()
+{
+    auto *lays = new QComboBox;
+    lays->setObjectName(QStringLiteral("paintLays"));
+    lays->setAccessibleName(tr("What it lays"));
+    lays->addItems({tr("Lays colour"), tr("Lays the finish in hand"), tr("Lays colour and finish")});
+    connect(lays, &QComboBox::activated, this, [this](int k) {
+        const std::array<float, 4> &finish = m_hand.of<ColourHand>().finishValues();
+        m_hand.change([&](StrokeSettings &s) {
+            s.laysColour = k != 1;
+            for (std::size_t i = 0; i < s.finish.size(); ++i)
+                s.finish[i] = k == 0 ? std::optional<float>() : finish[i];
+        });
+    });
+    auto *chooser = new ColourChooser(&m_session);
+    connect(chooser, &ColourChooser::released, &m_hand, &HandModel::setColour);
+    auto *pick = new QPushButton(tr("Pick from the view"));
+    pick->setObjectName(QStringLiteral("paintPick"));
+    pick->setToolTip(tr("The next press takes the colour under it: of the creature, or of a picture (E)"));
+    connect(pick, &QPushButton::clicked, this, [this] { m_hand.of<ColourHand>().setPicks(true); });
+    m_refresh.push_back([this, lays, chooser] {
+        const StrokeSettings &s = m_hand.settings(m_tool);
+        const bool hasFinish = std::any_of(s.finish.begin(), s.finish.end(), [](const auto &f) { return f.has_value(); });
+        lays->setCurrentIndex(!hasFinish ? 0 : s.laysColour ? 2 : 1);
+        if (chooser->entry() != s.entry || !(chooser->colour() == s.colour))
+            chooser->show(s.colour, s.entry);
+    });
+    m_column->addWidget(chooser);
+    auto *row = new QHBoxLayout;
+    row->addWidget(lays);
+    row->addWidget(pick);
+    m_column->addLayout(row);
+}
+
 void ToolSettings::addOwn()
 {
     if (m_tool == Tool::Stamp) {
@@ -214,22 +250,8 @@ void ToolSettings::addOwn()
         m_refresh.push_back([this, stamps] { stamps->setChosen(QString::fromStdString(m_hand.settings(m_tool).stamp)); });
         m_column->addWidget(stamps);
     }
-    if (m_tool == Tool::Paint) {
-        auto *row = new QHBoxLayout;
-        auto *colour = colourButton(QStringLiteral("paintColourInHand"), tr("Colour to paint with"), Qt::white,
-                                    tr("Colour to paint with"), [this](QColor c) {
-                                        m_hand.change([&](StrokeSettings &s) { s.colour = {c.redF(), c.greenF(), c.blueF()}; });
-                                    });
-        colour->setFixedSize(64, 30);
-        m_refresh.push_back([this, colour] {
-            const Vec3f c = m_hand.settings(m_tool).colour;
-            showColour(colour, QColor::fromRgbF(c.x, c.y, c.z));
-        });
-        row->addWidget(new QLabel(tr("Colour")));
-        row->addWidget(colour);
-        row->addStretch();
-        m_column->addLayout(row);
-    }
+    if (m_tool == Tool::Paint || m_tool == Tool::Spray)
+        addColour();
     addRows(m_column, "first");
     if (m_tool == Tool::Plane) {
         auto *lock = new QPushButton(tr("Lock the last stroke's plane"));

@@ -22,6 +22,7 @@ public:
     void refresh() override;
 
 private:
+    void addColour();
     void addOwn();
     void addFalloff();
     void addStroke();

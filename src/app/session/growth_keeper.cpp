@@ -1,7 +1,9 @@
 #include "app/session/growth_keeper.h"
 
+#include "command/colours/colour_fields.h"
 #include "command/fields.h"
 #include "command/growth/growth_fields.h"
+#include "document/ops/colours.h"
 #include "document/ops/growths.h"
 
 #include <QSettings>
@@ -35,8 +37,10 @@ void GrowthKeeper::look()
 {
     const document::Piece *piece = m_session.creature().piece(m_session.piece());
     std::vector<std::uint32_t> stale = piece ? document::staleGrowths(*piece) : std::vector<std::uint32_t>{};
-    if (stale != m_stale) {
-        m_stale = std::move(stale);
+    std::vector<std::uint32_t> colours =
+        piece ? document::staleColours(m_session.creature(), *piece) : std::vector<std::uint32_t>{};
+    if (stale != m_stale || colours != m_staleColours) {
+        m_stale = std::move(stale), m_staleColours = std::move(colours);
         emit staleChanged();
     }
     growAgain();
@@ -45,8 +49,14 @@ void GrowthKeeper::look()
 /// Not after an undo: what was undone would come back at once.
 void GrowthKeeper::growAgain()
 {
-    if (m_growsByItself && !m_stale.empty() && !m_session.canRedo() && !m_session.isWorkingBehind())
+    if (m_session.canRedo() || m_session.isWorkingBehind())
+        return;
+    const document::Piece *piece = m_session.creature().piece(m_session.piece());
+    const auto isFree = [&](std::uint32_t id) { return piece && !skin::colourLayer(piece->skin, id)->isLocked; };
+    if (m_growsByItself && !m_stale.empty())
         m_session.runInBackground(toCommand(command::GrowAgain{.piece = m_session.piece()}));
+    else if (std::any_of(m_staleColours.begin(), m_staleColours.end(), isFree))
+        m_session.runInBackground(toCommand(command::RunRules{.piece = m_session.piece()}));
 }
 
 } // namespace bonemoss::app

@@ -8,13 +8,15 @@
 
 namespace bonemoss::app {
 
-/// Which growths of the chosen piece no longer fit the skin, found when the hand rests; on wish they grow again behind one's work.
+/// Which growths and rules of colour of the chosen piece no longer fit the skin, found when the hand rests. Growths grow again behind
+/// one's work on wish, rules of colour run again.
 class GrowthKeeper : public QObject
 {
     Q_OBJECT
 public:
     explicit GrowthKeeper(Session &session);
-    const std::vector<std::uint32_t> &stale() const { return m_stale; } ///< layers
+    const std::vector<std::uint32_t> &stale() const { return m_stale; }               ///< layers
+    const std::vector<std::uint32_t> &staleColours() const { return m_staleColours; } ///< colour layers
     bool growsByItself() const { return m_growsByItself; }
     void setGrowsByItself(bool on); ///< kept for the next start
 
@@ -27,7 +29,7 @@ private:
 
     Session &m_session;
     QTimer m_rests;
-    std::vector<std::uint32_t> m_stale;
+    std::vector<std::uint32_t> m_stale, m_staleColours;
     bool m_growsByItself = false;
 };
 

@@ -151,6 +151,16 @@ constexpr LookRow kLooks[] = {
      .tint = slate,
      .dependsOnLayer = true,
      .source = layerOf},
+    {.look = Look::ColourOnly,
+     .id = "lookColour",
+     .title = QT_TRANSLATE_NOOP("Look", "C&olour without light"),
+     .shade = 6,
+     .showsPaint = true},
+    {.look = Look::Values,
+     .id = "lookValues",
+     .title = QT_TRANSLATE_NOOP("Look", "&Values, without hue"),
+     .shade = 7,
+     .showsPaint = true},
 };
 
 } // namespace

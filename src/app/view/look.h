@@ -27,6 +27,8 @@ enum class Look {
     Stretched,
     Neglected,
     LayerOnly,
+    ColourOnly,
+    Values,
 };
 
 /// sRGB, and how much of the clay stays.

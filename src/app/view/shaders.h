@@ -100,8 +100,13 @@ void main()
 #if TINTED
     float gloss = vFinish.x, metal = vFinish.y, wet = vFinish.z, through = 1.0 - vFinish.w;
     light += through * vec3(0.42, 0.20, 0.13) * (0.35 + 0.65 * away * away);
+#if LOOK != 6
     base *= (1.0 - 0.65 * metal) * (1.0 - 0.25 * wet);
 #endif
+#endif
+#if LOOK == 6 // colour alone, without light
+    vec3 c = base;
+#else
     vec3 c = base * light * (1.0 + 0.22 * max(hollow, 0.0));
     c += vec3(0.30, 0.32, 0.33) * edge * max(dot(n, vec3(0.5527, 0.5527, -0.6231)), 0.0);
     float shine = max(dot(n, normalize(key + toEye)), 0.0);
@@ -113,6 +118,10 @@ void main()
     c += vec3(wet) * (0.9 * pow(shine, 320.0) * lit + 0.30 * edge);
 #endif
     c = c / (1.0 + 0.18 * c);
+#endif
+#if LOOK == 7 // values: as light as it is, without hue (weights of ITU-R BT.709)
+    c = vec3(dot(c, vec3(0.2126, 0.7152, 0.0722)));
+#endif
     vec3 s = mix(1.055 * pow(max(c, vec3(0.0)), vec3(1.0 / 2.4)) - 0.055, 12.92 * c, lessThanEqual(c, vec3(0.0031308)));
 #if LOOK == 4 // as glass: borders stand out, and what is tinted
     float told = 0.20 + 0.6 * pow(1.0 - abs(dot(n, toEye)), 2.0);

@@ -1,3 +1,4 @@
+#include "document/ops/colours.h"
 #include "document/ops/pieces.h"
 #include "app/view/stroke_control.h"
 
@@ -132,7 +133,10 @@ bool StrokeControl::show(const std::vector<sculpt::PenSample> &samples, const He
 
 void StrokeControl::startLive()
 {
-    m_live = std::make_unique<document::LiveStroke>(m_session.creature().piece(m_piece)->skin, m_settings, m_layer);
+    skin::Skin skin = m_session.creature().piece(m_piece)->skin;
+    if (const skin::PaletteColour *c = document::paletteColour(m_session.creature(), m_settings.entry))
+        skin::usePaletteColour(skin, *c);
+    m_live = std::make_unique<document::LiveStroke>(skin, m_settings, m_layer);
 }
 
 void StrokeControl::add(const sculpt::PenSample &sample)

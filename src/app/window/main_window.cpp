@@ -158,7 +158,7 @@ void MainWindow::buildCentre()
     m_view = new CreatureView(m_session, m_hand, m_keys, m_shelf, m_down);
     m_anatomy = new AnatomyPanel(m_session, m_left);
     m_layers = new LayersPanel(m_session, m_growths, m_left);
-    m_colours = new ColourPanel(m_session, m_hand, m_left);
+    m_colours = new ColourPanel(m_session, m_hand, m_growths, m_left);
     m_handPanel = new HandPanel(m_session, m_hand, m_across);
     m_angles = new AnglesStrip(m_session, m_down);
     m_plan = new PlanPanel(m_left);

@@ -1,4 +1,6 @@
 // The menus of the window: every action with its words, its key and what it does.
+#include "app/anatomy/colour_panel.h"
+#include "app/hand/colour_hand.h"
 #include "app/window/main_window.h"
 #include "app/theme/table_words.h"
 
@@ -226,7 +228,12 @@ void MainWindow::buildCreatureMenu()
         creature, tr("&Fuse shown pieces…"), "fuse", {}, [this] { fuse(); }, When::HasPiece);
     creature->addSeparator();
     add(creature, tr("&Mirror strokes"), "mirror", QKeySequence(Qt::Key_M), [this] { m_hand.setMirrored(!m_hand.isMirrored()); });
-    add(creature, tr("Layer off and on"), "layerToggle", QKeySequence(Qt::Key_L), [this] { m_layers->toggleChosen(); });
+    add(creature, tr("Layer off and on"), "layerToggle", QKeySequence(Qt::Key_L),
+        [this] { rowOf(m_session.bench()).hasColours ? m_colours->toggleChosen() : m_layers->toggleChosen(); });
+    add(creature, tr("Pick a &colour from the view"), "pickColour", QKeySequence(Qt::Key_E), [this] {
+        if (rowOf(m_session.bench()).hasColours)
+            m_hand.of<ColourHand>().setPicks(true);
+    });
     add(creature, tr("&Previous tool"), "toolBefore", QKeySequence(Qt::Key_Q), [this] { m_hand.toolBefore(); });
     m_keys.addHeld(HeldKey::Smooth, "holdSmooth", tr("Held while stroking: smooth"), Qt::Key_S);
     m_keys.addHeld(HeldKey::Dig, "holdDig", tr("Held while stroking: dig"), Qt::Key_D);

@@ -1,4 +1,6 @@
 // The Surface menu: what gives pieces new faces.
+#include "app/hand/colour_button.h"
+#include "app/hand/colour_hand.h"
 #include "app/dialogs/command_dialog.h"
 #include "app/dialogs/dialogs.h"
 #include "app/session/layer_clipboard.h"
@@ -14,7 +16,6 @@
 #include "command/marks/mark_fields.h"
 #include "command/skin/piece_fields.h"
 
-#include <QColorDialog>
 #include <QFileDialog>
 #include <QInputDialog>
 #include <QMenuBar>
@@ -348,13 +349,13 @@ void MainWindow::addPaint(QMenu *surface)
         if (!piece)
             return;
         const QColor start("#8A7F6A");
-        const QColor c = QColorDialog::getColor(
-            start, this,
+        ColourDialog dialog(
+            start,
             tr("Colour of %1%2")
                 .arg(QString::fromStdString(piece->name), piece->skin.hasMask() ? tr(", where it is masked") : QString()),
-            QColorDialog::DontUseNativeDialog);
-        if (c.isValid())
-            onPiece(command::PaintPiece{.colour = Vec3f{c.redF(), c.greenF(), c.blueF()}, .where = paintWhere(*piece)});
+            this);
+        if (dialog.exec() == QDialog::Accepted)
+            onPiece(command::PaintPiece{.colour = fromQt(dialog.colour()), .where = paintWhere(*piece)});
     });
     add(surface, tr("&Finish…"), "paintFinish", {}, [this] {
         const document::Piece *piece = pieceInHand();

@@ -164,8 +164,7 @@ CoarseCloth coarser(const Cloth &fine, const std::function<float(std::size_t)> &
             float inside = -std::numeric_limits<float>::max();
             for (std::uint32_t k = first[own]; k < first[own + 1]; ++k) {
                 const auto &f = out.cloth.faces[at[k]];
-                const std::array<float, 3> w =
-                    weightsIn(out.cloth.at[f[0]], out.cloth.at[f[1]], out.cloth.at[f[2]], fine.at[v]);
+                const std::array<float, 3> w = weightsIn(out.cloth.at[f[0]], out.cloth.at[f[1]], out.cloth.at[f[2]], fine.at[v]);
                 if (const float least = std::min({w[0], w[1], w[2]}); least > inside)
                     inside = least, best = {f, w};
             }
@@ -316,7 +315,8 @@ public:
         for (int k = 0; k < kMost; ++k)
             for (int j = 0; j < kMost; ++j) {
                 const double x = std::cos(double(kPi) * (j + 0.5) / kMost);
-                c[std::size_t(k)] += 2.0 / kMost * f(double(op.largest) / 2 * (x + 1)) * std::cos(double(kPi) * k * (j + 0.5) / kMost);
+                c[std::size_t(k)] +=
+                    2.0 / kMost * f(double(op.largest) / 2 * (x + 1)) * std::cos(double(kPi) * k * (j + 0.5) / kMost);
             }
         int degree = kMost - 1;
         for (double tail = 0; degree > 1; --degree) {

@@ -17,10 +17,10 @@ namespace {
 /// What a coat needs of a skin that stays while the coat changes.
 struct CoatGround {
     std::uint64_t fingerprint = 0;
-    Cloth fine;        ///< the skin itself
-    CoarseCloth base;  ///< over it, where it is finer than most coats need
+    Cloth fine;       ///< the skin itself
+    CoarseCloth base; ///< over it, where it is finer than most coats need
     bool hasBase = false;
-    float spacing = 0; ///< mm, between the nodes of the base
+    float spacing = 0;            ///< mm, between the nodes of the base
     std::vector<Vec3f> along;     ///< flow at each node of the base
     std::vector<float> thickness; ///< mm of flesh behind each, evened out
     const Cloth &cloth() const { return hasBase ? base.cloth : fine; }
@@ -134,12 +134,13 @@ Grown prepared(const RuleInput &in, float wavelength, float stretch)
     const auto sizeAt = [&](std::size_t v) { return std::clamp(std::pow(g.ground->thickness[v] / thick, power), 0.34f, 1.0f); };
     const float apart = wavelength / (kNodes * std::min(2.0f, std::sqrt(stretch)));
     if (apart * 0.34f < 0.6f * g.ground->spacing && g.ground->hasBase) { // finer than the base
-        const NodeField sizes = carried(withSlopes(base, [&] {
-                                            std::vector<float> s(base.size());
-                                            for (std::size_t v = 0; v < s.size(); ++v)
-                                                s[v] = sizeAt(v);
-                                            return s;
-                                        }()),
+        const NodeField sizes = carried(withSlopes(base,
+                                                   [&] {
+                                                       std::vector<float> s(base.size());
+                                                       for (std::size_t v = 0; v < s.size(); ++v)
+                                                           s[v] = sizeAt(v);
+                                                       return s;
+                                                   }()),
                                         g.ground->base, g.ground->fine);
         g.own = std::make_shared<const CoarseCloth>(
             coarser(g.ground->fine, [&](std::size_t v) { return apart * std::clamp(sizes.value[v], 0.34f, 1.0f); }));
@@ -222,7 +223,8 @@ float thresholdFor(const Cloth &c, const std::vector<float> &value, float share)
     const std::vector<float> area = areasOf(c);
     std::vector<std::uint32_t> order(value.size());
     std::iota(order.begin(), order.end(), 0u);
-    std::sort(order.begin(), order.end(), [&](std::uint32_t a, std::uint32_t b) { return value[a] > value[b] || (value[a] == value[b] && a < b); });
+    std::sort(order.begin(), order.end(),
+              [&](std::uint32_t a, std::uint32_t b) { return value[a] > value[b] || (value[a] == value[b] && a < b); });
     const double whole = std::accumulate(area.begin(), area.end(), 0.0);
     double sum = 0;
     for (const std::uint32_t v : order) {

@@ -56,7 +56,8 @@ Vec3f fromOklab(Oklab lab)
     const float l = cube(lab.l + 0.3963377774f * lab.a + 0.2158037573f * lab.b),
                 m = cube(lab.l - 0.1055613458f * lab.a - 0.0638541728f * lab.b),
                 s = cube(lab.l - 0.0894841775f * lab.a - 1.2914855480f * lab.b);
-    return srgbOf({4.0767416621f * l - 3.3077115913f * m + 0.2309699292f * s, -1.2684380046f * l + 2.6097574011f * m - 0.3413193965f * s,
+    return srgbOf({4.0767416621f * l - 3.3077115913f * m + 0.2309699292f * s,
+                   -1.2684380046f * l + 2.6097574011f * m - 0.3413193965f * s,
                    -0.0041960863f * l - 0.7034186147f * m + 1.7076147010f * s});
 }
 
@@ -150,7 +151,8 @@ std::vector<Found> coloursIn(std::span<const Vec3f> srgb, std::span<const float>
                 float lo = 1e9f, hi = -1e9f;
                 double weight = 0;
                 for (std::size_t i = boxes[k].first; i < boxes[k].second; ++i)
-                    lo = std::min(lo, axis(points[i], d)), hi = std::max(hi, axis(points[i], d)), weight += double(points[i].weight);
+                    lo = std::min(lo, axis(points[i], d)), hi = std::max(hi, axis(points[i], d)),
+                    weight += double(points[i].weight);
                 if (const double value = double(hi - lo) * std::sqrt(weight); hi - lo > 1e-4f && value > most)
                     most = value, best = k, side = d;
             }
@@ -194,9 +196,8 @@ std::vector<Found> coloursIn(std::span<const Vec3f> srgb, std::span<const float>
     for (int step = 0; step < 12; ++step) {
         means.assign(centres.size(), {});
         for (const Point &p : points) {
-            const auto nearest = std::min_element(centres.begin(), centres.end(), [&](Oklab a, Oklab b) {
-                return squared(a, p.at) < squared(b, p.at);
-            });
+            const auto nearest = std::min_element(centres.begin(), centres.end(),
+                                                  [&](Oklab a, Oklab b) { return squared(a, p.at) < squared(b, p.at); });
             means[std::size_t(nearest - centres.begin())].add(p);
         }
         for (std::size_t k = 0; k < centres.size(); ++k)
@@ -276,7 +277,8 @@ Result<std::vector<skin::PaletteColour>> fromText(std::string_view text)
 image::ColourPicture swatchesOf(std::span<const skin::PaletteColour> palette)
 {
     constexpr int kSide = 48, kAcross = 8;
-    const int rows = std::max(1, int((palette.size() + kAcross - 1) / kAcross)), across = std::min(kAcross, std::max(1, int(palette.size())));
+    const int rows = std::max(1, int((palette.size() + kAcross - 1) / kAcross)),
+              across = std::min(kAcross, std::max(1, int(palette.size())));
     image::ColourPicture out{across * kSide, rows * kSide, {}};
     out.rgba.assign(std::size_t(out.width) * std::size_t(out.height) * 4, 0);
     for (std::size_t k = 0; k < palette.size(); ++k)
@@ -300,7 +302,8 @@ Vec3f seenBy(Eyesight eyes, Vec3f c)
     if (eyes == Eyesight::Usual)
         return c;
     const float *m = kRows[std::size_t(eyes) - 1];
-    return clamped({m[0] * c.x + m[1] * c.y + m[2] * c.z, m[3] * c.x + m[4] * c.y + m[5] * c.z, m[6] * c.x + m[7] * c.y + m[8] * c.z});
+    return clamped(
+        {m[0] * c.x + m[1] * c.y + m[2] * c.z, m[3] * c.x + m[4] * c.y + m[5] * c.z, m[6] * c.x + m[7] * c.y + m[8] * c.z});
 }
 
 std::vector<Close> closeOnes(std::span<const Vec3f> srgb, float least)

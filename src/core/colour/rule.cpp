@@ -51,7 +51,7 @@ constexpr GrowthSetting kNearSettings[] = {
 constexpr float kNear[] = {15, 1};
 
 constexpr GrowthSetting kNoiseSettings[] = {
-    {"size", "Size", "mm", "fine", "large", 0.2f, 300}, {"fine", "Fine parts", "", "smooth", "rough"},
+    {"size", "Size", "mm", "fine", "large", 0.2f, 300},   {"fine", "Fine parts", "", "smooth", "rough"},
     {"stretch", "Stretch", "", "even", "along the flow"}, {"cover", "Coverage", "", "little", "all"},
     {"soft", "Softness", "", "hard", "soft", 0.02f, 1},
 };
@@ -94,14 +94,10 @@ constexpr GrowthSetting kWornSettings[] = {
 constexpr float kWorn[] = {1.6f, 0.5f, 0.5f};
 
 constexpr GrowthSetting kCoatSettings[] = {
-    {"size", "Size", "mm", "small", "large", 1, 400},
-    {"cover", "Coverage", "", "few", "nearly all", 0.02f, 0.95f},
-    {"even", "Regularity", "", "organic", "even", 1, 4},
-    {"stretch", "Stretch", "", "round", "long", 1, 4},
-    {"limbs", "Smaller on limbs", "", "same", "much smaller"},
-    {"edge", "Edge", "mm", "sharp", "soft", 0.02f, 30},
-    {"ragged", "Ragged edge", "mm", "clean", "hairy", 0, 10},
-    {"difference", "Sides differ", "", "mirrored", "each its own"},
+    {"size", "Size", "mm", "small", "large", 1, 400},          {"cover", "Coverage", "", "few", "nearly all", 0.02f, 0.95f},
+    {"even", "Regularity", "", "organic", "even", 1, 4},       {"stretch", "Stretch", "", "round", "long", 1, 4},
+    {"limbs", "Smaller on limbs", "", "same", "much smaller"}, {"edge", "Edge", "mm", "sharp", "soft", 0.02f, 30},
+    {"ragged", "Ragged edge", "mm", "clean", "hairy", 0, 10},  {"difference", "Sides differ", "", "mirrored", "each its own"},
 };
 //                              size cover even stretch limbs edge ragged difference
 constexpr float kSpots[] = {11, 0.26f, 2, 1, 0.6f, 0.35f, 0.2f, 0.4f}, kStripes[] = {18, 0.48f, 2, 1, 0.75f, 0.35f, 0.3f, 0.4f},
@@ -234,7 +230,8 @@ const RuleGround::Net &RuleGround::net() const
         return *m_net;
     m_net = std::make_unique<Net>();
     const mesh::Topology &t = *m_skin.shown.topology;
-    std::vector<std::vector<std::uint32_t>> about(t.blockCount()), counts(t.blockCount()); // neighbours of own vertices, block by block
+    std::vector<std::vector<std::uint32_t>> about(t.blockCount()),
+        counts(t.blockCount()); // neighbours of own vertices, block by block
     forEachBlock(t.blockCount(), 1, [&](BlockRange r) {
         const mesh::BlockFaces &faces = t.block(r.begin);
         std::vector<std::uint32_t> &count = counts[r.begin], &out = about[r.begin];
@@ -370,7 +367,7 @@ Status run(Skin &skin, std::uint32_t layer, const Rule &rule, const RuleInput &i
             if (rule.isReversed)
                 f = 1 - f;
             if (rule.curve)
-                f = std::clamp(sculpt::weightOf(*rule.curve, f), 0.0f, 1.0f);
+                f = std::clamp(sculpt::weightOf(*rule.curve, std::min(f, 0.99999f)), 0.0f, 1.0f);
             f = std::clamp((f - 0.5f) * steep + 0.5f, 0.0f, 1.0f);
             out[i] = std::uint8_t(std::lround(1 + 254 * f));
         }

@@ -45,8 +45,8 @@ struct Rule {
     std::uint32_t seed = 1;
     bool isMirrored = true;
     bool isReversed = false;
-    float contrast = 0; ///< 0 as it is, 1 a hard edge in the middle
-    std::uint32_t blur = 0; ///< passes over neighbours
+    float contrast = 0;                        ///< 0 as it is, 1 a hard edge in the middle
+    std::uint32_t blur = 0;                    ///< passes over neighbours
     std::optional<sculpt::DrawnFalloff> curve; ///< heights at even steps of the value; none for a straight line
     std::vector<Vec3f> points;                 ///< Source::Line: mm
     std::uint64_t ground = 0;                  ///< a mark of what it last ran on (see document::colourMark)

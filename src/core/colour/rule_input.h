@@ -41,7 +41,7 @@ struct RuleInput {
     std::vector<const mesh::Surface *> others; ///< other pieces that shade and thicken
     std::vector<Vec3f> places;                 ///< Source::Place: mm
     skin::Bytes area;                          ///< Source::Place: a mask, or a group as one; blank without
-    const skin::Layer *layer = nullptr;        ///< Source::Growth, Source::Layer
+    std::vector<const skin::Layer *> layers;   ///< Source::Growth, Source::Layer: one or more
     std::uint64_t fingerprint = 0;             ///< of the skin, for what is kept between runs
     const Progress &progress;
 

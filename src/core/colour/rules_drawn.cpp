@@ -46,8 +46,9 @@ bool veinValues(const RuleInput &in, std::span<float> out)
     eachVertex(in, out, [&](std::size_t, Vec3f p, Vec3f) {
         const Vec3f q = in.folded(p);
         const auto shifted = [&](float by, std::uint64_t s) {
-            return q + Vec3f{growth::noiseAt(q, by, s), growth::noiseAt(q, by, s + 1), growth::noiseAt(q, by, s + 2)}
-                           * (1.2f * wander * by);
+            return q
+                   + Vec3f{growth::noiseAt(q, by, s), growth::noiseAt(q, by, s + 1), growth::noiseAt(q, by, s + 2)}
+                         * (1.2f * wander * by);
         };
         // Lines are where a noise passes through 0; thinner ones branch off where theirs is near a thicker one.
         const float main = std::abs(growth::noiseAt(shifted(0.8f * size, in.rule.seed + 10), 2 * size, in.rule.seed)),
@@ -65,19 +66,22 @@ bool cellValues(const RuleInput &in, std::span<float> out)
     const float variation = in.value("variation"), middle = in.value("middle"), rows = in.value("rows"),
                 apart = in.value("apart");
     constexpr int kShades = 5;
-    const Status done = growth::eachCellOf(
-        in.skin, *in.layer, in.about, in.progress, kShades,
-        [&](std::size_t v, float share, const growth::Cell &cell) {
-            if (share <= 0.05f) // between the cells
-                return;
-            const float byChance = randomUnit(in.rule.seed, cell.number), unlike = (float(cell.kind) + byChance) / kShades,
-                        row = float(cell.row & 1);
-            float shade = std::lerp(byChance, unlike, apart);
-            shade = std::lerp(shade, 0.25f + 0.5f * row + 0.25f * (shade - 0.5f), rows);
-            shade = 0.5f + variation * (shade - 0.5f);
-            out[v] = std::clamp(shade + middle * (cell.middle - 0.5f), 0.0f, 1.0f);
-        });
-    return bool(done);
+    for (const skin::Layer *layer : in.layers) {
+        const Status done = growth::eachCellOf(
+            in.skin, *layer, in.about, in.progress, kShades, [&](std::size_t v, float share, const growth::Cell &cell) {
+                if (share <= 0.05f || length(layer->offsets[v]) <= 0) // between the cells, and where none grow
+                    return;
+                const float byChance = randomUnit(in.rule.seed, cell.number), unlike = (float(cell.kind) + byChance) / kShades,
+                            row = float(cell.row & 1);
+                float shade = std::lerp(byChance, unlike, apart);
+                shade = std::lerp(shade, 0.25f + 0.5f * row + 0.25f * (shade - 0.5f), rows);
+                shade = 0.5f + variation * (shade - 0.5f);
+                out[v] = std::clamp(shade + middle * (cell.middle - 0.5f), 0.0f, 1.0f);
+            });
+        if (!done)
+            return false;
+    }
+    return true;
 }
 
 } // namespace bonemoss::colour::detail

@@ -161,7 +161,7 @@ bool nearValues(const RuleInput &in, std::span<float> out)
 bool reliefValues(const RuleInput &in, std::span<float> out)
 {
     const float from = in.value("from"), to = in.value("to");
-    const auto &offsets = in.layer->offsets;
+    const auto &offsets = in.layers[0]->offsets;
     eachVertex(in, out, [&](std::size_t v, Vec3f, Vec3f n) { return within(dot(offsets[v], n), from, to); });
     return true;
 }
@@ -193,7 +193,8 @@ bool wornValues(const RuleInput &in, std::span<float> out)
     eachVertex(in, out, [&](std::size_t v, Vec3f p, Vec3f) {
         const Vec3f at = in.folded(p);
         const float here = -map[v] + 0.25f * clouds(at, 0.6f * settings.width, 0.5f, in.rule.seed + 1);
-        return smoothStep(from, from + 0.35f, here) * smoothStep(-0.3f, 0.3f, clouds(at, size, 0.4f, in.rule.seed) + 0.5f - patchy);
+        return smoothStep(from, from + 0.35f, here)
+               * smoothStep(-0.3f, 0.3f, clouds(at, size, 0.4f, in.rule.seed) + 0.5f - patchy);
     });
     return true;
 }

@@ -401,7 +401,8 @@ Status eachCellOf(const Skin &skin, const Layer &layer, const Surroundings &abou
         const std::vector<std::uint16_t> kindOf = unlikeNeighbours(sites, kinds, layer.growth->seed);
         const float aspect = std::max(layer.growth->value("aspect"), 0.1f);
         for (std::size_t k = 0; k < sites.size(); ++k)
-            cells.push_back({sites[k].number, kindOf[k], int(std::lround(dot(sites[k].at, sites[k].along) / (sites[k].size * aspect))), 0});
+            cells.push_back(
+                {sites[k].number, kindOf[k], int(std::lround(dot(sites[k].at, sites[k].along) / (sites[k].size * aspect))), 0});
     };
     return eachCell(skin, layer, about, progress, prepare,
                     [&](std::size_t b, std::size_t i, float share, std::uint32_t owner, float least) {

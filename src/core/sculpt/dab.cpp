@@ -339,6 +339,21 @@ void applyMask(DabWork &work, const DabSet &dabs, const std::vector<std::uint32_
     });
 }
 
+std::vector<std::vector<float>> sharesUnder(DabWork &work, const DabSet &dabs, const std::vector<std::uint32_t> &blocks)
+{
+    work.weigh(dabs, blocks, true);
+    std::vector<std::vector<float>> out(blocks.size());
+    forEachBlock(blocks.size(), 1, [&](BlockRange r) {
+        const Shares shares = work.sharesOf(dabs, r.begin);
+        if (shares.count == 0)
+            return;
+        out[r.begin].resize(work.surface.positions.countIn(blocks[r.begin]));
+        for (std::size_t i = 0; i < out[r.begin].size(); ++i)
+            out[r.begin][i] = dabs[0].amount * shares.most(i);
+    });
+    return out;
+}
+
 Touch touchOf(const mesh::Surface &surface, const mesh::BlockArray<std::uint8_t> &mask, const StrokeSettings &settings,
               const mesh::Hit &hit, float pressure)
 {

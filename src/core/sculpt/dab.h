@@ -94,6 +94,9 @@ void applyRelax(DabWork &work, const DabSet &dabs, const std::vector<std::uint32
 /// Adds to (or with a negative amount takes from) the mask.
 void applyMask(DabWork &work, const DabSet &dabs, const std::vector<std::uint32_t> &blocks);
 
+/// What dabs reach, times their amount, for tools that mix.
+std::vector<std::vector<float>> sharesUnder(DabWork &work, const DabSet &dabs, const std::vector<std::uint32_t> &blocks);
+
 /// The island that the middles of dabs lie on, the first where the skin was met.
 mesh::Island islandUnder(const mesh::Surface &surface, const DabSet &dabs, const mesh::Hit &hit);
 

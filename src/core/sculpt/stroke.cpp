@@ -42,6 +42,7 @@ Stroke::Stroke(mesh::Surface &surface, mesh::BlockArray<std::uint8_t> &mask, Str
       m_work(new DabWork{surface, mask, m_settings, m_start, m_needs, m_places})
 {
     assert(!changesFaces(m_settings.tool) || m_needs.evenOut);
+    assert(!mixes(m_settings.tool) || m_needs.mix);
     if (m_settings.tool == Tool::Stamp)
         m_picture = m_settings.picture ? m_settings.picture.get() : image::builtInStamp(m_settings.stamp);
     if (m_settings.planeFrom == PlaneFrom::Locked)
@@ -147,6 +148,9 @@ void Stroke::findIslands(const mesh::Hit &hit)
     m_work->island = islandUnder(m_surface, everywhere(dab, m_places), hit);
 }
 
+/// Radius of the largest dot that Spray lays, of the ring's.
+constexpr float kDot = 0.22f;
+
 void Stroke::dabAt(const PenSample &s, const mesh::Hit &way)
 {
     Dab dab;
@@ -166,6 +170,8 @@ void Stroke::dabAt(const PenSample &s, const mesh::Hit &way)
     const float pressure = std::clamp(s.pressure, 0.0f, 1.0f);
     dab.radius =
         radiusOf(m_settings, pressure) * (1 - 0.9f * std::clamp(m_settings.sizeScatter, 0.0f, 1.0f) * (0.5f + 0.5f * random(3)));
+    if (m_settings.tool == Tool::Spray)
+        dab.radius *= kDot;
     const float strength =
         m_settings.strength * (m_settings.pressureToStrength ? curved(pressure, m_settings.strengthCurve) : 1.0f);
     if (const ToolRow &row = rowOf(m_settings.tool); row.amount)
@@ -220,6 +226,8 @@ void Stroke::print(Dab dab)
         applySmooth(*m_work, dabs, blocks, passes);
     else if (m_settings.tool == Tool::Relax)
         applyRelax(*m_work, dabs, blocks, passes);
+    else if (mixes(m_settings.tool))
+        m_needs.mix(dabs, blocks, sharesUnder(*m_work, dabs, blocks));
     else if (marks(m_settings.tool))
         applyMask(*m_work, dabs, blocks);
     else

@@ -62,14 +62,14 @@ struct StrokeSettings {
     PlaneFrom planeFrom = PlaneFrom::Area;
     Vec3f planePoint, planeNormal{0, 1, 0}; ///< of a locked plane
     KneadKind knead = KneadKind::Drag;
-    bool shrinks = false;              ///< smooth: does not keep the volume
-    float reach = 0;                   ///< smooth: width of the bumps that go, of the size; 0 for those of single faces
-    Vec3f colour{0.36f, 0.42f, 0.22f}; ///< of tools that paint: sRGB, 0 to 1
-    std::uint32_t entry = 0;           ///< of the palette, that gives the colour; 0 for none
-    bool laysColour = true;            ///< tools that paint: colour, or finish alone
+    bool shrinks = false;                       ///< smooth: does not keep the volume
+    float reach = 0;                            ///< smooth: width of the bumps that go, of the size; 0 for those of single faces
+    Vec3f colour{0.36f, 0.42f, 0.22f};          ///< of tools that paint: sRGB, 0 to 1
+    std::uint32_t entry = 0;                    ///< of the palette, that gives the colour; 0 for none
+    bool laysColour = true;                     ///< tools that paint: colour, or finish alone
     std::array<std::optional<float>, 4> finish; ///< tools that paint: gloss, metal, wet, translucent, 0 to 1; what is laid of it
-    float colourScatter = 0;           ///< Spray: 0 to 1, how much dots differ in colour, at random
-    float edge = 0.12f;                ///< tools that change faces: length of the edges wanted, of the radius; of Tendril at most
+    float colourScatter = 0;                    ///< Spray: 0 to 1, how much dots differ in colour, at random
+    float edge = 0.12f; ///< tools that change faces: length of the edges wanted, of the radius; of Tendril at most
 
     float edgeMm() const { return edge * size; }
 };
@@ -95,9 +95,15 @@ struct DabWork;
 /// blocks that changed.
 using EvenOut = std::function<std::vector<std::uint32_t>(const DabSet &)>;
 
+/// What a dab reaches, for tools that mix what lies on the skin: the share of each own vertex of each block, 0 to 1; empty for a block
+/// that is not reached.
+using MixUnder =
+    std::function<void(const DabSet &, const std::vector<std::uint32_t> &blocks, const std::vector<std::vector<float>> &shares)>;
+
 /// What some tools need to know of the skin beyond the surface.
 struct StrokeNeeds {
     EvenOut evenOut;               ///< of tools that change faces
+    MixUnder mix;                  ///< of tools that mix
     mesh::BlockArray<Vec3f> layer; ///< of Restore: offsets that lead from the state it goes back to
     float layerStrength = 0;       ///< at which they are shown
 };

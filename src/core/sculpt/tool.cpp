@@ -111,6 +111,36 @@ void usualStamp(Settings &s)
     s.strength = 0.5f, s.falloff = Falloff::Plateau, s.spacing = 1.2f, s.isDragged = true;
 }
 
+void usualSpray(Settings &s)
+{
+    s.strength = 0.8f, s.spacing = 0.06f, s.scatter = 0.9f, s.sizeScatter = 0.8f, s.colourScatter = 0.3f;
+    s.falloff = Falloff::Plateau;
+}
+void usualSmear(Settings &s)
+{
+    s.strength = 0.8f, s.spacing = 0.06f;
+}
+
+constexpr ToolRow colourRow(Tool tool, std::string_view name, std::string_view title, std::string_view hint,
+                            void (*usual)(Settings &))
+{
+    return {.tool = tool,
+            .name = name,
+            .title = title,
+            .hint = hint,
+            .group = ToolGroup::Colour,
+            .marks = true,
+            .paints = true,
+            .isReversible = false,
+            .amount = share,
+            .usual = usual};
+}
+constexpr ToolRow mixing(ToolRow row)
+{
+    row.mixes = true;
+    return row;
+}
+
 using enum ToolGroup;
 constexpr std::array<ToolRow, kToolCount> kTools{{
     {.tool = Tool::Raise,
@@ -263,26 +293,11 @@ constexpr std::array<ToolRow, kToolCount> kTools{{
      .plane = DabPlane::Area,
      .amount = depth,
      .usual = usualStamp},
-    {.tool = Tool::Paint,
-     .name = "paint",
-     .title = "Paint",
-     .hint = "Paint lays colour on the skin, in the chosen colour layer",
-     .group = Colour,
-     .marks = true,
-     .paints = true,
-     .isReversible = false,
-     .amount = share,
-     .usual = usualPaint},
-    {.tool = Tool::Wipe,
-     .name = "wipe",
-     .title = "Wipe",
-     .hint = "Wipe takes colour and finish off the chosen colour layer",
-     .group = Colour,
-     .marks = true,
-     .paints = true,
-     .isReversible = false,
-     .amount = share,
-     .usual = usualPaint},
+    colourRow(Tool::Paint, "paint", "Paint", "Paint lays colour on the skin, in the chosen colour layer", usualPaint),
+    colourRow(Tool::Wipe, "wipe", "Wipe", "Wipe takes colour and finish off the chosen colour layer", usualPaint),
+    mixing(colourRow(Tool::Spray, "spray", "Spray", "Spray scatters dots of several sizes and shades", usualSpray)),
+    mixing(colourRow(Tool::Smear, "smear", "Smear", "Smear drags the colour of the chosen layer along", usualSmear)),
+    mixing(colourRow(Tool::Soften, "soften", "Soften", "Soften blurs the colour of the chosen layer", usualPaint)),
 }};
 
 } // namespace

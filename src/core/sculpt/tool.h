@@ -28,9 +28,12 @@ enum class Tool {
     Sparser,
     Stamp,
     Paint,
-    Wipe
+    Wipe,
+    Spray,
+    Smear,
+    Soften
 };
-inline constexpr std::size_t kToolCount = std::size_t(Tool::Wipe) + 1;
+inline constexpr std::size_t kToolCount = std::size_t(Tool::Soften) + 1;
 std::string_view nameOf(Tool tool);
 std::optional<Tool> toolNamed(std::string_view name);
 
@@ -52,6 +55,7 @@ struct ToolRow {
     ToolGroup group;
     bool marks = false;        ///< lays a share on each vertex and moves none
     bool paints = false;       ///< what it lays goes to a colour layer
+    bool mixes = false;        ///< changes what lies there dab by dab, by what lies about it
     bool changesFaces = false; ///< strokes give the skin new faces
     bool takesHold = false;    ///< takes hold of the skin where the pen comes down and follows the pen from there
     bool settles = false;      ///< evens the skin under the whole ring, whichever way it faces
@@ -77,6 +81,10 @@ inline bool marks(Tool tool)
 inline bool paints(Tool tool)
 {
     return rowOf(tool).paints;
+}
+inline bool mixes(Tool tool)
+{
+    return rowOf(tool).mixes;
 }
 inline bool takesHold(Tool tool)
 {

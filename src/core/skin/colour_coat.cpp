@@ -14,7 +14,7 @@ constexpr float kByte = 1.0f / 255;
 struct Change {
     const Bytes *was = nullptr;
     Bytes *to = nullptr;
-    float wanted = 0; ///< bytes, where the coat is whole
+    float wanted = 0;           ///< bytes, where the coat is whole
     std::optional<float> light; ///< of an own colour: linear light of the coat
 };
 

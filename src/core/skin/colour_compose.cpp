@@ -145,8 +145,8 @@ void blendOver(const Light &own, ColourBlend blend, const std::uint8_t *mask, fl
         const Vec3f above{own.colour[0][i] * per, own.colour[1][i] * per, own.colour[2][i] * per};
         Vec3f mixed = above;
         if (below > 0)
-            mixed = lerp(above, blended(blend, Vec3f{to.colour[0][i], to.colour[1][i], to.colour[2][i]} * (1 / below), above),
-                         below);
+            mixed =
+                lerp(above, blended(blend, Vec3f{to.colour[0][i], to.colour[1][i], to.colour[2][i]} * (1 / below), above), below);
         to.colour[0][i] += (mixed.x - to.colour[0][i]) * a;
         to.colour[1][i] += (mixed.y - to.colour[1][i]) * a;
         to.colour[2][i] += (mixed.z - to.colour[2][i]) * a;
@@ -162,7 +162,8 @@ void addColour(const LayerView &view, const RampTable *table, std::size_t b, std
         const std::uint8_t *v = view.data(c, b);
         return v ? v : kNone.data();
     };
-    const std::uint8_t *cover = at(LayerChannel::Cover), *mask = at(LayerChannel::Mask), *wiped = view.data(LayerChannel::Wiped, b);
+    const std::uint8_t *cover = at(LayerChannel::Cover), *mask = at(LayerChannel::Mask),
+                       *wiped = view.data(LayerChannel::Wiped, b);
     const std::uint8_t *rule = table ? view.data(LayerChannel::Rule, b) : nullptr;
     std::vector<std::pair<const std::uint8_t *, Vec3f>> entries;
     for (const LayerView::Entry &e : view.entries)
@@ -241,8 +242,9 @@ void detail::composeBlock(const Skin &skin, std::span<const LayerView> layers, s
         std::optional<RampTable> table;
         if (ramp)
             table = tableOf(*ramp, skin);
-        const bool laysFinish = view.data(LayerChannel::FinishCover, b) != nullptr
-                                || (ramp && std::any_of(ramp->finish.begin(), ramp->finish.end(), [](const auto &f) { return f.has_value(); }));
+        const bool laysFinish =
+            view.data(LayerChannel::FinishCover, b) != nullptr
+            || (ramp && std::any_of(ramp->finish.begin(), ramp->finish.end(), [](const auto &f) { return f.has_value(); }));
         if (!hasColour)
             sums->light = {}, hasColour = true;
         if (!hasFinish && laysFinish)
@@ -344,7 +346,9 @@ std::vector<float> coverIn(const Skin &skin, std::uint32_t layer, std::size_t b)
     Composed composed;
     detail::composeBlock(skin, {&view, 1}, b, composed);
     for (std::size_t i = 0; i < out.size(); ++i)
-        out[i] = float(std::max(composed[std::size_t(LayerChannel::Cover)][i], composed[std::size_t(LayerChannel::FinishCover)][i])) * kByte;
+        out[i] =
+            float(std::max(composed[std::size_t(LayerChannel::Cover)][i], composed[std::size_t(LayerChannel::FinishCover)][i]))
+            * kByte;
     return out;
 }
 

@@ -53,10 +53,10 @@ struct ColourLayer {
     float opacity = 1; ///< 0 to 1
     ColourBlend blend = ColourBlend::Mix;
     bool isOn = true;
-    bool isAside = false;                       ///< not shown because another layer is looked at alone
-    bool isLocked = false;                      ///< no stroke or command changes it
-    std::shared_ptr<const colour::Rule> rule;   ///< that says where it shows (colour/rule.h); null when painted
-    std::shared_ptr<const ColourRamp> ramp;     ///< what it shows there; null without a rule
+    bool isAside = false;                     ///< not shown because another layer is looked at alone
+    bool isLocked = false;                    ///< no stroke or command changes it
+    std::shared_ptr<const colour::Rule> rule; ///< that says where it shows (colour/rule.h); null when painted
+    std::shared_ptr<const ColourRamp> ramp;   ///< what it shows there; null without a rule
     bool isShown() const { return isOn && !isAside; }
     friend bool operator==(const ColourLayer &, const ColourLayer &) = default;
 };

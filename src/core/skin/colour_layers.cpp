@@ -126,8 +126,8 @@ Bytes &entryValuesOf(Skin &skin, std::uint32_t layer, std::uint32_t entry)
 
 bool usePaletteColour(Skin &skin, const PaletteColour &colour)
 {
-    const auto at = std::find_if(skin.palette.begin(), skin.palette.end(),
-                                 [&](const PaletteColour &c) { return c.id == colour.id; });
+    const auto at =
+        std::find_if(skin.palette.begin(), skin.palette.end(), [&](const PaletteColour &c) { return c.id == colour.id; });
     if (at != skin.palette.end() && *at == colour)
         return false;
     (at == skin.palette.end() ? skin.palette.emplace_back() : *at) = colour;

@@ -81,6 +81,21 @@ struct ColourCoat {
 void layCoat(Skin &skin, const Skin &from, std::uint32_t layer, const ColourCoat &coat, const Bytes &share,
              std::span<const std::uint32_t> blocks);
 
+/// Drags or blurs what a layer holds by hand, dab by dab, in linear light; keeps more than bytes while it lives.
+class ColourMixer
+{
+public:
+    ColourMixer(const Skin &skin, std::uint32_t layer);
+    ~ColourMixer();
+    /// Each vertex goes by its share (0 to 1) to the mean of its neighbours, that many times; along: only of those it is ahead of, so that
+    /// colour moves that way; zero for all. Does not compose. O(vertices of the blocks * arrays * passes).
+    void mix(Skin &skin, std::span<const std::uint32_t> blocks, std::span<const std::vector<float>> shares, Vec3f along, int passes);
+
+private:
+    struct Values;
+    std::unique_ptr<Values> m_values;
+};
+
 /// Red, green and blue of each vertex that a face uses, in their order, linear light: the paint over bare clay.
 std::vector<float> seenColours(const Skin &skin);
 

@@ -93,7 +93,7 @@ private slots:
             const Creature c = after(ball(15, 60), {{"do", name}});
             QCOMPARE(skinOf(c).layers.size(), std::size_t(1));
             // What the window offers to pick and mask is there, and nothing else is offered.
-            QCOMPARE(document::hasScales(kind), bool(test::run(c, {{"do", "grow.mask"}, {"layer", skinOf(c).layers[0].id}})));
+            QCOMPARE(growth::hasCells(kind), bool(test::run(c, {{"do", "grow.mask"}, {"layer", skinOf(c).layers[0].id}})));
             QCOMPARE(QString::fromStdString(skinOf(c).layers[0].name),
                      QString::fromUtf8(kind.title.data(), qsizetype(kind.title.size())));
             // What the window sends for the same rule gives the same.

@@ -49,10 +49,10 @@ NodeField withSlopes(const Cloth &cloth, std::vector<float> values);
 
 /// How a pattern grows.
 struct PatternSettings {
-    float bias = 0;     ///< below 0 spots, 0 stripes, above 0 a net
-    float even = 2;     ///< 1 organic, 4 even
-    float stretch = 1;  ///< of marks along the flow, 1 to 4
-    float order = 0;    ///< how firmly stripes follow the flow or its normal, 0 to 1.5
+    float bias = 0;       ///< below 0 spots, 0 stripes, above 0 a net
+    float even = 2;       ///< 1 organic, 4 even
+    float stretch = 1;    ///< of marks along the flow, 1 to 4
+    float order = 0;      ///< how firmly stripes follow the flow or its normal, 0 to 1.5
     bool isAlong = false; ///< they run along the flow, else across
     float sharpness = 2.5f;
     float cell = 1;     ///< mm, of the noise it begins at

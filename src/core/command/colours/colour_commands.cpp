@@ -214,7 +214,7 @@ Result<Creature> fillColour(const Creature &before, const FillColour &p, Command
         return Error{ErrorCode::BadValue, "colour", "give a colour or a finish, or wipe"};
     skin::Bytes share = fromPlace ? reached(*piece, *p.at, p.where, p.limit) : skin::Bytes();
     share = skin::valuesBy<std::uint8_t>(skin.body.size(), [&](std::size_t v) {
-        const float whole = fromPlace                    ? float(share[v])
+        const float whole = fromPlace                      ? float(share[v])
                             : p.where == FillWhere::Masked ? float(skin.mask[v])
                             : p.where == FillWhere::Free   ? 255 - float(skin.mask[v])
                             : p.where == FillWhere::Group  ? 255 * float(skin.groupOf[v] == group->number)
@@ -297,7 +297,8 @@ Result<skin::ColourRamp> rampOf(const Creature &before, Skin &skin, const Colour
     return ramp;
 }
 
-Result<Creature> colourByRule(const colour::RuleKind &kind, const Creature &before, const ColourByRule &p, CommandContext &context)
+Result<Creature> colourByRule(const colour::RuleKind &kind, const Creature &before, const ColourByRule &p,
+                              CommandContext &context)
 {
     auto piece = need(takePiece(before, p.piece));
     Creature after = before;
@@ -437,8 +438,7 @@ namespace {
 
 template <typename P> Fields<P> finishFields()
 {
-    return {fieldOf<P>(&P::gloss, "gloss", "", "0 matt, 1 mirror-like", 0, 1),
-            fieldOf<P>(&P::metal, "metal", "", "0 to 1", 0, 1),
+    return {fieldOf<P>(&P::gloss, "gloss", "", "0 matt, 1 mirror-like", 0, 1), fieldOf<P>(&P::metal, "metal", "", "0 to 1", 0, 1),
             fieldOf<P>(&P::wet, "wet", "", "a clear coat, 0 to 1", 0, 1),
             fieldOf<P>(&P::translucent, "translucent", "", "0 to 1", 0, 1),
             choiceOf<P>(&P::ready, "finish", "a ready finish; single values given beside it go before it",
@@ -455,8 +455,7 @@ Fields<FillColour> FillColour::fields()
 {
     using P = FillColour;
     return fieldList<P>(
-        {pieceField<P>(),
-         fieldOf<P>(&P::layer, "layer", "", "a colour layer by name or id; left out: the topmost, or a new one"),
+        {pieceField<P>(), fieldOf<P>(&P::layer, "layer", "", "a colour layer by name or id; left out: the topmost, or a new one"),
          fieldOf<P>(&P::colour, "colour", "", "red, green and blue, 0 to 1 (sRGB)"), entryField<P>(), finishFields<P>(),
          fieldOf<P>(&P::amount, "amount", "", "how much of it, 0 to 1", 0, 1),
          choiceOf<P>(&P::where, "where", "which part of the skin; island, angle and border go from a place on", kFillWhereNames),
@@ -492,8 +491,7 @@ Fields<ColourByRule> ruleFields(const colour::RuleKind &kind)
          fieldOf<P>(&P::layer, "layer", "", "a colour layer to run it in, keeping what is not said; left out: a new one"),
          fieldOf<P>(&P::name, "name", "", "of a new layer"), opacityField<P>(), blendField<P>(),
          fieldOf<P>(&P::colour, "colour", "", "one colour, fuller the higher the value: red, green and blue, 0 to 1 (sRGB)"),
-         entryField<P>(),
-         fieldOf<P>(&P::colours, "colours", "", "several, from the lowest value to the highest, each full"),
+         entryField<P>(), fieldOf<P>(&P::colours, "colours", "", "several, from the lowest value to the highest, each full"),
          fieldOf<P>(&P::entries, "entries", "", "the same of the palette, by name or id"),
          fieldOf<P>(&P::stops, "stops", "", "the value of each colour, 0 to 1; left out: evenly"),
          fieldOf<P>(&P::covers, "covers", "", "how full each colour is, 0 to 1"), finishFields<P>(),
@@ -563,10 +561,10 @@ nlohmann::json ruleCommand(std::uint32_t piece, std::uint32_t layer, const colou
 
 std::vector<CommandSpec> colourCommands()
 {
-    std::vector<CommandSpec> rows{
-        commandOf(addColourLayer),  commandOf(setColourLayer),  commandOf(removeColourLayer), commandOf(orderColourLayer),
-        commandOf(soloColourLayer), commandOf(mergeColourLayer), commandOf(maskColourLayer),   commandOf(fillColour),
-        commandOf(duplicateColourLayer), commandOf(settleRule), commandOf(runRules)};
+    std::vector<CommandSpec> rows{commandOf(addColourLayer),   commandOf(setColourLayer),  commandOf(removeColourLayer),
+                                  commandOf(orderColourLayer), commandOf(soloColourLayer), commandOf(mergeColourLayer),
+                                  commandOf(maskColourLayer),  commandOf(fillColour),      commandOf(duplicateColourLayer),
+                                  commandOf(settleRule),       commandOf(runRules)};
     for (const colour::RuleKind &kind : colour::ruleKinds())
         rows.push_back(commandOfKind(kind));
     return rows;

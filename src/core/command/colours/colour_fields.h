@@ -141,8 +141,9 @@ nlohmann::json ruleCommand(std::uint32_t piece, std::uint32_t layer, const colou
 
 struct RunRules {
     static constexpr const char *kName = "colour.run", *kTitle = "Run rules again",
-                                *kText = "Runs the rule of a colour layer on the skin as it is now, or all rules that no longer fit "
-                                         "it. Work by hand over them stays.";
+                                *kText =
+                                    "Runs the rule of a colour layer on the skin as it is now, or all rules that no longer fit "
+                                    "it. Work by hand over them stays.";
     std::optional<ItemName> piece, layer;
     static Fields<RunRules> fields();
 };

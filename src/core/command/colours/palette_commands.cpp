@@ -269,9 +269,9 @@ Fields<RemoveScheme> RemoveScheme::fields()
 
 std::vector<CommandSpec> paletteCommands()
 {
-    return {commandOf(addPaletteColour), commandOf(setPaletteColour), commandOf(removePaletteColour), commandOf(harmonizePalette),
-            commandOf(readPalette, true), commandOf(addScheme),        commandOf(useScheme),           commandOf(setScheme),
-            commandOf(removeScheme)};
+    return {commandOf(addPaletteColour), commandOf(setPaletteColour),  commandOf(removePaletteColour),
+            commandOf(harmonizePalette), commandOf(readPalette, true), commandOf(addScheme),
+            commandOf(useScheme),        commandOf(setScheme),         commandOf(removeScheme)};
 }
 
 } // namespace bonemoss::command

@@ -45,10 +45,11 @@ Field<S> drawnFalloff()
     return f.onlyIf([](const S &s) { return rowOf(s.tool).hasFalloff && s.falloff == sculpt::Falloff::Drawn; }).always();
 }
 
-const auto isPaint = [](const S &s) { return s.tool == Tool::Paint; };
+const auto isPaint = [](const S &s) { return s.tool == Tool::Paint || s.tool == Tool::Spray; };
+const auto isSpray = [](const S &s) { return s.tool == Tool::Spray; };
 Field<S> paintColour()
 {
-    Field<S> f = fieldOf<S>(&S::colour, "colour", "", "of Paint: red, green and blue, 0 to 1 (sRGB)").titled("Colour");
+    Field<S> f = fieldOf<S>(&S::colour, "colour", "", "of Paint and Spray: red, green and blue, 0 to 1 (sRGB)").titled("Colour");
     return f.onlyIf(isPaint).always();
 }
 Field<S> finishField(std::size_t k, const char *name, const char *title)
@@ -157,7 +158,12 @@ const Fields<S> &strokeFields()
             .always(),
         paintColour(),
         toggle(&S::laysColour, "layColour", "Lays colour", "of tools that paint: off for finish alone").onlyIf(isPaint),
-        finishField(0, "gloss", "Gloss"), finishField(1, "metal", "Metal"), finishField(2, "wet", "Wet"),
+        field(&S::colourScatter, "colourScatter", "Colour variation", "", "spray: how much dots differ in shade", 0, 1)
+            .onlyIf(isSpray)
+            .always(),
+        finishField(0, "gloss", "Gloss"),
+        finishField(1, "metal", "Metal"),
+        finishField(2, "wet", "Wet"),
         finishField(3, "translucent", "Translucent"),
         choiceOf(&S::planeSide, "side", "which skin Plane moves", sculpt::kPlaneSides).onlyIf(isPlane).always(),
         choiceOf(&S::planeFrom, "plane", "where Plane's plane lies", sculpt::kPlaneFroms).onlyIf(isPlane).always(),

@@ -71,21 +71,27 @@ Result<Place> placeNamed(const Creature &c, const Piece &piece, const std::strin
                 out.points.push_back(m.root);
             return out;
         }
-    return Error{ErrorCode::Unknown, "source",
-                 fmt::format("there is no mask, group, form or outgrowth \"{}\"", name)};
+    return Error{ErrorCode::Unknown, "source", fmt::format("there is no mask, group, form or outgrowth \"{}\"", name)};
 }
 
-Result<const skin::Layer *> layerNamed(const Piece &piece, const Rule &rule)
+/// The detail layers a rule goes by: the one it names; without a name all growths with cells, or the first layer.
+Result<std::vector<const skin::Layer *>> layersNamed(const Piece &piece, const Rule &rule)
 {
+    std::vector<const skin::Layer *> out;
+    const bool wantsCells = rule.kind->source == Source::Growth;
     for (const skin::Layer &l : piece.skin.layers) {
-        const bool fits = rule.kind->source == Source::Layer || l.growth != nullptr;
-        if (fits && (l.name == rule.source || rule.source.empty()))
-            return &l;
+        const bool fits = !wantsCells || (l.growth && growth::hasCells(*l.growth->kind));
+        if (l.name == rule.source && !fits)
+            return Error{ErrorCode::BadValue, l.name, "only scales, plates and spots have cells"};
+        if (fits && (l.name == rule.source || (rule.source.empty() && (wantsCells || out.empty()))))
+            out.push_back(&l);
     }
-    return Error{ErrorCode::Unknown, "source",
-                 rule.kind->source == Source::Growth
-                     ? fmt::format("{} has no growth \"{}\"; name one that stands in scales or spots", piece.name, rule.source)
-                     : fmt::format("{} has no detail layer \"{}\"", piece.name, rule.source)};
+    if (out.empty())
+        return Error{ErrorCode::Unknown, "source",
+                     rule.source.empty()
+                         ? fmt::format("{} has no {}", piece.name, wantsCells ? "growth of scales or spots" : "detail layer")
+                         : fmt::format("{} has no detail layer \"{}\"", piece.name, rule.source)};
+    return out;
 }
 
 /// The mark of a rule on a piece whose own mark is known.
@@ -99,8 +105,9 @@ std::uint64_t markOf(const Creature &c, const Piece &piece, const Rule &rule, st
         return XXH3_64bits_withSeed(place->points.data(), place->points.size() * sizeof(Vec3f), shape);
     }
     if (rule.kind->source == Source::Growth || rule.kind->source == Source::Layer)
-        if (const auto layer = layerNamed(piece, rule))
-            return hashed((*layer)->offsets, shape);
+        if (const auto layers = layersNamed(piece, rule))
+            for (const skin::Layer *l : *layers)
+                shape = hashed(l->offsets, shape);
     return shape;
 }
 
@@ -139,19 +146,17 @@ Status runRule(const Creature &creature, Piece &piece, std::uint32_t layer, Rule
     if (piece.skin.isEmpty())
         return Error{ErrorCode::Empty, piece.name, "there is no skin to colour"};
     Place place;
-    const skin::Layer *detail = nullptr;
+    std::vector<const skin::Layer *> details;
     if (rule.kind->source == Source::Place) {
         auto found = placeNamed(creature, piece, rule.source);
         if (!found)
             return found.error();
         place = std::move(*found);
     } else if (rule.kind->source == Source::Growth || rule.kind->source == Source::Layer) {
-        const auto found = layerNamed(piece, rule);
+        const auto found = layersNamed(piece, rule);
         if (!found)
             return found.error();
-        detail = *found;
-        if (rule.kind->source == Source::Growth && !(detail->growth && growth::hasCells(*detail->growth->kind)))
-            return Error{ErrorCode::BadValue, detail->name, "only scales, plates and spots have cells"};
+        details = *found;
     } else if (rule.kind->source == Source::Line && rule.points.size() < 2) {
         return Error{ErrorCode::BadValue, "points", "a line needs two points"};
     }
@@ -161,8 +166,9 @@ Status runRule(const Creature &creature, Piece &piece, std::uint32_t layer, Rule
     const colour::RuleGround ground(piece.skin, about);
     const std::uint64_t shape = shapeMark(piece);
     rule.ground = markOf(creature, piece, rule, shape);
-    colour::RuleInput in{rule,  piece.skin, about, ground, {}, std::move(place.points), std::move(place.area), detail, shape,
-                         context.progress};
+    colour::RuleInput in{
+        rule,  piece.skin,      about, ground, {}, std::move(place.points), std::move(place.area), std::move(details),
+        shape, context.progress};
     for (const auto &other : creature.pieces)
         if (other->id != piece.id && !other->isHidden)
             in.others.push_back(&other->skin.shown);
@@ -181,8 +187,8 @@ void followPalette(Creature &creature, const std::vector<skin::PaletteColour> &c
         std::vector<std::uint32_t> layers;
         auto next = std::make_shared<Piece>(*piece);
         for (const skin::PaletteColour &c : changed) {
-            const auto known = std::find_if(next->skin.palette.begin(), next->skin.palette.end(),
-                                            [&](const auto &p) { return p.id == c.id; });
+            const auto known =
+                std::find_if(next->skin.palette.begin(), next->skin.palette.end(), [&](const auto &p) { return p.id == c.id; });
             if (known == next->skin.palette.end() || *known == c)
                 continue;
             const bool isSeen = !(known->colour == c.colour);

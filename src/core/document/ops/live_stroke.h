@@ -1,6 +1,6 @@
 #pragma once
 
-#include "skin/skin.h"
+#include "skin/colour_layers.h"
 #include "sculpt/stroke.h"
 
 #include <memory>
@@ -33,11 +33,15 @@ private:
     Status fold();
     void paint(skin::Skin &skin, std::span<const std::uint32_t> blocks) const;
     std::vector<std::uint32_t> evenOut(const sculpt::DabSet &dabs);
+    void mix(const sculpt::DabSet &dabs, const std::vector<std::uint32_t> &blocks, std::vector<std::vector<float>> shares);
+    void spray(const std::vector<std::uint32_t> &blocks, const std::vector<std::vector<float>> &shares);
     sculpt::StrokeNeeds needsOf(const skin::Skin &skin, std::uint32_t layer);
 
     std::shared_ptr<const mesh::Topology> m_begunOn;
-    skin::Skin m_skin;   ///< what the stroke has made of it, for tools that change faces or paint
-    skin::Skin m_before; ///< as it was, for tools that paint
+    skin::Skin m_skin;                          ///< what the stroke has made of it, for tools that change faces or paint
+    skin::Skin m_before;                        ///< as it was, for tools that paint
+    std::unique_ptr<skin::ColourMixer> m_mixer; ///< of tools that drag or blur
+    std::uint64_t m_dots = 0;                   ///< of Spray, so far
     Status m_folded = Done{};
     std::unique_ptr<mesh::Surface> m_surface;
     std::unique_ptr<mesh::BlockArray<std::uint8_t>> m_mask; ///< of tools that paint: how much of the paint each vertex takes

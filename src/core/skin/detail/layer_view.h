@@ -40,15 +40,14 @@ void composeBlock(const Skin &skin, std::span<const LayerView> layers, std::size
 /// byte.
 inline float lightOfShare(float s)
 {
-    const float curve =
-        0.00104635027f + s * (0.0284033919f + s * (0.560369909f + s * (0.526526675f + s * -0.116805953f)));
+    const float curve = 0.00104635027f + s * (0.0284033919f + s * (0.560369909f + s * (0.526526675f + s * -0.116805953f)));
     return s <= 0.04045f ? s * (1 / 12.92f) : curve;
 }
 inline float shareOfLight(float l)
 {
     const float t = __builtin_sqrtf(l);
-    const float curve = -0.0401066897f
-                        + t * (1.51790411f + t * (-1.4025073f + t * (2.03111233f + t * (-1.62325657f + t * 0.517179224f))));
+    const float curve =
+        -0.0401066897f + t * (1.51790411f + t * (-1.4025073f + t * (2.03111233f + t * (-1.62325657f + t * 0.517179224f))));
     return l <= 0.0031308f ? l * 12.92f : curve;
 }
 

@@ -59,8 +59,9 @@ json writeColourRule(const Rule &r)
     json settings = json::object();
     for (std::size_t k = 0; k < r.settings.size(); ++k)
         settings[std::string(r.kind->settings[k].name)] = r.settings[k];
-    json out{{"kind", r.kind->name},     {"settings", settings}, {"source", r.source}, {"seed", r.seed}, {"mirror", r.isMirrored},
-             {"reverse", r.isReversed}, {"contrast", r.contrast}, {"blur", r.blur},     {"ground", r.ground}};
+    json out{{"kind", r.kind->name},   {"settings", settings},   {"source", r.source},
+             {"seed", r.seed},         {"mirror", r.isMirrored}, {"reverse", r.isReversed},
+             {"contrast", r.contrast}, {"blur", r.blur},         {"ground", r.ground}};
     if (r.curve)
         out["curve"] = *r.curve;
     for (const Vec3f p : r.points)
@@ -117,8 +118,8 @@ ColourLayer readColourLayer(const json &j, const std::string &piece, std::vector
     if (blend != skin::kColourBlendNames.end())
         l.blend = skin::ColourBlend(blend - skin::kColourBlendNames.begin());
     else
-        damage.push_back(fmt::format(
-            "colour layer {} of {} mixes in a way that this program does not know; it is mixed as usual", l.name, piece));
+        damage.push_back(fmt::format("colour layer {} of {} mixes in a way that this program does not know; it is mixed as usual",
+                                     l.name, piece));
     if (j.contains("ramp"))
         l.ramp = std::make_shared<const ColourRamp>(readRamp(j.at("ramp")));
     if (j.contains("rule")) {

@@ -225,10 +225,14 @@ Status readOutgrowths(const json &m, const ReadBlob &, Creature &c, std::vector<
 }
 
 constexpr std::array kCodecs{
-    ItemCodec{"forms", writeForms, readForms},          ItemCodec{"pieces", writePieces, readPieces},
-    ItemCodec{"cages", writeCages, readCages},          ItemCodec{"outgrowths", writeOutgrowths, readOutgrowths},
-    ItemCodec{"stamps", writeOwnStamps, readOwnStamps}, ItemCodec{"references", writePictures, readPictures},
-    ItemCodec{"palette", writeOwnPalette, readOwnPalette}, ItemCodec{"schemes", writeSchemes, readSchemes},
+    ItemCodec{"forms", writeForms, readForms},
+    ItemCodec{"pieces", writePieces, readPieces},
+    ItemCodec{"cages", writeCages, readCages},
+    ItemCodec{"outgrowths", writeOutgrowths, readOutgrowths},
+    ItemCodec{"stamps", writeOwnStamps, readOwnStamps},
+    ItemCodec{"references", writePictures, readPictures},
+    ItemCodec{"palette", writeOwnPalette, readOwnPalette},
+    ItemCodec{"schemes", writeSchemes, readSchemes},
 };
 
 } // namespace
