@@ -262,7 +262,7 @@ int main(int argc, char **argv)
     if (wanted("colour")) {
         leave();
         const std::size_t before = s.history().at();
-        QFile recipe(QStringLiteral(BONEMOSS_SOURCE_DIR "/data/samples/colours/hollowback-autumn.recipe.json"));
+        QFile recipe(QStringLiteral(BONEMOSS_SOURCE_DIR "/data/samples/colours/hollowback-schemes.recipe.json"));
         if (recipe.open(QIODevice::ReadOnly)) {
             const nlohmann::json whole = nlohmann::json::parse(recipe.readAll().toStdString());
             for (const nlohmann::json &c : whole["commands"])
