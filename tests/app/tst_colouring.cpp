@@ -1,6 +1,5 @@
 // The Colour bench in the real window: painting with the mouse and the pen, layers, fills, undo.
 #include "support/run.h"
-#include "app/hand/colour_button.h"
 #include "app/hand/value_slider.h"
 #include "app/window/main_window.h"
 #include "skin/colour_layers.h"
@@ -8,6 +7,7 @@
 
 #include <QtTest>
 #include <QComboBox>
+#include <QLineEdit>
 #include <nlohmann/json.hpp>
 
 using namespace bonemoss;
@@ -32,11 +32,9 @@ class TestColouring : public QObject, private test::WindowBench
     void takeColour(const QColor &colour)
     {
         click("toolTile_paint");
-        test::answerNextDialog("colourDialog", [&](QDialog *d) {
-            qobject_cast<app::ColourDialog *>(d)->setColour(colour);
-            d->accept();
-        });
-        click("paintColourInHand");
+        auto *hex = find<QLineEdit>("colourHex");
+        hex->setText(colour.name());
+        emit hex->editingFinished();
         QTRY_VERIFY(std::abs(window().hand().settings(sculpt::Tool::Paint).colour.x - float(colour.redF())) < 0.01f);
     }
 

@@ -167,10 +167,10 @@ void ColourPanel::addRow(QVBoxLayout *to, const skin::ColourLayer &layer, const 
 {
     const bool isStale = std::find(m_built.stale.begin(), m_built.stale.end(), layer.id) != m_built.stale.end();
     QStringList words;
-    if (isStale)
-        words << tr("the shape has changed");
     if (layer.rule)
         words << tableWords("Rule", layer.rule->kind->title);
+    if (isStale)
+        words << tr("out of date");
     words << QStringList{tableWords("ColourBlend", skin::kColourBlendNames[std::size_t(layer.blend)])};
     if (layer.isLocked)
         words << tr("locked");

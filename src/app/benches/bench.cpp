@@ -214,6 +214,7 @@ const std::vector<BenchRow> &rows()
          .manual = "colour",
          .hasColours = true,
          .holdsTools = true,
+         .foldsGroups = true,
          .hand = kColourHand,
          .tools = kColourTools,
          .oneGroup = QT_TRANSLATE_NOOP("Bench", "By hand"),

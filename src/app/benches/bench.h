@@ -31,6 +31,7 @@ struct BenchRow {
     bool grows = false;       ///< growths stay chosen in the hand
     bool deforms = false;     ///< whole pieces are moved and bent from the hand's settings
     bool solosLayers = false; ///< Solo is about the chosen layer, where there is one
+    bool foldsGroups = false; ///< large groups of tiles are folded until they are opened
     int tileColumns = 4;
     std::span<const HandPart *const> hand{};       ///< its tiles and settings
     std::span<const sculpt::Tool> tools{};         ///< its brushes, in the order of their number keys

@@ -17,6 +17,8 @@ namespace bonemoss::app {
 
 namespace {
 
+constexpr int kFolding = 8; ///< tiles of a group; larger ones fold on benches that have several
+
 QLabel *groupWord(const QString &text)
 {
     auto *label = new QLabel(text);
@@ -121,9 +123,30 @@ void HandPanel::addTiles(QVBoxLayout *column, const HandPart &part, int before)
     int row = 0, used = 0; // of the row of headings, and columns of it
     for (const auto &[title, tiles] : groups) {
         const auto count = int(tiles.size());
-        if (used > 0 && used + count > columns)
+        if (used > 0 && (used + count > columns || count > kFolding))
             row += 2, used = 0;
-        grid->addWidget(groupWord(title), row, used, 1, std::min(count, columns - used));
+        if (bench.foldsGroups && count > kFolding) { // a word that opens them
+            const QString id = QStringLiteral("tiles ") + title;
+            const bool isOpen = m_openSections.contains(id);
+            auto *word =
+                new QPushButton((isOpen ? QStringLiteral("▾ ") : QStringLiteral("▸ ")) + tr("%1 (%2)").arg(title).arg(count));
+            word->setObjectName(id);
+            word->setProperty("word", true);
+            connect(word, &QPushButton::clicked, this, [this, id, isOpen] {
+                isOpen ? (void)m_openSections.remove(id) : (void)m_openSections.insert(id);
+                m_isBuilt = false;
+                QMetaObject::invokeMethod(this, &HandPanel::rebuildTiles, Qt::QueuedConnection);
+            });
+            grid->addWidget(word, row, 0, 1, columns, Qt::AlignLeft);
+            if (!isOpen) {
+                for (Tile *tile : tiles)
+                    tile->setParent(box), tile->hide();
+                ++row;
+                continue;
+            }
+        } else {
+            grid->addWidget(groupWord(title), row, used, 1, std::min(count, columns - used));
+        }
         for (int i = 0; i < count; ++i)
             grid->addWidget(tiles[std::size_t(i)], row + 1 + (used + i) / columns, (used + i) % columns);
         used += count;

@@ -1,12 +1,17 @@
 #include "app/hand/scheme_settings.h"
 
 #include "app/theme/theme.h"
+#include "app/session/worker.h"
+#include "base/files.h"
+#include "colour/palette.h"
 #include "command/colours/colour_fields.h"
 #include "command/fields.h"
 #include "document/ops/colours.h"
+#include "export/paint_plan.h"
 #include "export/shown_scene.h"
 #include "portrait/clay_picture.h"
 
+#include <QFileDialog>
 #include <QInputDialog>
 #include <QLabel>
 #include <QPushButton>
@@ -122,9 +127,37 @@ void SchemeSettings::rebuild()
                [this, id = s.id] { later(toCommand(command::RemoveScheme{.scheme = id})); });
         column->addLayout(row);
     }
+    auto *plan = new QPushButton(tr("Paint plan…"));
+    plan->setObjectName(QStringLiteral("paintPlan"));
+    plan->setToolTip(tr("A page for whoever paints the print: colours, where they go, and how to mix them"));
+    connect(plan, &QPushButton::clicked, this, &SchemeSettings::planPaint);
+    column->addWidget(plan);
     layout()->addWidget(m_body);
     m_body->show();
     askPicture();
+}
+
+/// With usual paints, or those of a palette file beside the page that is called paints.txt.
+void SchemeSettings::planPaint()
+{
+    const QString path =
+        QFileDialog::getSaveFileName(this, tr("Paint plan"), QStringLiteral("paint plan.pdf"), tr("Page (*.pdf)"));
+    if (path.isEmpty())
+        return;
+    const std::filesystem::path to = path.toStdString();
+    std::vector<skin::PaletteColour> paints = colour::usualPaints();
+    if (const auto bytes = readFile(to.parent_path() / "paints.txt"))
+        if (auto own = colour::fromText({reinterpret_cast<const char *>(bytes->data()), bytes->size()}))
+            paints = std::move(*own);
+    const auto creature = m_session.share();
+    const Status done = runOnWorker<Status>(window(), tr("Paint plan"), [&](const Progress &progress) -> Status {
+        const auto plan = exporting::paintPlanOf(*creature, shownPath(to.stem()), 8, paints, progress);
+        if (!plan)
+            return plan.error();
+        return exporting::writePaintPlan(to, *plan);
+    });
+    if (!done && done.error().code != ErrorCode::Cancelled)
+        m_session.complain(QString::fromStdString(done.error().text()));
 }
 
 /// The first picture that is missing or of another state of its scheme; the others follow when it has come.

@@ -26,6 +26,7 @@ private:
     };
     void rebuild();
     void askPicture();
+    void planPaint();
     void later(nlohmann::json command);
     static QMap<std::uint32_t, std::pair<document::Scheme, QImage>> &pictures();
 

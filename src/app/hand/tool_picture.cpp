@@ -85,10 +85,40 @@ QPainterPath facesPicture(sculpt::Tool tool)
     return path;
 }
 
+/// Tools that mix what lies on the skin move none of it: they have a sign.
+QPainterPath mixingPicture(sculpt::Tool tool)
+{
+    QPainterPath path;
+    if (tool == sculpt::Tool::Spray) { // dots of several sizes
+        constexpr double kDots[][3] = {{20, 24, 2.2}, {31, 12, 3.4}, {38, 29, 4.6}, {47, 17, 2},   {55, 26, 3},
+                                       {61, 10, 4.2}, {69, 21, 2.4}, {77, 31, 3.6}, {82, 14, 1.8}, {27, 33, 1.6}};
+        for (const auto &d : kDots)
+            path.addEllipse(QPointF(d[0], d[1]), d[2], d[2]);
+    } else if (tool == sculpt::Tool::Smear) { // a border that is dragged along
+        for (int k = 0; k < 3; ++k) {
+            const double y = 10 + 10 * k;
+            path.moveTo(14, y);
+            path.cubicTo(34, y, 40, y + (k - 1) * 2, 52 + 14 * (k % 2), y);
+            path.lineTo(84 - 10 * (k % 2), y);
+        }
+        path.addEllipse(QPointF(30, 20), 12, 12);
+    } else { // a step that becomes a slope
+        path.moveTo(10, 32);
+        path.lineTo(46, 32);
+        path.lineTo(46, 8);
+        path.lineTo(90, 8);
+        path.moveTo(18, 32);
+        path.cubicTo(52, 32, 40, 8, 76, 8);
+    }
+    return path;
+}
+
 } // namespace
 
 QPainterPath toolPicture(sculpt::Tool tool)
 {
+    if (mixes(tool))
+        return mixingPicture(tool);
     if (tool == sculpt::Tool::Denser || tool == sculpt::Tool::Sparser)
         return facesPicture(tool);
     using sculpt::Tool;

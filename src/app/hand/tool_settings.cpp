@@ -228,10 +228,8 @@ void ToolSettings::addColour()
             chooser->show(s.colour, s.entry);
     });
     m_column->addWidget(chooser);
-    auto *row = new QHBoxLayout;
-    row->addWidget(lays);
-    row->addWidget(pick);
-    m_column->addLayout(row);
+    m_column->addWidget(pick);
+    m_column->addWidget(lays);
 }
 
 void ToolSettings::addOwn()

@@ -130,10 +130,10 @@ private slots:
         QVERIFY(length(mix(1, 0) - yellow) < 2e-3f && length(mix(2, 2) - mix(1, 1)) < 1e-5f);
         const Vec3f green = mix(2, 1); // darker than the mean of light, and green
         QVERIFY(green.y > green.x && green.y > green.z);
-        // By hand, one band: R 0.5 and 0.1 have K / S of 0.25 and 4.05; in equal parts 2.15, which is R = 0.1614.
+        // By hand, one band: R 0.5 and 0.1 have K / S of 0.25 and 4.05; in equal parts 2.15, which is R = 0.1629.
         const float a = toSrgb(0.5f), b = toSrgb(0.1f);
         const float half = fromSrgb(colour::mixed(std::array{Vec3f{a, a, a}, Vec3f{b, b, b}}, std::array{1.0f, 1.0f}).x);
-        QVERIFY2(std::abs(half - 0.1614f) < 5e-4f, qPrintable(QString::number(half)));
+        QVERIFY2(std::abs(half - 0.16294f) < 5e-4f, qPrintable(QString::number(half)));
         const auto paints = colour::usualPaints();
         const colour::Mix own = colour::bestMix(paints[3].colour, paints);
         QVERIFY(own.parts.size() == 1 && own.parts[0].paint == 3 && own.difference < 1e-3f);
@@ -161,7 +161,7 @@ private slots:
                      {"samples", {{20, 0, 0, 0, 0, 0, 1, 0}}}});
         const auto first = seen(c);
         // In linear light, whatever the mixture: share by share.
-        const skin::Skin &s = skinOf(c);
+        const skin::Skin s = skinOf(c);
         const std::uint32_t stone = c.palette[0].id, moss = c.palette[1].id, layer = s.colourLayers[0].id;
         int halves = 0;
         for (std::uint32_t v = 0; v < s.body.size(); ++v) {

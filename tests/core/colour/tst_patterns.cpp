@@ -29,10 +29,13 @@ struct Pattern {
     std::vector<float> value;
     const skin::Skin &skin() const { return creature.pieces[0]->skin; }
 };
-Pattern grown(const mesh::PolyMesh &mesh, json command)
+Pattern grown(const mesh::PolyMesh &mesh, json command, double spacing = 0)
 {
     command["mirror"] = false, command["limbs"] = 0, command["ragged"] = 0;
-    Pattern p{need(test::withPieces({mesh}), command), {}};
+    Creature c = test::withPieces({mesh});
+    if (spacing > 0)
+        c = need(c, {{"do", "piece.reknit"}, {"spacing", spacing}});
+    Pattern p{need(c, command), {}};
     const skin::Bytes &bytes = *layerValues(p.skin(), p.skin().colourLayers.back().id, LayerChannel::Rule);
     for (std::uint32_t v = 0; v < bytes.size(); ++v)
         p.value.push_back(float(std::max(0, int(bytes[v]) - 1)) / 254);
@@ -116,12 +119,12 @@ private slots:
     }
     void marksKeepTheirSizeAtTwoDensitiesAndOnASphere()
     {
-        const double coarse = double(marksOf(grown(test::sphere(40, 110, 170), {{"do", "rule.spots"}, {"size", 9}})).size()),
-                     fine = double(marksOf(grown(test::sphere(40, 190, 290), {{"do", "rule.spots"}, {"size", 9}})).size());
+        const double coarse = double(marksOf(grown(test::sphere(40, 110, 170), {{"do", "rule.spots"}, {"size", 9}}, 0.8)).size()),
+                     fine = double(marksOf(grown(test::sphere(40, 110, 170), {{"do", "rule.spots"}, {"size", 9}}, 0.4)).size());
         QVERIFY2(std::abs(coarse - fine) < 0.08 * fine, qPrintable(QStringLiteral("%1 %2").arg(coarse).arg(fine)));
         const double perfect = 4 * M_PI * 40 * 40 / (0.8660254 * 81);
         QVERIFY2(fine > 0.75 * perfect && fine < 1.1 * perfect, qPrintable(QString::number(fine)));
-        const double larger = double(marksOf(grown(test::sphere(40, 110, 170), {{"do", "rule.spots"}, {"size", 18}})).size());
+        const double larger = double(marksOf(grown(test::sphere(40, 110, 170), {{"do", "rule.spots"}, {"size", 18}}, 0.8)).size());
         QVERIFY2(larger > 0.17 * fine && larger < 0.35 * fine, qPrintable(QString::number(larger))); // a quarter as many
     }
     void anotherSeedIsAnotherPatternAndTheSameIsTheSame()
