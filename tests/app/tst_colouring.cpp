@@ -1,14 +1,19 @@
 // The Colour bench in the real window: painting with the mouse and the pen, layers, fills, undo.
 #include "support/run.h"
+#include "app/hand/colour_hand.h"
 #include "app/hand/value_slider.h"
 #include "app/window/main_window.h"
+#include "colour/rule.h"
 #include "skin/colour_layers.h"
 #include "support/window_bench.h"
 
 #include <QtTest>
 #include <QComboBox>
 #include <QLineEdit>
+#include <QToolButton>
 #include <nlohmann/json.hpp>
+
+#include <set>
 
 using namespace bonemoss;
 using namespace bonemoss::app;
@@ -119,6 +124,143 @@ private slots:
         const QImage p = stillPicture();
         const auto red = [&](QPoint at) { return qRed(p.pixel(at)) > qGreen(p.pixel(at)) + 60; };
         QVERIFY(!red(middle() + QPoint(0, -70)));
+    }
+    void aRuleMakesALayerThatCanBeChangedAndPaintedOver()
+    {
+        takeColour(QColor("#D01818"));
+        click("tiles Rules");
+        QTRY_VERIFY(find<QWidget>("ruleTile_slope")->isVisible());
+        click("ruleTile_slope");
+        QVERIFY(find<QWidget>("ruleLay")->isVisible());
+        click("ruleLay");
+        QTRY_COMPARE(layers(), std::size_t(1));
+        QVERIFY(skin().colourLayers[0].rule);
+        QTRY_VERIFY(find<QWidget>("ruleAgain")->isVisible()); // the layer is in hand now
+        const auto before = skin().paint.channels[3].flatten();
+        emit find<ValueSlider>("rule_spread")->released(30);
+        QTRY_COMPARE(skin().colourLayers[0].rule->value("spread"), 30.0f);
+        QVERIFY(skin().paint.channels[3].flatten() != before);
+        click("ruleReverse");
+        QTRY_VERIFY(skin().colourLayers[0].rule->isReversed);
+        // A press does not paint while a rule is in hand; with the brush in hand it does, and that stays.
+        const auto steps = session().history().at();
+        drag(&view(), middle(), middle() + QPoint(40, 0));
+        QCOMPARE(session().history().at(), steps);
+        click("toolTile_paint");
+        drag(&view(), middle(), middle() + QPoint(40, 0));
+        QTRY_VERIFY(reds() > 200);
+        const int red = reds();
+        QVERIFY(session().run(
+            {{"do", "rule.slope"}, {"layer", skin().colourLayers[0].id}, {"spread", 170}, {"colour", {0.1, 0.1, 0.4}}}));
+        QTRY_VERIFY(std::abs(reds() - red) < red / 10);
+        key(Qt::Key_L); // off and on
+        QTRY_VERIFY(!skin().colourLayers[0].isOn);
+        key(Qt::Key_L);
+        QTRY_VERIFY(skin().colourLayers[0].isOn);
+    }
+    void aRuleRunsAgainWhenTheShapeChanges()
+    {
+        QVERIFY(session().run({{"do", "rule.ridges"}}));
+        const std::uint64_t ground = skin().colourLayers[0].rule->ground;
+        session().setBench(Bench::Sculpt);
+        click("toolTile_raise");
+        drag(&view(), middle(), middle() + QPoint(40, 0));
+        QTRY_VERIFY_WITH_TIMEOUT(skin().colourLayers[0].rule->ground != ground, 20000);
+    }
+    void aCoatGrowsAndAGradientIsDrawn()
+    {
+        click("tiles Coats");
+        click("ruleTile_spots");
+        click("ruleLay");
+        QTRY_COMPARE(layers(), std::size_t(1));
+        QVERIFY(skin().colourLayers[0].rule->kind->isCoat && skin().paint.isSeen());
+        click("tiles Rules");
+        QTRY_VERIFY(find<QWidget>("ruleTile_gradient")->isVisible());
+        click("ruleTile_gradient");
+        drag(&view(), middle() + QPoint(-60, 0), middle() + QPoint(60, 0));
+        QTRY_COMPARE(layers(), std::size_t(2));
+        QVERIFY(skin().colourLayers[1].rule->points.size() >= 2);
+    }
+    void thePaletteIsPaintedWithAndChanged()
+    {
+        takeColour(QColor("#D01818"));
+        click("colourTile_palette");
+        click("paletteAdd");
+        QTRY_COMPARE(session().creature().palette.size(), std::size_t(1));
+        const std::uint32_t entry = session().creature().palette[0].id;
+        QTRY_VERIFY(find<QWidget>(("paletteEntry_" + std::to_string(entry)).c_str()));
+        click(("paletteEntry_" + std::to_string(entry)).c_str());
+        QTRY_COMPARE(window().hand().settings(sculpt::Tool::Paint).entry, entry);
+        click("toolTile_paint");
+        drag(&view(), middle(), middle() + QPoint(48, 0));
+        QTRY_VERIFY(reds() > 200);
+        click("colourTile_palette");
+        auto *hex = find<QLineEdit>("colourHex");
+        hex->setText("#2040D0");
+        emit hex->editingFinished();
+        QTRY_COMPARE(reds(), 0); // what was painted with it follows
+        key(Qt::Key_Z, Qt::ControlModifier);
+        QTRY_VERIFY(reds() > 200);
+        QTRY_VERIFY(find<QWidget>("paletteHarmonyAdd"));
+        click("paletteHarmonyAdd");
+        QTRY_COMPARE(session().creature().palette.size(), std::size_t(2));
+    }
+    void schemesAreTakenByAClick()
+    {
+        QVERIFY(session().run({{"do", "palette.add"}, {"name", "coat"}, {"colour", {0.8, 0.1, 0.1}}}));
+        QVERIFY(session().run({{"do", "colour.fill"}, {"entry", "coat"}}));
+        QVERIFY(session().run({{"do", "scheme.add"}, {"name", "red"}}));
+        QVERIFY(session().run({{"do", "palette.set"}, {"entry", "coat"}, {"colour", {0.1, 0.2, 0.8}}}));
+        QVERIFY(session().run({{"do", "scheme.add"}, {"name", "blue"}}));
+        QCOMPARE(reds(), 0);
+        click("colourTile_schemes");
+        const std::string red = "scheme_" + std::to_string(session().creature().schemes[0].id);
+        click(red.c_str());
+        QTRY_VERIFY(reds() > 20000);
+        QTRY_VERIFY_WITH_TIMEOUT(find<QToolButton>(red.c_str())->text().contains("in use"), 20000);
+        key(Qt::Key_Z, Qt::ControlModifier);
+        QTRY_COMPARE(reds(), 0);
+    }
+    void aFinishIsFilledAndPaintedWith()
+    {
+        click("colourTile_finish");
+        click("finish_wetNose");
+        click("finishFill");
+        QTRY_COMPARE(layers(), std::size_t(1));
+        QCOMPARE(int(skin().paint.of(skin::Channel::Clearcoat)[5]), 204); // 0.8
+        QVERIFY(skin().paint.of(skin::Channel::Cover).isBlank());         // no colour
+        click("finish_stone");
+        click("finishPaint");
+        QCOMPARE(window().hand().tool(), sculpt::Tool::Paint);
+        QVERIFY(!window().hand().settings().laysColour);
+        drag(&view(), middle(), middle() + QPoint(48, 0));
+        std::set<int> wet;
+        for (std::uint32_t v = 0; v < skin().body.size(); ++v)
+            wet.insert(skin().paint.of(skin::Channel::Clearcoat)[v]);
+        QVERIFY(*wet.begin() < 100 && *wet.rbegin() == 204);
+    }
+    void coloursArePickedSprayedSmearedAndSoftened()
+    {
+        takeColour(QColor("#D01818"));
+        click("addColourLayer");
+        QTRY_COMPARE(layers(), std::size_t(1));
+        QVERIFY(session().run({{"do", "colour.fill"}, {"colour", {0.1, 0.5, 0.2}}}));
+        click("paintPick");
+        QTest::mouseClick(&view(), Qt::LeftButton, {}, middle());
+        QTRY_VERIFY(std::abs(window().hand().settings(sculpt::Tool::Paint).colour.y - 0.5f) < 0.02f);
+        QVERIFY(!recentColours().empty());
+        takeColour(QColor("#D01818"));
+        click("toolTile_spray");
+        drag(&view(), middle() + QPoint(-40, 0), middle() + QPoint(40, 0));
+        QTRY_VERIFY(reds() > 30);
+        for (const char *tool : {"toolTile_smear", "toolTile_soften"}) {
+            const auto before = skin().paint.channels[0].flatten();
+            click(tool);
+            drag(&view(), middle() + QPoint(-30, 6), middle() + QPoint(40, 6));
+            QVERIFY2(skin().paint.channels[0].flatten() != before, tool);
+            key(Qt::Key_Z, Qt::ControlModifier);
+            QTRY_VERIFY2(skin().paint.channels[0].flatten() == before, tool);
+        }
     }
 };
 

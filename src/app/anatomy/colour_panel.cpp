@@ -11,6 +11,7 @@
 #include "command/fields.h"
 
 #include <QComboBox>
+#include <QFileDialog>
 #include <QInputDialog>
 #include <QLabel>
 #include <QPushButton>
@@ -233,6 +234,15 @@ void ColourPanel::addChosen(QVBoxLayout *to, const document::Piece &piece, const
                                          .colour = m_hand.settings(sculpt::Tool::Paint).colour,
                                          .where = hasMask ? command::FillWhere::Masked : command::FillWhere::All});
            });
+    button("colourPicture", tr("Picture…"), tr("Lays a picture over the skin, in patches without a seam"), true, [this, id] {
+        const QString path = QFileDialog::getOpenFileName(this, tr("Picture to lay over the skin"), {},
+                                                          tr("Pictures (*.png *.jpg *.jpeg *.tif *.tiff *.exr)"));
+        const document::Piece *over = m_session.creature().piece(m_session.piece());
+        if (!path.isEmpty() && over)
+            later(command::TilePicture{
+                .layer = command::ItemName(id), .path = path.toStdString(), .size = 0.12f * over->skin.shown.box().diagonal()});
+    });
+    newRow();
     button("colourMask", tr("Mask it"), tr("Keeps it from showing where the mask in hand lies"), hasMask,
            [this, id] { later(command::MaskColourLayer{.layer = id}); });
     newRow();

@@ -72,9 +72,8 @@ void HandModel::setTool(Tool tool)
 
 void HandModel::setColour(Vec3f srgb, std::uint32_t entry)
 {
-    for (sculpt::StrokeSettings &s : m_settings)
-        if (paints(s.tool))
-            s.colour = srgb, s.entry = entry;
+    for (sculpt::StrokeSettings &s : m_settings) // of those that shape too: they may paint with it
+        s.colour = srgb, s.entry = entry;
     emit settingsChanged();
 }
 

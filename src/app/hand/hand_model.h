@@ -77,7 +77,7 @@ public:
         edit(m_settings[std::size_t(tool())]);
         emit settingsChanged();
     }
-    /// The colour of all tools that paint; entry: of the palette, 0 for none.
+    /// The colour that tools paint with; entry: of the palette, 0 for none.
     void setColour(Vec3f srgb, std::uint32_t entry);
     bool isMirrored() const { return m_isMirrored; }
     void setMirrored(bool on);

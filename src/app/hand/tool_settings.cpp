@@ -3,8 +3,6 @@
 #include "app/theme/table_words.h"
 #include "app/hand/stamp_chooser.h"
 
-#include "app/hand/colour_disc.h"
-#include "app/hand/colour_hand.h"
 #include "app/hand/deform_settings.h"
 #include "app/hand/falloff_curve.h"
 #include "app/hand/tool_store.h"
@@ -112,6 +110,7 @@ const std::vector<SettingRow> &settingRows()
         {"randomFlip", "randomFlip", ""},
         {"reach", "reach", "", ofSize(0, 0.5, false)},
         {"shrink", "shrink", ""},
+        {"colourScatter", "colourScatter", "", share},
         {"reverse", "reverse", "all"},
         {"falloff", "falloff", "falloff", {}, QT_TR_NOOP("Falloff")},
         {"spacing", "spacing", "stroke", ofSize(0.02, 4, true)},
@@ -120,6 +119,7 @@ const std::vector<SettingRow> &settingRows()
         {"rope", "rope", "stroke", ofSize(0, 3, false)},
         {"steadiness", "steadiness", "stroke", {0, 0.95, false, QStringLiteral("%"), 0, 100}},
         {"limit", "limit", "stroke", mm(0, 20, false, 1)},
+        {"tint", "tint", "stroke"},
         {"connected", "connected", "stroke"},
         {"islandOnly", "islandOnly", "stroke"},
         {"guardThin", "guardThin", "stroke"},
@@ -197,39 +197,6 @@ QVBoxLayout *ToolSettings::section(const QString &name, const QString &id)
     inside->setSpacing(4);
     m_column->addLayout(inside);
     return inside;
-}
-
-/// What a tool that paints lays: colour, finish, or both.
-void ToolSettings::addColour()
-{
-    auto *lays = new QComboBox;
-    lays->setObjectName(QStringLiteral("paintLays"));
-    lays->setAccessibleName(tr("What it lays"));
-    lays->addItems({tr("Lays colour"), tr("Lays the finish in hand"), tr("Lays colour and finish")});
-    connect(lays, &QComboBox::activated, this, [this](int k) {
-        const std::array<float, 4> &finish = m_hand.of<ColourHand>().finishValues();
-        m_hand.change([&](StrokeSettings &s) {
-            s.laysColour = k != 1;
-            for (std::size_t i = 0; i < s.finish.size(); ++i)
-                s.finish[i] = k == 0 ? std::optional<float>() : finish[i];
-        });
-    });
-    auto *chooser = new ColourChooser(&m_session);
-    connect(chooser, &ColourChooser::released, &m_hand, &HandModel::setColour);
-    auto *pick = new QPushButton(tr("Pick from the view"));
-    pick->setObjectName(QStringLiteral("paintPick"));
-    pick->setToolTip(tr("The next press takes the colour under it: of the creature, or of a picture (E)"));
-    connect(pick, &QPushButton::clicked, this, [this] { m_hand.of<ColourHand>().setPicks(true); });
-    m_refresh.push_back([this, lays, chooser] {
-        const StrokeSettings &s = m_hand.settings(m_tool);
-        const bool hasFinish = std::any_of(s.finish.begin(), s.finish.end(), [](const auto &f) { return f.has_value(); });
-        lays->setCurrentIndex(!hasFinish ? 0 : s.laysColour ? 2 : 1);
-        if (chooser->entry() != s.entry || !(chooser->colour() == s.colour))
-            chooser->show(s.colour, s.entry);
-    });
-    m_column->addWidget(chooser);
-    m_column->addWidget(pick);
-    m_column->addWidget(lays);
 }
 
 void ToolSettings::addOwn()

@@ -168,6 +168,10 @@ void StrokeControl::end()
     m_late[m_piece].insert(m_late[m_piece].end(), undrawn.begin(), undrawn.end());
     if (m_settings.tool == sculpt::Tool::Plane)
         m_hand.setLastPlane(live->stroke().lastDab().base, live->stroke().lastDab().normal);
+    if (m_settings.isTinting && !paints(m_settings.tool)) { // both at once, as one step
+        m_session.run(command::strokeCommand(m_piece, m_layer, m_settings, m_samples));
+        return;
+    }
     m_session.commitStroke(*live, m_piece, command::strokeCommand(m_piece, m_layer, m_settings, m_samples));
 }
 

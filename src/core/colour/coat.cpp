@@ -21,7 +21,8 @@ struct CoatGround {
     CoarseCloth base; ///< over it, where it is finer than most coats need
     bool hasBase = false;
     float spacing = 0;            ///< mm, between the nodes of the base
-    std::vector<Vec3f> along;     ///< flow at each node of the base
+    std::shared_ptr<const growth::Flow> flow;
+    std::vector<Vec3f> along;     ///< of it at each node of the base
     std::vector<float> thickness; ///< mm of flesh behind each, evened out
     const Cloth &cloth() const { return hasBase ? base.cloth : fine; }
 };
@@ -79,7 +80,8 @@ std::shared_ptr<const CoatGround> groundFor(const RuleInput &in)
     for (std::size_t v = 0; v < c.size(); ++v)
         points[v] = {c.at[v], c.normal[v]};
     std::vector<growth::Flow::At> at(c.size());
-    in.ground.flow().at(points, at);
+    made->flow = in.ground.flow();
+    made->flow->at(points, at);
     for (const growth::Flow::At &a : at)
         made->along.push_back(a.along);
     made->thickness = thicknessOf(in.skin.shown, c);
@@ -154,7 +156,7 @@ Grown prepared(const RuleInput &in, float wavelength, float stretch)
         points[v] = {c.at[v], c.normal[v]};
     if (g.own) {
         std::vector<growth::Flow::At> flow(c.size());
-        in.ground.flow().at(points, flow);
+        g.ground->flow->at(points, flow);
         for (const auto &a : flow)
             g.along.push_back(a.along);
         const PointGrid grid(base.at, 3 * g.ground->spacing);

@@ -206,13 +206,13 @@ const growth::Ground &RuleGround::ground() const
     return *m_ground;
 }
 
-const growth::Flow &RuleGround::flow() const
+std::shared_ptr<const growth::Flow> RuleGround::flow() const
 {
     const growth::Ground &g = ground();
     const std::scoped_lock lock(m_lock);
     if (!m_flow)
-        m_flow = std::make_unique<growth::Flow>(g, m_about);
-    return *m_flow;
+        m_flow = std::make_shared<const growth::Flow>(g, m_about);
+    return m_flow;
 }
 
 const std::vector<Vec3f> &RuleGround::positions() const

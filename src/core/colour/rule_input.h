@@ -13,7 +13,7 @@ class RuleGround
 public:
     RuleGround(const Skin &skin, const growth::Surroundings &about) : m_skin(skin), m_about(about) {}
     const growth::Ground &ground() const;
-    const growth::Flow &flow() const;
+    std::shared_ptr<const growth::Flow> flow() const;
     /// Neighbours of each vertex: those of v are all[first[v]] to all[first[v + 1]].
     struct Net {
         std::vector<std::uint32_t> first, all;
@@ -27,7 +27,7 @@ private:
     const growth::Surroundings &m_about;
     mutable std::mutex m_lock;
     mutable std::unique_ptr<growth::Ground> m_ground;
-    mutable std::unique_ptr<growth::Flow> m_flow;
+    mutable std::shared_ptr<const growth::Flow> m_flow;
     mutable std::unique_ptr<Net> m_net;
     mutable std::vector<Vec3f> m_positions;
 };

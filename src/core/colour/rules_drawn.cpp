@@ -23,7 +23,7 @@ bool noiseValues(const RuleInput &in, std::span<float> out)
 {
     const float size = in.value("size"), fine = in.value("fine"), stretch = in.value("stretch"), cover = in.value("cover"),
                 soft = in.value("soft");
-    const growth::Flow *flow = stretch > 0 ? &in.ground.flow() : nullptr;
+    const std::shared_ptr<const growth::Flow> flow = stretch > 0 ? in.ground.flow() : nullptr;
     const int steps = flow ? 2 + int(std::lround(4 * stretch)) : 0; // to either side along the flow
     eachVertex(in, out, [&](std::size_t, Vec3f p, Vec3f n) {
         float sum = clouds(in.folded(p), size, fine, in.rule.seed);

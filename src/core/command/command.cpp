@@ -51,11 +51,11 @@ const std::vector<CommandSpec> &commands()
 {
     static const std::vector<CommandSpec> all = [] {
         std::vector<CommandSpec> rows;
-        for (auto part :
-             {itemCommands(),  armatureCommands(), orderCommands(),   skinCommands(),     rebuildCommands(),   matchCommands(),
-              levelCommands(), markCommands(),     maskCommands(),    strokeCommands(),   wholeMaskCommands(), pictureCommands(),
-              manyCommands(),  shapeCommands(),    partCommands(),    cageCommands(),     layerCommands(),     growthCommands(),
-              stampCommands(), moveCommands(),     stencilCommands(), outgrowthCommands(), colourCommands(), paletteCommands()})
+        for (auto part : {itemCommands(),      armatureCommands(),  orderCommands(),  skinCommands(),  rebuildCommands(),
+                          matchCommands(),     levelCommands(),     markCommands(),   maskCommands(),  strokeCommands(),
+                          wholeMaskCommands(), pictureCommands(),   manyCommands(),   shapeCommands(), partCommands(),
+                          cageCommands(),      layerCommands(),     growthCommands(), stampCommands(), moveCommands(),
+                          stencilCommands(),   outgrowthCommands(), colourCommands(), ruleCommands(),  paletteCommands()})
             rows.insert(rows.end(), part.begin(), part.end());
         return rows;
     }();

@@ -75,6 +75,7 @@ std::vector<CommandSpec> partCommands();
 std::vector<CommandSpec> cageCommands();
 std::vector<CommandSpec> outgrowthCommands();
 std::vector<CommandSpec> colourCommands();
+std::vector<CommandSpec> ruleCommands();
 std::vector<CommandSpec> paletteCommands();
 
 /// Checks the parameters against the command's table and applies it. The old creature is never

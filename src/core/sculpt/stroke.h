@@ -68,6 +68,7 @@ struct StrokeSettings {
     std::uint32_t entry = 0;                    ///< of the palette, that gives the colour; 0 for none
     bool laysColour = true;                     ///< tools that paint: colour, or finish alone
     std::array<std::optional<float>, 4> finish; ///< tools that paint: gloss, metal, wet, translucent, 0 to 1; what is laid of it
+    bool isTinting = false;                     ///< tools that shape: the stroke also lays `colour`, as Paint does
     float colourScatter = 0;                    ///< Spray: 0 to 1, how much dots differ in colour, at random
     float edge = 0.12f; ///< tools that change faces: length of the edges wanted, of the radius; of Tendril at most
 

@@ -1,5 +1,6 @@
 // Laying colour and finish on a layer.
 #include "base/parallel.h"
+#include "base/wide.h"
 #include "skin/detail/layer_view.h"
 
 #include <algorithm>
@@ -18,25 +19,43 @@ struct Change {
     std::optional<float> light; ///< of an own colour: linear light of the coat
 };
 
+constexpr std::array<std::uint8_t, mesh::kBlockSize> kNone{};
+
+/// Towards a value by the share.
+BONEMOSS_WIDE void layEvenly(const std::uint8_t *__restrict old, const std::uint8_t *__restrict share, float wanted,
+                             std::size_t n, std::uint8_t *__restrict out)
+{
+    for (std::size_t i = 0; i < n; ++i) {
+        const float before = float(old[i]), now = before + (wanted - before) * (float(share[i]) * kByte);
+        out[i] = std::uint8_t(int(now + 0.5f));
+    }
+}
+
+/// One of red, green and blue, mixed in linear light with what the cover lets through.
+BONEMOSS_WIDE void layColour(const std::uint8_t *__restrict old, const std::uint8_t *__restrict cover,
+                             const std::uint8_t *__restrict share, float light, std::size_t n, std::uint8_t *__restrict out)
+{
+    for (std::size_t i = 0; i < n; ++i) {
+        const float t = float(share[i]) * kByte, whole = float(cover[i]), a0 = whole * kByte * (1 - t), a = a0 + t;
+        const float own = detail::lightOfShare(std::min(1.0f, float(old[i]) / std::max(whole, 1.0f)));
+        const float now = detail::shareOfLight(std::min(1.0f, (own * a0 + light * t) / std::max(a, 1e-6f))) * a * 255;
+        const float kept = share[i] == 0 ? float(old[i]) : now; // bit for bit where nothing is laid
+        out[i] = std::uint8_t(int(std::min(255.0f, kept + 0.5f)));
+    }
+}
+
 void layIn(const Change &c, const std::uint8_t *oldCover, const std::uint8_t *share, std::size_t b)
 {
-    const std::uint8_t *old = c.was ? c.was->data(b) : nullptr;
+    const std::uint8_t *old = c.was && c.was->data(b) ? c.was->data(b) : kNone.data();
     std::uint8_t *out = c.to->edit(b);
-    for (std::size_t i = 0; i < c.to->countIn(b); ++i) {
-        const std::uint8_t s = share[i], before = old ? old[i] : std::uint8_t(0);
-        if (s == 0 || s == 255) {
-            out[i] = s == 0 ? before : std::uint8_t(c.wanted + 0.5f);
-            continue;
-        }
-        const float t = float(s) * kByte;
-        float now = float(before) + (c.wanted - float(before)) * t;
-        if (c.light && oldCover && oldCover[i] > 0) { // mixed in linear light
-            const float own = detail::lightOfShare(std::min(1.0f, float(before) / float(oldCover[i])));
-            const float a0 = float(oldCover[i]) * kByte * (1 - t), a = a0 + t;
-            now = detail::shareOfLight((own * a0 + *c.light * t) / a) * a * 255;
-        }
-        out[i] = std::uint8_t(std::clamp(now + 0.5f, 0.0f, 255.0f));
-    }
+    std::array<std::uint8_t, mesh::kBlockSize> same; // what was there may be what is written to
+    const std::size_t n = c.to->countIn(b);
+    if (old == out)
+        std::copy_n(old, n, same.data()), old = same.data();
+    if (c.light)
+        layColour(old, oldCover ? oldCover : kNone.data(), share, *c.light, n, out);
+    else
+        layEvenly(old, share, c.wanted, n, out);
 }
 
 /// The arrays that a coat changes, made where there are none.
@@ -112,6 +131,39 @@ void layCoat(Skin &skin, const Skin &from, std::uint32_t layer, const ColourCoat
                 layIn(c, oldCover ? oldCover->data(b) : nullptr, share.data(b), b);
     });
     composeColours(skin, blocks);
+}
+
+void layColours(Skin &skin, std::uint32_t layer, std::span<const Vec3f> colours, const std::function<float(std::size_t)> &share)
+{
+    const auto channels = [&](auto &&use) {
+        for (std::size_t c = 0; c < kColourChannels; ++c)
+            use(c, layerValuesOf(skin, layer, LayerChannel(c)));
+    };
+    channels([](std::size_t, Bytes &) {}); // all of them before places are kept: they move
+    std::array<Bytes *, kColourChannels> to{};
+    channels([&](std::size_t c, Bytes &values) { to[c] = &values; });
+    const detail::LayerView was = detail::viewOf(skin, layer);
+    std::vector<Bytes *> entries;
+    for (const auto &e : was.entries)
+        entries.push_back(&entryValuesOf(skin, layer, e.id));
+    for (std::uint32_t v = 0; v < colours.size(); ++v) {
+        const std::size_t b = v / mesh::kBlockSize, i = v % mesh::kBlockSize;
+        const float t = std::clamp(share(v), 0.0f, 1.0f);
+        if (t <= 0)
+            continue;
+        const float whole = float((*to[3])[v]), a0 = whole * kByte * (1 - t), a = a0 + t;
+        const Vec3f light = detail::lightOf(colours[v]);
+        for (std::size_t c = 0; c < 3; ++c) {
+            const float own = detail::lightOfShare(std::min(1.0f, float((*to[c])[v]) / std::max(whole, 1.0f)));
+            const float now = detail::shareOfLight(std::clamp((own * a0 + at(light, int(c)) * t) / a, 0.0f, 1.0f)) * a * 255;
+            to[c]->edit(b)[i] = std::uint8_t(std::clamp(now + 0.5f, 0.0f, 255.0f));
+        }
+        to[3]->edit(b)[i] = std::uint8_t(std::clamp(a * 255 + 0.5f, 0.0f, 255.0f));
+        for (Bytes *e : entries)
+            if (e->has(b))
+                e->edit(b)[i] = std::uint8_t(float(e->edit(b)[i]) * (1 - t) + 0.5f);
+    }
+    composeColours(skin, blocksOf(skin, layer));
 }
 
 } // namespace bonemoss::skin

@@ -3,6 +3,8 @@
 #include "skin/skin.h"
 
 #include <array>
+#include <functional>
+#include <memory>
 #include <optional>
 
 namespace bonemoss::skin {
@@ -81,6 +83,9 @@ struct ColourCoat {
 void layCoat(Skin &skin, const Skin &from, std::uint32_t layer, const ColourCoat &coat, const Bytes &share,
              std::span<const std::uint32_t> blocks);
 
+/// Lays a colour of its own (sRGB, 0 to 1) at each vertex of a layer, by share(vertex), 0 to 1. The paint is composed. O(vertices).
+void layColours(Skin &skin, std::uint32_t layer, std::span<const Vec3f> colours, const std::function<float(std::size_t)> &share);
+
 /// Drags or blurs what a layer holds by hand, dab by dab, in linear light; keeps more than bytes while it lives.
 class ColourMixer
 {
@@ -89,7 +94,8 @@ public:
     ~ColourMixer();
     /// Each vertex goes by its share (0 to 1) to the mean of its neighbours, that many times; along: only of those it is ahead of, so that
     /// colour moves that way; zero for all. Does not compose. O(vertices of the blocks * arrays * passes).
-    void mix(Skin &skin, std::span<const std::uint32_t> blocks, std::span<const std::vector<float>> shares, Vec3f along, int passes);
+    void mix(Skin &skin, std::span<const std::uint32_t> blocks, std::span<const std::vector<float>> shares, Vec3f along,
+             int passes);
 
 private:
     struct Values;

@@ -67,6 +67,12 @@ const Creature &rich()
              {"layer", "paint"},
              {"samples", {{0, 0, 12}, {3, 0, 12}}}},
             {{"do", "piece.paint"}, {"piece", "a"}, {"colour", {0.5, 0.3, 0.2}}},
+            {{"do", "palette.add"}, {"name", "moss"}, {"colour", {0.2, 0.3, 0.1}}},
+            {{"do", "colour.add"}, {"piece", "a"}, {"name", "paint"}},
+            {{"do", "colour.fill"}, {"piece", "a"}, {"layer", "paint"}, {"entry", "moss"}, {"wet", 0.5}},
+            {{"do", "rule.slope"}, {"piece", "a"}, {"name", "scales"}, {"entry", "moss"}},
+            {{"do", "colour.add"}, {"piece", "a"}, {"name", "relief"}},
+            {{"do", "scheme.add"}, {"name", "autumn"}},
             {{"do", "mask.shape"}, {"piece", "a"}, {"what", "slope"}, {"from", 60}, {"to", 120}},
             {{"do", "piece.refine"}, {"piece", "b"}}};
         for (const json &command : commands) {
@@ -126,6 +132,7 @@ private:
                 v = given.get<double>();
         return p.kind == ParamKind::Integer ? json(std::lround(v)) : json(v);
     }
+    json colour() { return {one(), one(), one()}; }
     json point() { return {30 * one() - 15, 30 * one() - 15, 30 * one() - 15}; }
     json reference(const std::string &name)
     {
@@ -138,6 +145,9 @@ private:
             {"parent", {"chest", "arm"}},
             {"guide", {"tail", "arm"}},
             {"cage", {"plate"}},
+            {"entry", {"moss"}},
+            {"entries", {"moss"}},
+            {"scheme", {"autumn"}},
         };
         const auto pool = pools.find(name);
         static const std::vector<json> others = {"a", "chest", "plate", "scales", 1, 2, 3};
@@ -149,7 +159,7 @@ private:
         static const std::vector<json> masks = {"hand", "none", "top", "all"};
         static const std::vector<json> colours = {"#806040", "0.5,0.5,0.5", "moss"};
         static const std::vector<json> stamps = {"scales", "pebbles", "no such"};
-        if (name == "sizes")
+        if (name == "sizes" || name == "source")
             return "top";
         return any(name == "mask" ? masks : name == "colour" ? colours : name == "stamp" || name == "stencil" ? stamps : names);
     }
@@ -162,12 +172,12 @@ private:
         case ParamKind::Choice: return any(p.choices);
         case ParamKind::Path:
         case ParamKind::Text: return text(p.name);
-        case ParamKind::Point: return point();
+        case ParamKind::Point: return p.name == "colour" ? colour() : point();
         case ParamKind::Reference: return reference(p.name);
         case ParamKind::References: {
             json list = json::array();
             for (std::size_t k = 0; k < 1 + of(3); ++k)
-                list.push_back(p.name == "pieces" ? reference("piece") : reference("form"));
+                list.push_back(reference(p.name == "pieces" ? "piece" : p.name == "entries" ? "entries" : "form"));
             return list;
         }
         case ParamKind::Numbers: {
@@ -179,7 +189,7 @@ private:
         case ParamKind::Points: {
             json list = json::array();
             for (std::size_t k = 0; k < 2 + of(4); ++k) {
-                list.push_back(point());
+                list.push_back(p.name == "colours" ? colour() : point());
                 if (p.name == "path")
                     list.back().push_back(0.5 + 3 * one());
             }

@@ -105,6 +105,18 @@ struct FillColour {
     static Fields<FillColour> fields();
 };
 
+struct TilePicture {
+    static constexpr const char *kName = "colour.picture", *kTitle = "Lay a picture over the skin",
+                                *kText =
+                                    "Lays a picture on a colour layer without layout or seam: patches of it, turned at random "
+                                    "and blended, so that no repeat is seen. What is masked stays.";
+    std::optional<ItemName> piece, layer;
+    std::filesystem::path path;
+    float size = 20, turn = 1, seam = 0.35f, amount = 1;
+    std::uint32_t seed = 1;
+    static Fields<TilePicture> fields();
+};
+
 struct DuplicateColourLayer {
     static constexpr const char *kName = "colour.duplicate", *kTitle = "Duplicate colour layer",
                                 *kText = "A copy of a colour layer, above it.";

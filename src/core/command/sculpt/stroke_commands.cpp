@@ -36,6 +36,19 @@ std::string complaintAbout(const sculpt::StrokeSettings &s, const Piece &piece, 
     return {};
 }
 
+/// The same stroke as one of Paint, on the topmost colour layer; on a skin without any the first is made.
+Status tint(skin::Skin &skin, sculpt::StrokeSettings settings, const std::vector<sculpt::PenSample> &samples,
+            std::uint32_t &nextId)
+{
+    settings.tool = sculpt::Tool::Paint;
+    const std::uint32_t layer =
+        skin.colourLayers.empty() ? skin::addColourLayer(skin, "Colour", nextId) : skin.colourLayers.back().id;
+    LiveStroke live(skin, settings, layer);
+    for (const sculpt::PenSample &s : samples)
+        live.add(s);
+    return live.finish(skin);
+}
+
 Result<Creature> stroke(const Creature &before, const Stroke &p, CommandContext &context)
 {
     auto piece = need(takePiece(before, p.piece));
@@ -52,7 +65,7 @@ Result<Creature> stroke(const Creature &before, const Stroke &p, CommandContext 
         return Error{ErrorCode::BadValue, piece->name, why};
     if (needsHandLayer(skin, layer, settings.tool))
         layer = handLayer(skin, layer, after.nextId);
-    if (paints(settings.tool)) {
+    if (paints(settings.tool) || settings.isTinting) {
         need(checkColour(settings.colour, "colour"));
         settings.entry = inkOf(before, skin, p.entry, settings.colour).entry;
     }
@@ -64,6 +77,8 @@ Result<Creature> stroke(const Creature &before, const Stroke &p, CommandContext 
     for (const sculpt::PenSample &s : p.samples)
         live.add(s);
     need(live.finish(skin));
+    if (settings.isTinting && !paints(settings.tool))
+        need(tint(skin, settings, p.samples, after.nextId));
     if (p.reknit.value_or(0) > 0 && !changesFaces(settings.tool))
         skin = need(reknitted(skin, {*p.reknit, 0}, context, false));
     return putBack(std::move(after), std::move(piece));

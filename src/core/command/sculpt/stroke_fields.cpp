@@ -46,11 +46,13 @@ Field<S> drawnFalloff()
 }
 
 const auto isPaint = [](const S &s) { return s.tool == Tool::Paint || s.tool == Tool::Spray; };
+const auto shapes = [](const S &s) { return !marks(s.tool) && !changesFaces(s.tool) && !takesHold(s.tool); };
+const auto hasColour = [](const S &s) { return isPaint(s) || s.isTinting; };
 const auto isSpray = [](const S &s) { return s.tool == Tool::Spray; };
 Field<S> paintColour()
 {
     Field<S> f = fieldOf<S>(&S::colour, "colour", "", "of Paint and Spray: red, green and blue, 0 to 1 (sRGB)").titled("Colour");
-    return f.onlyIf(isPaint).always();
+    return f.onlyIf(hasColour).always();
 }
 Field<S> finishField(std::size_t k, const char *name, const char *title)
 {
@@ -157,6 +159,9 @@ const Fields<S> &strokeFields()
             .onlyIf(makesFaces)
             .always(),
         paintColour(),
+        toggle(&S::isTinting, "tint", "Paints too",
+               "tools that shape: the same stroke lays the colour on the topmost colour layer")
+            .onlyIf(shapes),
         toggle(&S::laysColour, "layColour", "Lays colour", "of tools that paint: off for finish alone").onlyIf(isPaint),
         field(&S::colourScatter, "colourScatter", "Colour variation", "", "spray: how much dots differ in shade", 0, 1)
             .onlyIf(isSpray)

@@ -165,10 +165,11 @@ Status runRule(const Creature &creature, Piece &piece, std::uint32_t layer, Rule
     const growth::Surroundings about = surroundingsOf(creature, piece);
     const colour::RuleGround ground(piece.skin, about);
     const std::uint64_t shape = shapeMark(piece);
+    const std::uint64_t flowMark = XXH3_64bits_withSeed(about.limbs.data(), about.limbs.size() * sizeof(growth::Limb), shape);
     rule.ground = markOf(creature, piece, rule, shape);
     colour::RuleInput in{
         rule,  piece.skin,      about, ground, {}, std::move(place.points), std::move(place.area), std::move(details),
-        shape, context.progress};
+        flowMark, context.progress};
     for (const auto &other : creature.pieces)
         if (other->id != piece.id && !other->isHidden)
             in.others.push_back(&other->skin.shown);
