@@ -167,13 +167,17 @@ FinishSettings::FinishSettings(Session &session, HandModel &hand, QSet<QString> 
     paint->setObjectName(QStringLiteral("finishPaint"));
     paint->setToolTip(tr("Takes up the Paint brush with this finish and without colour"));
     connect(paint, &QPushButton::clicked, this, [this] {
-        const std::array<float, 4> values = m_hand.of<ColourHand>().finishValues();
-        m_hand.setTool(sculpt::Tool::Paint);
-        m_hand.change([&](sculpt::StrokeSettings &s) {
-            s.laysColour = false;
-            for (std::size_t k = 0; k < 4; ++k)
-                s.finish[k] = values[k];
-        });
+        QMetaObject::invokeMethod( // another tool has these settings built anew
+            &m_hand,
+            [hand = &m_hand, values = m_hand.of<ColourHand>().finishValues()] {
+                hand->setTool(sculpt::Tool::Paint);
+                hand->change([&](sculpt::StrokeSettings &s) {
+                    s.laysColour = false;
+                    for (std::size_t k = 0; k < 4; ++k)
+                        s.finish[k] = values[k];
+                });
+            },
+            Qt::QueuedConnection);
     });
     column->addWidget(lay);
     column->addWidget(paint);
