@@ -5,7 +5,6 @@
 
 #include <algorithm>
 #include <numeric>
-#include <queue>
 
 namespace bonemoss::colour::detail {
 
@@ -89,18 +88,24 @@ std::vector<std::uint32_t> ownersOf(const Cloth &fine, const std::vector<std::ui
 {
     std::vector<std::uint32_t> owner(fine.size(), kNone);
     std::vector<float> far(fine.size(), std::numeric_limits<float>::max());
-    using Item = std::pair<float, std::uint32_t>;
-    std::priority_queue<Item, std::vector<Item>, std::greater<>> queue;
+    // Outward ring by ring; what turns out nearer to another node later goes on from there again, which is rare.
+    std::vector<std::uint32_t> ring, next;
+    std::vector<bool> isWaiting(fine.size(), false);
     for (std::uint32_t k = 0; k < nodes.size(); ++k)
-        owner[nodes[k]] = k, far[nodes[k]] = 0, queue.emplace(0.0f, nodes[k]);
-    while (!queue.empty()) {
-        const auto [d, v] = queue.top();
-        queue.pop();
-        if (d > far[v])
-            continue;
-        for (const std::uint32_t o : fine.neighbours(v))
-            if (const float there = squaredLength(fine.at[o] - fine.at[nodes[owner[v]]]); there < far[o])
-                far[o] = there, owner[o] = owner[v], queue.emplace(there, o);
+        owner[nodes[k]] = k, far[nodes[k]] = 0, ring.push_back(nodes[k]);
+    while (!ring.empty()) {
+        next.clear();
+        for (const std::uint32_t v : ring) {
+            isWaiting[v] = false;
+            const Vec3f from = fine.at[nodes[owner[v]]];
+            for (const std::uint32_t o : fine.neighbours(v))
+                if (const float there = squaredLength(fine.at[o] - from); there < far[o]) {
+                    far[o] = there, owner[o] = owner[v];
+                    if (!isWaiting[o])
+                        isWaiting[o] = true, next.push_back(o);
+                }
+        }
+        ring.swap(next);
     }
     return owner;
 }
@@ -118,10 +123,12 @@ std::array<float, 3> weightsIn(Vec3f a, Vec3f b, Vec3f c, Vec3f p)
 
 } // namespace
 
-CoarseCloth coarser(const Cloth &fine, const std::function<float(std::size_t)> &apart)
+CoarseCloth coarser(const Cloth &fine, const std::function<float(std::size_t)> &apart, std::vector<std::uint32_t> *which)
 {
     CoarseCloth out;
     const std::vector<std::uint32_t> nodes = nodesOf(fine, apart), owner = ownersOf(fine, nodes);
+    if (which)
+        *which = nodes;
     for (const std::uint32_t v : nodes)
         out.cloth.at.push_back(fine.at[v]), out.cloth.normal.push_back(fine.normal[v]);
     struct Corner {

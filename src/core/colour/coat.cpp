@@ -20,7 +20,7 @@ struct CoatGround {
     Cloth fine;       ///< the skin itself
     CoarseCloth base; ///< over it, where it is finer than most coats need
     bool hasBase = false;
-    float spacing = 0;            ///< mm, between the nodes of the base
+    std::vector<float> spacing; ///< mm, between the nodes of the base, at each
     std::shared_ptr<const growth::Flow> flow;
     std::vector<Vec3f> along;     ///< of it at each node of the base
     std::vector<float> thickness; ///< mm of flesh behind each, evened out
@@ -28,6 +28,22 @@ struct CoatGround {
 };
 
 constexpr std::size_t kBaseNodes = 60000;
+constexpr float kLeastSize = 0.34f, kUsualLimbs = 0.65f; ///< smallest marks on thin limbs; how much smaller they are usually
+
+/// Size of marks where flesh is so many times as thick as on most of the body.
+float sizeFor(float thickness, float limbs)
+{
+    return std::clamp(std::pow(thickness, limbs), kLeastSize, 1.0f);
+}
+/// A value that a fifth lie above.
+float fourFifths(std::vector<float> values)
+{
+    if (values.empty())
+        return 1;
+    const auto at = values.begin() + std::ptrdiff_t(values.size() * 4 / 5);
+    std::nth_element(values.begin(), at, values.end());
+    return *at;
+}
 
 /// Flesh behind each node, evened over its neighbours as logarithms: how thick the limb is that it lies on.
 std::vector<float> thicknessOf(const mesh::Surface &s, const Cloth &c)
@@ -68,11 +84,24 @@ std::shared_ptr<const CoatGround> groundFor(const RuleInput &in)
     made->fingerprint = in.fingerprint;
     made->fine = clothOf(in.skin.shown);
     const std::vector<float> areas = areasOf(made->fine);
-    const float area = std::accumulate(areas.begin(), areas.end(), 0.0f);
-    made->spacing = std::max(meanEdgeLength(in.skin.shown), 1e-6f);
-    if (made->fine.size() > kBaseNodes * 3 / 2) {
-        made->spacing = std::sqrt(area / float(kBaseNodes) / 0.72f); // about what such nodes take of a plane
-        made->base = coarser(made->fine, [&](std::size_t) { return made->spacing; });
+    const float area = std::accumulate(areas.begin(), areas.end(), 0.0f), edge = std::max(meanEdgeLength(in.skin.shown), 1e-6f);
+    made->spacing.assign(made->fine.size(), edge);
+    if (made->fine.size() > kBaseNodes * 3 / 2) {                        // denser on thin limbs, where marks are smaller
+        const float apart = std::sqrt(area / float(kBaseNodes) / 0.72f); // about what such nodes take of a plane
+        const CoarseCloth rough = coarser(made->fine, [&](std::size_t) { return 2 * apart; });
+        std::vector<float> sizes = thicknessOf(in.skin.shown, rough.cloth);
+        const float thick = fourFifths(sizes);
+        for (float &v : sizes)
+            v = sizeFor(v / thick, kUsualLimbs);
+        const NodeField wanted = carried(withSlopes(rough.cloth, std::move(sizes)), rough, made->fine);
+        const auto spacingAt = [&](std::size_t v) {
+            return std::max(edge, apart * std::clamp(wanted.value[v], kLeastSize, 1.0f));
+        };
+        std::vector<std::uint32_t> nodes;
+        made->base = coarser(made->fine, spacingAt, &nodes);
+        made->spacing.clear();
+        for (const std::uint32_t v : nodes)
+            made->spacing.push_back(spacingAt(v));
         made->hasBase = true;
     }
     const Cloth &c = made->cloth();
@@ -129,25 +158,24 @@ Grown prepared(const RuleInput &in, float wavelength, float stretch)
     g.ground = groundFor(in);
     g.longest = wavelength;
     const Cloth &base = g.ground->cloth();
-    std::vector<float> sorted = g.ground->thickness;
-    const auto at = sorted.begin() + std::ptrdiff_t(sorted.size() * 4 / 5);
-    std::nth_element(sorted.begin(), at, sorted.end());
-    const float thick = at == sorted.end() ? 1 : *at, power = in.value("limbs");
-    const auto sizeAt = [&](std::size_t v) { return std::clamp(std::pow(g.ground->thickness[v] / thick, power), 0.34f, 1.0f); };
+    const float thick = fourFifths(g.ground->thickness), limbs = in.value("limbs");
+    const auto sizeAt = [&](std::size_t v) { return sizeFor(g.ground->thickness[v] / thick, limbs); };
     const float apart = wavelength / (kNodes * std::min(2.0f, std::sqrt(stretch)));
-    if (apart * 0.34f < 0.6f * g.ground->spacing && g.ground->hasBase) { // finer than the base
-        const NodeField sizes = carried(withSlopes(base,
-                                                   [&] {
-                                                       std::vector<float> s(base.size());
-                                                       for (std::size_t v = 0; v < s.size(); ++v)
-                                                           s[v] = sizeAt(v);
-                                                       return s;
-                                                   }()),
-                                        g.ground->base, g.ground->fine);
+    std::size_t tooCoarse = 0;
+    double room = 0; // how many times as far apart as the nodes of the base, in the mean
+    for (std::size_t v = 0; v < base.size(); ++v) {
+        const float ratio = apart * sizeAt(v) / g.ground->spacing[v];
+        tooCoarse += ratio < 0.7f, room += double(ratio) / double(base.size());
+    }
+    if (g.ground->hasBase && tooCoarse * 50 > base.size()) { // finer than the base
+        std::vector<float> sizes(base.size());
+        for (std::size_t v = 0; v < sizes.size(); ++v)
+            sizes[v] = sizeAt(v);
+        const NodeField on = carried(withSlopes(base, std::move(sizes)), g.ground->base, g.ground->fine);
         g.own = std::make_shared<const CoarseCloth>(
-            coarser(g.ground->fine, [&](std::size_t v) { return apart * std::clamp(sizes.value[v], 0.34f, 1.0f); }));
+            coarser(g.ground->fine, [&](std::size_t v) { return apart * std::clamp(on.value[v], kLeastSize, 1.0f); }));
         g.isOverFine = true;
-    } else if (apart > 1.15f * g.ground->spacing) {
+    } else if (room > 1.25) {
         g.own = std::make_shared<const CoarseCloth>(coarser(base, [&](std::size_t v) { return apart * sizeAt(v); }));
     }
     const Cloth &c = g.cloth();
@@ -159,10 +187,11 @@ Grown prepared(const RuleInput &in, float wavelength, float stretch)
         g.ground->flow->at(points, flow);
         for (const auto &a : flow)
             g.along.push_back(a.along);
-        const PointGrid grid(base.at, 3 * g.ground->spacing);
+        const float far = *std::max_element(g.ground->spacing.begin(), g.ground->spacing.end());
+        const PointGrid grid(base.at, 3 * far);
         for (const Vec3f p : c.at) { // each is a node of the base, or lies between some
             float least = std::numeric_limits<float>::max(), size = 1;
-            for (float reach = 1.5f * g.ground->spacing; least > 1e30f && reach < 1e4f * g.ground->spacing; reach *= 3)
+            for (float reach = 1.5f * far; least > 1e30f && reach < 1e4f * far; reach *= 3)
                 grid.around(p, reach, [&](std::uint32_t v) {
                     if (const float d = squaredLength(base.at[v] - p); d < least)
                         least = d, size = sizeAt(v);
@@ -257,6 +286,8 @@ void mark(const RuleInput &in, const std::vector<float> &far, std::span<float> o
 {
     const float edge = in.value("edge"), ragged = in.value("ragged"), hair = std::max(2.5f * ragged, 0.05f);
     eachVertex(in, out, [&](std::size_t v, Vec3f p, Vec3f) {
+        if (std::abs(far[v]) > edge + 3 * ragged) // noise does not get there
+            return far[v] > 0 ? 1.0f : 0.0f;
         const float by = ragged > 0 ? ragged * clouds(p, hair, 0.5f, in.rule.seed + 7) : 0;
         return smoothStep(-edge, edge, far[v] + by);
     });

@@ -35,7 +35,8 @@ struct CoarseCloth {
 /// Nodes over a cloth, apart(vertex) mm from each other and hardly room for another, over the skin: what is near in space only is not
 /// near. Each vertex goes to the node it is nearest to; faces join nodes whose parts meet. O(vertices log vertices), the same on any
 /// number of threads.
-CoarseCloth coarser(const Cloth &fine, const std::function<float(std::size_t)> &apart);
+CoarseCloth coarser(const Cloth &fine, const std::function<float(std::size_t)> &apart,
+                    std::vector<std::uint32_t> *which = nullptr); ///< which: of the vertices are nodes
 
 /// Values and their gradients at the nodes of a cloth.
 struct NodeField {
