@@ -209,11 +209,57 @@ Figure fillRays()
                         skin.body.size(), kSides, t.a, kRays, t.b)};
 }
 
+/// What five colour layers take, two painted whole, two by rule, one painted with a palette colour, and what they add up to.
+Figure memoryOfColours()
+{
+    constexpr double kRoom = 33; // what the goal of `memory` leaves beside three full detail layers
+    skin::Skin skin = skin::makeSkin(waves(1000, 100), true);
+    const double before = double(skin.memoryBytes()), n = double(skin.body.size());
+    std::uint32_t nextId = 1;
+    const skin::Bytes all = [&] {
+        skin::Bytes out(skin.body.size());
+        for (std::size_t b = 0; b < out.blockCount(); ++b)
+            std::fill_n(out.edit(b), out.countIn(b), std::uint8_t(255));
+        return out;
+    }();
+    std::vector<std::uint32_t> blocks(all.blockCount());
+    std::iota(blocks.begin(), blocks.end(), 0u);
+    skin::usePaletteColour(skin, {90, "moss", {0.3f, 0.4f, 0.2f}});
+    for (int k = 0; k < 5; ++k) {
+        const std::uint32_t id = skin::addColourLayer(skin, "layer", nextId);
+        const skin::Skin from = skin;
+        if (k == 1 || k == 3) {
+            skin::colourLayer(skin, id)->ramp =
+                std::make_shared<const skin::ColourRamp>(colour::rampOf({{0.2f, 0.1f, 0.05f}, 0}));
+            skin::layerValuesOf(skin, id, skin::LayerChannel::Rule) = all;
+        } else {
+            skin::ColourCoat coat;
+            coat.colour = skin::Ink{{0.5f, 0.4f, 0.3f}, k == 4 ? 90u : 0u};
+            skin::layCoat(skin, from, id, coat, all, blocks);
+        }
+    }
+    skin::composeColours(skin);
+    const double each = (double(skin.memoryBytes()) - before) / n;
+    return {"memory.colours",
+            each,
+            "bytes a vertex",
+            "room beside three detail layers",
+            kRoom,
+            each / kRoom,
+            1,
+            false,
+            fmt::format("five full colour layers over {} vertices, by the skin's own count", skin.body.size())};
+}
+
 } // namespace
 
 std::vector<Entry> colourFigures()
 {
-    return {{"paint.dab", paintDab}, {"paint.mix", paintMix}, {"coat.pattern", coatPattern}, {"fill.rays", fillRays}};
+    return {{"paint.dab", paintDab},
+            {"paint.mix", paintMix},
+            {"coat.pattern", coatPattern},
+            {"fill.rays", fillRays},
+            {"memory.colours", memoryOfColours}};
 }
 
 } // namespace bonemoss::bench

@@ -1,4 +1,5 @@
 // Takes the pictures of docs/screenshots from the samples. Usage: bonemoss-shots FOLDER [NAME]
+#include "app/hand/colour_hand.h"
 #include "app/theme/theme.h"
 #include "app/view/creature_view.h"
 #include "app/window/main_window.h"
@@ -272,6 +273,15 @@ int main(int argc, char **argv)
         window.hand().setTool(sculpt::Tool::Paint);
         view.setCamera(from(view.camera(), {0.93f, 0.22f, 0.42f}, {0, 100, 36}, 400));
         shoot(window, folder, QStringLiteral("colour"));
+        window.hand().of<ColourHand>().hold(ColourHand::Holding::Schemes);
+        view.setLook(Look::ColourOnly);
+        QTest::qWait(30000); // the pictures of the schemes are drawn beside the window
+        shoot(window, folder, QStringLiteral("schemes"));
+        view.setLook(Look::Clay);
+        for (const skin::ColourLayer &l : s.creature().piece(s.piece())->skin.colourLayers)
+            if (l.name == "Darker above")
+                s.chooseColourLayer(l.id);
+        shoot(window, folder, QStringLiteral("rule"));
         s.goTo(before);
     }
     if (wanted("growths"))

@@ -202,6 +202,16 @@ void ColourPanel::addRow(QVBoxLayout *to, const skin::ColourLayer &layer, const 
     to->addWidget(row);
 }
 
+void ColourPanel::layPicture(std::uint32_t layer)
+{
+    const QString path = QFileDialog::getOpenFileName(this, tr("Picture to lay over the skin"), {},
+                                                      tr("Pictures (*.png *.jpg *.jpeg *.tif *.tiff *.exr)"));
+    const document::Piece *piece = m_session.creature().piece(m_session.piece());
+    if (!path.isEmpty() && piece)
+        later(command::TilePicture{
+            .layer = command::ItemName(layer), .path = path.toStdString(), .size = 0.12f * piece->skin.shown.box().diagonal()});
+}
+
 void ColourPanel::addChosen(QVBoxLayout *to, const document::Piece &piece, const skin::ColourLayer &layer)
 {
     const std::uint32_t id = layer.id;
@@ -235,12 +245,8 @@ void ColourPanel::addChosen(QVBoxLayout *to, const document::Piece &piece, const
                                          .where = hasMask ? command::FillWhere::Masked : command::FillWhere::All});
            });
     button("colourPicture", tr("Picture…"), tr("Lays a picture over the skin, in patches without a seam"), true, [this, id] {
-        const QString path = QFileDialog::getOpenFileName(this, tr("Picture to lay over the skin"), {},
-                                                          tr("Pictures (*.png *.jpg *.jpeg *.tif *.tiff *.exr)"));
-        const document::Piece *over = m_session.creature().piece(m_session.piece());
-        if (!path.isEmpty() && over)
-            later(command::TilePicture{
-                .layer = command::ItemName(id), .path = path.toStdString(), .size = 0.12f * over->skin.shown.box().diagonal()});
+        QMetaObject::invokeMethod( // a dialog outlives the buttons
+            this, [this, id] { layPicture(id); }, Qt::QueuedConnection);
     });
     newRow();
     button("colourMask", tr("Mask it"), tr("Keeps it from showing where the mask in hand lies"), hasMask,

@@ -29,6 +29,7 @@ public:
 private:
     void rebuild();
     void addRow(QVBoxLayout *to, const skin::ColourLayer &layer, const ColourBall &ball);
+    void layPicture(std::uint32_t layer);
     void addChosen(QVBoxLayout *to, const document::Piece &piece, const skin::ColourLayer &layer);
     /// Sent once the button that was pressed is done: the panel is made anew by it.
     template <typename P> void later(P params);

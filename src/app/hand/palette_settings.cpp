@@ -149,12 +149,12 @@ void PaletteSettings::addFiles(QVBoxLayout *column)
     auto *row = new QHBoxLayout;
     auto *read = new QPushButton(tr("From a file or picture…"));
     read->setObjectName(QStringLiteral("paletteRead"));
-    connect(read, &QPushButton::clicked, this, &PaletteSettings::readFile);
+    connect(read, &QPushButton::clicked, this, &PaletteSettings::readFile, Qt::QueuedConnection);
     auto *write = new QPushButton(tr("Save as…"));
     write->setObjectName(QStringLiteral("paletteWrite"));
     write->setToolTip(tr("As text, or as a picture of swatches"));
     write->setEnabled(!m_built.empty());
-    connect(write, &QPushButton::clicked, this, &PaletteSettings::saveFile);
+    connect(write, &QPushButton::clicked, this, &PaletteSettings::saveFile, Qt::QueuedConnection);
     row->addWidget(read);
     row->addWidget(write);
     column->addLayout(row);

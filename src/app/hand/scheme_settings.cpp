@@ -79,13 +79,7 @@ void SchemeSettings::rebuild()
     column->addWidget(text);
     auto *add = new QPushButton(tr("Keep the present colours as a scheme"));
     add->setObjectName(QStringLiteral("schemeAdd"));
-    connect(add, &QPushButton::clicked, this, [this] {
-        bool isGiven = false;
-        const QString name =
-            QInputDialog::getText(this, tr("Colour scheme"), tr("Name"), QLineEdit::Normal, tr("Scheme"), &isGiven);
-        if (isGiven)
-            later(toCommand(command::AddScheme{.name = name.trimmed().toStdString()}));
-    });
+    connect(add, &QPushButton::clicked, this, &SchemeSettings::addScheme, Qt::QueuedConnection);
     column->addWidget(add);
     for (const document::Scheme &s : m_built) {
         const bool isUsed = s.id == m_builtUsed;
@@ -116,12 +110,9 @@ void SchemeSettings::rebuild()
         };
         button(QStringLiteral("schemeUpdate_"), tr("Update"), tr("Takes over how the creature is coloured now"),
                [this, id = s.id] { later(toCommand(command::SetScheme{.scheme = id, .isUpdating = true})); });
-        button(QStringLiteral("schemeRename_"), tr("Rename…"), tr("Another name for this scheme"), [this, s] {
-            bool isGiven = false;
-            const QString name = QInputDialog::getText(this, tr("Colour scheme"), tr("Name"), QLineEdit::Normal,
-                                                       QString::fromStdString(s.name), &isGiven);
-            if (isGiven && !name.trimmed().isEmpty())
-                later(toCommand(command::SetScheme{.scheme = s.id, .name = name.trimmed().toStdString()}));
+        button(QStringLiteral("schemeRename_"), tr("Rename…"), tr("Another name for this scheme"), [this, id = s.id] {
+            QMetaObject::invokeMethod( // a dialog outlives the buttons
+                this, [this, id] { renameScheme(id); }, Qt::QueuedConnection);
         });
         button(QStringLiteral("schemeRemove_"), tr("Delete"), tr("The creature stays coloured as it is"),
                [this, id = s.id] { later(toCommand(command::RemoveScheme{.scheme = id})); });
@@ -130,11 +121,32 @@ void SchemeSettings::rebuild()
     auto *plan = new QPushButton(tr("Paint plan…"));
     plan->setObjectName(QStringLiteral("paintPlan"));
     plan->setToolTip(tr("A page for whoever paints the print: colours, where they go, and how to mix them"));
-    connect(plan, &QPushButton::clicked, this, &SchemeSettings::planPaint);
+    connect(plan, &QPushButton::clicked, this, &SchemeSettings::planPaint, Qt::QueuedConnection);
     column->addWidget(plan);
     layout()->addWidget(m_body);
     m_body->show();
     askPicture();
+}
+
+void SchemeSettings::addScheme()
+{
+    bool isGiven = false;
+    const QString name = QInputDialog::getText(this, tr("Colour scheme"), tr("Name"), QLineEdit::Normal, tr("Scheme"), &isGiven);
+    if (isGiven)
+        later(toCommand(command::AddScheme{.name = name.trimmed().toStdString()}));
+}
+
+void SchemeSettings::renameScheme(std::uint32_t id)
+{
+    const auto &all = m_session.creature().schemes;
+    const auto at = std::find_if(all.begin(), all.end(), [&](const document::Scheme &s) { return s.id == id; });
+    if (at == all.end())
+        return;
+    bool isGiven = false;
+    const QString name = QInputDialog::getText(this, tr("Colour scheme"), tr("Name"), QLineEdit::Normal,
+                                               QString::fromStdString(at->name), &isGiven);
+    if (isGiven && !name.trimmed().isEmpty())
+        later(toCommand(command::SetScheme{.scheme = id, .name = name.trimmed().toStdString()}));
 }
 
 /// With usual paints, or those of a palette file beside the page that is called paints.txt.

@@ -26,6 +26,8 @@ private:
     };
     void rebuild();
     void askPicture();
+    void addScheme();
+    void renameScheme(std::uint32_t id);
     void planPaint();
     void later(nlohmann::json command);
     static QMap<std::uint32_t, std::pair<document::Scheme, QImage>> &pictures();

@@ -52,7 +52,10 @@ void GrowthKeeper::growAgain()
     if (m_session.canRedo() || m_session.isWorkingBehind())
         return;
     const document::Piece *piece = m_session.creature().piece(m_session.piece());
-    const auto isFree = [&](std::uint32_t id) { return piece && !skin::colourLayer(piece->skin, id)->isLocked; };
+    const auto isFree = [&](std::uint32_t id) {
+        const skin::ColourLayer *l = piece ? skin::colourLayer(piece->skin, id) : nullptr;
+        return l && !l->isLocked;
+    };
     if (m_growsByItself && !m_stale.empty())
         m_session.runInBackground(toCommand(command::GrowAgain{.piece = m_session.piece()}));
     else if (std::any_of(m_staleColours.begin(), m_staleColours.end(), isFree))

@@ -29,8 +29,10 @@ ViewControl::Press ColourControl::press(const Pointer &pointer)
     }
     if (!pointer.held.isNone())
         return Press::NotMine;
-    if (held().kind() && !drawsLine())
-        return Press::Camera; // a rule is in hand: nothing is painted
+    using Holding = ColourHand::Holding;
+    const bool paints = held().holding() == Holding::Brush || held().holding() == Holding::Palette;
+    if (!paints && !drawsLine())
+        return Press::Camera; // a rule, a finish or the schemes are in hand: nothing is painted
     if (!drawsLine())
         return Press::NotMine;
     m_points.clear();

@@ -35,10 +35,10 @@ Result<skin::ColourRamp> rampOf(const Creature &before, Skin &skin, const Colour
             return fine.error();
         inks.push_back({c, 0});
     }
-    if (p.entries) {
-        inks.clear();
-        for (const ItemName &e : *p.entries)
-            inks.push_back(inkOf(before, skin, e, {}));
+    if (p.entries) { // none (0) among them leaves the colour that is given beside it
+        inks.resize(p.entries->size());
+        for (std::size_t k = 0; k < inks.size(); ++k)
+            inks[k] = inkOf(before, skin, (*p.entries)[k], inks[k].colour);
     }
     if (!inks.empty()) {
         ramp.stops.clear();

@@ -47,7 +47,7 @@ Field<S> drawnFalloff()
 
 const auto isPaint = [](const S &s) { return s.tool == Tool::Paint || s.tool == Tool::Spray; };
 const auto shapes = [](const S &s) { return !marks(s.tool) && !changesFaces(s.tool) && !takesHold(s.tool); };
-const auto hasColour = [](const S &s) { return isPaint(s) || s.isTinting; };
+const auto hasColour = [](const S &s) { return isPaint(s) || (s.isTinting && shapes(s)); };
 const auto isSpray = [](const S &s) { return s.tool == Tool::Spray; };
 Field<S> paintColour()
 {
