@@ -126,22 +126,50 @@ std::vector<Vec3f> harmonyOf(Vec3f srgb, Harmony harmony)
     return out;
 }
 
-std::vector<Found> coloursIn(std::span<const Vec3f> srgb, std::span<const float> weights, int count)
+namespace {
+
+struct Point {
+    Oklab at;
+    float weight;
+};
+float axis(const Point &p, int k)
 {
-    struct Point {
-        Oklab at;
-        float weight;
-    };
-    std::vector<Point> points;
-    double whole = 0;
-    for (std::size_t i = 0; i < srgb.size(); ++i)
-        if (weights[i] > 0)
-            points.push_back({toOklab(srgb[i]), weights[i]}), whole += double(weights[i]);
-    if (points.empty() || count < 1)
-        return {};
-    // Median cut: the box with the widest side times its weight is cut where half its weight lies.
+    return k == 0 ? p.at.l : k == 1 ? p.at.a : p.at.b;
+}
+
+/// A weighted mean as it is added up.
+struct Mean {
+    double l = 0, a = 0, b = 0, weight = 0;
+    void add(const Point &p)
+    {
+        const double w = double(p.weight);
+        l += w * double(p.at.l), a += w * double(p.at.a), b += w * double(p.at.b), weight += w;
+    }
+    Oklab at() const { return {float(l / weight), float(a / weight), float(b / weight)}; }
+};
+
+/// Where the points first to end, in order along an axis, are cut so that half their weight lies on each side; equal ones stay together.
+std::size_t cutOf(const std::vector<Point> &points, std::size_t first, std::size_t end, int side)
+{
+    double half = 0;
+    for (std::size_t i = first; i < end; ++i)
+        half += double(points[i].weight) / 2;
+    std::size_t cut = first;
+    for (double sum = 0; cut < end && sum < half; ++cut)
+        sum += double(points[cut].weight);
+    cut = std::clamp(cut, first + 1, end - 1);
+    const auto isEqual = [&] { return axis(points[cut], side) == axis(points[cut - 1], side); };
+    while (cut < end - 1 && isEqual())
+        ++cut;
+    while (cut > first + 1 && isEqual())
+        --cut;
+    return cut;
+}
+
+/// Means of the boxes of a median cut: the box with the widest side times its weight is cut first.
+std::vector<Oklab> medianCut(std::vector<Point> &points, int count)
+{
     std::vector<std::pair<std::size_t, std::size_t>> boxes{{0, points.size()}};
-    const auto axis = [](const Point &p, int k) { return k == 0 ? p.at.l : k == 1 ? p.at.a : p.at.b; };
     while (int(boxes.size()) < count) {
         double most = 0;
         std::size_t best = boxes.size();
@@ -160,38 +188,33 @@ std::vector<Found> coloursIn(std::span<const Vec3f> srgb, std::span<const float>
             break; // all are of one colour
         const auto [first, end] = boxes[best];
         std::sort(points.begin() + std::ptrdiff_t(first), points.begin() + std::ptrdiff_t(end),
-                  [&](const Point &a, const Point &b) { return axis(a, side) < axis(b, side); });
-        double half = 0;
-        for (std::size_t i = first; i < end; ++i)
-            half += double(points[i].weight) / 2;
-        std::size_t cut = first;
-        for (double sum = 0; cut < end && sum < half; ++cut)
-            sum += double(points[cut].weight);
-        cut = std::clamp(cut, first + 1, end - 1);
-        while (cut < end - 1 && axis(points[cut], side) == axis(points[cut - 1], side))
-            ++cut; // equal ones stay together
-        if (axis(points[cut], side) == axis(points[cut - 1], side))
-            while (cut > first + 1 && axis(points[cut], side) == axis(points[cut - 1], side))
-                --cut;
+                  [side](const Point &a, const Point &b) { return axis(a, side) < axis(b, side); });
+        const std::size_t cut = cutOf(points, first, end, side);
         boxes[best] = {first, cut};
         boxes.emplace_back(cut, end);
     }
-    struct Mean {
-        double l = 0, a = 0, b = 0, weight = 0;
-        void add(const Point &p)
-        {
-            const double w = double(p.weight);
-            l += w * double(p.at.l), a += w * double(p.at.a), b += w * double(p.at.b), weight += w;
-        }
-        Oklab at() const { return {float(l / weight), float(a / weight), float(b / weight)}; }
-    };
-    std::vector<Oklab> centres;
+    std::vector<Oklab> out;
     for (const auto &[first, end] : boxes) {
         Mean mean;
         for (std::size_t i = first; i < end; ++i)
             mean.add(points[i]);
-        centres.push_back(mean.at());
+        out.push_back(mean.at());
     }
+    return out;
+}
+
+} // namespace
+
+std::vector<Found> coloursIn(std::span<const Vec3f> srgb, std::span<const float> weights, int count)
+{
+    std::vector<Point> points;
+    double whole = 0;
+    for (std::size_t i = 0; i < srgb.size(); ++i)
+        if (weights[i] > 0)
+            points.push_back({toOklab(srgb[i]), weights[i]}), whole += double(weights[i]);
+    if (points.empty() || count < 1)
+        return {};
+    std::vector<Oklab> centres = medianCut(points, count);
     std::vector<Mean> means;
     for (int step = 0; step < 12; ++step) {
         means.assign(centres.size(), {});

@@ -255,6 +255,18 @@ std::vector<std::uint16_t> numbersAmong(std::vector<Group> &groups, const Skin &
 
 } // namespace
 
+namespace {
+
+/// What has an id that is not there yet.
+template <typename T> void addById(const std::vector<T> &from, std::vector<T> &to)
+{
+    for (const T &x : from)
+        if (std::none_of(to.begin(), to.end(), [&](const T &there) { return there.id == x.id; }))
+            to.push_back(x);
+}
+
+} // namespace
+
 Skin together(std::span<const Skin *const> skins)
 {
     mesh::PolyMesh all;
@@ -310,12 +322,7 @@ Skin together(std::span<const Skin *const> skins)
         });
         for (Values &v : attributes)
             v.values.resize(n);
-        for (const ColourLayer &l : s->colourLayers)
-            if (std::none_of(colours.begin(), colours.end(), [&](const ColourLayer &x) { return x.id == l.id; }))
-                colours.push_back(l);
-        for (const PaletteColour &c : s->palette)
-            if (std::none_of(palette.begin(), palette.end(), [&](const PaletteColour &x) { return x.id == c.id; }))
-                palette.push_back(c);
+        addById(s->colourLayers, colours), addById(s->palette, palette);
     }
     const auto blocksOf = [](const auto &values) {
         using T = typename std::decay_t<decltype(values)>::value_type;

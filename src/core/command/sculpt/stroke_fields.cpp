@@ -84,6 +84,25 @@ const auto isScattered = [](const S &s) {
     return s.tool == Tool::Stamp || (stepsFreely(s) && (s.scatter > 0 || s.sizeScatter > 0));
 };
 
+/// What tools that paint lay, and those that shape beside.
+Fields<S> paintFields()
+{
+    return {
+        paintColour(),
+        toggle(&S::isTinting, "tint", "Paints too",
+               "tools that shape: the same stroke lays the colour on the topmost colour layer")
+            .onlyIf(shapes),
+        toggle(&S::laysColour, "layColour", "Lays colour", "of tools that paint: off for finish alone").onlyIf(isPaint),
+        field(&S::colourScatter, "colourScatter", "Colour variation", "", "spray: how much dots differ in shade", 0, 1)
+            .onlyIf(isSpray)
+            .always(),
+        finishField(0, "gloss", "Gloss"),
+        finishField(1, "metal", "Metal"),
+        finishField(2, "wet", "Wet"),
+        finishField(3, "translucent", "Translucent"),
+    };
+}
+
 std::vector<std::string> toolNames()
 {
     std::vector<std::string> out;
@@ -96,7 +115,7 @@ std::vector<std::string> toolNames()
 
 const Fields<S> &strokeFields()
 {
-    static const Fields<S> fields{
+    static const Fields<S> fields = fieldList<S>({
         choiceOf(&S::tool, "tool", "what the stroke does", toolNames()).required(),
         field(&S::size, "size", "Size", "mm", "radius of the tool", 0.01, 10000).always(),
         field(&S::strength, "strength", "Strength", "", "0 to 1", 0, 1).onlyIf(hasStrength).always(),
@@ -158,18 +177,7 @@ const Fields<S> &strokeFields()
         field(&S::edge, "edge", "Edges", "", "tools that change faces: length of the edges wanted, of the size", 0.01, 1)
             .onlyIf(makesFaces)
             .always(),
-        paintColour(),
-        toggle(&S::isTinting, "tint", "Paints too",
-               "tools that shape: the same stroke lays the colour on the topmost colour layer")
-            .onlyIf(shapes),
-        toggle(&S::laysColour, "layColour", "Lays colour", "of tools that paint: off for finish alone").onlyIf(isPaint),
-        field(&S::colourScatter, "colourScatter", "Colour variation", "", "spray: how much dots differ in shade", 0, 1)
-            .onlyIf(isSpray)
-            .always(),
-        finishField(0, "gloss", "Gloss"),
-        finishField(1, "metal", "Metal"),
-        finishField(2, "wet", "Wet"),
-        finishField(3, "translucent", "Translucent"),
+        paintFields(),
         choiceOf(&S::planeSide, "side", "which skin Plane moves", sculpt::kPlaneSides).onlyIf(isPlane).always(),
         choiceOf(&S::planeFrom, "plane", "where Plane's plane lies", sculpt::kPlaneFroms).onlyIf(isPlane).always(),
         fieldOf<S>(&S::planePoint, "planePoint", "mm", "a point of a locked plane").onlyIf(isLocked).always(),
@@ -180,7 +188,7 @@ const Fields<S> &strokeFields()
               "smooth: width of the bumps that go, of the size; 0 for those of single faces", 0, 0.5)
             .onlyIf(isSmooth)
             .always(),
-    };
+    });
     return fields;
 }
 
