@@ -8,6 +8,7 @@
 #include "support/window_bench.h"
 
 #include <QtTest>
+#include <QCheckBox>
 #include <QComboBox>
 #include <QLineEdit>
 #include <QToolButton>
@@ -162,6 +163,7 @@ private slots:
     {
         QVERIFY(session().run({{"do", "rule.ridges"}}));
         const std::uint64_t ground = skin().colourLayers[0].rule->ground;
+        QVERIFY(find<QCheckBox>("rulesRun")->isChecked()); // unless it is switched off
         session().setBench(Bench::Sculpt);
         click("toolTile_raise");
         drag(&view(), middle(), middle() + QPoint(40, 0));

@@ -10,6 +10,7 @@
 #include "colour/rule.h"
 #include "command/fields.h"
 
+#include <QCheckBox>
 #include <QComboBox>
 #include <QFileDialog>
 #include <QInputDialog>
@@ -155,6 +156,14 @@ void ColourPanel::rebuild()
             addRow(column, *l, m_built.balls[std::size_t(&*l - piece->skin.colourLayers.data())]);
         if (const skin::ColourLayer *chosen = skin::colourLayer(piece->skin, m_session.colourLayer()))
             addChosen(column, *piece, *chosen);
+    }
+    if (std::any_of(m_built.layers.begin(), m_built.layers.end(), [](const auto &l) { return l.rule != nullptr; })) {
+        auto *run = new QCheckBox(tr("Rules run by themselves"));
+        run->setObjectName(QStringLiteral("rulesRun"));
+        run->setToolTip(tr("Behind your work, when the shape has changed; off: by Run again"));
+        run->setChecked(m_keeper.rulesRun());
+        connect(run, &QCheckBox::toggled, &m_keeper, &GrowthKeeper::setRulesRun);
+        column->addWidget(run);
     }
     column->addStretch();
     m_rows->addWidget(m_body);

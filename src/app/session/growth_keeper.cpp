@@ -13,11 +13,13 @@ namespace bonemoss::app {
 namespace {
 
 constexpr int kRestMs = 400;
-const QString kKey = QStringLiteral("detail/growsByItself");
+const QString kKey = QStringLiteral("detail/growsByItself"), kRulesKey = QStringLiteral("colour/rulesRun");
 
 } // namespace
 
-GrowthKeeper::GrowthKeeper(Session &session) : m_session(session), m_growsByItself(QSettings().value(kKey, false).toBool())
+GrowthKeeper::GrowthKeeper(Session &session)
+    : m_session(session), m_growsByItself(QSettings().value(kKey, false).toBool()),
+      m_rulesRun(QSettings().value(kRulesKey, true).toBool())
 {
     m_rests.setSingleShot(true);
     m_rests.setInterval(kRestMs);
@@ -30,6 +32,13 @@ void GrowthKeeper::setGrowsByItself(bool on)
 {
     m_growsByItself = on;
     QSettings().setValue(kKey, on);
+    growAgain();
+}
+
+void GrowthKeeper::setRulesRun(bool on)
+{
+    m_rulesRun = on;
+    QSettings().setValue(kRulesKey, on);
     growAgain();
 }
 
@@ -58,7 +67,7 @@ void GrowthKeeper::growAgain()
     };
     if (m_growsByItself && !m_stale.empty())
         m_session.runInBackground(toCommand(command::GrowAgain{.piece = m_session.piece()}));
-    else if (std::any_of(m_staleColours.begin(), m_staleColours.end(), isFree))
+    else if (m_rulesRun && std::any_of(m_staleColours.begin(), m_staleColours.end(), isFree))
         m_session.runInBackground(toCommand(command::RunRules{.piece = m_session.piece()}));
 }
 

@@ -18,7 +18,9 @@ public:
     const std::vector<std::uint32_t> &stale() const { return m_stale; }               ///< layers
     const std::vector<std::uint32_t> &staleColours() const { return m_staleColours; } ///< colour layers
     bool growsByItself() const { return m_growsByItself; }
-    void setGrowsByItself(bool on); ///< kept for the next start
+    void setGrowsByItself(bool on);              ///< kept for the next start
+    bool rulesRun() const { return m_rulesRun; } ///< rules of colour, by themselves
+    void setRulesRun(bool on);                   ///< kept for the next start
 
 signals:
     void staleChanged();
@@ -30,7 +32,7 @@ private:
     Session &m_session;
     QTimer m_rests;
     std::vector<std::uint32_t> m_stale, m_staleColours;
-    bool m_growsByItself = false;
+    bool m_growsByItself = false, m_rulesRun = true;
 };
 
 } // namespace bonemoss::app
