@@ -213,6 +213,20 @@ void RuleSettings::addColours()
     m_column->addWidget(ramp);
     m_column->addWidget(cover);
     m_column->addWidget(chooser);
+    auto *finish = new QCheckBox(tr("Lays the finish in hand too"));
+    finish->setObjectName(QStringLiteral("ruleFinish"));
+    finish->setToolTip(tr("The one set on the Finish page, as full as the colour"));
+    m_column->addWidget(finish);
+    connect(finish, &QCheckBox::clicked, this, [this](bool on) {
+        change([&](colour::Rule &, skin::ColourRamp &to) {
+            for (std::size_t k = 0; k < to.finish.size(); ++k)
+                to.finish[k] = on ? std::optional<float>(held().finishValues()[k]) : std::nullopt;
+        });
+    });
+    m_refresh.push_back([this, finish] {
+        const skin::ColourRamp now = held().ramp();
+        finish->setChecked(std::any_of(now.finish.begin(), now.finish.end(), [](const auto &f) { return f.has_value(); }));
+    });
     const auto show = [this, ramp, chooser, cover] {
         if (ramp->ramp().stops.empty())
             return;
@@ -231,10 +245,15 @@ void RuleSettings::addColours()
     connect(ramp, &RampBar::changed, this,
             [this](const skin::ColourRamp &r) { change([&](colour::Rule &, skin::ColourRamp &to) { to = r; }); });
     connect(cover, &ValueSlider::released, this, [this, ramp](double v) {
-        change([&](colour::Rule &, skin::ColourRamp &to) { to.stops[ramp->chosen()].cover = float(v); });
+        change([&](colour::Rule &, skin::ColourRamp &to) {
+            if (ramp->chosen() < to.stops.size())
+                to.stops[ramp->chosen()].cover = float(v);
+        });
     });
     connect(chooser, &ColourChooser::released, this, [this, ramp](Vec3f c, std::uint32_t entry) {
         change([&](colour::Rule &, skin::ColourRamp &to) {
+            if (to.stops.empty()) // finish alone, until now
+                to.stops = colour::rampOf({c, entry}).stops;
             // A ramp of one colour stays one.
             const skin::Ink was = to.stops[ramp->chosen()].ink;
             for (std::size_t k = 0; k < to.stops.size(); ++k)

@@ -136,6 +136,8 @@ void StrokeControl::startLive()
     skin::Skin skin = m_session.creature().piece(m_piece)->skin;
     if (const skin::PaletteColour *c = document::paletteColour(m_session.creature(), m_settings.entry))
         skin::usePaletteColour(skin, *c);
+    else
+        m_settings.entry = 0; // it is gone: its colour is painted with
     m_live = std::make_unique<document::LiveStroke>(skin, m_settings, m_layer);
 }
 

@@ -442,8 +442,11 @@ std::vector<float> grownPattern(const PatternInput &in, const PatternSettings &s
         order.emplace(*side, [o = double(settings.order)](double x) { return std::exp(-o * x); });
     }
     std::vector<float> u(n), v(n, 0), last(n, 0), even;
+    const float share = in.besideAt.empty() ? 0.0f : in.beside;
     for (std::size_t k = 0; k < n; ++k)
-        u[k] = 1.2f * valueNoise(in.noiseAt[k] * (1 / settings.cell), settings.seed);
+        u[k] = 1.2f
+               * (valueNoise(in.noiseAt[k] * (1 / settings.cell), settings.seed) * (1 - share)
+                  + (share > 0 ? share * valueNoise(in.besideAt[k] * (1 / settings.cell), settings.seed + 50) : 0.0f));
     for (int step = 0; step < kSteps; ++step) {
         if (progress.isCancelled())
             return {};

@@ -234,14 +234,10 @@ PatternSettings settingsOf(const RuleInput &in, const CoatKind &kind, float wave
 /// Grows on what was prepared; false when cancelled.
 bool grow(Grown &g, const RuleInput &in, const PatternSettings &settings, std::span<const float> bias = {})
 {
-    PatternSettings s = settings;
-    if (in.rule.isMirrored && in.value("difference") > 0) { // noise of its own beside that of both sides
-        const Cloth &c = g.cloth();
-        const float by = in.value("difference");
-        for (std::size_t v = 0; v < c.size(); ++v)
-            g.noiseAt[v] = lerp(in.folded(c.at[v]), c.at[v], by > 0.5f ? 1.0f : 0.0f);
-    }
-    std::vector<float> v = grownPattern({g.cloth(), g.along, g.wavelength, bias, g.twins, g.noiseAt}, s, in.progress);
+    const float difference = in.rule.isMirrored ? in.value("difference") : 0; // noise of its own beside that of both sides
+    const std::span<const Vec3f> own = difference > 0 ? std::span<const Vec3f>(g.cloth().at) : std::span<const Vec3f>();
+    std::vector<float> v =
+        grownPattern({g.cloth(), g.along, g.wavelength, bias, g.twins, g.noiseAt, own, difference}, settings, in.progress);
     if (v.empty() && g.cloth().size() > 0)
         return false;
     g.field = withSlopes(g.cloth(), std::move(v));

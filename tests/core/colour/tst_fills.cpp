@@ -5,6 +5,7 @@
 #include "base/parallel.h"
 #include "colour/accents.h"
 #include "document/creature.h"
+#include "document/ops/live_stroke.h"
 #include "image/picture.h"
 #include "skin/colour_layers.h"
 #include "support/pieces.h"
@@ -188,7 +189,8 @@ private slots:
                                  {"tool", "spray"},
                                  {"size", 10},
                                  {"strength", 1},
-                                 {"scatter", 1}, {"falloff", "plateau"},
+                                 {"scatter", 1},
+                                 {"falloff", "plateau"},
                                  {"sizeScatter", 0.7},
                                  {"colour", {0.6, 0.3, 0.2}},
                                  {"colourScatter", 0.6},
@@ -209,6 +211,27 @@ private slots:
         }
         QVERIFY(shades.size() > 8);
         QVERIFY(covered > within / 20 && covered < within * 19 / 20); // dots, and skin between them
+    }
+    void aStrokeBringsItsPaletteColourAlong()
+    {
+        // As the window does it: begun on a copy that knows the colour, finished on a skin that does not.
+        for (const sculpt::Tool tool : {sculpt::Tool::Paint, sculpt::Tool::Spray}) {
+            skin::Skin plain = skin::makeSkin(test::plane(20, 40), false);
+            std::uint32_t nextId = 1;
+            const std::uint32_t layer = skin::addColourLayer(plain, "Colour", nextId);
+            skin::Skin knowing = plain;
+            skin::usePaletteColour(knowing, {77, "moss", {0.8f, 0.2f, 0.1f}});
+            sculpt::StrokeSettings s;
+            s.tool = tool, s.size = 5, s.strength = 1, s.entry = 77, s.isMirrored = false, s.falloff = sculpt::Falloff::Plateau;
+            document::LiveStroke live(knowing, s, layer);
+            live.add({{0, 0, 0}, {}, 1, 0});
+            QVERIFY(live.finish(plain));
+            skin::composeColours(plain);
+            int most = 0;
+            for (std::uint32_t v = 0; v < plain.body.size(); ++v)
+                most = std::max<int>(most, plain.paint.channels[0][v]);
+            QCOMPARE(most, 204); // 0.8, and not black
+        }
     }
     void oneStrokeShapesAndPaints()
     {

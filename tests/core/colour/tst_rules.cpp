@@ -93,8 +93,9 @@ private slots:
     }
     void thicknessOfASlab()
     {
-        const Creature c = need(need(test::withPieces({test::box({-10, -2, -10}, {10, 2, 10})}), {{"do", "piece.reknit"}, {"spacing", 0.5}}),
-                                {{"do", "rule.thickness"}, {"thin", 8}});
+        const Creature c =
+            need(need(test::withPieces({test::box({-10, -2, -10}, {10, 2, 10})}), {{"do", "piece.reknit"}, {"spacing", 0.5}}),
+                 {{"do", "rule.thickness"}, {"thin", 8}});
         double worst = 0;
         std::size_t seen = 0;
         const mesh::Surface &s = skinOf(c).shown;
@@ -224,6 +225,19 @@ private slots:
         c = need(c, {{"do", "colour.set"}, {"layer", "Ridges"}, {"locked", true}});
         const auto locked = test::run(c, {{"do", "colour.run"}, {"layer", "Ridges"}});
         QVERIFY(!locked && locked.error().text().find("locked") != std::string::npos);
+    }
+    void aRuleWhoseGrowthIsGoneStaysAsItIs()
+    {
+        Creature c = need(test::withPieces({test::plane(40, 100)}),
+                          {{"do", "grow.scales"}, {"size", 6}, {"mirror", false}, {"mask", "none"}, {"name", "scales"}});
+        c = need(c, {{"do", "rule.cells"}, {"source", "scales"}, {"mirror", false}});
+        const auto before = skinOf(c).paint.channels[3].flatten();
+        c = need(c, {{"do", "layer.remove"}, {"layer", "scales"}});
+        QVERIFY(document::staleColours(c, *c.pieces[0]).empty()); // nothing tries in vain to run it again and again
+        c = need(c, {{"do", "colour.run"}});
+        QVERIFY(skinOf(c).paint.channels[3].flatten() == before);
+        const auto asked = test::run(c, {{"do", "colour.run"}, {"layer", skinOf(c).colourLayers[0].name}});
+        QVERIFY(!asked && asked.error().text().find("scales") != std::string::npos);
     }
     void rulesAreKeptInFiles()
     {

@@ -67,6 +67,8 @@ struct PatternInput {
     std::span<const float> bias;          ///< added to the settings'; empty for none
     std::span<const std::uint32_t> twins; ///< nearest node to the mirror image of each; empty without a plane
     std::span<const Vec3f> noiseAt;       ///< places for the noise it begins at
+    std::span<const Vec3f> besideAt{};    ///< others for noise that is mixed in, so much of it; empty for none
+    float beside = 0;
 };
 /// A pattern of a wavelength, by a band-pass filter of the surface's Laplace operator and a bounded growth, again and again until it
 /// stands: the kernel form of reaction and diffusion (A. M. Turing, "The Chemical Basis of Morphogenesis", 1952; S. Kondo, "How animals get

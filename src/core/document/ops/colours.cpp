@@ -104,10 +104,13 @@ std::uint64_t markOf(const Creature &c, const Piece &piece, const Rule &rule, st
         shape = hashed(place->area, shape);
         return XXH3_64bits_withSeed(place->points.data(), place->points.size() * sizeof(Vec3f), shape);
     }
-    if (rule.kind->source == Source::Growth || rule.kind->source == Source::Layer)
-        if (const auto layers = layersNamed(piece, rule))
-            for (const skin::Layer *l : *layers)
-                shape = hashed(l->offsets, shape);
+    if (rule.kind->source == Source::Growth || rule.kind->source == Source::Layer) {
+        const auto layers = layersNamed(piece, rule);
+        if (!layers)
+            return rule.ground;
+        for (const skin::Layer *l : *layers)
+            shape = hashed(l->offsets, shape);
+    }
     return shape;
 }
 
@@ -168,7 +171,7 @@ Status runRule(const Creature &creature, Piece &piece, std::uint32_t layer, Rule
     const std::uint64_t flowMark = XXH3_64bits_withSeed(about.limbs.data(), about.limbs.size() * sizeof(growth::Limb), shape);
     rule.ground = markOf(creature, piece, rule, shape);
     colour::RuleInput in{
-        rule,  piece.skin,      about, ground, {}, std::move(place.points), std::move(place.area), std::move(details),
+        rule,     piece.skin,      about, ground, {}, std::move(place.points), std::move(place.area), std::move(details),
         flowMark, context.progress};
     for (const auto &other : creature.pieces)
         if (other->id != piece.id && !other->isHidden)

@@ -177,13 +177,13 @@ Status LiveStroke::finish(skin::Skin &skin)
         const skin::ColourLayer *layer = skin::colourLayer(skin, m_layer);
         if (!layer || layer->isLocked)
             return Error{ErrorCode::BadValue, layer ? layer->name : "paint", "is locked; unlock it first"};
+        skin.palette = m_skin.palette;
         if (mixes(m_settings.tool)) {
             if (m_mixer)
                 skin::composeColours(m_skin, m_stroke.touched());
             skin.colourValues = m_skin.colourValues, skin.paint = m_skin.paint;
             return Done{};
         }
-        skin.palette = m_skin.palette;
         paint(skin, m_stroke.touched());
         return Done{};
     }
