@@ -3,6 +3,7 @@
 
 #include "store/part.h"
 #include "command/recipe.h"
+#include "document/ops/posing.h"
 #include "export/shown_scene.h"
 #include "store/store.h"
 #include "io/mesh_file.h"
@@ -27,6 +28,41 @@ int fail(const Error &e, int code)
     return code;
 }
 
+bool isCreature(const std::filesystem::path &p)
+{
+    return p.extension() == ".bonemoss";
+}
+
+int writeOut(const std::filesystem::path &out, const io::Scene &scene)
+{
+    Status done = Done{};
+    if (isCreature(out)) {
+        document::Creature c;
+        for (const io::Object &o : scene.objects) {
+            auto piece = std::make_shared<document::Piece>();
+            piece->id = c.nextId++, piece->name = c.uniqueName(o.name);
+            const mesh::PolyMesh ordered = inSpatialOrder(io::meshOf(scene, o));
+            if (!fitsBlocks(ordered))
+                return fail({ErrorCode::TooLarge, o.name, "at too many of its points meet thousands of faces each"}, kFailed);
+            piece->skin = skin::makeSkin(ordered, true);
+            c.pieces.push_back(std::move(piece));
+        }
+        if (const auto saved = store::saveAs(out, c); !saved)
+            done = saved.error();
+    } else {
+        done = io::writeScene(out, scene);
+    }
+    return done ? kDone : fail(done.error(), done.error().code == ErrorCode::Unsupported ? kUsage : kFailed);
+}
+
+int checkOut(const std::filesystem::path &out)
+{
+    const io::MeshFormat *f = io::formatFor(out);
+    if (isCreature(out) || (f && f->write))
+        return kDone;
+    return fail({ErrorCode::Unsupported, shownPath(out), "write to .obj, .stl, .ply, .glb or .bonemoss"}, kUsage);
+}
+
 namespace {
 
 constexpr std::size_t kDistanceSamples = 200'000;
@@ -37,12 +73,7 @@ double now()
     return std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count();
 }
 
-bool isCreature(const std::filesystem::path &p)
-{
-    return p.extension() == ".bonemoss";
-}
-
-enum class Read { All, Skins }; ///< what of a creature: all that is seen, or its visible pieces alone
+enum class Read { All, Picture, Skins }; ///< what of a creature: all that is seen, with its finish, or its visible pieces alone
 
 /// A creature; what of it is damaged is told.
 Result<document::Creature> loadTold(const std::filesystem::path &file)
@@ -62,7 +93,11 @@ Result<io::Scene> readScene(const std::filesystem::path &file, Read what)
         const auto creature = loadTold(file);
         if (!creature)
             return creature.error();
-        return what == Read::All ? exporting::colouredScene(*creature) : exporting::skinScene(*creature);
+        switch (what) {
+        case Read::All: return exporting::colouredScene(document::posed(*creature));
+        case Read::Picture: return exporting::pictureScene(document::posed(*creature));
+        case Read::Skins: return exporting::skinScene(document::posed(*creature));
+        }
     }
     auto read = io::readScene(file);
     if (!read)
@@ -119,38 +154,6 @@ json toJson(const std::string &name, const mesh::Measures &m)
             {"areaMm2", m.areaMm2},
             {"centreOfMassMm", {m.centreOfMassMm[0], m.centreOfMassMm[1], m.centreOfMassMm[2]}},
             {"boundsMm", bounds}};
-}
-
-/// A mesh file, or a creature of a piece for each object.
-int writeOut(const std::filesystem::path &out, const io::Scene &scene)
-{
-    Status done = Done{};
-    if (isCreature(out)) {
-        document::Creature c;
-        for (const io::Object &o : scene.objects) {
-            auto piece = std::make_shared<document::Piece>();
-            piece->id = c.nextId++, piece->name = c.uniqueName(o.name);
-            const mesh::PolyMesh ordered = inSpatialOrder(io::meshOf(scene, o));
-            if (!fitsBlocks(ordered))
-                return fail({ErrorCode::TooLarge, o.name, "at too many of its points meet thousands of faces each"}, kFailed);
-            piece->skin = skin::makeSkin(ordered, true);
-            c.pieces.push_back(std::move(piece));
-        }
-        if (const auto saved = store::saveAs(out, c); !saved)
-            done = saved.error();
-    } else {
-        done = io::writeScene(out, scene);
-    }
-    return done ? kDone : fail(done.error(), done.error().code == ErrorCode::Unsupported ? kUsage : kFailed);
-}
-
-/// A wrong output name is told before any work is done.
-int checkOut(const std::filesystem::path &out)
-{
-    const io::MeshFormat *f = io::formatFor(out);
-    if (isCreature(out) || (f && f->write))
-        return kDone;
-    return fail({ErrorCode::Unsupported, shownPath(out), "write to .obj, .stl, .ply, .glb or .bonemoss"}, kUsage);
 }
 
 void warnOpen(const std::string &name, const mesh::Measures &m)
@@ -315,7 +318,7 @@ int replay(const std::filesystem::path &recipe, const std::filesystem::path &on,
     if (const auto saved = store::saveAs(out, *made); !saved)
         return fail(saved.error(), kFailed);
     for (const auto &path : exports)
-        if (const int failed = writeOut(path, exporting::colouredScene(*made)))
+        if (const int failed = writeOut(path, exporting::colouredScene(document::posed(*made))))
             return failed;
     fmt::print("{} commands, {} pieces, {} faces\n", commands->size(), made->pieces.size(), made->faceCount());
     return kDone;
@@ -357,7 +360,7 @@ int render(const RenderOptions &o)
     const auto turn = portrait::viewRotation(o.view);
     if (!turn)
         return fail({ErrorCode::BadValue, "--view", "must be nose, left, tail, right, crown, belly or three-quarter"}, kUsage);
-    const auto scene = o.in.native().ends_with(".part.json") ? knittedPart(o.in) : readScene(o.in, Read::All);
+    const auto scene = o.in.native().ends_with(".part.json") ? knittedPart(o.in) : readScene(o.in, Read::Picture);
     if (!scene)
         return fail(scene.error(), kUnreadable);
     std::vector<Vec3f> shown; // what shall fill the picture

@@ -2,6 +2,7 @@
 
 #include "document/creature.h"
 #include "field/knit.h"
+#include "io/scene.h"
 
 #include <nlohmann/json_fwd.hpp>
 
@@ -52,6 +53,21 @@ int writeStamp(const std::string &name, const std::filesystem::path &of, const s
 /// Reads pieces, runs one command of the recipe format on them (which one is filled in) and writes the result.
 int rework(const std::vector<std::filesystem::path> &inputs, const std::filesystem::path &out, nlohmann::json command,
            bool asJson);
+
+/// Poses: what there is (lists), bringing the creature into one, reaching, turning, pinning, and a check.
+struct PoseOptions {
+    std::filesystem::path in, out;
+    std::string to;                                ///< name of a pose
+    std::vector<std::string> reaches, turns, pins; ///< "BONE=x,y,z" mm or degrees; names of bones
+    bool lists = false, checks = false, json = false;
+};
+int pose(const PoseOptions &options);
+
+bool isCreature(const std::filesystem::path &file);
+/// A mesh file, or a creature of a piece for each object.
+int writeOut(const std::filesystem::path &out, const io::Scene &scene);
+/// A wrong output name is told before any work is done.
+int checkOut(const std::filesystem::path &out);
 
 /// Tells an error on the console; gives the code back.
 int fail(const Error &e, int code);

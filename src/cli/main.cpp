@@ -21,6 +21,7 @@ struct Given {
     bool json = false, smooth = false;
     field::Density density;
     cli::RenderOptions picture;
+    cli::PoseOptions pose;
     std::string form, title, outward, stampOf, how = "join", side = "raised", rim = "square";
     std::vector<float> plane;
     int bits = 16, columns = 4, colours = 8;
@@ -130,6 +131,21 @@ void addColours(CLI::App &app, Given &g)
     plan->callback([&g] { g.result = cli::planPaint(g.in, g.on, g.colours, g.out, g.json); });
 }
 
+void addPose(CLI::App &app, Given &g)
+{
+    auto *pose = app.add_subcommand("pose", "Bones and poses of a creature, and the creature in one of them");
+    pose->add_option("FILE", g.pose.in, "a .bonemoss file")->required();
+    pose->add_flag("--list", g.pose.lists, "bones with parents, lengths and limits, and poses");
+    pose->add_option("--to", g.pose.to, "name of the pose it is brought into; rest is always one");
+    pose->add_option("--turn", g.pose.turns, "BONE=x,y,z: degrees about the bone's own axes");
+    pose->add_option("--reach", g.pose.reaches, "BONE=x,y,z: mm, where the end of the bone shall come to");
+    pose->add_option("--pin", g.pose.pins, "BONE whose end stays where it is");
+    pose->add_flag("--check", g.pose.checks, "weights, stretch, limits and stance");
+    pose->add_option("--out", g.pose.out, ".bonemoss, which keeps its rest, or a mesh file of it in the pose");
+    pose->add_flag("--json", g.pose.json, "as JSON");
+    pose->callback([&g] { g.result = cli::pose(g.pose); });
+}
+
 /// Verbs about what the program's tables have.
 void addTables(CLI::App &app, Given &g)
 {
@@ -210,6 +226,7 @@ int main(int argc, char **argv)
     Given given;
     addMakers(app, given);
     addColours(app, given);
+    addPose(app, given);
     addTables(app, given);
     addLookers(app, given);
     addReworkers(app, given);

@@ -15,6 +15,7 @@
 #include <QFileDialog>
 #include <QInputDialog>
 #include <QLabel>
+#include <QMenu>
 #include <QPushButton>
 #include <QScrollArea>
 #include <QVBoxLayout>
@@ -260,6 +261,14 @@ void ColourPanel::addChosen(QVBoxLayout *to, const document::Piece &piece, const
     newRow();
     button("colourMask", tr("Mask it"), tr("Keeps it from showing where the mask in hand lies"), hasMask,
            [this, id] { later(command::MaskColourLayer{.layer = id}); });
+    auto *onto = button("colourCopy", tr("Copy to"), tr("Lays a copy on another piece, by where it lies"), true, [] {});
+    auto *menu = new QMenu(onto);
+    for (const auto &other : m_session.creature().pieces)
+        if (other->id != piece.id)
+            menu->addAction(QString::fromStdString(other->name), this,
+                            [this, id, to = other->id] { later(command::CopyColourLayer{.layer = id, .to = to}); });
+    onto->setMenu(menu);
+    onto->setEnabled(!menu->isEmpty());
     newRow();
     button("colourUp", tr("Up"), tr("Above the one over it"), &layer != &piece.skin.colourLayers.back(),
            [this, id, at = std::uint32_t(&layer - piece.skin.colourLayers.data())] {

@@ -4,6 +4,7 @@
 #include "app/hand/form_settings.h"
 #include "app/hand/growth_settings.h"
 #include "app/hand/outgrowth_settings.h"
+#include "app/hand/pose_settings.h"
 #include "app/hand/rule_settings.h"
 #include "app/hand/tool_settings.h"
 #include "app/session/session.h"
@@ -15,6 +16,8 @@
 #include "app/view/harvest_control.h"
 #include "app/view/outgrowth_control.h"
 #include "app/view/outgrowth_gesture.h"
+#include "app/view/photo_control.h"
+#include "app/view/pose_control.h"
 #include "app/view/reference_control.h"
 #include "app/view/stencil_control.h"
 #include "app/view/tape_control.h"
@@ -145,14 +148,17 @@ const ControlRow *const kFormControls[] = {&kTrimControl, &kDeformControl, &kRef
                                            &kCageControl, &kTapeControl,   &kFormControl};
 const ControlRow *const kSkinControls[] = {&kTrimControl,    &kDeformControl, &kReferenceControl, &kHarvestControl,
                                            &kStencilControl, &kGuideControl,  &kCurveControl,     &kStrokeControl};
-const ControlRow *const kColourControls[] = {&kReferenceControl, &kColourControl, &kStencilControl, &kCurveControl,
-                                             &kStrokeControl};
+const ControlRow *const kColourControls[] = {&kReferenceControl, &kPhotoControl, &kColourControl,
+                                             &kStencilControl,   &kCurveControl, &kStrokeControl};
 const ControlRow *const kOutgrowthControls[] = {&kReferenceControl, &kGuideControl, &kOutgrowthGesture, &kOutgrowthControl};
 
 const HandPart *const kFormHand[] = {&kFormPart};
 const HandPart *const kToolHand[] = {&kToolPart};
 const HandPart *const kDetailHand[] = {&kToolPart, &kGrowthPart};
 const HandPart *const kColourHand[] = {&kToolPart, &kColourPagePart, &kRulePart};
+const ControlRow *const kPoseControls[] = {&kReferenceControl, &kPoseControl};
+
+const HandPart *const kPoseHand[] = {&kPosePart};
 const HandPart *const kOutgrowthHand[] = {&kOutgrowthPart};
 
 const std::vector<BenchRow> &rows()
@@ -223,6 +229,15 @@ const std::vector<BenchRow> &rows()
          .deletion = deletedColourLayer,
          .duplication = duplicatedColourLayer,
          .framed = framedPiece},
+        {.bench = Bench::Pose,
+         .id = "pose",
+         .title = QT_TRANSLATE_NOOP("Bench", "Pose"),
+         .manual = "pose",
+         .poses = true,
+         .hand = kPoseHand,
+         .controls = kPoseControls,
+         .deletion = [](const Session &) { return json(); },
+         .duplication = [](const Session &, bool) { return json(); }},
     };
     return all;
 }

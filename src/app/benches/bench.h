@@ -14,7 +14,7 @@ class Session;
 struct HandPart;
 struct ControlRow;
 
-enum class Bench { Armature, Sculpt, Detail, Outgrowths, Colour };
+enum class Bench { Armature, Sculpt, Detail, Outgrowths, Colour, Pose };
 
 /// A bench as one row: what the window shows of it, and what the actions that every bench has mean there. Each of these gives a
 /// command for what is chosen, or null where there is nothing for it.
@@ -27,6 +27,7 @@ struct BenchRow {
     bool hasPlan = false;     ///< pages of planning on the left
     bool hasLayers = false;   ///< detail layers on the left
     bool hasColours = false;  ///< colour layers on the left
+    bool poses = false;       ///< bones and poses on the left; the creature is shown in its pose
     bool holdsTools = false;  ///< brushes, with keys held while stroking
     bool grows = false;       ///< growths stay chosen in the hand
     bool deforms = false;     ///< whole pieces are moved and bent from the hand's settings

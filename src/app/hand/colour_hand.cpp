@@ -3,6 +3,7 @@
 #include "app/benches/bench.h"
 #include "colour/finish.h"
 #include "colour/palette.h"
+#include "image/picture_file.h"
 #include "skin/colour_layers.h"
 
 #include <QSettings>
@@ -47,13 +48,47 @@ void ColourHand::setKind(const colour::RuleKind *kind, std::uint32_t layer)
 void ColourHand::drop()
 {
     m_holding = Holding::Brush;
-    m_layer = 0, m_picks = false;
+    m_layer = 0, m_picks = false, m_fills = Fills::No;
 }
 
 void ColourHand::setPicks(bool on)
 {
-    m_picks = on;
+    m_picks = on, m_fills = Fills::No;
     emit ruleChanged();
+}
+
+void ColourHand::setFills(Fills fills)
+{
+    m_fills = fills, m_picks = false;
+    emit ruleChanged();
+}
+
+void ColourHand::setPhoto(Photo photo)
+{
+    m_photo = std::move(photo);
+    emit ruleChanged();
+}
+
+void ColourHand::setPhotoCorners(const std::array<QPointF, 4> &corners)
+{
+    m_photo.corners = corners;
+    emit ruleChanged();
+}
+
+Status ColourHand::takePhoto(const QString &path)
+{
+    const auto bytes = image::readPictureFile(path.toStdString());
+    if (!bytes)
+        return bytes.error();
+    const auto picture = image::decodePicture(*bytes, 1024);
+    if (!picture)
+        return Error{picture.error().code, path.toStdString(), picture.error().detail};
+    const QImage shown(picture->rgba.data(), picture->width, picture->height, picture->width * 4, QImage::Format_RGBA8888);
+    const double high = 0.25, wide = high * 0.75 * double(picture->width) / double(picture->height); // views are wider than high
+    setPhoto({path,
+              shown.copy(),
+              {QPointF(0.5 - wide, 0.5 - high), {0.5 + wide, 0.5 - high}, {0.5 + wide, 0.5 + high}, {0.5 - wide, 0.5 + high}}});
+    return Done{};
 }
 
 const skin::ColourLayer *ColourHand::ruled() const
@@ -103,7 +138,7 @@ void ColourHand::setFinish(std::size_t ready)
     m_finishValues = colour::kReadyFinishes[ready].values;
 }
 
-void ColourHand::setFinishValues(const std::array<float, 4> &values)
+void ColourHand::setFinishValues(const FinishValues &values)
 {
     m_finishValues = values;
     emit ruleChanged();

@@ -23,7 +23,7 @@ namespace bonemoss::app {
 namespace {
 
 /// A ball with a highlight as hard as the finish is glossy or wet.
-void paintBall(QPainter &p, QRectF in, QColor colour, const std::array<float, 4> &finish)
+void paintBall(QPainter &p, QRectF in, QColor colour, const FinishValues &finish)
 {
     const float hard = std::max(finish[0], finish[2]);
     QRadialGradient body(in.center() - QPointF(in.width(), in.height()) * 0.18, in.width() * 0.75);
@@ -92,7 +92,7 @@ template <typename Settings> HandSettings *made(Session &session, HandModel &han
 
 constexpr std::array kPages{
     ColourPage{"finish", QT_TRANSLATE_NOOP("ColourPage", "Finish"),
-               QT_TRANSLATE_NOOP("ColourPage", "Gloss, metal, wet and translucent: ready ones, or your own"),
+               QT_TRANSLATE_NOOP("ColourPage", "Gloss, metal, wet, translucent and grain: ready ones, or your own"),
                ColourHand::Holding::Finish, finishPicture, made<FinishSettings>},
     ColourPage{"palette", QT_TRANSLATE_NOOP("ColourPage", "Palette"),
                QT_TRANSLATE_NOOP("ColourPage", "Colours that can be changed after painting with them"),
@@ -139,14 +139,15 @@ FinishSettings::FinishSettings(Session &session, HandModel &hand, QSet<QString> 
         grid->addWidget(button, int(k / 2), int(k % 2));
     }
     column->addLayout(grid);
-    constexpr std::array<const char *, 4> kNames{QT_TR_NOOP("Gloss"), QT_TR_NOOP("Metal"), QT_TR_NOOP("Wet"),
-                                                 QT_TR_NOOP("Translucent")};
-    constexpr std::array<const char *, 4> kIds{"finishGloss", "finishMetal", "finishWet", "finishTranslucent"};
-    for (std::size_t k = 0; k < 4; ++k) {
+    constexpr std::array<const char *, kFinishes> kNames{QT_TR_NOOP("Gloss"), QT_TR_NOOP("Metal"), QT_TR_NOOP("Wet"),
+                                                         QT_TR_NOOP("Translucent"), QT_TR_NOOP("Grain")};
+    constexpr std::array<const char *, kFinishes> kIds{"finishGloss", "finishMetal", "finishWet", "finishTranslucent",
+                                                       "finishGrain"};
+    for (std::size_t k = 0; k < kNames.size(); ++k) {
         auto *slider = new ValueSlider(tr(kNames[k]), {0, 1, false, QStringLiteral("%"), 0, 100});
         slider->setObjectName(QLatin1String(kIds[k]));
         connect(slider, &ValueSlider::edited, this, [this, k](double v) {
-            std::array<float, 4> values = m_hand.of<ColourHand>().finishValues();
+            FinishValues values = m_hand.of<ColourHand>().finishValues();
             values[k] = float(v);
             m_hand.of<ColourHand>().setFinishValues(values);
         });
@@ -173,7 +174,7 @@ FinishSettings::FinishSettings(Session &session, HandModel &hand, QSet<QString> 
                 hand->setTool(sculpt::Tool::Paint);
                 hand->change([&](sculpt::StrokeSettings &s) {
                     s.laysColour = false;
-                    for (std::size_t k = 0; k < 4; ++k)
+                    for (std::size_t k = 0; k < values.size(); ++k)
                         s.finish[k] = values[k];
                 });
             },
@@ -195,8 +196,8 @@ void FinishSettings::fill()
     const document::Piece *piece = m_session.creature().piece(m_session.piece());
     if (!piece)
         return;
-    const std::array<float, 4> f = m_hand.of<ColourHand>().finishValues();
-    command::FillColour fill{.piece = piece->id, .gloss = f[0], .metal = f[1], .wet = f[2], .translucent = f[3]};
+    const FinishValues f = m_hand.of<ColourHand>().finishValues();
+    command::FillColour fill{.piece = piece->id, .gloss = f[0], .metal = f[1], .wet = f[2], .translucent = f[3], .grain = f[4]};
     if (m_session.colourLayer())
         fill.layer = command::ItemName(m_session.colourLayer());
     if (piece->skin.hasMask())

@@ -7,6 +7,7 @@
 #include "app/hand/value_slider.h"
 #include "app/theme/table_words.h"
 #include "app/theme/theme.h"
+#include "colour/finish.h"
 #include "command/fields.h"
 #include "command/outgrowths/outgrowth_fields.h"
 #include "document/items.h"
@@ -57,6 +58,7 @@ OutgrowthSettings::OutgrowthSettings(Session &session, HandModel &hand, QSet<QSt
     addValues();
     addProfile();
     addColours();
+    addFinish();
     addWhole();
     addEnd();
     refresh();
@@ -256,23 +258,18 @@ void OutgrowthSettings::addColours()
     auto *row = new QHBoxLayout;
     const std::tuple<const char *, QString, QString> ends[] = {{"outgrowthRootColour", tr("Root"), tr("Root colour")},
                                                                {"outgrowthTipColour", tr("Tip"), tr("Tip colour")}};
-    const bool isHair = m_hand.of<OutgrowthHand>().rule().kind->curves;
-    for (std::size_t k = 0; k < (isHair ? 2 : 1); ++k) {
-        const auto &[id, word, name] = ends[k];
-        const QString title = isHair ? name : tr("Colour");
-        auto *label = new QLabel(isHair ? word : title);
-        auto *button = colourButton(QLatin1String(id), title, Qt::white, title, [set, shown, k, isHair](QColor c) {
+    for (std::size_t k = 0; k < 2; ++k) {
+        const auto &[id, word, title] = ends[k];
+        auto *button = colourButton(QLatin1String(id), title, Qt::white, title, [set, shown, k](QColor c) {
             std::vector<Vec3f> next = shown();
             next[k] = {c.redF(), c.greenF(), c.blueF()};
-            if (!isHair)
-                next[1] = next[0];
             set(next);
         });
         m_refresh.push_back([shown, button, k] {
             const Vec3f c = shown()[k];
             showColour(button, QColor::fromRgbF(c.x, c.y, c.z));
         });
-        row->addWidget(label);
+        row->addWidget(new QLabel(word));
         row->addWidget(button);
         row->addSpacing(8);
     }
@@ -284,6 +281,47 @@ void OutgrowthSettings::addColours()
     row->addWidget(own);
     row->addStretch();
     m_column->addLayout(row);
+    auto *skin = new ValueSlider(tr("Colour of the skin"), {0, 1, false, QStringLiteral("%"), 0, 100});
+    skin->setObjectName(QStringLiteral("outgrowthSkinColour"));
+    skin->setToolTip(tr("How far each takes its colour from the skin at its root"));
+    connect(skin, &ValueSlider::released, this, [this](double v) {
+        outgrowth::Outgrowth rule = m_hand.of<OutgrowthHand>().rule();
+        rule.skinColour = float(v);
+        apply(rule);
+    });
+    m_refresh.push_back([this, skin] { skin->setValue(double(m_hand.of<OutgrowthHand>().rule().skinColour)); });
+    m_column->addWidget(skin);
+}
+
+/// A ready finish, or that of its kind.
+void OutgrowthSettings::addFinish()
+{
+    auto *box = new QComboBox;
+    box->setObjectName(QStringLiteral("outgrowthFinish"));
+    box->setAccessibleName(tr("Finish"));
+    box->addItem(tr("Finish of its kind"));
+    for (const colour::ReadyFinish &f : colour::kReadyFinishes)
+        box->addItem(tr("Finish: %1").arg(tableWords("Finish", f.title)));
+    connect(box, &QComboBox::activated, this, [this](int k) {
+        outgrowth::Outgrowth rule = m_hand.of<OutgrowthHand>().rule();
+        rule.finish = {};
+        for (std::size_t i = 0; k > 0 && i < kFinishes; ++i)
+            rule.finish[i] = colour::kReadyFinishes[std::size_t(k) - 1].values[i];
+        apply(rule);
+    });
+    m_refresh.push_back([this, box] {
+        const Finish &now = m_hand.of<OutgrowthHand>().rule().finish;
+        const auto isSame = [&](const colour::ReadyFinish &f) {
+            return std::equal(now.begin(), now.end(), f.values.begin(),
+                              [](const std::optional<float> &a, float b) { return a && std::abs(*a - b) < 1e-4f; });
+        };
+        const auto &all = colour::kReadyFinishes;
+        const auto at = std::find_if(all.begin(), all.end(), isSame);
+        box->setCurrentIndex(at == all.end() ? now == Finish() ? 0 : -1 : int(at - all.begin()) + 1);
+        if (box->currentIndex() < 0)
+            box->setPlaceholderText(tr("Finish: its own"));
+    });
+    m_column->addWidget(box);
 }
 
 /// What is said of the whole of it.

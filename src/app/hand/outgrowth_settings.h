@@ -34,6 +34,7 @@ private:
     void addSection();
     void addWhole();
     void addColours();
+    void addFinish();
     void addMember();
     void addEnd();
     void tryOut(const outgrowth::Outgrowth &rule); ///< while something is dragged

@@ -185,7 +185,7 @@ void SchemeSettings::askPicture()
             portrait::Camera camera;
             camera.rotation = portrait::viewRotation("left").value_or(Quat{});
             camera = portrait::framing(camera, coloured.bounds(), float(kPicture.width()) / float(kPicture.height()));
-            const auto picture = portrait::clayPicture(exporting::colouredScene(coloured), camera, kPicture.width(),
+            const auto picture = portrait::clayPicture(exporting::pictureScene(coloured), camera, kPicture.width(),
                                                        kPicture.height(), 4, {stop, {}});
             if (!picture)
                 return Drawn{s.id, {}};

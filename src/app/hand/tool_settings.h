@@ -23,6 +23,7 @@ public:
 
 private:
     void addColour();
+    void addFillFromPlace();
     void addOwn();
     void addFalloff();
     void addStroke();

@@ -7,6 +7,7 @@
 #include "command/recipe.h"
 #include "export/shown_scene.h"
 #include "document/ops/outgrowths.h"
+#include "document/ops/posing.h"
 #include "store/store.h"
 #include "io/mesh_file.h"
 #include "mesh/measures.h"
@@ -302,7 +303,7 @@ bool Session::exportMesh(const QString &path, QStringList &warnings, QWidget *wi
         runOnWorker<Status>(window, tr("Writing %1").arg(QFileInfo(path).fileName()), [&](const Progress &progress) -> Status {
             progress.say(0, "gathering what is shown");
             Operation fresh;
-            const io::Scene scene = exporting::colouredScene(document::withFreshOutgrowths(*state, fresh));
+            const io::Scene scene = exporting::colouredScene(document::posed(document::withFreshOutgrowths(*state, fresh)));
             for (const io::Object &part : scene.objects) {
                 const mesh::Measures m = mesh::measure(io::meshOf(scene, part));
                 if (!m.closed)

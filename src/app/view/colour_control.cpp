@@ -3,6 +3,7 @@
 #include "app/benches/bench.h"
 #include "app/theme/theme.h"
 #include "command/colours/colour_fields.h"
+#include "command/fields.h"
 #include "skin/colour_layers.h"
 
 #include <QCoreApplication>
@@ -25,6 +26,10 @@ ViewControl::Press ColourControl::press(const Pointer &pointer)
         return Press::NotMine;
     if (held().picks()) {
         pick(pointer);
+        return Press::Mine;
+    }
+    if (held().fills() != ColourHand::Fills::No) {
+        fillFrom(pointer);
         return Press::Mine;
     }
     if (!pointer.held.isNone())
@@ -65,6 +70,29 @@ void ColourControl::pick(const Pointer &pointer)
     }
 }
 
+void ColourControl::fillFrom(const Pointer &pointer)
+{
+    const ColourHand::Fills fills = held().fills();
+    const auto under = pointer.skin();
+    if (!under)
+        return;
+    held().setFills(ColourHand::Fills::No);
+    const sculpt::StrokeSettings &s = m_hand.settings(sculpt::Tool::Paint);
+    command::FillColour fill{.piece = m_session.piece(), .colour = s.colour};
+    if (s.entry)
+        fill.entry = command::ItemName(s.entry);
+    fill.where = fills == ColourHand::Fills::Island  ? command::FillWhere::Island
+                 : fills == ColourHand::Fills::Angle ? command::FillWhere::Angle
+                                                     : command::FillWhere::Border;
+    fill.at = under->point, fill.limit = held().fillLimit(fills);
+    if (m_session.colourLayer())
+        fill.layer = command::ItemName(m_session.colourLayer());
+    rememberColour(s.colour);
+    QMetaObject::invokeMethod( // a dialog would come up under the press
+        &m_session, [session = &m_session, view = m_view, command = toCommand(fill)] { session->runLong(command, view); },
+        Qt::QueuedConnection);
+}
+
 void ColourControl::drag(const Pointer &pointer)
 {
     const auto under = m_points.empty() ? std::nullopt : pointer.skin();
@@ -88,7 +116,7 @@ void ColourControl::release(const Pointer &)
 void ColourControl::cancel()
 {
     m_points.clear();
-    if (held().picks())
+    if (held().picks() || held().fills() != ColourHand::Fills::No)
         held().setPicks(false);
 }
 
@@ -116,6 +144,8 @@ QString ColourControl::hintFor(const HeldKeys &) const
         return {};
     if (held().picks())
         return QCoreApplication::translate("Colour", "Colour · the next press takes the colour under it; Escape leaves it");
+    if (held().fills() != ColourHand::Fills::No)
+        return QCoreApplication::translate("Colour", "Colour · the next press fills from there on; Escape leaves it");
     if (drawsLine())
         return QCoreApplication::translate("Colour",
                                            "Colour · Gradient: draw a line on the skin, from the first colour to the last");

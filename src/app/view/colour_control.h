@@ -24,6 +24,7 @@ public:
 
 private:
     bool drawsLine() const;
+    void fillFrom(const Pointer &pointer);
     void pick(const Pointer &pointer);
     ColourHand &held() const { return m_hand.of<ColourHand>(); }
 

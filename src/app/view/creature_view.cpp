@@ -182,7 +182,7 @@ Scene CreatureView::scene(std::size_t index)
     s.mapValues = [this, look = pane.look](std::uint32_t piece) {
         return m_maps.values(m_session.share(), piece, look, m_strokes.isActive());
     };
-    s.layer = m_session.layer();
+    s.layer = m_session.layer(), s.colourLayer = m_session.colourLayer();
     s.chosenForms = m_session.forms();
     s.litForm = showsForms() ? m_forms.lit() : 0;
     s.chosenPiece = m_session.piece();

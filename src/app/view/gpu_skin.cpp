@@ -156,7 +156,7 @@ void GpuSkin::drawCopies(QOpenGLBuffer &places, std::size_t first, std::size_t c
     bindTints(m_array);
     readPlaces(m_gl, places, first);
     m_gl.glDrawElementsInstanced(GL_TRIANGLES, GLsizei(m_indexEnd), GL_UNSIGNED_INT, nullptr, GLsizei(count));
-    for (GLuint row = 0; row < 3; ++row)
+    for (GLuint row = 0; row < kPlaceAttributes; ++row)
         m_gl.glDisableVertexAttribArray(6 + row);
     m_array.release();
 }

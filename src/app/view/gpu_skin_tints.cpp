@@ -126,7 +126,7 @@ void GpuSkin::useMap(const skin::Skin &skin, Look look, std::uint32_t layer)
     std::vector<float> values(mesh::kBlockSize);
     std::vector<std::array<std::uint8_t, kTintBytes>> tints;
     for (std::size_t b = 0; b < t.madeOf.size(); ++b) {
-        const std::shared_ptr<const void> source = row.source(skin, chosen, b);
+        const std::shared_ptr<const void> source = row.source(skin, layer, b);
         if (!isOther && isSame(source, t.madeOf[b]))
             continue;
         const std::size_t n = skin.body.countIn(b);

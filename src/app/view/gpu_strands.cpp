@@ -18,9 +18,10 @@ struct Vertex {
 void readPlaces(QOpenGLFunctions_3_3_Core &gl, QOpenGLBuffer &places, std::size_t first)
 {
     places.bind();
-    for (GLuint row = 0; row < 3; ++row) {
+    for (GLuint row = 0; row < kPlaceAttributes; ++row) {
         gl.glEnableVertexAttribArray(6 + row);
-        gl.glVertexAttribPointer(6 + row, 4, GL_FLOAT, GL_FALSE, 48, reinterpret_cast<const void *>(first * 48 + row * 16));
+        gl.glVertexAttribPointer(6 + row, row < 3 ? 4 : 3, GL_FLOAT, GL_FALSE, kPlaceBytes,
+                                 reinterpret_cast<const void *>(first * kPlaceBytes + row * 16));
         gl.glVertexAttribDivisor(6 + row, 1);
     }
 }

@@ -31,7 +31,10 @@ private:
     float m_meanRadius = 0;
 };
 
-/// Reads rows of where copies stand (three of four numbers each) into attributes 6 to 8 of the array that is bound, one for each copy.
+/// Reads rows of where copies stand (three of four numbers each, then the tint) into attributes 6 to 9 of the array that is bound, one
+/// for each copy.
+inline constexpr GLuint kPlaceAttributes = 4;
+inline constexpr std::size_t kPlaceBytes = 15 * sizeof(float);
 void readPlaces(QOpenGLFunctions_3_3_Core &gl, QOpenGLBuffer &places, std::size_t first);
 
 } // namespace bonemoss::app

@@ -1,5 +1,7 @@
 #include "app/view/look.h"
 
+#include "skin/colour_layers.h"
+
 #include <QCoreApplication>
 
 #include <algorithm>
@@ -44,6 +46,15 @@ Tint stretched(float v)
 {
     return rust((v - 2.2f) / 4);
 }
+Tint grey(float v)
+{
+    const auto g = std::uint8_t(std::lround(255 * std::clamp(v, 0.0f, 1.0f)));
+    return {g, g, g, 0};
+}
+Tint dark(float v)
+{
+    return {24, 21, 18, share(v)};
+}
 Tint neglected(float v)
 {
     return lichen(1 - std::log2(1 + v) / 3); // 7 strokes are enough
@@ -61,22 +72,42 @@ float unevennessTold(const document::Creature &c)
     return std::max(c.heightMm * 0.01f, 1e-3f);
 }
 
-std::shared_ptr<const void> shapeOf(const skin::Skin &skin, const skin::Layer *, std::size_t b)
+std::shared_ptr<const void> shapeOf(const skin::Skin &skin, std::uint32_t, std::size_t b)
 {
     return skin.shown.positions.share(b);
 }
-std::shared_ptr<const void> workOf(const skin::Skin &skin, const skin::Layer *, std::size_t b)
+template <skin::Channel C> std::shared_ptr<const void> paintOf(const skin::Skin &skin, std::uint32_t, std::size_t b)
 {
-    const auto &work = skin.paint.of(skin::Channel::Work);
-    return b < work.blockCount() ? std::shared_ptr<const void>(work.share(b)) : nullptr;
+    const auto &values = skin.paint.of(C);
+    return b < values.blockCount() ? std::shared_ptr<const void>(values.share(b)) : nullptr;
 }
-std::shared_ptr<const void> layerOf(const skin::Skin &, const skin::Layer *layer, std::size_t b)
+std::shared_ptr<const void> layerOf(const skin::Skin &skin, std::uint32_t id, std::size_t b)
 {
+    const skin::Layer *layer = skin.layer(id);
     return layer ? std::shared_ptr<const void>(layer->offsets.share(b)) : nullptr;
+}
+std::shared_ptr<const void> colourMaskOf(const skin::Skin &skin, std::uint32_t layer, std::size_t b)
+{
+    const skin::Bytes *mask = skin::layerValues(skin, layer, skin::LayerChannel::Mask);
+    return mask ? std::shared_ptr<const void>(mask->share(b)) : nullptr;
 }
 
 using skin::SkinMap;
 using enum LookRow::Numbers;
+
+/// One value of the finish, from dark to light.
+template <skin::Channel C> constexpr LookRow finishLook(Look look, const char *id, const char *title, SkinMap map)
+{
+    return {.look = look,
+            .id = id,
+            .title = title,
+            .shade = 6,
+            .legend = QT_TRANSLATE_NOOP("Look", "black: none of it; white: all"),
+            .numbers = BlockByBlock,
+            .map = map,
+            .tint = grey,
+            .source = paintOf<C>};
+}
 constexpr LookRow kLooks[] = {
     {.look = Look::Clay, .id = "lookClay", .title = QT_TRANSLATE_NOOP("Look", "&Clay"), .showsPaint = true},
     {.look = Look::Groups, .id = "showGroups", .title = QT_TRANSLATE_NOOP("Look", "&Groups in colour")},
@@ -141,7 +172,7 @@ constexpr LookRow kLooks[] = {
      .numbers = BlockByBlock,
      .map = SkinMap::Work,
      .tint = neglected,
-     .source = workOf},
+     .source = paintOf<skin::Channel::Work>},
     {.look = Look::LayerOnly,
      .id = "lookLayer",
      .title = QT_TRANSLATE_NOOP("Look", "What the chosen la&yer moves"),
@@ -161,6 +192,21 @@ constexpr LookRow kLooks[] = {
      .title = QT_TRANSLATE_NOOP("Look", "&Values, without hue"),
      .shade = 7,
      .showsPaint = true},
+    finishLook<skin::Channel::Gloss>(Look::Gloss, "lookGloss", QT_TRANSLATE_NOOP("Look", "Finish: gloss"), SkinMap::Gloss),
+    finishLook<skin::Channel::Metal>(Look::Metal, "lookMetal", QT_TRANSLATE_NOOP("Look", "Finish: metal"), SkinMap::Metal),
+    finishLook<skin::Channel::Clearcoat>(Look::Wet, "lookWet", QT_TRANSLATE_NOOP("Look", "Finish: wet"), SkinMap::Wet),
+    finishLook<skin::Channel::Translucency>(Look::Translucency, "lookTranslucency",
+                                            QT_TRANSLATE_NOOP("Look", "Finish: translucency"), SkinMap::Translucency),
+    finishLook<skin::Channel::Grain>(Look::Grain, "lookGrain", QT_TRANSLATE_NOOP("Look", "Finish: grain"), SkinMap::Grain),
+    {.look = Look::ColourMask,
+     .id = "lookColourMask",
+     .title = QT_TRANSLATE_NOOP("Look", "Mask of the chosen colour layer"),
+     .legend = QT_TRANSLATE_NOOP("Look", "dark: the mask keeps the chosen colour layer from showing"),
+     .numbers = BlockByBlock,
+     .map = SkinMap::ColourMask,
+     .tint = dark,
+     .dependsOnColourLayer = true,
+     .source = colourMaskOf},
 };
 
 } // namespace

@@ -29,6 +29,12 @@ enum class Look {
     LayerOnly,
     ColourOnly,
     Values,
+    Gloss,
+    Metal,
+    Wet,
+    Translucency,
+    Grain,
+    ColourMask,
 };
 
 /// sRGB, and how much of the clay stays.
@@ -52,9 +58,10 @@ struct LookRow {
     float (*told)(const document::Creature &) = nullptr; ///< mm: the number that is tinted in full; null: 1
     bool dependsOnOthers = false;                        ///< pieces beside it count
     bool dependsOnCamera = false;                        ///< the chosen one
-    bool dependsOnLayer = false;                         ///< the chosen one
+    bool dependsOnLayer = false;                         ///< the chosen one of detail
+    bool dependsOnColourLayer = false;                   ///< the chosen one of colour
     /// Of BlockByBlock: what a block's numbers hang on; as long as that is the same, so are they.
-    std::shared_ptr<const void> (*source)(const skin::Skin &, const skin::Layer *, std::size_t block) = nullptr;
+    std::shared_ptr<const void> (*source)(const skin::Skin &, std::uint32_t layer, std::size_t block) = nullptr;
 };
 std::span<const LookRow> looks();
 const LookRow &rowOf(Look look);

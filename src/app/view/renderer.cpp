@@ -125,7 +125,7 @@ void Renderer::useTints(GpuSkin &gpu, const skin::Skin &skin, std::uint32_t piec
     const Look look = scene.look;
     const LookRow &row = rowOf(look);
     if (row.numbers == LookRow::Numbers::BlockByBlock)
-        gpu.useMap(skin, look, scene.layer);
+        gpu.useMap(skin, look, row.dependsOnColourLayer ? scene.colourLayer : scene.layer);
     else if (row.numbers == LookRow::Numbers::BesideTheWindow)
         gpu.useValues(scene.mapValues ? scene.mapValues(piece) : nullptr, look, row.told ? 1 / row.told(*scene.creature) : 1);
     else if (look == Look::Groups)
@@ -365,7 +365,10 @@ void Renderer::draw(const Scene &scene, const portrait::Camera &camera, float as
     m_gl.glEnable(GL_DEPTH_TEST);
     if (scene.showPieces)
         drawPieces(scene, camera);
-    drawItems(scene.look == Look::Silhouette || scene.look == Look::Facets ? rowOf(scene.look).shade : 0);
+    // Looks of skins alone show what stands on them as clay.
+    const bool isOfAll = scene.look == Look::Silhouette || scene.look == Look::Facets || scene.look == Look::ColourOnly
+                         || scene.look == Look::Values;
+    drawItems(isOfAll ? rowOf(scene.look).shade : 0);
     drawForms(scene);
     drawLiveSkin();
     drawOutlines(scene);

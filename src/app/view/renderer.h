@@ -41,6 +41,7 @@ struct Scene {
     const mesh::Surface *liveSkin = nullptr;                 ///< what the forms would knit into, shown through
     Look look = Look::Clay;                                  ///< of the skins
     std::uint32_t layer = 0;                                 ///< the chosen one, for Look::LayerOnly
+    std::uint32_t colourLayer = 0;                           ///< the chosen one, for Look::ColourMask
     std::function<MapValues(std::uint32_t piece)> mapValues; ///< for looks that are worked out
     Fineness fineness = Fineness::Full;                      ///< of the pieces
     std::size_t mostTriangles = SIZE_MAX;         ///< a piece with more, for want of a lighter version, shows as points
@@ -144,7 +145,8 @@ private:
     std::map<std::uint32_t, FormMesh> m_forms;
     /// What an item shows that is neither a form nor a piece.
     struct ItemMesh {
-        std::shared_ptr<const void> of; ///< the state it was made of
+        std::shared_ptr<const void> of;        ///< the state it was made of
+        std::shared_ptr<const void> coloursBy; ///< the piece whose colour it takes
         bool isSeen = true;
         io::Scene scene; ///< its objects; shapes are on the card
         /// A shape: faces, or hair in their place.

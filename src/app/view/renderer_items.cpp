@@ -2,7 +2,9 @@
 #include "app/view/renderer.h"
 
 #include "app/view/shaders.h"
+#include "base/colour.h"
 #include "document/items.h"
+#include "skin/marks.h"
 
 #include <QVector3D>
 #include <QVector4D>
@@ -13,6 +15,51 @@
 
 namespace bonemoss::app {
 
+namespace {
+
+/// The piece by whose colour an outgrowth is coloured; null for none.
+std::shared_ptr<const void> skinThatColours(const document::Creature &c, std::uint32_t item)
+{
+    for (const auto &o : c.outgrowths)
+        if (o->id == item && o->skinColour > 0)
+            for (const auto &p : c.pieces)
+                if (p->id == o->parent)
+                    return p;
+    return {};
+}
+
+const io::Material &materialFor(const io::Scene &scene, std::size_t shape)
+{
+    static const io::Material none;
+    const auto at =
+        std::find_if(scene.objects.begin(), scene.objects.end(), [&](const io::Object &o) { return o.shape == shape; });
+    return at == scene.objects.end() ? none : scene.materialOf(*at);
+}
+
+/// What the points of a shape are coloured, and the finish of all of it, as the paint of a skin.
+skin::Paint paintOf(const io::Shape &shape, const io::Material &material)
+{
+    const io::Attribute *colours = shape.attribute(io::kColour);
+    const bool hasFinish = material.finish != Finish();
+    if ((!colours && !hasFinish) || !shape.plainMesh())
+        return {};
+    const std::size_t n = shape.plainMesh()->positions.size();
+    return skin::Paint::of([&](std::size_t c) {
+        skin::Bytes out(n);
+        const auto each = [&](auto value) { return skin::valuesBy<std::uint8_t>(n, value); };
+        if (colours && c < 3)
+            return each([&](std::size_t i) { return std::uint8_t(srgbByte(colours->values[i * colours->width + c])); });
+        if (colours && c == std::size_t(skin::Channel::Cover))
+            return each([](std::size_t) { return std::uint8_t(255); });
+        if (hasFinish && c >= skin::kColourChannels && c < skin::kSeenChannels)
+            return each(
+                [v = std::uint8_t(material.finish[c - skin::kColourChannels].value_or(0) * 255)](std::size_t) { return v; });
+        return out;
+    });
+}
+
+} // namespace
+
 void Renderer::updateItems(const document::Creature &creature)
 {
     std::erase_if(m_items, [&](const auto &entry) { return !document::findItem(creature, entry.first); });
@@ -22,9 +69,10 @@ void Renderer::updateItems(const document::Creature &creature)
             return; // nothing to be seen, a form, or a piece
         ItemMesh &m = m_items[item.id];
         m.isSeen = kind.isSeen(creature, k, document::Shown::All);
-        if (m.of == share || !m.isSeen)
+        const std::shared_ptr<const void> coloursBy = skinThatColours(creature, item.id);
+        if ((m.of == share && m.coloursBy == coloursBy) || !m.isSeen)
             return;
-        ItemMesh old = std::exchange(m, {std::move(share)});
+        ItemMesh old = std::exchange(m, {std::move(share), coloursBy});
         m.riders = std::move(old.riders);
         kind.show(creature, k, m.scene);
         m.box = kind.bounds(creature, k);
@@ -37,15 +85,19 @@ void Renderer::updateItems(const document::Creature &creature)
             const auto known = std::find_if(old.gpu.begin(), old.gpu.end(), [&](const auto &o) { return o.of == sent.of; });
             if (sent.of && known != old.gpu.end()) { // only placed otherwise
                 m.gpu.push_back(*known);
+                if (m.gpu.back().faces)
+                    m.gpu.back().faces->usePaint(paintOf(shape, materialFor(m.scene, m.gpu.size() - 1)));
                 continue;
             }
             if (shape.curves) {
                 sent.hair = std::make_shared<GpuStrands>(m_gl, *shape.curves);
             } else {
+                const skin::Paint painted = paintOf(shape, materialFor(m.scene, m.gpu.size()));
                 const mesh::Surface surface =
                     shape.surface() ? *shape.surface() : mesh::makeSurface(std::move(shape).toPolyMesh());
                 sent.faces = std::make_shared<GpuSkin>(m_gl);
                 sent.faces->update(surface, mesh::BlockArray<std::uint8_t>(surface.positions.size()));
+                sent.faces->usePaint(painted);
             }
             m.gpu.push_back(std::move(sent));
         }
@@ -101,16 +153,18 @@ std::unique_ptr<Renderer::ItemMesh::Copies> Renderer::sendCopies(const io::Objec
 {
     auto copies = std::make_unique<ItemMesh::Copies>();
     std::vector<float> rows;
-    rows.reserve(object.places.size() * 12);
+    rows.reserve(object.places.size() * kPlaceBytes / sizeof(float));
     for (const bool isMirrored : {false, true})
-        for (const io::Placement &place : object.places) {
-            const float *m = place.m;
+        for (std::size_t k = 0; k < object.places.size(); ++k) {
+            const float *m = object.places[k].m;
             const float determinant =
                 m[0] * (m[4] * m[8] - m[5] * m[7]) - m[3] * (m[1] * m[8] - m[2] * m[7]) + m[6] * (m[1] * m[5] - m[2] * m[4]);
             if ((determinant < 0) != isMirrored)
                 continue;
             for (int row = 0; row < 3; ++row)
                 rows.insert(rows.end(), {m[row], m[3 + row], m[6 + row], m[9 + row]});
+            const Vec3f tint = k < object.tints.size() ? object.tints[k] : Vec3f{1, 1, 1};
+            rows.insert(rows.end(), {tint.x, tint.y, tint.z});
             ++copies->all, copies->plain += !isMirrored;
         }
     copies->places.create();

@@ -16,6 +16,8 @@ uniform mat3 normalToView;
 layout(location = 6) in vec4 placeX; // rows of where each copy stands
 layout(location = 7) in vec4 placeY;
 layout(location = 8) in vec4 placeZ;
+layout(location = 9) in vec3 copyTint;
+flat out vec3 vTint;
 #endif
 out vec4 vNormal, vPlace; // with mask and cavity
 #if TINTED
@@ -28,6 +30,7 @@ void main()
     vec4 at = vec4(position, 1.0);
     vec3 n = normal;
 #if COPIES
+    vTint = copyTint;
     at = vec4(dot(placeX, at), dot(placeY, at), dot(placeZ, at), 1.0);
     mat3 m = transpose(mat3(placeX.xyz, placeY.xyz, placeZ.xyz));
     mat3 cofactors = mat3(cross(m[1], m[2]), cross(m[2], m[0]), cross(m[0], m[1])); // the inverse transpose, times the determinant
@@ -49,6 +52,9 @@ inline constexpr const char *kClayFragment = R"(
 in vec4 vNormal, vPlace;
 #if TINTED
 in vec4 vOver, vFinish; // sRGB colour and how much clay stays; gloss, metal, wet, opaque
+#endif
+#if COPIES
+flat in vec3 vTint;
 #endif
 uniform mat4 view;
 uniform vec3 colour, tint;
@@ -86,6 +92,9 @@ void main()
     vec3 base = mix(colour, tint, tintShare);
 #if TINTED
     base = mix(base, pow(vOver.rgb, vec3(2.2)), 1.0 - vOver.a);
+#endif
+#if COPIES
+    base *= vTint;
 #endif
 #if LOOK == 3
     base = hollow < 0.0 ? mix(vec3(0.42, 0.41, 0.38), vec3(0.045, 0.14, 0.18), min(1.0, -1.6 * hollow))
@@ -144,10 +153,12 @@ layout(location = 2) in vec3 ribbon; // radius; along, from the root to the tip;
 layout(location = 6) in vec4 placeX;
 layout(location = 7) in vec4 placeY;
 layout(location = 8) in vec4 placeZ;
+layout(location = 9) in vec3 copyTint;
 uniform mat4 view, projection;
 uniform float pixel;
 out vec3 vTangent, vSkin, vPlace;
 out vec2 vRibbon;
+flat out vec3 vTint;
 void main()
 {
     vec4 at = vec4(position, 1.0);
@@ -158,6 +169,7 @@ void main()
     vSkin = mat3(view) * place[1];
     vPlace = p.xyz;
     vRibbon = ribbon.yz;
+    vTint = copyTint;
     vec3 toEye = projection[3][3] == 1.0 ? vec3(0.0, 0.0, 1.0) : -p.xyz;
     float deep = (projection * p).w;
     p.xyz += normalize(cross(way, toEye)) * ribbon.z * max(ribbon.x * length(way), pixel * deep);
@@ -168,6 +180,7 @@ void main()
 inline constexpr const char *kHairFragment = R"(
 in vec3 vTangent, vSkin, vPlace;
 in vec2 vRibbon;
+flat in vec3 vTint;
 uniform mat4 view;
 uniform vec3 root, tip;
 out vec4 result;
@@ -181,11 +194,16 @@ void main()
     float along = dot(t, key), across = sqrt(max(0.0, 1.0 - along * along));
     float seen = dot(t, toEye), beside = sqrt(max(0.0, 1.0 - seen * seen));
     float open = mix(0.42, 1.0, vRibbon.x), wrap = clamp((dot(n, key) + 0.45) / 1.45, 0.0, 1.0);
-    vec3 base = mix(root, tip, vRibbon.x);
+    vec3 base = mix(root, tip, vRibbon.x) * vTint;
     vec3 sky = mix(vec3(0.14, 0.125, 0.11), vec3(0.34, 0.375, 0.43), 0.5 + 0.5 * dot(n, view[1].xyz));
     vec3 c = base * open * (sky + vec3(1.08, 1.0, 0.88) * 0.95 * across * wrap) * (1.0 - 0.25 * abs(vRibbon.y));
     c += vec3(0.16, 0.155, 0.14) * open * wrap * pow(max(across * beside - along * seen, 0.0), 40.0);
     c = c / (1.0 + 0.18 * c);
+#if LOOK == 6
+    c = base;
+#elif LOOK == 7
+    c = vec3(dot(c, vec3(0.2126, 0.7152, 0.0722)));
+#endif
     result = vec4(mix(1.055 * pow(max(c, vec3(0.0)), vec3(1.0 / 2.4)) - 0.055, 12.92 * c, lessThanEqual(c, vec3(0.0031308))), 1.0);
 #endif
 })";

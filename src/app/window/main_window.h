@@ -29,6 +29,7 @@ class CreatureView;
 class HandPanel;
 class LayersPanel;
 class ColourPanel;
+class PosePanel;
 class PenSimulator;
 class PictureBoard;
 class PicturesPanel;
@@ -120,7 +121,7 @@ private:
     void tryOut(const nlohmann::json *command);
     void reportNotes(const QString &title, const QString &intro);
     void lookForRepeats();
-    void takeLayer();
+    void takeLayer(bool ofColour);
     void combine(solid::Boolean how, const QString &title, const QString &words);
     void showLiveKnit();
     void buildPenMenu(QMenu *pen);
@@ -174,6 +175,7 @@ private:
     AnatomyPanel *m_anatomy = nullptr;
     LayersPanel *m_layers = nullptr;
     ColourPanel *m_colours = nullptr;
+    PosePanel *m_posePanel = nullptr;
     PlanPanel *m_plan = nullptr;
     PicturesPanel *m_pictures = nullptr;
     PictureBoard *m_boardOver = nullptr;

@@ -10,6 +10,7 @@
 #include "app/window/main_window.h"
 #include "store/store.h"
 #include "field/knit.h"
+#include "command/colours/colour_fields.h"
 #include "command/fields.h"
 #include "document/ops/rebuild.h"
 #include "command/layers/layer_fields.h"
@@ -116,13 +117,13 @@ void MainWindow::keepOtherCreature()
                        QFileInfo(path).completeBaseName());
 }
 
-void MainWindow::takeLayer()
+void MainWindow::takeLayer(bool ofColour)
 {
     const document::Piece *piece = pieceInHand();
     if (!piece)
         return;
-    const QString file =
-        QFileDialog::getOpenFileName(this, tr("Layer of another creature"), QString(), tr("Creatures (*.bonemoss)"));
+    const QString title = ofColour ? tr("Colour layer of another creature") : tr("Layer of another creature");
+    const QString file = QFileDialog::getOpenFileName(this, title, QString(), tr("Creatures (*.bonemoss)"));
     if (file.isEmpty())
         return;
     const auto other =
@@ -131,21 +132,28 @@ void MainWindow::takeLayer()
         });
     if (!other)
         return showMessage(wordsFor(other.error()), true);
+    std::vector<std::pair<std::string, std::string>> found; // piece and layer
+    for (const auto &p : other->creature.pieces) {
+        const auto add = [&](const auto &layers) {
+            for (const auto &l : layers)
+                found.emplace_back(p->name, l.name);
+        };
+        ofColour ? add(p->skin.colourLayers) : add(p->skin.layers);
+    }
+    if (found.empty())
+        return showMessage(tr("That creature has no such layers."), true);
     QStringList names;
-    for (const auto &p : other->creature.pieces)
-        for (const auto &l : p->skin.layers)
-            names << QStringLiteral("%1: %2").arg(QString::fromStdString(p->name), QString::fromStdString(l.name));
-    if (names.isEmpty())
-        return showMessage(tr("That creature has no layers."), true);
+    for (const auto &[from, layer] : found)
+        names << QStringLiteral("%1: %2").arg(QString::fromStdString(from), QString::fromStdString(layer));
     bool isChosen = false;
-    const QString name = QInputDialog::getItem(this, tr("Layer of another creature"), tr("It goes over by where it lies:"), names,
-                                               0, false, &isChosen);
-    if (isChosen)
-        m_session.runLong(toCommand(command::TakeFromFile{.piece = piece->id,
-                                                          .path = file.toStdString(),
-                                                          .layer = name.section(QStringLiteral(": "), 1).toStdString(),
-                                                          .from = name.section(QStringLiteral(": "), 0, 0).toStdString()}),
-                          this);
+    const QString name = QInputDialog::getItem(this, title, tr("It goes over by where it lies:"), names, 0, false, &isChosen);
+    if (!isChosen)
+        return;
+    const auto &[from, layer] = found[std::size_t(names.indexOf(name))];
+    if (ofColour)
+        onPiece(command::TakeColourLayer{.path = file.toStdString(), .layer = layer, .from = from});
+    else
+        onPiece(command::TakeFromFile{.path = file.toStdString(), .layer = layer, .from = from});
 }
 
 void MainWindow::combine(solid::Boolean how, const QString &title, const QString &words)
@@ -236,7 +244,8 @@ void MainWindow::addSplitting(QMenu *surface)
         When::HasPiece);
     surface->addSeparator();
     add(surface, tr("Look for re&petition…"), "lookForRepeats", {}, [this] { lookForRepeats(); });
-    add(surface, tr("Layer of another &creature…"), "layerFromFile", {}, [this] { takeLayer(); });
+    add(surface, tr("Layer of another &creature…"), "layerFromFile", {}, [this] { takeLayer(false); });
+    add(surface, tr("Colour layer of another creature…"), "colourLayerFromFile", {}, [this] { takeLayer(true); });
     add(surface, tr("Paste la&yer"), "pasteLayer", {}, [this] {
         if (const auto paste = pasteLayer())
             onPiece(*paste);
@@ -361,9 +370,10 @@ void MainWindow::addPaint(QMenu *surface)
         const document::Piece *piece = pieceInHand();
         if (piece)
             askOnPiece(
-                command::PaintPiece{.gloss = 0.4f, .metal = 0.0f, .wet = 0.0f, .translucent = 0.0f, .where = paintWhere(*piece)},
+                command::PaintPiece{
+                    .gloss = 0.4f, .metal = 0.0f, .wet = 0.0f, .translucent = 0.0f, .grain = 0.0f, .where = paintWhere(*piece)},
                 {QStringLiteral("gloss"), QStringLiteral("metal"), QStringLiteral("wet"), QStringLiteral("translucent"),
-                 QStringLiteral("where")});
+                 QStringLiteral("grain"), QStringLiteral("where")});
     });
 }
 

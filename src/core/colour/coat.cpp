@@ -406,7 +406,7 @@ bool coatPatches(const RuleInput &in, std::span<float> out)
     std::vector<float> far(out.size(), 0);
     eachVertex(in, far, [&](std::size_t, Vec3f p, Vec3f n) {
         const auto noise = [&](float wave, std::uint64_t s) {
-            return Vec3f{growth::noiseAt(p, wave, s), growth::noiseAt(p, wave, s + 1), growth::noiseAt(p, wave, s + 2)};
+            return Vec3f{noiseAt(p, wave, s), noiseAt(p, wave, s + 1), noiseAt(p, wave, s + 2)};
         };
         const Vec3f q = p + noise(0.28f * wavelength, in.rule.seed) * (0.09f * wavelength)
                         + noise(0.7f * wavelength, in.rule.seed + 9) * (0.18f * wavelength);

@@ -11,10 +11,10 @@ namespace bonemoss::colour::detail {
 
 float clouds(Vec3f p, float size, float fine, std::uint64_t seed)
 {
-    float sum = growth::noiseAt(p, size, seed), weight = 1;
+    float sum = noiseAt(p, size, seed), weight = 1;
     for (int k = 1; k < 4 && fine > 0; ++k) {
         weight *= fine, size *= 0.47f;
-        sum += weight * growth::noiseAt(p, size, seed + std::uint64_t(k) * 77);
+        sum += weight * noiseAt(p, size, seed + std::uint64_t(k) * 77);
     }
     return 1.6f * sum; // noise of gradients rarely goes past 0.6
 }
@@ -46,16 +46,14 @@ bool veinValues(const RuleInput &in, std::span<float> out)
     eachVertex(in, out, [&](std::size_t, Vec3f p, Vec3f) {
         const Vec3f q = in.folded(p);
         const auto shifted = [&](float by, std::uint64_t s) {
-            return q
-                   + Vec3f{growth::noiseAt(q, by, s), growth::noiseAt(q, by, s + 1), growth::noiseAt(q, by, s + 2)}
-                         * (1.2f * wander * by);
+            return q + Vec3f{noiseAt(q, by, s), noiseAt(q, by, s + 1), noiseAt(q, by, s + 2)} * (1.2f * wander * by);
         };
         // Lines are where a noise passes through 0; thinner ones branch off where theirs is near a thicker one.
-        const float main = std::abs(growth::noiseAt(shifted(0.8f * size, in.rule.seed + 10), 2 * size, in.rule.seed)),
-                    fork = std::abs(growth::noiseAt(shifted(0.4f * size, in.rule.seed + 20), size, in.rule.seed + 5));
+        const float main = std::abs(noiseAt(shifted(0.8f * size, in.rule.seed + 10), 2 * size, in.rule.seed)),
+                    fork = std::abs(noiseAt(shifted(0.4f * size, in.rule.seed + 20), size, in.rule.seed + 5));
         const float thick = smoothStep(width, 0.35f * width, main),
                     thin = branch * smoothStep(0.7f * width, 0.2f * width, fork) * smoothStep(0.1f + 0.4f * branch, 0.05f, main);
-        const float fade = smoothStep(-0.5f, 0.2f, growth::noiseAt(q, 5 * size, in.rule.seed + 30));
+        const float fade = smoothStep(-0.5f, 0.2f, noiseAt(q, 5 * size, in.rule.seed + 30));
         return std::max(thick, thin) * (0.35f + 0.65f * fade);
     });
     return true;

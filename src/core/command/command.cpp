@@ -55,7 +55,8 @@ const std::vector<CommandSpec> &commands()
                           matchCommands(),     levelCommands(),     markCommands(),   maskCommands(),  strokeCommands(),
                           wholeMaskCommands(), pictureCommands(),   manyCommands(),   shapeCommands(), partCommands(),
                           cageCommands(),      layerCommands(),     growthCommands(), stampCommands(), moveCommands(),
-                          stencilCommands(),   outgrowthCommands(), colourCommands(), ruleCommands(),  paletteCommands()})
+                          stencilCommands(),   outgrowthCommands(), colourCommands(), ruleCommands(),  paletteCommands(),
+                          poseCommands()})
             rows.insert(rows.end(), part.begin(), part.end());
         return rows;
     }();

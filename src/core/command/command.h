@@ -77,6 +77,7 @@ std::vector<CommandSpec> outgrowthCommands();
 std::vector<CommandSpec> colourCommands();
 std::vector<CommandSpec> ruleCommands();
 std::vector<CommandSpec> paletteCommands();
+std::vector<CommandSpec> poseCommands();
 
 /// Checks the parameters against the command's table and applies it. The old creature is never
 /// changed; on an error nothing has happened. No exception leaves: full memory is TooLarge, anything else Internal. command: {"do": NAME, parameters...}.

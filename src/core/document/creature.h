@@ -2,6 +2,7 @@
 
 #include "armature/proportions.h"
 #include "document/cage.h"
+#include "document/posing.h"
 #include "document/reference.h"
 #include "document/scheme.h"
 #include "document/stamp.h"
@@ -48,6 +49,7 @@ struct Creature {
     std::vector<skin::PaletteColour> palette; ///< colours to paint with, that can be changed afterwards
     std::vector<Scheme> schemes;
     std::uint32_t scheme = 0; ///< the one in use; 0 for none
+    Posing posing;
     float heightMm = 180;              ///< final height; sizes are in real mm already, this is the target shown
     std::uint32_t nextId = 1;          ///< for forms, pieces and layers alike; never reused
 

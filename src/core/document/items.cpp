@@ -4,6 +4,7 @@
 #include "document/ops/forms.h"
 #include "io/scene.h"
 #include "outgrowth/outgrowth.h"
+#include "skin/colour_layers.h"
 
 #include <algorithm>
 #include <array>
@@ -14,6 +15,32 @@
 namespace bonemoss::document {
 
 namespace {
+
+/// The colour of each member goes by that of the skin under it, as far as is wished.
+void tintBySkin(const Creature &c, const outgrowth::Outgrowth &o, io::Scene &scene)
+{
+    constexpr Vec3f kPlain{0.60f, 0.545f, 0.43f}; // of kinds that say nothing: bone
+    const Piece *piece = o.skinColour > 0 ? c.piece(o.parent) : nullptr;
+    if (!piece)
+        return;
+    std::vector<io::Object *> of(o.made->shapes.size());
+    for (io::Object &object : scene.objects)
+        of[object.shape] = &object;
+    for (const outgrowth::Member &m : o.made->members) {
+        io::Material &material = scene.materials[of[m.shape]->material];
+        Vec3f own = material.colour ? *material.colour : kPlain;
+        material.colour = own;
+        if (!o.made->along[m.shape].empty()) // its points say it: from the root on
+            own = {fromSrgb(o.colours[0].x), fromSrgb(o.colours[0].y), fromSrgb(o.colours[0].z)};
+        const auto times = [](float wanted, float there) { return std::min(wanted / std::max(there, 0.02f), 8.0f); };
+        Vec3f tint{1, 1, 1};
+        if (m.vertex < piece->skin.body.size()) {
+            const Vec3f skin = skin::seenColour(piece->skin, m.vertex);
+            tint = lerp(tint, Vec3f{times(skin.x, own.x), times(skin.y, own.y), times(skin.z, own.z)}, o.skinColour);
+        }
+        of[m.shape]->tints.push_back(tint);
+    }
+}
 
 /// The row of a kind whose items lie, shared by states, in a list of Creature: the rest it says of itself.
 template <auto List> struct Shared {
@@ -43,7 +70,12 @@ template <auto List> struct Shared {
         return Done{};
     }
     static bool isSeen(const Creature &c, std::size_t k, Shown) { return isVisible(*(c.*List)[k]); }
-    static void show(const Creature &c, std::size_t k, io::Scene &scene) { (c.*List)[k]->show(scene); }
+    static void show(const Creature &c, std::size_t k, io::Scene &scene)
+    {
+        (c.*List)[k]->show(scene);
+        if constexpr (std::is_same_v<Value, outgrowth::Outgrowth>)
+            tintBySkin(c, *(c.*List)[k], scene);
+    }
     static std::shared_ptr<const void> share(const Creature &c, std::size_t k) { return (c.*List)[k]; }
     static std::string notFinite(const Creature &c, std::size_t k, const Creature &before)
     {

@@ -13,6 +13,8 @@ using document::Shown;
 io::Scene shownScene(const Creature &creature, Shown what = Shown::All);
 /// All of it, with the colour of what is painted at its points: for pictures and files. O(vertices of painted pieces) beyond that.
 io::Scene colouredScene(const Creature &creature);
+/// That with the finish beside it, which no file has: for pictures.
+io::Scene pictureScene(const Creature &creature);
 /// The visible pieces alone.
 io::Scene skinScene(const Creature &creature);
 

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/noise.h"
 #include "base/parallel.h"
 #include "base/random.h"
 #include "growth/ball_table.h"
@@ -113,9 +114,6 @@ inline float smoothStep(float from, float to, float v)
     const float t = std::clamp((v - from) / (to - from), 0.0f, 1.0f);
     return t * t * (3 - 2 * t);
 }
-
-/// Even noise about a place in -1 to 1, of that wavelength: gradients on a lattice (Perlin 2002, "Improving noise").
-float noiseAt(Vec3f p, float wavelength, std::uint64_t seed);
 
 // The kinds, in growth_cells.cpp, growth_spots.cpp, growth_waves.cpp and growth_veins.cpp.
 void growScales(const GrowInput &in, mesh::BlockArray<float> &out);

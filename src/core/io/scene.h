@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/finish.h"
 #include "mesh/curves.h"
 #include "mesh/surface.h"
 
@@ -12,6 +13,7 @@
 namespace bonemoss::io {
 
 // Names of attributes that several file formats know.
+inline constexpr std::string_view kFinish = "finish";               ///< as FinishValues; of pictures alone
 inline constexpr std::string_view kColour = "colours";              ///< red, green, blue (and opacity), 0 to 1, linear light
 inline constexpr std::string_view kTexture = "texture coordinates"; ///< u to the right, v up, 0 to 1 over the picture
 
@@ -152,6 +154,7 @@ struct Material {
     bool isGlossy = false;            ///< an eye, a tooth
     float opacity = 1;                ///< 0 clear
     std::optional<Vec3f> tipColour{}; ///< of curves, at their ends
+    Finish finish{};                  ///< what is said of it
 };
 
 /// A linear map and a translation, column by column.
@@ -180,6 +183,7 @@ struct Object {
     std::string name;
     std::size_t shape = 0, material = 0; ///< in the scene's lists
     std::vector<Placement> places{Placement()};
+    std::vector<Vec3f> tints{}; ///< of each place, times its colours, linear light; empty for none. Pictures have them
 };
 
 /// What files hold, and what pictures and checks look at. Millimetres, +Y up.

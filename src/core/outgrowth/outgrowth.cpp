@@ -4,12 +4,16 @@
 #include "base/parallel.h"
 #include "base/random.h"
 #include "base/space_map.h"
+#include "mesh/nearest_faces.h"
 #include "outgrowth/coat.h"
 
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <limits>
 #include <map>
+#include <numeric>
+#include <queue>
 #include <set>
 
 namespace bonemoss::outgrowth {
@@ -51,6 +55,72 @@ void Outgrowth::shift(Vec3f by)
     made = std::move(moved);
 }
 
+namespace {
+
+Vec3f linear(Vec3f c)
+{
+    return {fromSrgb(c.x), fromSrgb(c.y), fromSrgb(c.z)};
+}
+
+/// How far each point is from the root over the edges, 0 to 1. O(points log points).
+std::vector<float> alongOf(const mesh::PolyMesh &mesh)
+{
+    const std::vector<Vec3f> &p = mesh.positions;
+    std::vector<std::uint32_t> starts(p.size() + 1, 0), beside;
+    const auto eachSide = [&](const auto &use) {
+        for (const mesh::Face &f : mesh.faces)
+            for (std::size_t c = 0, n = f.v[3] == kNone ? 3 : 4; c < n; ++c)
+                use(f.v[c], f.v[(c + 1) % n]);
+    };
+    eachSide([&](std::uint32_t a, std::uint32_t b) { ++starts[a + 1], ++starts[b + 1]; });
+    std::partial_sum(starts.begin(), starts.end(), starts.begin());
+    beside.resize(starts.back());
+    std::vector<std::uint32_t> next(starts.begin(), starts.end() - 1);
+    eachSide([&](std::uint32_t a, std::uint32_t b) { beside[next[a]++] = b, beside[next[b]++] = a; });
+    std::vector<float> far(p.size(), std::numeric_limits<float>::max());
+    using Step = std::pair<float, std::uint32_t>;
+    std::priority_queue<Step, std::vector<Step>, std::greater<>> open;
+    // Each part (a bundle is several solids) from the point of it that is nearest to the root.
+    std::vector<std::uint32_t> order(p.size());
+    std::iota(order.begin(), order.end(), 0u);
+    std::sort(order.begin(), order.end(), [&](std::uint32_t a, std::uint32_t b) {
+        return std::pair(squaredLength(p[a]), a) < std::pair(squaredLength(p[b]), b);
+    });
+    float most = 1e-6f;
+    for (const std::uint32_t first : order) {
+        if (far[first] < std::numeric_limits<float>::max())
+            continue;
+        open.push({far[first] = length(p[first]), first});
+        while (!open.empty()) {
+            const auto [way, v] = open.top();
+            open.pop();
+            if (way > far[v])
+                continue;
+            most = std::max(most, way);
+            for (std::uint32_t i = starts[v]; i < starts[v + 1]; ++i)
+                if (const float w = way + length(p[beside[i]] - p[v]); w < far[beside[i]])
+                    open.push({far[beside[i]] = w, beside[i]});
+        }
+    }
+    for (float &f : far)
+        f /= most;
+    return far;
+}
+
+io::Attribute coloursAlong(std::span<const float> along, std::span<const Vec3f> ends)
+{
+    const Vec3f root = linear(ends[0]), tip = linear(ends[1]);
+    io::Attribute out{std::string(io::kColour), mesh::Domain::Vertex, 3, {}};
+    out.values.reserve(along.size() * 3);
+    for (const float t : along) {
+        const Vec3f c = lerp(root, tip, t);
+        out.values.insert(out.values.end(), {c.x, c.y, c.z});
+    }
+    return out;
+}
+
+} // namespace
+
 void Outgrowth::show(io::Scene &scene) const
 {
     if (made->members.empty())
@@ -59,8 +129,15 @@ void Outgrowth::show(io::Scene &scene) const
         scene.shapes.push_back({name, made->shapes[k]});
         scene.shapes.back().curves = made->curves[k];
         scene.shapes.back().attributes = made->attributes[k];
+        if (const std::vector<float> &along = made->along[k]; !along.empty())
+            scene.shapes.back().attributes.push_back(coloursAlong(along, colours));
     }
-    scene.materials.insert(scene.materials.end(), made->materials.begin(), made->materials.end());
+    for (std::size_t k = 0; k < made->shapes.size(); ++k) {
+        io::Material &m = scene.materials.emplace_back(made->materials[k]);
+        if (!made->along[k].empty())
+            m.colour = Vec3f{1, 1, 1};
+        m.finish = finish;
+    }
     std::vector<io::Object> objects(made->shapes.size());
     for (std::size_t k = 0; k < objects.size(); ++k)
         objects[k] = {name, k, k, {}};
@@ -238,19 +315,42 @@ void deform(std::vector<Vec3f> &points, const std::vector<Vec3f> &line, const Va
         p = map.at(p).at;
 }
 
-/// Of a shape: a chosen colour is that of curves from root to tip, and the mean of both of a solid.
+/// Of a shape: a chosen colour is that of curves from root to tip, and of a solid where its points say no more the mean of both.
 io::Material materialOf(const Input &in, const Variation &v)
 {
     const Outgrowth &rule = in.rule;
     io::Material out = rule.kind->material && !v.item ? rule.kind->material(in, v) : io::Material{"horn"};
     if (rule.colours.size() != 2 || !rule.kind->is(Coloured))
         return out;
-    const auto linear = [](Vec3f c) { return Vec3f{fromSrgb(c.x), fromSrgb(c.y), fromSrgb(c.z)}; };
     const Vec3f root = linear(rule.colours[0]), tip = linear(rule.colours[1]);
     out.colour = rule.kind->curves ? root : (root + tip) * 0.5f;
     if (rule.kind->curves)
         out.tipColour = tip;
     return out;
+}
+
+/// Of a solid whose root and tip have different colours.
+void colourShape(const Input &in, Made &made, std::size_t k)
+{
+    const std::vector<Vec3f> &c = in.rule.colours;
+    if (made.curves[k] || !in.rule.kind->is(Coloured) || c.size() != 2 || c[0] == c[1])
+        made.along[k].clear();
+    else if (made.along[k].empty())
+        made.along[k] = alongOf(*made.shapes[k]);
+}
+
+/// The vertex of the skin under each root.
+void rootOnVertices(const mesh::Surface &skin, std::vector<Member> &members)
+{
+    std::vector<Vec3f> roots;
+    roots.reserve(members.size());
+    for (const Member &m : members)
+        roots.push_back(m.root);
+    const std::vector<mesh::NearestFace> at = mesh::nearestFaces(skin, roots, 2 * meanEdgeLength(skin));
+    for (std::size_t k = 0; k < members.size(); ++k) {
+        const auto &w = at[k].weights;
+        members[k].vertex = at[k].corners[std::size_t(std::max_element(w.begin(), w.end()) - w.begin())];
+    }
 }
 
 /// Shape k of those made, with what goes with it; of old what is still the same.
@@ -263,6 +363,8 @@ void makeShape(const Input &in, const Made *old, Made &made, std::size_t k)
         if (const auto it = std::find(old->variations.begin(), old->variations.end(), v); it != old->variations.end()) {
             const auto same = std::size_t(it - old->variations.begin());
             shape = old->shapes[same], made.curves[k] = old->curves[same], made.attributes[k] = old->attributes[same];
+            made.along[k] = old->along[same];
+            colourShape(in, made, k);
             return;
         }
     if (v.item)
@@ -281,6 +383,7 @@ void makeShape(const Input &in, const Made *old, Made &made, std::size_t k)
             deform(curves->points, {}, v);
         made.curves[k] = std::move(curves);
     }
+    colourShape(in, made, k);
 }
 
 } // namespace
@@ -331,7 +434,7 @@ Result<std::shared_ptr<const Made>> make(const Input &given, const Progress &pro
                 wanted.push_back(v);
             const Vec3f root = spots[k].root.at;
             made->members.push_back(
-                {number, isTwin, it->second, isTwin ? mirror * place : place, isTwin ? mirror.apply(root) : root});
+                {number, isTwin, it->second, isTwin ? mirror * place : place, isTwin ? mirror.apply(root) : root, kNone});
         }
     }
     if (spots.size() >= (rule.kind->is(ShapedByPlace) ? 2 * std::size_t(kMostInRow) : kMostOnArea))
@@ -342,6 +445,7 @@ Result<std::shared_ptr<const Made>> make(const Input &given, const Progress &pro
     made->shapes.resize(wanted.size());
     made->curves.resize(wanted.size());
     made->attributes.resize(wanted.size());
+    made->along.resize(wanted.size());
     made->variations = wanted;
     made->prepared = in.prepared;
     made->key = key;
@@ -350,6 +454,7 @@ Result<std::shared_ptr<const Made>> make(const Input &given, const Progress &pro
     const bool isDone = forEachBlock(wanted.size(), 1, progress.stop, [&](BlockRange r) { makeShape(in, old, *made, r.begin); });
     if (!isDone)
         return Error{ErrorCode::Cancelled, rule.name, "nothing was made"};
+    rootOnVertices(in.skin, made->members);
     made->box = boxOf(*made);
     return std::shared_ptr<const Made>(std::move(made));
 }

@@ -133,7 +133,8 @@ struct Member {
     bool isTwin = false;
     std::size_t shape = 0; ///< in Made::shapes
     io::Placement place;
-    Vec3f root; ///< on the skin, mm
+    Vec3f root;                   ///< on the skin, mm
+    std::uint32_t vertex = kNone; ///< of the skin, under it
 };
 
 /// What a rule made: members that are alike share a shape.
@@ -141,9 +142,11 @@ struct Made {
     std::vector<std::shared_ptr<const mesh::PolyMesh>> shapes;
     std::vector<std::shared_ptr<const mesh::Curves>> curves; ///< of each shape; null where it is drawn itself
     std::vector<std::vector<io::Attribute>> attributes;      ///< of each shape
-    std::vector<io::Material> materials;                     ///< of each shape
-    std::vector<Member> members;       ///< by number, each followed by its twin; several of one number are its parts
-    std::vector<Variation> variations; ///< of each shape
+    std::vector<std::vector<float>>
+        along;                           ///< of each shape's points, 0 at the root to 1 at the tip; where it is coloured by that
+    std::vector<io::Material> materials; ///< of each shape
+    std::vector<Member> members;         ///< by number, each followed by its twin; several of one number are its parts
+    std::vector<Variation> variations;   ///< of each shape
     std::shared_ptr<const Prepared> prepared;
     /// What the shapes were made with, to tell whether they still fit.
     struct Key {
@@ -173,6 +176,8 @@ struct Outgrowth : Item { // its parent is the piece it stands on
     std::string mask;                ///< the kept mask of an area
     std::array<std::string, 4> maps; ///< kept masks of each Map; empty for even
     std::vector<Vec3f> colours;      ///< of root and tip, sRGB 0 to 1; empty for those of its kind
+    float skinColour = 0;            ///< how far its colour is that of the skin at each root, 0 to 1
+    Finish finish;                   ///< of all of it; the rest is as its kind has it
     std::vector<float> section;      ///< radii about its middle line, from its side on, where it is drawn
     std::optional<Vec3f> look;       ///< the point it looks at, mm
     std::optional<Vec3f> seenFrom;   ///< mm: over an area, only what can be seen from there grows

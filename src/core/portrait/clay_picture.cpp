@@ -4,6 +4,7 @@
 #include "portrait/clay_picture.h"
 
 #include "base/colour.h"
+#include "base/noise.h"
 #include "base/parallel.h"
 #include "base/random.h"
 #include "portrait/traced_scene.h"
@@ -19,7 +20,8 @@ constexpr Vec3f kClay{0.60f, 0.555f, 0.475f}; // linear
 
 struct Spot {
     Vec3f point, normal, colour;
-    bool isFloor = false, isWet = false;
+    bool isFloor = false;
+    FinishValues finish{};
     Vec3f tangent; ///< along a hair; zero elsewhere
 };
 
@@ -98,13 +100,21 @@ Vec3f shade(const TracedScene &s, const Spot &p, Vec3f toEye, const Light &light
         const float edge = std::pow(std::clamp(1 - dot(p.normal, toEye), 0.0f, 1.0f), 3.0f);
         const float rim = edge * std::max(0.0f, dot(p.normal, light.toRim));
         const float shine = lit > 0 ? std::max(0.0f, dot(p.normal, normalized(key1 + toEye))) : 0;
-        float sheen = std::pow(shine, 24.0f) * 0.06f;
-        if (p.isWet) { // the key as a spark, and the sky in it
+        const auto [gloss, metal, wet, through, grain] = p.finish;
+        const float hard = std::lerp(18.0f, 190.0f, gloss), smooth = std::max({gloss, 0.4f * metal, wet});
+        Vec3f own = Vec3f{1, 1, 1} * std::pow(shine, 24.0f) * 0.06f;
+        own += lerp(Vec3f{1, 1, 1}, p.colour * 2.2f, metal) * (0.7f * std::max(gloss, 0.4f * metal) * std::pow(shine, hard));
+        if (smooth > 0.02f) { // the key as a spark, and the sky in it
             const Vec3f mirrored = p.normal * (2 * dot(p.normal, toEye)) - toEye;
-            sheen += std::pow(shine, 320.0f);
-            sheen += s.isBlocked(from, mirrored, far) ? 0 : (0.10f + 0.6f * edge) * std::max(0.0f, 0.2f + 0.8f * mirrored.y);
+            own += Vec3f{1, 1, 1} * (wet * std::pow(shine, 320.0f));
+            if (!s.isBlocked(from, mirrored, far))
+                own += lerp(Vec3f{1, 1, 1}, p.colour * 2.2f, metal)
+                       * ((std::max(wet, 0.4f * smooth * smooth) * (0.10f + 0.6f * edge) + 0.5f * metal)
+                          * std::max(0.0f, 0.2f + 0.8f * mirrored.y));
         }
-        c += Vec3f{0.55f, 0.58f, 0.60f} * (rim * open / float(kRays)) + Vec3f{1, 1, 1} * sheen;
+        c = c * ((1 - 0.65f * metal) * (1 - 0.2f * wet));
+        c += p.colour * Vec3f{0.42f, 0.20f, 0.13f} * (through * (0.35f + 0.65f * edge));
+        c += Vec3f{0.55f, 0.58f, 0.60f} * (rim * open / float(kRays)) + own;
     }
     return c;
 }
@@ -114,14 +124,35 @@ std::uint8_t toneByte(float v)
     return srgbByte(v / (1 + 0.18f * v)); // soft shoulder: nothing turns pure white
 }
 
+/// A normal tilted by fine bumps, half a percent of the size of all wide.
+Vec3f grained(Vec3f at, Vec3f n, float grain, float size)
+{
+    if (grain <= 0)
+        return n;
+    const float wave = std::max(0.005f * size, 1e-6f), step = 0.1f * wave;
+    const auto height = [&](Vec3f p) { return noiseAt(p, wave, 1) + 0.5f * noiseAt(p, 0.4f * wave, 2); };
+    const float here = height(at);
+    const Vec3f slope{height(at + Vec3f{step, 0, 0}) - here, height(at + Vec3f{0, step, 0}) - here,
+                      height(at + Vec3f{0, 0, step}) - here};
+    const Vec3f along = slope * 10;
+    return normalized(n - (along - n * dot(along, n)) * (0.3f * grain));
+}
+
 /// What a ray meets: the creature, the floor under it, or nothing.
 std::optional<Spot> meet(const TracedScene &s, std::span<const io::Material> materials, const mesh::Ray &r, float floor)
 {
     if (const auto m = s.meet(r)) {
         const io::Material &material = materials[m->material];
         const Vec3f root = material.colour.value_or(kClay) * m->colour;
-        return Spot{m->point, m->normal,         lerp(root, material.tipColour.value_or(root), m->along),
-                    false,    material.isGlossy, m->tangent};
+        const Vec3f tip = material.tipColour ? *material.tipColour * m->colour : root;
+        FinishValues finish = m->finish;
+        if (material.isGlossy)
+            finish[2] = 1;
+        for (std::size_t k = 0; k < kFinishes; ++k)
+            finish[k] = material.finish[k].value_or(finish[k]);
+        return Spot{
+            m->point,  grained(m->point, m->normal, finish[4], s.box().diagonal()), lerp(root, tip, m->along), false, finish,
+            m->tangent};
     }
     if (r.direction.y < -1e-4f && r.origin.y > floor) {
         const float t = (floor - r.origin.y) / r.direction.y;

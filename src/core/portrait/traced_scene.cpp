@@ -13,11 +13,14 @@ struct TracedScene::Part {
     RTCGeometry geometry = nullptr;
     RTCScene scene = nullptr; ///< of its own, where copies of it stand elsewhere
     std::vector<Vec3f> positions, normals;
-    std::vector<Vec3f> colours; ///< of the points, linear light; empty where they have none
+    std::vector<Vec3f> colours;         ///< of the points, linear light; empty where they have none
+    std::vector<FinishValues> finishes; ///< likewise
     std::vector<std::array<std::uint32_t, 3>> triangles;
     std::vector<std::array<float, 4>> points;        ///< of hair: with the radius
     std::vector<std::uint32_t> segments;             ///< the first point of each
     std::vector<std::array<float, 2>> alongSegments; ///< where each begins and ends, from root to tip
+    std::vector<std::uint32_t> copyOf;               ///< of each segment, in tints; empty where no copy has one
+    std::vector<Vec3f> tints;
 
     Part() = default;
     Part(const Part &) = delete;
@@ -30,7 +33,7 @@ struct TracedScene::Part {
             rtcReleaseGeometry(geometry);
     }
     void takeFaces(const io::Shape &shape);
-    void takeHair(const mesh::Curves &curves, const io::Placement &place);
+    void takeHair(const mesh::Curves &curves, const io::Placement &place, const Vec3f *tint);
     void commit(RTCDevice device);
     Vec3f at(std::uint32_t point) const { return {points[point][0], points[point][1], points[point][2]}; }
 };
@@ -39,6 +42,7 @@ struct TracedScene::Copy {
     io::Placement place;
     std::size_t part = 0, material = 0;
     bool isMirrored = false;
+    Vec3f tint{1, 1, 1};
 
     /// Normals go by the cofactors of the map.
     Vec3f normal(Vec3f n) const
@@ -82,11 +86,19 @@ void TracedScene::Part::takeFaces(const io::Shape &shape)
         c && c->domain == mesh::Domain::Vertex && c->width >= 3 && c->values.size() == c->width * normals.size())
         for (std::size_t i = 0; i < normals.size(); ++i)
             colours.push_back({c->values[i * c->width], c->values[i * c->width + 1], c->values[i * c->width + 2]});
+    if (const io::Attribute *f = shape.attribute(io::kFinish);
+        f && f->domain == mesh::Domain::Vertex && f->width == kFinishes && f->values.size() == kFinishes * normals.size()) {
+        finishes.resize(normals.size());
+        for (std::size_t i = 0; i < normals.size(); ++i)
+            std::copy_n(f->values.data() + i * kFinishes, kFinishes, finishes[i].data());
+    }
     positions.push_back({}); // the hierarchy reads 16 bytes at the last vertex
 }
 
-void TracedScene::Part::takeHair(const mesh::Curves &curves, const io::Placement &place)
+void TracedScene::Part::takeHair(const mesh::Curves &curves, const io::Placement &place, const Vec3f *tint)
 {
+    if (tint)
+        tints.push_back(*tint);
     constexpr std::uint32_t kFiner = 2; // pieces of each segment, along a Catmull-Rom curve through the points
     const float *m = place.m;
     const float size = std::cbrt(std::abs(dot(cross(Vec3f{m[0], m[1], m[2]}, Vec3f{m[3], m[4], m[5]}), Vec3f{m[6], m[7], m[8]})));
@@ -107,6 +119,8 @@ void TracedScene::Part::takeHair(const mesh::Curves &curves, const io::Placement
             if (piece < pieces) {
                 segments.push_back(std::uint32_t(points.size()));
                 alongSegments.push_back({float(piece) / float(pieces), float(piece + 1) / float(pieces)});
+                if (tint)
+                    copyOf.push_back(std::uint32_t(tints.size() - 1));
             }
             points.push_back({p.x, p.y, p.z, size * std::lerp(curves.radii[i], curves.radii[i + 1], t)});
         }
@@ -129,7 +143,7 @@ void TracedScene::Part::commit(RTCDevice device)
 }
 
 /// A part as it stands.
-void TracedScene::add(std::size_t number, const io::Placement &place, std::size_t material)
+void TracedScene::add(std::size_t number, const io::Placement &place, std::size_t material, Vec3f tint)
 {
     Part &part = *m_parts[number];
     const auto id = unsigned(m_copies.size());
@@ -148,7 +162,7 @@ void TracedScene::add(std::size_t number, const io::Placement &place, std::size_
         rtcAttachGeometryByID(m_embree->scene, g, id);
         rtcReleaseGeometry(g);
     }
-    m_copies.push_back({place, number, material, place.isMirroring()});
+    m_copies.push_back({place, number, material, place.isMirroring(), tint});
 }
 
 TracedScene::TracedScene(const io::Scene &shown) : m_embree(std::make_unique<Embree>()), m_box(shown.box())
@@ -163,8 +177,8 @@ TracedScene::TracedScene(const io::Scene &shown) : m_embree(std::make_unique<Emb
             const auto [it, isNew] = hairOf.try_emplace(o.material, m_parts.size());
             if (isNew)
                 m_parts.push_back(std::make_unique<Part>());
-            for (const io::Placement &place : o.places)
-                m_parts[it->second]->takeHair(*shape.curves, place);
+            for (std::size_t k = 0; k < o.places.size(); ++k)
+                m_parts[it->second]->takeHair(*shape.curves, o.places[k], o.tints.empty() ? nullptr : &o.tints[k]);
             continue;
         }
         std::size_t &part = partOf[o.shape];
@@ -174,12 +188,12 @@ TracedScene::TracedScene(const io::Scene &shown) : m_embree(std::make_unique<Emb
             m_parts.back()->takeFaces(shape);
             m_parts.back()->commit(m_embree->device);
         }
-        for (const io::Placement &place : o.places)
-            add(part, place, o.material);
+        for (std::size_t k = 0; k < o.places.size(); ++k)
+            add(part, o.places[k], o.material, o.tints.empty() ? Vec3f{1, 1, 1} : o.tints[k]);
     }
     for (const auto &[material, part] : hairOf) {
         m_parts[part]->commit(m_embree->device);
-        add(part, {}, material);
+        add(part, {}, material, {1, 1, 1});
     }
     rtcCommitScene(m_embree->scene);
 }
@@ -223,14 +237,20 @@ std::optional<Meeting> TracedScene::meet(const mesh::Ray &r) const
         m.tangent = normalized(part.at(first + 1) - part.at(first));
         const Vec3f side = -r.direction + m.tangent * dot(r.direction, m.tangent);
         m.normal = normalized(squaredLength(side) > 1e-8f ? side : -r.direction);
+        if (!part.copyOf.empty())
+            m.colour = part.tints[part.copyOf[h.hit.primID]];
         m.along = std::lerp(part.alongSegments[h.hit.primID][0], part.alongSegments[h.hit.primID][1], h.hit.u);
         return m;
     }
     const auto &t = part.triangles[h.hit.primID];
     const auto &n = part.normals;
     m.normal = normalized(copy.normal(n[t[0]] * (1 - h.hit.u - h.hit.v) + n[t[1]] * h.hit.u + n[t[2]] * h.hit.v));
+    m.colour = copy.tint;
     if (const auto &c = part.colours; !c.empty())
-        m.colour = c[t[0]] * (1 - h.hit.u - h.hit.v) + c[t[1]] * h.hit.u + c[t[2]] * h.hit.v;
+        m.colour = m.colour * (c[t[0]] * (1 - h.hit.u - h.hit.v) + c[t[1]] * h.hit.u + c[t[2]] * h.hit.v);
+    if (const auto &f = part.finishes; !f.empty())
+        for (std::size_t k = 0; k < kFinishes; ++k)
+            m.finish[k] = f[t[0]][k] * (1 - h.hit.u - h.hit.v) + f[t[1]][k] * h.hit.u + f[t[2]][k] * h.hit.v;
     if (dot(m.normal, r.direction) > 0.2f)
         m.normal = -m.normal;
     return m;

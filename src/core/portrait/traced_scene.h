@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/finish.h"
 #include "io/scene.h"
 
 #include <memory>
@@ -15,6 +16,7 @@ struct Meeting {
     float along = 0;          ///< from the root of a hair, 0, to its tip, 1
     std::size_t material = 0; ///< in the scene's list
     Vec3f colour{1, 1, 1};    ///< of its points there, linear light, times that of the material
+    FinishValues finish{};    ///< of its points there
 };
 
 /// A scene as rays meet it: each shape once, all its copies as instances; hair as curves, each hair for itself. What is clear is left out. Made in O(points of the shapes + copies); memory likewise.
@@ -32,7 +34,7 @@ public:
     std::size_t memoryBytes() const;           ///< of points and faces, without the hierarchy
 
 private:
-    void add(std::size_t part, const io::Placement &place, std::size_t material);
+    void add(std::size_t part, const io::Placement &place, std::size_t material, Vec3f tint);
 
     struct Part;
     struct Copy;

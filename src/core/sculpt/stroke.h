@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/finish.h"
 #include "image/picture.h"
 #include "mesh/island.h"
 #include "mesh/surface.h"
@@ -62,15 +63,15 @@ struct StrokeSettings {
     PlaneFrom planeFrom = PlaneFrom::Area;
     Vec3f planePoint, planeNormal{0, 1, 0}; ///< of a locked plane
     KneadKind knead = KneadKind::Drag;
-    bool shrinks = false;                       ///< smooth: does not keep the volume
-    float reach = 0;                            ///< smooth: width of the bumps that go, of the size; 0 for those of single faces
-    Vec3f colour{0.36f, 0.42f, 0.22f};          ///< of tools that paint: sRGB, 0 to 1
-    std::uint32_t entry = 0;                    ///< of the palette, that gives the colour; 0 for none
-    bool laysColour = true;                     ///< tools that paint: colour, or finish alone
-    std::array<std::optional<float>, 4> finish; ///< tools that paint: gloss, metal, wet, translucent, 0 to 1; what is laid of it
-    bool isTinting = false;                     ///< tools that shape: the stroke also lays `colour`, as Paint does
-    float colourScatter = 0;                    ///< Spray: 0 to 1, how much dots differ in colour, at random
-    float edge = 0.12f; ///< tools that change faces: length of the edges wanted, of the radius; of Tendril at most
+    bool shrinks = false;              ///< smooth: does not keep the volume
+    float reach = 0;                   ///< smooth: width of the bumps that go, of the size; 0 for those of single faces
+    Vec3f colour{0.36f, 0.42f, 0.22f}; ///< of tools that paint: sRGB, 0 to 1
+    std::uint32_t entry = 0;           ///< of the palette, that gives the colour; 0 for none
+    bool laysColour = true;            ///< tools that paint: colour, or finish alone
+    Finish finish;                     ///< tools that paint: what is laid of it
+    bool isTinting = false;            ///< tools that shape: the stroke also lays `colour`, as Paint does
+    float colourScatter = 0;           ///< Spray: 0 to 1, how much dots differ in colour, at random
+    float edge = 0.12f;                ///< tools that change faces: length of the edges wanted, of the radius; of Tendril at most
 
     float edgeMm() const { return edge * size; }
 };

@@ -25,6 +25,10 @@ std::vector<KeptMask> &colourValuesOf(Skin &skin)
 {
     return skin.colourValues;
 }
+std::vector<KeptMask> &boneWeightsOf(Skin &skin)
+{
+    return skin.boneWeights;
+}
 Numbers &groupsOf(Skin &skin)
 {
     return skin.groupOf;
@@ -36,9 +40,10 @@ Bytes &hiddenOf(Skin &skin)
 
 constexpr float kMixed = 0.005f, kTaken = 0.02f; // bounds on loss of what blends, and of what does not: its borders move
 
-template <Channel C> constexpr AttributeKind paintRow(std::string_view name, std::string_view loss)
+template <Channel C>
+constexpr AttributeKind paintRow(std::string_view name, std::string_view loss, std::string_view key = "paint")
 {
-    return {name, "paint", loss, Blend::Mix, false, kMixed, channel<C>};
+    return {name, key, loss, Blend::Mix, false, kMixed, channel<C>};
 }
 
 constexpr std::array kKinds{
@@ -52,9 +57,11 @@ constexpr std::array kKinds{
     paintRow<Channel::Metal>("the metal", "finish"),
     paintRow<Channel::Clearcoat>("the wet", "finish"),
     paintRow<Channel::Translucency>("the translucency", "finish"),
+    paintRow<Channel::Grain>("the grain", "finish", "grain"),
     paintRow<Channel::Work>("the count of strokes", ""),
     AttributeKind{"the colour layer", "colourValues", "colour layers", Blend::Mix, true, kMixed, nullptr, nullptr,
                   colourValuesOf},
+    AttributeKind{"the bone", "boneWeights", "bone weights", Blend::Mix, true, kMixed, nullptr, nullptr, boneWeightsOf},
     AttributeKind{"the groups", "groupOf", "groups", Blend::Nearest, false, kTaken, nullptr, groupsOf},
     AttributeKind{"what is hidden", "hiddenSkin", "hidden parts", Blend::Nearest, false, kTaken, hiddenOf},
 };

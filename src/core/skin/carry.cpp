@@ -2,6 +2,7 @@
 
 #include "base/parallel.h"
 #include "skin/attributes.h"
+#include "skin/colour_layers.h"
 #include "mesh/nearest_faces.h"
 
 #include <algorithm>
@@ -236,6 +237,35 @@ LayerCopy copiedLayer(const Skin &from, const Layer &layer, const Skin &to, cons
             o[i] = nearest[r.begin * kBlockSize + i].distance > reach ? Vec3f{} : turnBack(o[i]);
     });
     return out;
+}
+
+std::uint32_t copyColoursOver(Skin &to, const Skin &from, std::uint32_t layer, const std::string &name, std::uint32_t &nextId,
+                              double &missed)
+{
+    const float reach = 8 * meanEdgeLength(from.shown);
+    const std::vector<Vec3f> points = to.body.flatten();
+    const std::vector<NearestFace> nearest = nearestFaces(mesh::makeSurface(from.shown.topology, from.body), points, reach);
+    const std::uint32_t id = addColourLayer(to, name, nextId);
+    ColourLayer copy = *colourLayer(from, layer);
+    copy.id = id, copy.name = name, copy.isAside = false, copy.isLocked = false;
+    *colourLayer(to, id) = copy;
+    const std::string prefix = fmt::format("{}.", layer);
+    for (const KeptMask &m : from.colourValues) {
+        if (!m.name.starts_with(prefix))
+            continue;
+        Bytes values = carried(m.values, nearest);
+        for (std::size_t v = 0; v < nearest.size(); ++v)
+            if (nearest[v].distance > reach && values[v] != 0)
+                values.edit(v / kBlockSize)[v % kBlockSize] = 0;
+        to.colourValues.push_back({fmt::format("{}.{}", id, m.name.substr(prefix.size())), std::move(values)});
+    }
+    for (const PaletteColour &c : from.palette)
+        if (const auto uses = layersWith(from, c.id); std::find(uses.begin(), uses.end(), layer) != uses.end())
+            usePaletteColour(to, c);
+    const auto far = std::count_if(nearest.begin(), nearest.end(), [&](const NearestFace &f) { return f.distance > reach; });
+    missed = double(far) / double(std::max<std::size_t>(1, nearest.size()));
+    composeColours(to);
+    return id;
 }
 
 namespace {

@@ -52,6 +52,12 @@ struct LayerCopy {
 };
 LayerCopy copiedLayer(const Skin &from, const Layer &layer, const Skin &to, const sculpt::Isometry &place, float reach);
 
+/// Lays a copy of a colour layer of another skin on top of one, by where it lies, with the colours of the palette that it uses; where
+/// nothing of the other skin is near, nothing. `missed`: the share of the vertices there. Returns the new layer's id; the paint is
+/// composed. O(vertices of both).
+std::uint32_t copyColoursOver(Skin &to, const Skin &from, std::uint32_t layer, const std::string &name, std::uint32_t &nextId,
+                              double &missed);
+
 /// Several skins as one surface of several shells. Layers of one name (and strength and switch) become one, others
 /// stay apart; so do kept masks and groups, by their names.
 Skin together(std::span<const Skin *const> skins);

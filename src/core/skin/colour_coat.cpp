@@ -86,7 +86,7 @@ std::vector<Change> changesOf(Skin &skin, const Skin &from, std::uint32_t layer,
                 if (was.of(c))
                     wanted.push_back({c, 0, {}});
         }
-        for (std::size_t k = 0; k < 4; ++k)
+        for (std::size_t k = 0; k < kFinishes; ++k)
             if (coat.finish[k])
                 wanted.push_back({LayerChannel(std::size_t(LayerChannel::Gloss) + k), *coat.finish[k] * 255, {}});
         if (coat.hasFinish())

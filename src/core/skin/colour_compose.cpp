@@ -22,10 +22,10 @@ struct Light {
     Row cover;
 };
 struct Sums {
-    Light light;                ///< of all layers so far
-    Light own;                  ///< of the layer at work
-    std::array<Row, 4> finish;  ///< 0 to 1, times its cover
-    std::array<Row, 4> covered; ///< by finish
+    Light light;                        ///< of all layers so far
+    Light own;                          ///< of the layer at work
+    std::array<Row, kFinishes> finish;  ///< 0 to 1, times its cover
+    std::array<Row, kFinishes> covered; ///< by finish
 };
 
 /// What a ramp lays at each value of a rule, from 1 on.
@@ -191,7 +191,7 @@ void addFinish(const LayerView &view, const RampTable *table, std::size_t b, std
 {
     const std::uint8_t *cover = view.data(LayerChannel::FinishCover, b), *mask = view.data(LayerChannel::Mask, b),
                        *rule = table ? view.data(LayerChannel::Rule, b) : nullptr, *wiped = view.data(LayerChannel::Wiped, b);
-    for (std::size_t k = 0; k < 4; ++k) {
+    for (std::size_t k = 0; k < kFinishes; ++k) {
         const std::uint8_t *own = view.data(LayerChannel(std::size_t(LayerChannel::Gloss) + k), b);
         const bool isLaid = rule && view.layer->ramp->finish[k].has_value();
         const float laid = isLaid ? *view.layer->ramp->finish[k] : 0.0f;
@@ -255,7 +255,7 @@ void detail::composeBlock(const Skin &skin, std::span<const LayerView> layers, s
     }
     if (hasColour)
         writeColours(sums->light, count, out);
-    for (std::size_t k = 0; hasFinish && k < 4; ++k)
+    for (std::size_t k = 0; hasFinish && k < kFinishes; ++k)
         for (std::size_t i = 0; i < count; ++i) {
             out[std::size_t(LayerChannel::Gloss) + k][i] = std::uint8_t(std::min(255.0f, sums->finish[k][i] * 255 + 0.5f));
             std::uint8_t &covered = out[std::size_t(LayerChannel::FinishCover)][i];
@@ -361,33 +361,63 @@ double coveredShare(const Skin &skin, std::uint32_t layer)
     return skin.body.size() == 0 ? 0 : double(n) / double(skin.body.size());
 }
 
-std::vector<float> seenColours(const Skin &skin)
+namespace {
+
+/// Calls use(block, place in it) for each vertex that a face uses.
+template <typename Use> void eachSeen(const Skin &skin, const Use &use)
 {
-    constexpr Vec3f kClay{0.60f, 0.555f, 0.475f};
-    std::vector<float> out;
-    out.reserve(skin.body.size() * 3);
     for (std::size_t b = 0; b < skin.body.blockCount(); ++b) {
         const std::vector<std::uint16_t> unused = skin.shown.topology->block(b).unused();
         std::size_t next = 0; // of those, rising
-        std::array<const std::uint8_t *, kColourChannels> at{};
-        for (std::size_t c = 0; c < at.size(); ++c)
-            at[c] = skin.paint.channels[c].data(b);
-        const std::uint8_t *cover = at[std::size_t(Channel::Cover)];
-        for (std::size_t i = 0; i < skin.body.countIn(b); ++i) {
-            if (next < unused.size() && unused[next] == i) {
+        for (std::size_t i = 0; i < skin.body.countIn(b); ++i)
+            if (next < unused.size() && unused[next] == i)
                 ++next;
-                continue;
-            }
-            Vec3f colour = kClay;
-            if (cover && cover[i] > 0) {
-                const auto own = [&](std::size_t c) {
-                    return at[c] ? detail::lightOfShare(std::min(1.0f, float(at[c][i]) / float(cover[i]))) : 0.0f;
-                };
-                colour = lerp(kClay, Vec3f{own(0), own(1), own(2)}, float(cover[i]) * kByte);
-            }
-            out.insert(out.end(), {colour.x, colour.y, colour.z});
-        }
+            else
+                use(b, i);
     }
+}
+
+} // namespace
+
+Vec3f seenColour(const Skin &skin, std::size_t vertex)
+{
+    constexpr Vec3f kClay{0.60f, 0.555f, 0.475f};
+    const std::size_t b = vertex / mesh::kBlockSize, i = vertex % mesh::kBlockSize;
+    const auto at = [&](std::size_t c) {
+        const std::uint8_t *v = skin.paint.channels[c].data(b);
+        return v ? float(v[i]) : 0.0f;
+    };
+    const float cover = at(std::size_t(Channel::Cover));
+    if (cover <= 0)
+        return kClay;
+    const auto own = [&](std::size_t c) { return detail::lightOfShare(std::min(1.0f, at(c) / cover)); };
+    return lerp(kClay, Vec3f{own(0), own(1), own(2)}, cover * kByte);
+}
+
+std::vector<float> seenColours(const Skin &skin)
+{
+    std::vector<float> out;
+    out.reserve(skin.body.size() * 3);
+    eachSeen(skin, [&](std::size_t b, std::size_t i) {
+        const Vec3f colour = seenColour(skin, b * mesh::kBlockSize + i);
+        out.insert(out.end(), {colour.x, colour.y, colour.z});
+    });
+    return out;
+}
+
+std::vector<float> seenFinish(const Skin &skin)
+{
+    const auto &all = skin.paint.channels;
+    if (std::all_of(all.begin() + kColourChannels, all.begin() + kSeenChannels, [](const Bytes &c) { return c.isBlank(); }))
+        return {};
+    std::vector<float> out;
+    out.reserve(skin.body.size() * kFinishes);
+    eachSeen(skin, [&](std::size_t b, std::size_t i) {
+        for (std::size_t c = kColourChannels; c < kSeenChannels; ++c) {
+            const std::uint8_t *v = all[c].data(b);
+            out.push_back(v ? float(v[i]) * kByte : 0.0f);
+        }
+    });
     return out;
 }
 

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/finish.h"
 #include "base/types.h"
 
 #include <array>
@@ -41,8 +42,8 @@ struct ColourRamp {
         float cover = 1; ///< 0 to 1
         friend bool operator==(const Stop &, const Stop &) = default;
     };
-    std::vector<Stop> stops;                    ///< rising; empty for finish alone
-    std::array<std::optional<float>, 4> finish; ///< gloss, metal, wet, translucent, 0 to 1; by the value
+    std::vector<Stop> stops; ///< rising; empty for finish alone
+    Finish finish;           ///< by the value
     friend bool operator==(const ColourRamp &, const ColourRamp &) = default;
 };
 

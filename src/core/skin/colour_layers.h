@@ -2,6 +2,7 @@
 
 #include "skin/skin.h"
 
+#include <algorithm>
 #include <array>
 #include <functional>
 #include <memory>
@@ -15,9 +16,9 @@ namespace bonemoss::skin {
 /// What a layer holds at a vertex, a byte each; colours are sRGB times the cover, finishes times the finish's cover. What is painted
 /// with a colour of the palette lies in an array of its own for each entry, as its share of the cover, so that the entry can change.
 /// Rule: 0 where a rule lays nothing, else its value, 1 to 255; painting lies over it. Wiped: how much of the rule was taken away.
-enum class LayerChannel { Red, Green, Blue, Cover, Gloss, Metal, Wet, Translucent, FinishCover, Rule, Wiped, Mask };
-inline constexpr std::array<std::string_view, 12> kLayerChannelNames{
-    "red", "green", "blue", "cover", "gloss", "metal", "wet", "translucent", "finishCover", "rule", "wiped", "mask"};
+enum class LayerChannel { Red, Green, Blue, Cover, Gloss, Metal, Wet, Translucent, Grain, FinishCover, Rule, Wiped, Mask };
+inline constexpr std::array<std::string_view, 13> kLayerChannelNames{
+    "red", "green", "blue", "cover", "gloss", "metal", "wet", "translucent", "grain", "finishCover", "rule", "wiped", "mask"};
 
 inline constexpr std::array<std::string_view, 8> kColourBlendNames{"mix",    "darken",  "lighten", "multiply",
                                                                    "screen", "overlay", "add",     "colour"};
@@ -74,9 +75,12 @@ bool mergeColourLayer(Skin &skin, std::uint32_t id);
 /// What is laid on: of colour and finish what is given.
 struct ColourCoat {
     std::optional<Ink> colour;
-    std::array<std::optional<float>, 4> finish; ///< gloss, metal, wet, translucent, 0 to 1
-    bool isWiping = false;                      ///< takes away instead
-    bool hasFinish() const { return finish[0] || finish[1] || finish[2] || finish[3]; }
+    Finish finish;
+    bool isWiping = false; ///< takes away instead
+    bool hasFinish() const
+    {
+        return std::any_of(finish.begin(), finish.end(), [](const auto &f) { return f.has_value(); });
+    }
 };
 /// Lays a coat on some blocks of a layer by share(vertex), 0 to 255; from: what the layer held before, for strokes that come again over
 /// the same block. The paint is composed. O(vertices of the blocks * layers).
@@ -102,8 +106,12 @@ private:
     std::unique_ptr<Values> m_values;
 };
 
+/// Colour of a vertex, linear light: the paint over bare clay.
+Vec3f seenColour(const Skin &skin, std::size_t vertex);
 /// Red, green and blue of each vertex that a face uses, in their order, linear light: the paint over bare clay.
 std::vector<float> seenColours(const Skin &skin);
+/// Finish of each of them, kFinishes numbers from 0 to 1; empty where there is none anywhere.
+std::vector<float> seenFinish(const Skin &skin);
 
 /// How much of each vertex of a block a layer covers, opacity and mask left out, 0 to 1.
 std::vector<float> coverIn(const Skin &skin, std::uint32_t layer, std::size_t block);

@@ -95,8 +95,8 @@ ColourMixer::ColourMixer(const Skin &skin, std::uint32_t layer) : m_values(std::
             if (&m.values == values)
                 m_values->names.push_back(m.name);
     };
-    for (const LayerChannel c :
-         {LayerChannel::Gloss, LayerChannel::Metal, LayerChannel::Wet, LayerChannel::Translucent, LayerChannel::FinishCover})
+    for (const LayerChannel c : {LayerChannel::Gloss, LayerChannel::Metal, LayerChannel::Wet, LayerChannel::Translucent,
+                                 LayerChannel::Grain, LayerChannel::FinishCover})
         add(view.of(c));
     for (const auto &e : view.entries)
         add(e.values);

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "base/finish.h"
 #include "mesh/block_array.h"
 
 #include <array>
@@ -17,11 +18,12 @@ enum class Channel {
     Metal, //
     Clearcoat,
     Translucency,
-    Work, ///< how often strokes have changed the place; not seen but in the view of what was neglected
+    Grain, ///< fine relief that pictures show and nothing else has
+    Work,  ///< how often strokes have changed the place; not seen but in the view of what was neglected
 };
-inline constexpr std::size_t kChannels = 9;
+inline constexpr std::size_t kChannels = 10;
 inline constexpr std::size_t kColourChannels = 4; ///< the first of them
-inline constexpr std::size_t kSeenChannels = 8;   ///< those and the finish
+inline constexpr std::size_t kSeenChannels = kColourChannels + kFinishes;
 
 struct Paint {
     using Bytes = mesh::BlockArray<std::uint8_t>;

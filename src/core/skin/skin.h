@@ -75,6 +75,7 @@ struct Skin {
     std::vector<ColourLayer> colourLayers;   ///< lowest first
     std::vector<KeptMask> colourValues;      ///< what they hold
     std::vector<PaletteColour> palette;      ///< colours of the creature's palette that they use
+    std::vector<KeptMask> boneWeights;       ///< how much each bone moves each vertex (pose/weights.h)
     mesh::Surface shown;                     ///< with what of it is hidden
     std::vector<LevelLink> links;            ///< between its levels, from the coarsest (see levels.h)
     std::size_t level = 0;                   ///< the one in hand: what the members above are

@@ -1,6 +1,7 @@
 #include "skin/skin_maps.h"
 
 #include "base/parallel.h"
+#include "skin/colour_layers.h"
 
 #include <algorithm>
 #include <atomic>
@@ -166,10 +167,17 @@ float bodiesAbout(const mesh::Surface &surface, mesh::Ray ray, float little)
 void mapBlock(const Skin &skin, SkinMap map, const MapSettings &settings, std::size_t b, std::span<float> out)
 {
     const std::size_t n = skin.body.countIn(b);
-    if (map == SkinMap::Work) {
-        const std::uint8_t *work = skin.paint.of(Channel::Work).size() ? skin.paint.of(Channel::Work).data(b) : nullptr;
+    const auto take = [&](const Bytes *values, float scale) {
+        const std::uint8_t *v = values && values->size() ? values->data(b) : nullptr;
         for (std::size_t i = 0; i < n; ++i)
-            out[i] = work ? float(work[i]) : 0;
+            out[i] = v ? float(v[i]) * scale : 0;
+    };
+    if (map == SkinMap::Work) {
+        take(&skin.paint.of(Channel::Work), 1);
+    } else if (map >= SkinMap::Gloss && map <= SkinMap::Grain) {
+        take(&skin.paint.of(Channel(int(Channel::Gloss) + int(map) - int(SkinMap::Gloss))), 1.0f / 255);
+    } else if (map == SkinMap::ColourMask) {
+        take(layerValues(skin, settings.layer, LayerChannel::Mask), 1.0f / 255);
     } else if (map == SkinMap::Layer) {
         const Layer *layer = skin.layer(settings.layer);
         const Vec3f *offset = layer ? layer->offsets.data(b) : nullptr;

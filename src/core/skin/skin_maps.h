@@ -19,11 +19,17 @@ enum class SkinMap {
     AmbientOcclusion, ///< 0 to 1: how much of the light from all sides is kept away by other skin (ambient occlusion)
     Overlap,          ///< in how many bodies besides its own the place lies
     Seen,             ///< 1 where it is seen from a place, else 0
+    Gloss,            ///< finish, 0 to 1
+    Metal,
+    Wet,
+    Translucency,
+    Grain,
+    ColourMask, ///< how much the mask of a colour layer keeps it from showing, 0 to 1
 };
 
 struct MapSettings {
     float width = 2;                           ///< mm, of hollows and ridges: finer form does not count
-    std::uint32_t layer = 0;                   ///< of Layer
+    std::uint32_t layer = 0;                   ///< of Layer and ColourMask
     Vec3f point, normal{1, 0, 0};              ///< of Mirror's plane
     std::vector<const mesh::Surface *> others; ///< of Overlap and AmbientOcclusion: the other pieces about
     mesh::Sight sight;                         ///< of Seen
@@ -34,7 +40,7 @@ struct MapSettings {
 /// same on any number of threads. Cancelled gives an empty one.
 std::vector<float> mapOf(const Skin &skin, SkinMap map, const MapSettings &settings, const Progress &progress = {});
 
-/// Of one block, for the maps that need no more than the block and what it borrows: Stretch, Work, Layer.
+/// Of one block, for the maps that need no more than the block and what it borrows: Stretch, Work, Layer, the finish, ColourMask.
 void mapBlock(const Skin &skin, SkinMap map, const MapSettings &settings, std::size_t block, std::span<float> out);
 
 /// Forgets blocks in which all is zero, as where a mask masks nothing.

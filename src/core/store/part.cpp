@@ -50,7 +50,7 @@ Result<Part> readPart(const std::filesystem::path &path)
         for (const json &f : j.at("forms")) {
             part.armature.forms.push_back(detail::readForm(f));
             const Form &form = part.armature.forms.back();
-            if (!isFinite(form))
+            if (!document::isFinite(form))
                 return Error{ErrorCode::Malformed, shownPath(path),
                              fmt::format("the form {} has a number that is too large", form.name)};
             const bool isKnown =

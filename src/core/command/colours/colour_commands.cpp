@@ -1,14 +1,13 @@
 // Colour layers: their order, how they show, and what is laid on them evenly.
 #include "base/files.h"
 #include "colour/rule_input.h"
-#include "colour/tiled.h"
 #include "command/colours/colour_taking.h"
 #include "command/fields.h"
 #include "command/named_items.h"
 #include "document/ops/colours.h"
-#include "document/ops/surroundings.h"
-#include "image/picture_file.h"
+#include "skin/carry.h"
 #include "skin/marks.h"
+#include "store/store.h"
 
 #include <algorithm>
 #include <fmt/format.h>
@@ -193,30 +192,6 @@ Result<Creature> fillColour(const Creature &before, const FillColour &p, Command
     return putBack(std::move(after), std::move(piece));
 }
 
-Result<Creature> tilePicture(const Creature &before, const TilePicture &p, CommandContext &context)
-{
-    auto piece = need(takePiece(before, p.piece));
-    Creature after = before;
-    Skin &skin = piece->skin;
-    const std::filesystem::path path = context.folder / p.path;
-    const std::vector<std::byte> bytes = need(image::readPictureFile(path));
-    const auto picture = image::decodePicture(bytes, 2048);
-    if (!picture)
-        return Error{picture.error().code, shownPath(path), picture.error().detail};
-    const std::uint32_t id = p.layer ? need(findColourLayer(*piece, *p.layer))
-                                     : skin::addColourLayer(skin, freeLayerName(skin, shownPath(path.stem())), after.nextId);
-    if (const ColourLayer *l = skin::colourLayer(skin, id); l->isLocked)
-        return Error{ErrorCode::BadValue, l->name, "this colour layer is locked; unlock it first"};
-    const growth::Ground ground = growth::groundOf(skin);
-    const growth::Flow flow(ground, document::surroundingsOf(before, *piece));
-    const std::vector<Vec3f> colours =
-        colour::tiledOver(ground, flow, *picture, {p.size, p.turn, p.seam, p.seed}, context.progress);
-    if (colours.size() != skin.body.size())
-        return Error{ErrorCode::Cancelled, piece->name, "the picture was not laid"};
-    skin::layColours(skin, id, colours, [&](std::size_t v) { return p.amount * (1 - float(skin.mask[v]) / 255); });
-    return putBack(std::move(after), std::move(piece));
-}
-
 Result<Creature> duplicateColourLayer(const Creature &before, const DuplicateColourLayer &p, CommandContext &)
 {
     auto taken = takeColourLayer(before, p.piece, p.layer, Lock::Allows);
@@ -224,6 +199,45 @@ Result<Creature> duplicateColourLayer(const Creature &before, const DuplicateCol
     Skin &skin = taken.skin();
     skin::duplicateColourLayer(skin, taken.id, freeLayerName(skin, taken.layer().name), after.nextId);
     return putBack(std::move(after), std::move(taken.piece));
+}
+
+/// What came over, in words.
+void tellShare(CommandContext &context, double missed, const std::string &to)
+{
+    context.notes.push_back(fmt::format("{:.0f} % of {} lies near enough to take the colours over", (1 - missed) * 100, to));
+}
+
+Result<Creature> copyColourLayer(const Creature &before, const CopyColourLayer &p, CommandContext &context)
+{
+    const auto from = takeColourLayer(before, p.piece, p.layer, Lock::Allows);
+    auto to = need(takePiece(before, p.to));
+    if (to->id == from.piece->id)
+        return Error{ErrorCode::BadValue, "to", "is the piece itself; duplicate the layer instead"};
+    Creature after = before;
+    double missed = 0;
+    const std::string name = freeLayerName(to->skin, skin::colourLayer(from.piece->skin, from.id)->name);
+    skin::copyColoursOver(to->skin, from.piece->skin, from.id, name, after.nextId, missed);
+    tellShare(context, missed, to->name);
+    return putBack(std::move(after), std::move(to));
+}
+
+Result<Creature> takeColours(const Creature &before, const TakeColourLayer &p, CommandContext &context)
+{
+    auto to = need(takePiece(before, p.piece));
+    const auto other = need(store::loadStore(context.folder / p.path, context.progress));
+    for (const auto &piece : other.creature.pieces)
+        for (const ColourLayer &l : piece->skin.colourLayers)
+            if (l.name == p.layer && (!p.from || *p.from == piece->name)) {
+                Creature after = before;
+                Skin from = piece->skin;
+                skin::settleColourLayer(from, l.id);
+                double missed = 0;
+                skin::copyColoursOver(to->skin, from, l.id, freeLayerName(to->skin, l.name), after.nextId, missed);
+                tellShare(context, missed, to->name);
+                return putBack(std::move(after), std::move(to));
+            }
+    return Error{ErrorCode::Unknown, shownPath(p.path),
+                 fmt::format("has no colour layer \"{}\"{}", p.layer, p.from ? " on a piece of that name" : "")};
 }
 
 } // namespace
@@ -293,17 +307,18 @@ Fields<FillColour> FillColour::fields()
          fieldOf<P>(&P::isWiping, "wipe", "", "takes colour and finish away instead")});
 }
 
-Fields<TilePicture> TilePicture::fields()
+Fields<CopyColourLayer> CopyColourLayer::fields()
 {
-    using P = TilePicture;
-    return {pieceField<P>(),
-            fieldOf<P>(&P::layer, "layer", "", "a colour layer by name or id; left out: a new one"),
-            fieldOf<P>(&P::path, "path", "", "a picture file").required(),
-            fieldOf<P>(&P::size, "size", "mm", "that the picture is wide", 0.5, 2000),
-            fieldOf<P>(&P::turn, "turn", "", "0 patches follow the flow, 1 they are turned at random", 0, 1),
-            fieldOf<P>(&P::seam, "seam", "", "how broadly patches blend, 0 to 1", 0, 1),
-            fieldOf<P>(&P::amount, "amount", "", "how much of it, 0 to 1", 0, 1),
-            fieldOf<P>(&P::seed, "seed", "", "another seed, other patches", 0, 4294967295.0)};
+    using P = CopyColourLayer;
+    return {pieceField<P>(), colourLayerField<P>(), fieldOf<P>(&P::to, "to", "", "a piece, by name or id").required()};
+}
+
+Fields<TakeColourLayer> TakeColourLayer::fields()
+{
+    using P = TakeColourLayer;
+    return {pieceField<P>(), fieldOf<P>(&P::path, "path", "", "a .bonemoss file").required(),
+            fieldOf<P>(&P::layer, "layer", "", "the colour layer's name").required(),
+            fieldOf<P>(&P::from, "from", "", "the piece there that has it; left out: the first that does")};
 }
 
 Fields<DuplicateColourLayer> DuplicateColourLayer::fields()
@@ -313,10 +328,13 @@ Fields<DuplicateColourLayer> DuplicateColourLayer::fields()
 
 std::vector<CommandSpec> colourCommands()
 {
-    return {commandOf(addColourLayer),   commandOf(setColourLayer),  commandOf(removeColourLayer),
-            commandOf(orderColourLayer), commandOf(soloColourLayer), commandOf(mergeColourLayer),
-            commandOf(maskColourLayer),  commandOf(fillColour),      commandOf(duplicateColourLayer),
-            commandOf(tilePicture, true)};
+    std::vector<CommandSpec> rows{commandOf(addColourLayer),   commandOf(setColourLayer),   commandOf(removeColourLayer),
+                                  commandOf(orderColourLayer), commandOf(soloColourLayer),  commandOf(mergeColourLayer),
+                                  commandOf(maskColourLayer),  commandOf(fillColour),       commandOf(duplicateColourLayer),
+                                  commandOf(copyColourLayer),  commandOf(takeColours, true)};
+    for (CommandSpec &row : colourPictureCommands())
+        rows.push_back(std::move(row));
+    return rows;
 }
 
 } // namespace bonemoss::command

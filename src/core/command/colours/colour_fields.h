@@ -94,7 +94,7 @@ struct FillColour {
                  "What is not given stays.";
     std::optional<ItemName> piece, layer, entry;
     std::optional<Vec3f> colour;
-    std::optional<float> gloss, metal, wet, translucent;
+    std::optional<float> gloss, metal, wet, translucent, grain;
     std::optional<std::uint32_t> ready; ///< a ready finish
     float amount = 1;
     FillWhere where = FillWhere::All;
@@ -117,6 +117,41 @@ struct TilePicture {
     static Fields<TilePicture> fields();
 };
 
+struct ProjectPicture {
+    static constexpr const char
+        *kName = "colour.project",
+        *kTitle = "Project a picture",
+        *kText =
+            "Throws a picture, a photograph for one, on what is seen of the skin through its four corners. What is masked stays.";
+    std::optional<ItemName> piece, layer;
+    std::filesystem::path path;
+    std::vector<Vec3f> corners;
+    std::optional<Vec3f> eye;
+    float soft = 0.05f, amount = 1;
+    static Fields<ProjectPicture> fields();
+};
+
+struct CopyColourLayer {
+    static constexpr const char *kName = "colour.copy", *kTitle = "Copy colour layer",
+                                *kText = "Lays a copy of a colour layer on another piece, by where it lies.";
+    std::optional<ItemName> piece;
+    ItemName layer, to;
+    static Fields<CopyColourLayer> fields();
+};
+
+struct TakeColourLayer {
+    static constexpr const char
+        *kName = "colour.take",
+        *kTitle = "Colour layer from file",
+        *kText = "Lays a colour layer of another creature on a piece, by where it lies and as it shows there: its rule and its "
+                 "palette stay behind.";
+    std::optional<ItemName> piece;
+    std::filesystem::path path;
+    std::string layer;
+    std::optional<std::string> from;
+    static Fields<TakeColourLayer> fields();
+};
+
 struct DuplicateColourLayer {
     static constexpr const char *kName = "colour.duplicate", *kTitle = "Duplicate colour layer",
                                 *kText = "A copy of a colour layer, above it.";
@@ -136,7 +171,7 @@ struct ColourByRule {
     std::optional<std::vector<Vec3f>> colours;
     std::optional<std::vector<ItemName>> entries;
     std::optional<std::vector<float>> stops, covers;
-    std::optional<float> gloss, metal, wet, translucent;
+    std::optional<float> gloss, metal, wet, translucent, grain;
     std::optional<std::uint32_t> ready;
     std::optional<bool> isFinishOnly;
     std::optional<std::string> source;

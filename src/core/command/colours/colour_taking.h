@@ -1,8 +1,8 @@
 #pragma once
 
-#include "colour/finish.h"
 #include "command/colours/colour_fields.h"
 #include "command/fields.h"
+#include "command/finish_fields.h"
 #include "command/named_items.h"
 
 #include <algorithm>
@@ -43,18 +43,7 @@ inline std::string freeLayerName(const skin::Skin &skin, const std::string &want
     return name;
 }
 
-/// The finish that a command gives: a ready one, and single values before it.
-std::array<std::optional<float>, 4> finishOf(const auto &p)
-{
-    std::array<std::optional<float>, 4> out;
-    if (p.ready)
-        for (std::size_t k = 0; k < out.size(); ++k)
-            out[k] = colour::kReadyFinishes[*p.ready].values[k];
-    const std::array<std::optional<float>, 4> given{p.gloss, p.metal, p.wet, p.translucent};
-    for (std::size_t k = 0; k < out.size(); ++k)
-        setIfGiven(out[k], given[k]);
-    return out;
-}
+std::vector<CommandSpec> colourPictureCommands(); ///< a part of colourCommands()
 
 template <typename P> Field<P> colourLayerField()
 {
@@ -67,15 +56,6 @@ template <typename P> Field<P> opacityField()
 template <typename P> Field<P> blendField()
 {
     return choiceOf<P>(&P::blend, "blend", "how it mixes with what lies below", skin::kColourBlendNames);
-}
-
-template <typename P> Fields<P> finishFields()
-{
-    return {fieldOf<P>(&P::gloss, "gloss", "", "0 matt, 1 mirror-like", 0, 1), fieldOf<P>(&P::metal, "metal", "", "0 to 1", 0, 1),
-            fieldOf<P>(&P::wet, "wet", "", "a clear coat, 0 to 1", 0, 1),
-            fieldOf<P>(&P::translucent, "translucent", "", "0 to 1", 0, 1),
-            choiceOf<P>(&P::ready, "finish", "a ready finish; single values given beside it go before it",
-                        colour::kReadyFinishNames)};
 }
 template <typename P> Field<P> entryField()
 {

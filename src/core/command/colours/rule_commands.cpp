@@ -210,7 +210,8 @@ nlohmann::json ruleCommand(std::uint32_t piece, std::uint32_t layer, const colou
     }
     if (std::any_of(ramp.stops.begin(), ramp.stops.end(), [](const auto &s) { return s.ink.entry != 0; }))
         p.entries = entries;
-    p.gloss = ramp.finish[0], p.metal = ramp.finish[1], p.wet = ramp.finish[2], p.translucent = ramp.finish[3];
+    p.gloss = ramp.finish[0], p.metal = ramp.finish[1], p.wet = ramp.finish[2], p.translucent = ramp.finish[3],
+    p.grain = ramp.finish[4];
     if (ramp.stops.empty())
         p.isFinishOnly = true;
     p.isReversed = rule.isReversed, p.isMirrored = rule.isMirrored, p.contrast = rule.contrast, p.blur = rule.blur;

@@ -77,7 +77,7 @@ struct PaintPiece {
     std::optional<ItemName> piece;
     std::optional<Vec3f> colour;
     float cover = 1;
-    std::optional<float> gloss, metal, wet, translucent;
+    std::optional<float> gloss, metal, wet, translucent, grain;
     PaintWhere where = PaintWhere::All;
     std::optional<std::string> group;
     static Fields<PaintPiece> fields();

@@ -125,7 +125,8 @@ Result<Creature> paintPiece(const Creature &before, const PaintPiece &p, Command
     for (const auto &[value, channel] : {std::pair{p.gloss, skin::Channel::Gloss},
                                          {p.metal, skin::Channel::Metal},
                                          {p.wet, skin::Channel::Clearcoat},
-                                         {p.translucent, skin::Channel::Translucency}})
+                                         {p.translucent, skin::Channel::Translucency},
+                                         {p.grain, skin::Channel::Grain}})
         if (value)
             want(channel, *value);
     if (std::none_of(wanted.begin(), wanted.end(), [](const auto &w) { return w.has_value(); }))
@@ -145,7 +146,7 @@ Result<Creature> paintPiece(const Creature &before, const PaintPiece &p, Command
     std::vector<std::uint32_t> all(skin.body.blockCount());
     std::iota(all.begin(), all.end(), 0u);
     const skin::Skin from = skin;
-    skin::ColourCoat coat{{}, {p.gloss, p.metal, p.wet, p.translucent}, isBare};
+    skin::ColourCoat coat{{}, {p.gloss, p.metal, p.wet, p.translucent, p.grain}, isBare};
     if (p.colour && !isBare)
         coat.colour = skin::Ink{*p.colour, 0};
     skin::layCoat(skin, from, lowest.id, coat, shares, all);
@@ -201,6 +202,7 @@ Fields<PaintPiece> PaintPiece::fields()
             fieldOf<P>(&P::metal, "metal", "", "0 to 1", 0, 1),
             fieldOf<P>(&P::wet, "wet", "", "0 to 1", 0, 1),
             fieldOf<P>(&P::translucent, "translucent", "", "0 to 1", 0, 1),
+            fieldOf<P>(&P::grain, "grain", "", "fine relief that only pictures show, 0 to 1", 0, 1),
             choiceOf<P>(&P::where, "where", "which part of it", kPaintWhereNames),
             fieldOf<P>(&P::group, "group", "", "its name, with where: group")};
 }

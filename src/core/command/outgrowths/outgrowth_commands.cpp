@@ -1,5 +1,6 @@
 // Outgrowths: what grows out of a skin by a rule.
 #include "command/fields.h"
+#include "command/finish_fields.h"
 #include "command/named_items.h"
 #include "command/outgrowths/outgrowth_fields.h"
 #include "document/ops/melting.h"
@@ -181,6 +182,12 @@ void takeSettings(Outgrowth &o, const Creature &c, const Outgrow &p)
     const auto isColour = [](Vec3f v) { return std::min({v.x, v.y, v.z}) >= 0 && std::max({v.x, v.y, v.z}) <= 1; };
     if (!o.colours.empty() && (o.colours.size() != 2 || !isColour(o.colours[0]) || !isColour(o.colours[1])))
         throw Failure{{ErrorCode::BadValue, "colours", "must be two, of root and tip, each red, green and blue from 0 to 1"}};
+    setIfGiven(o.skinColour, p.skinColour);
+    if (p.isOfKind && *p.isOfKind)
+        o.finish = {};
+    const Finish finish = finishOf(p);
+    for (std::size_t k = 0; k < kFinishes; ++k)
+        setIfGiven(o.finish[k], finish[k]);
     if (p.look)
         o.look = *p.look;
     if (p.isLooking && !*p.isLooking)
@@ -259,7 +266,9 @@ Result<Creature> outgrow(const Kind &kind, const Creature &before, const Outgrow
         o.seed = old.seed, o.isMirrored = old.isMirrored, o.profile = old.profile, o.item = old.item;
         o.corrections = old.corrections, o.section = old.section;
         if (isSame)
-            o.look = old.look, o.seenFrom = old.seenFrom, o.between = old.between, o.colours = old.colours;
+            o.look = old.look, o.seenFrom = old.seenFrom, o.between = old.between, o.colours = old.colours,
+            o.skinColour = old.skinColour;
+        o.finish = old.finish;
         if (old.kind->rooting == kind.rooting)
             o.roots = old.roots, o.starts = old.starts, o.path = old.path, o.mask = old.mask, o.maps = old.maps;
         if (p.name && *p.name != o.name)

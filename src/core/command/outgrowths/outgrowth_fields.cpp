@@ -2,6 +2,7 @@
 #include "command/outgrowths/outgrowth_fields.h"
 
 #include "command/fields.h"
+#include "command/finish_fields.h"
 
 #include <algorithm>
 #include <fmt/format.h>
@@ -103,10 +104,15 @@ Fields<Outgrow> outgrowFields(const Kind &kind)
         fields.push_back(fieldOf<P>(&P::seenFrom, "seenFrom", "mm", "only what can be seen from there grows: a camera's place"));
         fields.push_back(fieldOf<P>(&P::isEverywhere, "everywhere", "", "true: also what cannot be seen again"));
     }
-    if (kind.is(outgrowth::Coloured))
+    if (kind.is(outgrowth::Coloured)) {
         fields.push_back(fieldOf<P>(&P::colours, "colours", "",
-                                    "of root and tip: two of red, green and blue, 0 to 1 (sRGB), of which a solid has the mean; "
-                                    "none for that of its kind"));
+                                    "of root and tip: two of red, green and blue, 0 to 1 (sRGB); none for that of its kind"));
+        fields.push_back(
+            fieldOf<P>(&P::skinColour, "skinColour", "", "how far its colour is that of the skin at each root, 0 to 1", 0, 1));
+    }
+    for (Field<P> &f : finishFields<P>())
+        fields.push_back(std::move(f));
+    fields.push_back(fieldOf<P>(&P::isOfKind, "plainFinish", "", "true: the finish of its kind again"));
     if (kind.is(outgrowth::Looks)) {
         fields.push_back(fieldOf<P>(&P::look, "look", "mm", "a point it looks at, in place of the angles"));
         fields.push_back(fieldOf<P>(&P::isLooking, "looks", "", "false: by the angles again"));
@@ -143,6 +149,12 @@ json outgrowCommand(std::uint32_t piece, std::uint32_t id, const Outgrowth &rule
         p.path = rule.path;
     if (rule.kind->is(outgrowth::Coloured) && (id || !rule.colours.empty()))
         p.colours = rule.colours;
+    if (rule.kind->is(outgrowth::Coloured) && (id || rule.skinColour > 0))
+        p.skinColour = rule.skinColour;
+    p.gloss = rule.finish[0], p.metal = rule.finish[1], p.wet = rule.finish[2], p.translucent = rule.finish[3];
+    p.grain = rule.finish[4];
+    if (id && rule.finish == Finish())
+        p.isOfKind = true;
     json c{{"do", fmt::format("outgrow.{}", rule.kind->name)}};
     writeFields(outgrowFields(*rule.kind), p, c);
     return c;
@@ -181,6 +193,8 @@ std::optional<Outgrowth> pastedRule(const json &recipe)
     setIfGiven(o.section, p.section);
     setIfGiven(o.path, p.path);
     setIfGiven(o.colours, p.colours);
+    setIfGiven(o.skinColour, p.skinColour);
+    o.finish = finishOf(p);
     return o;
 }
 

@@ -15,6 +15,9 @@ struct Outgrow {
     std::optional<float> tips;
     std::optional<std::vector<Vec3f>> points, path, colours;
     std::optional<std::vector<float>> profile, starts, section;
+    std::optional<float> skinColour, gloss, metal, wet, translucent, grain;
+    std::optional<std::uint32_t> ready; ///< a ready finish
+    std::optional<bool> isOfKind;       ///< its finish is that of its kind again
     std::optional<ItemName> jaw;
     std::optional<bool> isUpper;
     std::optional<std::vector<ItemName>> between;

@@ -100,6 +100,7 @@ Fields<S> paintFields()
         finishField(1, "metal", "Metal"),
         finishField(2, "wet", "Wet"),
         finishField(3, "translucent", "Translucent"),
+        finishField(4, "grain", "Grain"),
     };
 }
 

@@ -3,6 +3,7 @@
 #include "document/finite.h"
 #include "document/ops/outgrowths.h"
 #include "store/detail/colour_manifest.h"
+#include "store/detail/pose_manifest.h"
 #include "store/detail/form_manifest.h"
 #include "store/detail/growth_manifest.h"
 #include "store/detail/outgrowth_manifest.h"
@@ -233,6 +234,7 @@ constexpr std::array kCodecs{
     ItemCodec{"references", writePictures, readPictures},
     ItemCodec{"palette", writeOwnPalette, readOwnPalette},
     ItemCodec{"schemes", writeSchemes, readSchemes},
+    ItemCodec{"posing", writePosing, readPosing},
 };
 
 } // namespace

@@ -51,6 +51,11 @@ json writeOutgrowth(const Outgrowth &o)
         out["melted"] = true;
     if (!o.colours.empty())
         out["colours"] = {row(o.colours[0]), row(o.colours[1])};
+    if (o.skinColour > 0)
+        out["skinColour"] = o.skinColour;
+    for (std::size_t k = 0; k < kFinishes; ++k)
+        if (o.finish[k])
+            out["finish"][std::to_string(k)] = *o.finish[k];
     if (!o.mask.empty())
         out["mask"] = o.mask;
     for (std::size_t k = 0; k < o.maps.size(); ++k)
@@ -93,6 +98,10 @@ Result<Outgrowth> readOutgrowth(const json &j)
     o.isMelted = j.value("melted", false);
     if (j.contains("colours"))
         o.colours = {vec(j.at("colours").at(0)), vec(j.at("colours").at(1))};
+    o.skinColour = std::clamp(j.value("skinColour", 0.0f), 0.0f, 1.0f);
+    for (std::size_t k = 0; j.contains("finish") && k < kFinishes; ++k)
+        if (const std::string name = std::to_string(k); j.at("finish").contains(name))
+            o.finish[k] = std::clamp(j.at("finish").at(name).get<float>(), 0.0f, 1.0f);
     for (std::size_t k = 0; k < o.maps.size(); ++k)
         o.maps[k] = j.value("maps", json::object()).value(std::string(bonemoss::outgrowth::kMapNames[k]), std::string());
     for (const json &c : j.at("corrections")) {

@@ -1,0 +1,182 @@
+#include "app/anatomy/pose_panel.h"
+
+#include "app/theme/theme.h"
+#include "armature/balance.h"
+#include "command/fields.h"
+#include "command/pose/pose_fields.h"
+#include "export/shown_scene.h"
+#include "mesh/measures.h"
+
+#include <QHeaderView>
+#include <QInputDialog>
+#include <QLabel>
+#include <QListWidget>
+#include <QPushButton>
+#include <QTreeWidget>
+#include <QVBoxLayout>
+#include <nlohmann/json.hpp>
+
+#include <functional>
+
+namespace bonemoss::app {
+
+using nlohmann::json;
+
+namespace {
+
+constexpr int kBone = Qt::UserRole;
+
+} // namespace
+
+PosePanel::PosePanel(Session &session, HandModel &hand, QWidget *parent) : QWidget(parent), m_session(session), m_hand(hand)
+{
+    setObjectName(QStringLiteral("panel"));
+    setAttribute(Qt::WA_StyledBackground);
+    auto *column = new QVBoxLayout(this);
+    column->setContentsMargins(12, 8, 8, 8);
+    column->setSpacing(4);
+    auto *top = new QHBoxLayout;
+    auto *keep = new QPushButton(tr("+ pose"));
+    keep->setObjectName(QStringLiteral("poseKeep"));
+    keep->setProperty("word", true);
+    keep->setToolTip(tr("Keeps the pose as it is now, under a name"));
+    connect(keep, &QPushButton::clicked, this, &PosePanel::keep);
+    top->addWidget(heading(tr("Poses"), 12));
+    top->addStretch();
+    top->addWidget(keep);
+    column->addLayout(top);
+    m_poses = new QListWidget;
+    m_poses->setObjectName(QStringLiteral("poseList"));
+    m_poses->setToolTip(tr("A double click, or Enter, brings the creature into it; Delete forgets it"));
+    connect(m_poses, &QListWidget::itemActivated, this, [this](QListWidgetItem *item) {
+        run(toCommand(command::UsePose{.pose = command::ItemName(item->data(kBone).toString().toStdString())}));
+    });
+    column->addWidget(m_poses, 2);
+    auto *line = new QHBoxLayout;
+    const auto button = [&](const char *id, const QString &text, const QString &tip, auto command) {
+        auto *b = new QPushButton(text);
+        b->setObjectName(QLatin1String(id));
+        b->setToolTip(tip);
+        connect(b, &QPushButton::clicked, this, [this, command] {
+            if (const QListWidgetItem *item = m_poses->currentItem())
+                run(command(item->data(kBone).toString().toStdString()));
+        });
+        line->addWidget(b);
+    };
+    button("poseUse", tr("Use"), tr("Brings the creature into the chosen pose"),
+           [](const std::string &name) { return toCommand(command::UsePose{.pose = command::ItemName(name)}); });
+    button("poseHalf", tr("Half way"), tr("Brings it half way from where it is to the chosen pose"),
+           [](const std::string &name) { return toCommand(command::UsePose{.pose = command::ItemName(name), .share = 0.5f}); });
+    button("poseDelete", tr("Delete"), tr("Forgets the chosen pose"),
+           [](const std::string &name) { return toCommand(command::RemovePose{.pose = command::ItemName(name)}); });
+    column->addLayout(line);
+    m_stands = new QLabel;
+    m_stands->setObjectName(QStringLiteral("poseStands"));
+    m_stands->setProperty("soft", true);
+    m_stands->setWordWrap(true);
+    column->addWidget(m_stands);
+    column->addWidget(heading(tr("Bones"), 12));
+    m_bones = new QTreeWidget;
+    m_bones->setObjectName(QStringLiteral("boneTree"));
+    m_bones->setHeaderHidden(true);
+    m_bones->setIndentation(10);
+    connect(m_bones, &QTreeWidget::currentItemChanged, this, [this](QTreeWidgetItem *item) {
+        if (item && !m_isFilling)
+            m_hand.of<PoseHand>().chooseBone(pose::boneKeyOf(item->data(0, kBone).toString().toStdString()));
+    });
+    column->addWidget(m_bones, 3);
+    connect(&session, &Session::creatureChanged, this, &PosePanel::rebuild);
+    connect(&session, &Session::benchChanged, this, &PosePanel::rebuild);
+    connect(&m_hand.of<PoseHand>(), &BenchHand::ruleChanged, this, &PosePanel::chooseInTree);
+    rebuild();
+}
+
+void PosePanel::run(json command)
+{
+    QMetaObject::invokeMethod(
+        this, [this, command = std::move(command)] { m_session.runLong(command, window()); }, Qt::QueuedConnection);
+}
+
+void PosePanel::keep()
+{
+    bool isGiven = false;
+    const QString name = QInputDialog::getText(this, tr("Keep the pose"), tr("Name"), QLineEdit::Normal, {}, &isGiven);
+    if (isGiven && !name.trimmed().isEmpty())
+        run(toCommand(command::KeepPose{.name = name.trimmed().toStdString()}));
+}
+
+void PosePanel::rebuild()
+{
+    if (!rowOf(m_session.bench()).poses)
+        return;
+    fillPoses();
+    fillBones();
+    const document::Creature &now = m_session.creature();
+    if (now.pieces.empty()) {
+        m_stands->setText(tr("A pose shows once there is a skin: knit the forms first."));
+        return;
+    }
+    const mesh::PolyMesh body = io::joined(exporting::skinScene(posed(now)));
+    if (body.isEmpty()) {
+        m_stands->clear();
+        return;
+    }
+    const armature::Balance b = armature::balanceOf(body.positions, mesh::massOf(body).centre, 0.005f * now.bounds().diagonal());
+    m_stands->setText(b.stands() ? tr("Stands, with %1 mm to spare").arg(double(b.margin), 0, 'f', 1)
+                                 : tr("Would fall over by %1 mm").arg(double(-b.margin), 0, 'f', 1));
+}
+
+void PosePanel::fillPoses()
+{
+    const auto &posing = m_session.creature().posing;
+    if (m_poses->count() > 0 && m_shownPoses == posing.poses && m_shownAs == posing.now)
+        return;
+    m_shownPoses = posing.poses, m_shownAs = posing.now;
+    const QString chosen = m_poses->currentItem() ? m_poses->currentItem()->data(kBone).toString() : QString();
+    m_poses->clear();
+    const auto add = [&](const QString &shown, const std::string &name, bool isNow) {
+        auto *item = new QListWidgetItem(isNow ? tr("%1 · now").arg(shown) : shown, m_poses);
+        item->setData(kBone, QString::fromStdString(name));
+        if (item->data(kBone).toString() == chosen)
+            m_poses->setCurrentItem(item);
+    };
+    add(tr("Rest"), "rest", posing.now.isRest());
+    for (const pose::Pose &p : posing.poses)
+        add(QString::fromStdString(p.name), p.name, p.posture == posing.now);
+}
+
+void PosePanel::fillBones()
+{
+    const pose::Skeleton &skeleton = m_hand.of<PoseHand>().skeleton();
+    std::vector<std::string> names;
+    for (const pose::Bone &b : skeleton.bones)
+        names.push_back(textOf(b.key) + b.name);
+    if (names == m_shownBones)
+        return chooseInTree();
+    m_shownBones = names;
+    m_isFilling = true;
+    m_bones->clear();
+    std::vector<QTreeWidgetItem *> items;
+    for (const pose::Bone &b : skeleton.bones) {
+        auto *item = b.parent == kNone ? new QTreeWidgetItem(m_bones) : new QTreeWidgetItem(items[b.parent]);
+        item->setText(0, QString::fromStdString(b.name));
+        item->setData(0, kBone, QString::fromStdString(textOf(b.key)));
+        items.push_back(item);
+    }
+    m_bones->expandAll();
+    m_isFilling = false;
+    chooseInTree();
+}
+
+void PosePanel::chooseInTree()
+{
+    const QString key = QString::fromStdString(textOf(m_hand.of<PoseHand>().bone()));
+    for (QTreeWidgetItemIterator it(m_bones); *it; ++it)
+        if ((*it)->data(0, kBone).toString() == key && m_bones->currentItem() != *it) {
+            m_isFilling = true;
+            m_bones->setCurrentItem(*it);
+            m_isFilling = false;
+        }
+}
+
+} // namespace bonemoss::app

@@ -1,0 +1,265 @@
+#include "app/view/pose_control.h"
+
+#include "app/benches/bench.h"
+#include "app/theme/theme.h"
+#include "command/fields.h"
+#include "command/pose/pose_fields.h"
+
+#include <QPainter>
+#include <QPainterPath>
+#include <nlohmann/json.hpp>
+
+#include <algorithm>
+#include <cmath>
+
+namespace bonemoss::app {
+
+using nlohmann::json;
+
+const document::Creature &PoseControl::shown()
+{
+    const auto now = m_session.share();
+    const pose::Posture &posture = m_dragged ? *m_dragged : now->posing.now;
+    if (posture.isRest())
+        return *now;
+    if (!m_shown || m_shownOf != now || m_shownAs != posture) {
+        m_shown = std::make_unique<document::Creature>(posed(*now, posture));
+        m_shownOf = now, m_shownAs = posture;
+    }
+    return *m_shown;
+}
+
+const document::Creature *PoseControl::tried()
+{
+    const document::Creature &now = shown();
+    return &now == m_session.share().get() ? nullptr : &now;
+}
+
+std::optional<PoseControl::Grip> PoseControl::gripAt(const Pointer &pointer)
+{
+    const document::Creature &rest = m_session.creature(), &now = shown();
+    const mesh::Ray ray = pointer.view.rayAt(pointer.at);
+    std::optional<Grip> out;
+    float least = std::numeric_limits<float>::max();
+    for (std::size_t k = 0; k < now.pieces.size(); ++k) {
+        const document::Piece &piece = *now.pieces[k];
+        if (piece.isHidden || piece.skin.isEmpty())
+            continue;
+        const auto hit = castRay(piece.skin.shown, ray);
+        if (!hit || hit->distance >= least)
+            continue;
+        least = hit->distance;
+        const std::uint32_t v = piece.skin.shown.topology->faceOf(hit->block, hit->face).v[0];
+        Grip grip;
+        int most = 0;
+        for (const skin::KeptMask &m : rest.pieces[k]->skin.boneWeights)
+            if (const int w = m.values[v]; w > most)
+                if (const std::uint32_t b = skeleton().find(pose::boneKeyOf(m.name)); b != kNone)
+                    most = w, grip.bone = b;
+        if (grip.bone == kNone) { // not bound yet: by where it lies
+            float nearest = std::numeric_limits<float>::max();
+            for (std::uint32_t b = 0; b < skeleton().bones.size(); ++b)
+                for (const pose::Flesh &f : skeleton().bones[b].flesh) {
+                    const Vec3f along = f.b - f.a;
+                    const float t = std::clamp(dot(hit->point - f.a, along) / std::max(squaredLength(along), 1e-9f), 0.0f, 1.0f);
+                    if (const float far = length(f.a + along * t - hit->point) - f.radius; far < nearest)
+                        nearest = far, grip.bone = b;
+                }
+        }
+        if (grip.bone == kNone)
+            continue;
+        grip.at = hit->point;
+        grip.rest = placesOf(skeleton(), rest.posing.now)[grip.bone].applyInverse(hit->point);
+        out = grip;
+    }
+    return out;
+}
+
+ViewControl::Press PoseControl::press(const Pointer &pointer)
+{
+    if (!rowOf(m_session.bench()).poses || !pointer.held.isNone())
+        return Press::NotMine;
+    m_grip = gripAt(pointer);
+    m_from = pointer.at;
+    m_command.reset(), m_dragged.reset();
+    if (!m_grip)
+        return Press::Camera;
+    held().chooseBone(skeleton().bones[m_grip->bone].key);
+    return Press::Mine;
+}
+
+namespace {
+
+/// The rotation about the way of sight that brings one place on the screen to another, about a middle; radians.
+float turned(QPointF middle, QPointF from, QPointF to)
+{
+    const QPointF a = from - middle, b = to - middle;
+    return float(std::atan2(a.x() * b.y() - a.y() * b.x(), a.x() * b.x() + a.y() * b.y()));
+}
+
+} // namespace
+
+json PoseControl::commandFor(const Pointer &pointer) const
+{
+    const pose::Skeleton &bones = skeleton();
+    const pose::Bone &bone = bones.bones[m_grip->bone];
+    const pose::Posture &start = m_session.creature().posing.now;
+    if (held().tool() == PoseTool::Limb)
+        return toCommand(command::ReachFor{.bone = bone.name,
+                                           .at = pointer.view.onPlane(pointer.at, m_grip->at),
+                                           .from = m_grip->rest,
+                                           .keepsLimits = held().keepsLimits()});
+    const std::vector<pose::Rigid> places = placesOf(bones, start);
+    std::vector<std::uint32_t> chain = moving();
+    const std::uint32_t first = chain.front();
+    const pose::Rigid above = bones.bones[first].parent == kNone ? start.whole : places[bones.bones[first].parent];
+    const Vec3f joint = above.apply(bones.bones[first].head);
+    const float angle = turned(pointer.view.toScreen(joint), m_from, pointer.at);
+    const Vec3f sight = pointer.view.camera.forward(); // screen turns are clockwise, as seen along it
+    if (held().tool() == PoseTool::Joint) {
+        const Quat turn = rotationAbout(sight, angle);
+        const Quat own = bone.frame.conjugate() * (above.turn.conjugate() * (turn * places[m_grip->bone].turn)) * bone.frame;
+        return toCommand(command::TurnBone{.bone = bone.name,
+                                           .angles = pose::anglesOf(normalized(own)),
+                                           .isMirrored = held().turnsTwins(),
+                                           .keepsLimits = held().keepsLimits()});
+    }
+    const Quat frame = above.turn * bones.bones[first].frame;
+    const Vec3f axis =
+        rotate(frame.conjugate(), sight) * (angle * 1.6f / kRadiansPerDegree); // the end goes about as far as the hand
+    return toCommand(command::CurlChain{.bone = bones.bones[first].name, .to = bones.bones[chain.back()].name, .angles = axis});
+}
+
+/// A chain from its first bone to where it branches or ends.
+std::vector<std::uint32_t> PoseControl::moving() const
+{
+    const std::optional<Grip> &grip = m_grip ? m_grip : m_lit;
+    if (!grip)
+        return {};
+    const pose::Skeleton &bones = skeleton();
+    if (held().tool() == PoseTool::Limb)
+        return limbOf(bones, grip->bone);
+    if (held().tool() != PoseTool::Chain)
+        return {grip->bone};
+    std::uint32_t first = grip->bone;
+    const auto isOnly = [&](std::uint32_t b) { return bones.childrenOf(b).size() == 1; };
+    while (bones.bones[first].parent != kNone && bones.bones[bones.bones[first].parent].key.form == bones.bones[first].key.form)
+        first = bones.bones[first].parent;
+    std::vector<std::uint32_t> out{first};
+    while (isOnly(out.back()))
+        out.push_back(bones.childrenOf(out.back())[0]);
+    if (bones.bones[first].key.part == 0
+        && bones.find(pose::BoneKey{bones.bones[first].key.form, 1, bones.bones[first].key.isTwin}) != kNone) {
+        out = {first}; // of a tube its own parts
+        for (std::uint32_t k = 1;; ++k) {
+            pose::BoneKey key = bones.bones[first].key;
+            key.part = k;
+            const std::uint32_t b = bones.find(key);
+            if (b == kNone)
+                break;
+            out.push_back(b);
+        }
+    }
+    return out;
+}
+
+void PoseControl::drag(const Pointer &pointer)
+{
+    if (!m_grip || held().tool() == PoseTool::Pins)
+        return;
+    const json command = commandFor(pointer);
+    command::CommandContext context;
+    if (const auto after = command::apply(m_session.creature(), command, context)) {
+        m_command = command;
+        m_dragged = after->posing.now;
+        if (m_session.creature().pieces.size() == after->pieces.size() && !after->pieces.empty()
+            && m_session.creature().pieces[0]->skin.boneWeights.empty() && !after->pieces[0]->skin.boneWeights.empty()) {
+            m_dragged.reset(); // the first touch binds the skin: done once, before it is dragged on
+            m_session.runLong(toCommand(command::BindSkin{.piece = m_session.creature().pieces[0]->id}), m_view);
+        }
+    }
+}
+
+void PoseControl::release(const Pointer &)
+{
+    const std::optional<Grip> grip = std::exchange(m_grip, {});
+    m_dragged.reset();
+    if (held().tool() == PoseTool::Pins && grip) {
+        const pose::Bone &bone = skeleton().bones[grip->bone];
+        const auto &pins = m_session.creature().posing.pins;
+        const bool isPinned = std::any_of(pins.begin(), pins.end(), [&](const auto &p) { return p.bone == bone.key; });
+        m_command = toCommand(command::PinBone{.bone = bone.name, .isOn = !isPinned});
+    }
+    if (const auto command = std::exchange(m_command, {}))
+        m_session.runLong(*command, m_view);
+}
+
+bool PoseControl::hover(const Pointer &pointer)
+{
+    const auto was = m_lit ? m_lit->bone : kNone;
+    m_lit = gripAt(pointer);
+    return (m_lit ? m_lit->bone : kNone) != was;
+}
+
+void PoseControl::cancel()
+{
+    m_grip.reset(), m_command.reset(), m_dragged.reset();
+}
+
+void PoseControl::paintOn(QPainter &p, const Projection &view, const QString &)
+{
+    const document::Creature &now = m_session.creature();
+    const pose::Skeleton &bones = skeleton();
+    const std::vector<pose::Rigid> places = placesOf(bones, m_dragged ? *m_dragged : now.posing.now);
+    const std::vector<std::uint32_t> lit = moving();
+    const auto has = [&](std::uint32_t b) { return std::find(lit.begin(), lit.end(), b) != lit.end(); };
+    p.setRenderHint(QPainter::Antialiasing);
+    for (const bool isLit : {false, true})
+        for (std::uint32_t b = 0; b < bones.bones.size(); ++b) {
+            if (has(b) != isLit)
+                continue;
+            const pose::Bone &bone = bones.bones[b];
+            const QPointF head = view.toScreen(places[b].apply(bone.head)), tail = view.toScreen(places[b].apply(bone.tail));
+            const bool isChosen = bone.key == held().bone();
+            QColor ink = isLit ? theme().moss : isChosen ? theme().rust : theme().ink;
+            if (!isLit && !isChosen)
+                ink.setAlpha(110);
+            // A narrow leaf from the joint to its end.
+            const QPointF way = tail - head, side = QPointF(-way.y(), way.x()) * 0.05;
+            QPainterPath leaf(head);
+            leaf.quadTo(head + way * 0.3 + side * 2, tail);
+            leaf.quadTo(head + way * 0.3 - side * 2, head);
+            p.setPen(QPen(ink, isLit || isChosen ? 1.8 : 1));
+            p.setBrush(Qt::NoBrush);
+            p.drawPath(leaf);
+            p.setBrush(isLit || isChosen ? ink : theme().field);
+            p.drawEllipse(head, isLit || isChosen ? 4.2 : 2.8, isLit || isChosen ? 4.2 : 2.8);
+        }
+    for (const document::Pin &pin : now.posing.pins) { // a small stone
+        const QPointF at = view.toScreen(pin.at);
+        p.setPen(QPen(theme().ink, 1.2));
+        p.setBrush(QColor("#A79F8E"));
+        p.drawRoundedRect(QRectF(at - QPointF(8, 5), QSizeF(16, 10)), 5, 4);
+    }
+}
+
+QString PoseControl::hintFor(const HeldKeys &) const
+{
+    if (!rowOf(m_session.bench()).poses)
+        return {};
+    if (skeleton().bones.empty())
+        return tr("Pose · the creature has no forms, so it has no bones");
+    switch (held().tool()) {
+    case PoseTool::Limb: return tr("Limb · drag a place of the creature: its limb follows");
+    case PoseTool::Joint: return tr("Joint · drag round the joint of the bone under the pointer");
+    case PoseTool::Chain: return tr("Chain · drag round the root of a neck, tail or toe: it bends softly");
+    case PoseTool::Pins: return tr("Pins · press on a foot: it stays where it is, or is let go");
+    }
+    return {};
+}
+
+const ControlRow kPoseControl{[](const ControlHost &host) -> std::unique_ptr<ViewControl> {
+    return std::make_unique<PoseControl>(host.session, host.hand, host.view);
+}};
+
+} // namespace bonemoss::app

@@ -1,0 +1,40 @@
+#pragma once
+
+#include "base/operation.h"
+#include "document/creature.h"
+#include "pose/weights.h"
+
+namespace bonemoss::document {
+
+/// The bones of a creature, from its armature.
+pose::Skeleton skeletonOf(const Creature &creature);
+
+/// Gives pieces that have none weights: a piece that hangs from a form, or is small beside the bones, goes with one bone; a skin by heat.
+/// only: that piece alone, anew; 0 for all that have none. Errors: Empty without bones; Cancelled.
+Status bind(Creature &creature, std::uint32_t only, Operation &operation);
+
+/// Turns bones so that a place on one comes to another, mm, and what is pinned stays. from: the place at rest; none for the bone's end.
+/// Returns how far it is off in the end.
+float reachTo(Posing &posing, const pose::Skeleton &skeleton, std::uint32_t bone, std::optional<Vec3f> from, Vec3f to,
+              bool keepsLimits = true);
+/// Brings the pinned bones back to their pins.
+void keepPins(Posing &posing, const pose::Skeleton &skeleton);
+
+/// The creature as it stands in a posture: pieces, outgrowths and forms at their places, with nothing left to pose. At rest it is the
+/// creature itself. Blocks that stay are shared. O(what moves).
+Creature posed(const Creature &creature, const pose::Posture &posture);
+inline Creature posed(const Creature &creature)
+{
+    return posed(creature, creature.posing.now);
+}
+
+/// What a check of a pose tells.
+struct PoseCheck {
+    double weightError = 0;          ///< largest difference of the sum of a vertex's weights from 1
+    std::size_t unmoved = 0;         ///< vertices that no bone moves
+    double stretch = 1;              ///< largest edge length against rest, where edges are no shorter than half the mean
+    std::vector<std::string> beyond; ///< bones turned beyond their limits
+};
+PoseCheck checkPose(const Creature &creature);
+
+} // namespace bonemoss::document

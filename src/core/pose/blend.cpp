@@ -1,0 +1,227 @@
+#include "pose/blend.h"
+
+#include "base/parallel.h"
+#include "base/wide.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+
+namespace bonemoss::pose {
+
+namespace {
+
+constexpr std::size_t kRun = 256; ///< vertices worked on at a time
+using Row = std::array<float, kRun>;
+
+/// A share of one dual quaternion, added to those of a run.
+BONEMOSS_WIDE void addShare(const std::uint8_t *weights, const std::array<float, 8> &dual, std::size_t n,
+                            std::array<Row, 8> &sums)
+{
+    for (std::size_t k = 0; k < 8; ++k) {
+        float *to = sums[k].data();
+        const float by = dual[k] * (1.0f / 255);
+        for (std::size_t i = 0; i < n; ++i)
+            to[i] += float(weights[i]) * by;
+    }
+}
+
+} // namespace
+
+Blend::Dual Blend::dualOf(const Rigid &place)
+{
+    const Quat r = place.turn;
+    const Quat d = Quat{place.move.x, place.move.y, place.move.z, 0} * r;
+    return {{r.x, r.y, r.z, r.w, 0.5f * d.x, 0.5f * d.y, 0.5f * d.z, 0.5f * d.w}};
+}
+
+Rigid Blend::rigidOf(const Dual &dual)
+{
+    const auto &v = dual.v;
+    const float size = std::sqrt(v[0] * v[0] + v[1] * v[1] + v[2] * v[2] + v[3] * v[3]), by = 1 / std::max(size, 1e-12f);
+    const Quat r{v[0] * by, v[1] * by, v[2] * by, v[3] * by}, d{v[4] * by, v[5] * by, v[6] * by, v[7] * by};
+    const Quat t = d * r.conjugate();
+    return {r, {2 * t.x, 2 * t.y, 2 * t.z}};
+}
+
+Blend::Blend(const Skeleton &skeleton, const Posture &posture, const Weights &weights) : m_whole(posture.whole)
+{
+    const std::vector<Rigid> places = placesOf(skeleton, posture);
+    for (const BoneBytes &w : weights) {
+        const std::uint32_t b = skeleton.find(w.bone);
+        const Rigid place = b == kNone ? posture.whole : places[b];
+        Dual dual = dualOf(place);
+        m_bones.push_back({dual, &w.values, place.isNone()});
+    }
+}
+
+bool Blend::isStill(std::size_t block) const
+{
+    return m_whole.isNone()
+           && std::all_of(m_bones.begin(), m_bones.end(), [&](const BoneMap &b) { return b.isStill || !b.weights->has(block); });
+}
+
+/// Calls use(vertex of the block, map) for each.
+template <typename Use> void Blend::each(std::size_t block, std::size_t count, const Use &use) const
+{
+    std::vector<std::pair<const std::uint8_t *, const Dual *>> here;
+    bool isAllStill = true;
+    for (const BoneMap &b : m_bones)
+        if (const std::uint8_t *w = b.weights->data(block))
+            here.emplace_back(w, &b.dual), isAllStill = isAllStill && b.isStill;
+    const Dual whole = dualOf(m_whole);
+    std::array<Row, 8> sums;
+    for (std::size_t first = 0; first < count; first += kRun) {
+        const std::size_t n = std::min(kRun, count - first);
+        for (Row &r : sums)
+            r.fill(0);
+        const Dual *pivot = nullptr; // quaternions of one run lie on one side of the sphere
+        std::array<float, kRun> total{};
+        for (const auto &[weights, dual] : here) {
+            const std::uint8_t *w = weights + first;
+            if (std::all_of(w, w + n, [](std::uint8_t v) { return v == 0; }))
+                continue;
+            Dual own = *dual;
+            if (!pivot)
+                pivot = dual;
+            float side = 0;
+            for (std::size_t k = 0; k < 4; ++k)
+                side += own.v[k] * pivot->v[k];
+            if (side < 0)
+                for (float &x : own.v)
+                    x = -x;
+            addShare(w, own.v, n, sums);
+            for (std::size_t i = 0; i < n; ++i)
+                total[i] += float(w[i]) * (1.0f / 255);
+        }
+        for (std::size_t i = 0; i < n; ++i) {
+            Dual d;
+            for (std::size_t k = 0; k < 8; ++k)
+                d.v[k] = sums[k][i];
+            if (total[i] < 1e-3f)
+                d = whole;
+            use(first + i, rigidOf(d));
+        }
+    }
+}
+
+void Blend::apply(std::size_t block, std::span<Vec3f> points) const
+{
+    if (!isStill(block))
+        each(block, points.size(), [&](std::size_t i, const Rigid &r) { points[i] = r.apply(points[i]); });
+}
+void Blend::turn(std::size_t block, std::span<Vec3f> directions) const
+{
+    if (!isStill(block))
+        each(block, directions.size(), [&](std::size_t i, const Rigid &r) { directions[i] = rotate(r.turn, directions[i]); });
+}
+void Blend::undo(std::size_t block, std::span<Vec3f> points) const
+{
+    if (!isStill(block))
+        each(block, points.size(), [&](std::size_t i, const Rigid &r) { points[i] = r.applyInverse(points[i]); });
+}
+void Blend::turnBack(std::size_t block, std::span<Vec3f> directions) const
+{
+    if (!isStill(block))
+        each(block, directions.size(),
+             [&](std::size_t i, const Rigid &r) { directions[i] = rotate(r.turn.conjugate(), directions[i]); });
+}
+
+Rigid Blend::at(std::size_t vertex) const
+{
+    Dual sum;
+    sum.v.fill(0);
+    const Dual *pivot = nullptr;
+    float total = 0;
+    for (const BoneMap &b : m_bones) {
+        const float w = float((*b.weights)[vertex]) / 255;
+        if (w <= 0)
+            continue;
+        if (!pivot)
+            pivot = &b.dual;
+        float side = 0;
+        for (std::size_t k = 0; k < 4; ++k)
+            side += b.dual.v[k] * pivot->v[k];
+        for (std::size_t k = 0; k < 8; ++k)
+            sum.v[k] += (side < 0 ? -w : w) * b.dual.v[k];
+        total += w;
+    }
+    return total < 1e-3f ? m_whole : rigidOf(sum);
+}
+
+mesh::Surface posed(const mesh::Surface &rest, const Blend &blend)
+{
+    mesh::Surface out = rest;
+    std::vector<std::uint32_t> moved;
+    for (std::uint32_t b = 0; b < rest.positions.blockCount(); ++b)
+        if (!blend.isStill(b))
+            moved.push_back(b), out.positions.edit(b);
+    forEachBlock(moved.size(), 1, [&](BlockRange r) {
+        const std::uint32_t b = moved[r.begin];
+        blend.apply(b, {out.positions.edit(b), out.positions.countIn(b)});
+    });
+    std::vector<bool> isMoved(rest.positions.blockCount(), false);
+    for (const std::uint32_t b : moved) {
+        isMoved[b] = true;
+        for (const std::uint32_t beside : rest.topology->block(b).blocksBeside())
+            isMoved[beside] = true; // their borders borrow from it
+    }
+    std::vector<std::uint32_t> changed;
+    for (std::uint32_t b = 0; b < isMoved.size(); ++b)
+        if (isMoved[b])
+            changed.push_back(b);
+    updateBlocks(out, changed);
+    return out;
+}
+
+skin::Skin posed(const skin::Skin &rest, const Blend &blend)
+{
+    skin::Skin out = rest;
+    out.links.clear(), out.level = 0; // the other levels stay at rest
+    out.shown = posed(rest.shown, blend);
+    for (std::uint32_t b = 0; b < rest.body.blockCount(); ++b) {
+        if (blend.isStill(b))
+            continue;
+        blend.apply(b, {out.body.edit(b), out.body.countIn(b)});
+        for (skin::Layer &l : out.layers)
+            if (l.offsets.has(b))
+                blend.turn(b, {l.offsets.edit(b), l.offsets.countIn(b)});
+    }
+    return out;
+}
+
+skin::Skin atRest(const skin::Skin &worked, const skin::Skin &posedBefore, const skin::Skin &rest, const Blend &blend)
+{
+    skin::Skin out = worked;
+    out.links = rest.links, out.level = rest.level;
+    std::vector<std::uint32_t> changed;
+    for (std::uint32_t b = 0; b < rest.body.blockCount(); ++b) {
+        bool isChanged = false;
+        if (worked.body.sharesWith(posedBefore.body, b)) {
+            out.body.takeFrom(rest.body, b);
+        } else {
+            isChanged = true;
+            blend.undo(b, {out.body.edit(b), out.body.countIn(b)});
+        }
+        for (skin::Layer &l : out.layers) {
+            const skin::Layer *before = posedBefore.layer(l.id), *own = rest.layer(l.id);
+            if (before && own && l.offsets.sharesWith(before->offsets, b)) {
+                l.offsets.takeFrom(own->offsets, b);
+            } else if (l.offsets.has(b)) {
+                isChanged = true;
+                blend.turnBack(b, {l.offsets.edit(b), l.offsets.countIn(b)});
+            }
+            isChanged = isChanged || !before || before->shownStrength() != l.shownStrength();
+        }
+        isChanged = isChanged || worked.layers.size() != posedBefore.layers.size();
+        if (isChanged)
+            changed.push_back(b);
+    }
+    const auto hidden = out.shown.hidden;
+    out.shown = rest.shown;
+    out.shown.hidden = hidden;
+    mixBlocks(out, changed);
+    return out;
+}
+
+} // namespace bonemoss::pose
