@@ -177,6 +177,9 @@ private:
                 bone.frame = isTwin ? mirroredTurn(world.rotation) : world.rotation;
                 const bool isMass = line.size() == 2 && !armature::hasPath(f.kind);
                 bone.head = side(k > 0 || !isMass ? along(line, float(k) / float(parts)).at : world.translation);
+                if (isMass && parent != kNone && m_out.bones[parent].isLine)
+                    bone.head = m_out.bones[parent].tail; // a skull turns where the neck ends, not about its middle
+                bone.isLine = !isMass;
                 bone.tail = side(along(line, float(k + 1) / float(parts)).at);
                 bone.low = f.joint.low, bone.high = f.joint.high;
                 if (isTwin) // across the plane a turn about x stays, those about y and z change their sign

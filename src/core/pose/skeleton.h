@@ -31,6 +31,7 @@ struct Bone {
     Vec3f head, tail;                                 ///< mm: the joint, and where it ends
     Quat frame;                                       ///< of its own axes in creature space
     Vec3f low{-180, -180, -180}, high{180, 180, 180}; ///< degrees that it may turn about its own x, then y, then z
+    bool isLine = true;                               ///< it follows a path; else it is a mass
     std::vector<Flesh> flesh;                         ///< its own, and of the masses that ride on it
     float length() const { return bonemoss::length(tail - head); }
 };

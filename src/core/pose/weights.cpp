@@ -112,7 +112,7 @@ Source sourceOf(const Skeleton &skeleton, const mesh::Surface &skin, Vec3f p, Ve
         if (far < little)
             return true;
         const auto hit = castRay(skin, {from, way * (1 / far)});
-        return !hit || hit->distance >= far;
+        return !hit || hit->distance >= far - little; // a bone may end on the skin
     };
     constexpr std::size_t kTried = 6;
     std::size_t first = 0;
@@ -196,6 +196,13 @@ std::vector<std::vector<float>> solved(const Coarse &m, const mesh::Surface &ski
     return isWhole ? out : std::vector<std::vector<float>>{};
 }
 
+float shareAt(const std::vector<float> &shares, const mesh::NearestFace &f)
+{
+    if (shares.empty())
+        return 0;
+    return f.weights[0] * shares[f.corners[0]] + f.weights[1] * shares[f.corners[1]] + f.weights[2] * shares[f.corners[2]];
+}
+
 } // namespace
 
 void roundWeights(std::span<const float> shares, std::span<std::uint8_t> bytes)
@@ -254,7 +261,16 @@ Weights heatWeights(const mesh::Surface &surface, const Skeleton &skeleton, cons
         return {};
     progress.say(0.8f, "carrying the weights");
     const std::vector<Vec3f> points = surface.positions.flatten();
-    const std::vector<mesh::NearestFace> near = mesh::nearestFaces(skin, points, 2 * meanEdgeLength(skin));
+    const float reach = 2 * meanEdgeLength(skin);
+    const std::vector<mesh::NearestFace> near = mesh::nearestFaces(skin, points, reach);
+    // Where the skin has a mirror image the mean of both is taken, so that the coarse mesh need not be symmetrical itself.
+    std::vector<Vec3f> images = points;
+    for (Vec3f &p : images)
+        p = mirrored(p);
+    std::vector<std::uint32_t> twin(skeleton.bones.size());
+    for (std::uint32_t b = 0; b < twin.size(); ++b)
+        twin[b] = skeleton.twinOf(b);
+    const std::vector<mesh::NearestFace> across = mesh::nearestFaces(skin, images, reach);
     Weights out;
     for (const Bone &b : skeleton.bones)
         out.push_back({b.key, mesh::BlockArray<std::uint8_t>(points.size())});
@@ -266,12 +282,12 @@ Weights heatWeights(const mesh::Surface &surface, const Skeleton &skeleton, cons
         std::vector<float> own(bones);
         std::vector<std::uint8_t> bytes(bones);
         for (std::size_t i = 0; i < count; ++i) {
-            const mesh::NearestFace &f = near[r.begin * mesh::kBlockSize + i];
+            const mesh::NearestFace &f = near[r.begin * mesh::kBlockSize + i], &image = across[r.begin * mesh::kBlockSize + i];
+            const bool hasImage = image.distance < std::max(0.5f * reach, 2 * f.distance);
             for (std::size_t b = 0; b < bones; ++b) {
-                own[b] = 0;
-                if (!shares[b].empty())
-                    for (std::size_t c = 0; c < 3; ++c)
-                        own[b] += f.weights[c] * shares[b][f.corners[c]];
+                own[b] = shareAt(shares[b], f);
+                if (hasImage)
+                    own[b] = (own[b] + shareAt(shares[twin[b]], image)) / 2;
             }
             roundWeights(own, bytes);
             for (std::size_t b = 0; b < bones; ++b) {
