@@ -14,7 +14,7 @@ constexpr PoseToolRow kTools[] = {
     {PoseTool::Chain, "chain", QT_TRANSLATE_NOOP("PoseTool", "Chain"),
      QT_TRANSLATE_NOOP("PoseTool", "Drag a neck, tail or finger: all its bones bend together")},
     {PoseTool::Pins, "pins", QT_TRANSLATE_NOOP("PoseTool", "Pins"),
-     QT_TRANSLATE_NOOP("PoseTool", "Press on a bone: its end stays where it is, or is let go")},
+     QT_TRANSLATE_NOOP("PoseTool", "Press on a foot: it stays where it is, or is let go")},
 };
 
 } // namespace

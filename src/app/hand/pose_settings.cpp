@@ -178,7 +178,7 @@ void PoseSettings::addBone()
                                         .arg(std::lround(b->high.z)));
         const bool isPinned =
             std::any_of(posing.pins.begin(), posing.pins.end(), [&](const auto &p) { return p.bone == b->key; });
-        pin->setText(isPinned ? tr("Let go") : tr("Pin its end"));
+        pin->setText(isPinned ? tr("Let go") : tr("Pin it"));
     });
 }
 

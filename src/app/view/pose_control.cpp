@@ -236,7 +236,10 @@ void PoseControl::paintOn(QPainter &p, const Projection &view, const QString &)
             p.drawEllipse(head, isLit || isChosen ? 4.2 : 2.8, isLit || isChosen ? 4.2 : 2.8);
         }
     for (const document::Pin &pin : now.posing.pins) { // a small stone
-        const QPointF at = view.toScreen(pin.at);
+        const std::uint32_t b = bones.find(pin.bone);
+        if (b == kNone)
+            continue;
+        const QPointF at = view.toScreen(pin.place.apply((bones.bones[b].head + bones.bones[b].tail) * 0.5f));
         p.setPen(QPen(theme().ink, 1.2));
         p.setBrush(QColor("#A79F8E"));
         p.drawRoundedRect(QRectF(at - QPointF(8, 5), QSizeF(16, 10)), 5, 4);

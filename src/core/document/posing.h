@@ -7,10 +7,10 @@
 
 namespace bonemoss::document {
 
-/// A place on the creature that stays where it is while the rest moves: where a bone ends.
+/// A bone that stays where it is while the rest moves.
 struct Pin {
     pose::BoneKey bone;
-    Vec3f at; ///< mm
+    pose::Rigid place; ///< that it keeps
     friend bool operator==(const Pin &, const Pin &) = default;
 };
 

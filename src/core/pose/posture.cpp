@@ -84,8 +84,7 @@ std::vector<std::uint32_t> limbOf(const Skeleton &skeleton, std::uint32_t bone, 
     std::vector<std::uint32_t> out{bone};
     const auto isPinned = [&](std::uint32_t b) { return std::find(pinned.begin(), pinned.end(), b) != pinned.end(); };
     const auto isBody = [&](std::uint32_t b) { // what limbs hang from
-        return skeleton.bones[b].parent == kNone || skeleton.childrenOf(b).size() > 3
-               || (skeleton.childrenOf(b).size() > 1 && skeleton.twinOf(b) == b && skeleton.bones[b].parent == kNone);
+        return skeleton.bones[b].parent == kNone || (skeleton.twinOf(b) == b && skeleton.childrenOf(b).size() > 1);
     };
     for (std::uint32_t b = skeleton.bones[bone].parent; b != kNone && !isBody(b) && !isPinned(b); b = skeleton.bones[b].parent)
         out.push_back(b);

@@ -89,8 +89,22 @@ bool isTurning(const Form &f)
     return f.joint.low != all.low || f.joint.high != all.high;
 }
 
-/// Whether a form is a bone, or could be one.
-bool isBone(const Form &f, const Rigging &rigging)
+bool isBone(const armature::Armature &armature, const Form &f, const Rigging &rigging);
+
+/// How many bones hang from a mass, directly or by masses.
+int bonesBelow(const armature::Armature &armature, const Form &mass, const Rigging &rigging)
+{
+    int n = 0;
+    for (const Form &f : armature.forms)
+        if (f.parent == mass.id) {
+            const int own = isBone(armature, f, rigging) ? 1 : bonesBelow(armature, f, rigging);
+            n += own * (f.isMirrored && !mass.isMirrored ? 2 : 1);
+        }
+    return n;
+}
+
+/// Whether a form is a bone.
+bool isBone(const armature::Armature &armature, const Form &f, const Rigging &rigging)
 {
     if (f.role == armature::FormRole::Cut || f.isHidden || f.repeat.mode != armature::RepeatMode::None)
         return f.parent == 0;
@@ -98,8 +112,10 @@ bool isBone(const Form &f, const Rigging &rigging)
         return f.parent == 0;
     if (std::find(rigging.leftOut.begin(), rigging.leftOut.end(), f.id) != rigging.leftOut.end())
         return false;
-    return isTurning(f) || f.kind == FormKind::Limb || f.kind == FormKind::Tube || f.kind == FormKind::Cone
-           || f.kind == FormKind::Body;
+    if (isTurning(f) || f.kind == FormKind::Limb || f.kind == FormKind::Tube || f.kind == FormKind::Cone
+        || f.kind == FormKind::Body)
+        return true;
+    return f.role == armature::FormRole::Add && bonesBelow(armature, f, rigging) > 1; // a foot with toes, a pelvis
 }
 
 /// Its middle line in creature space, from the joint on; of a mass the longest way through it.
@@ -163,7 +179,7 @@ private:
             if (isTwin && !f.isMirrored)
                 continue;
             const auto side = [&](Vec3f p) { return isTwin ? mirrored(p) : p; };
-            if (!isBone(f, m_rigging)) {
+            if (!isBone(m_armature, f, m_rigging)) {
                 ride(f, line, isTwin);
                 continue;
             }

@@ -59,8 +59,9 @@ struct Rigging {
 };
 inline constexpr std::uint32_t kMostParts = 24;
 
-/// The skeleton of an armature: forms with a path (limbs, tubes, cones) and forms with limits set are bones, and so is each form that
-/// hangs from nothing; tubes are chains. What is a mass alone rides on the bone above it. Twins have bones of their own. O(forms).
+/// The skeleton of an armature: forms with a path (limbs, tubes, cones), forms with limits set and masses from which several bones hang (a
+/// foot with toes) are bones, and so is each form that hangs from nothing; tubes are chains. What is a mass alone rides on the bone
+/// above it. Twins have bones of their own. O(forms).
 Skeleton skeletonOf(const armature::Armature &armature, const Rigging &rigging = {});
 
 } // namespace bonemoss::pose

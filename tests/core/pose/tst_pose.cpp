@@ -399,6 +399,7 @@ private slots:
         const Vec3f before = s.bones[shank].tail;
         c = need(c, {{"do", "pose.reach"}, {"bone", "body"}, {"at", {0, 36, 2}}});
         const auto places = placesOf(s, c.posing.now);
+        QVERIFY(length(rotate(places[shank].turn, Vec3f{0, 1, 0}) - Vec3f{0, 1, 0}) < 0.05f); // it does not turn either
         QVERIFY(length(places[s.find("body")].apply(s.bones[s.find("body")].head) - Vec3f{0, 36, 2}) < 1e-3f);
         QVERIFY2(length(places[shank].apply(before) - before) < 0.5f,
                  qPrintable(QString::number(double(length(places[shank].apply(before) - before)))));

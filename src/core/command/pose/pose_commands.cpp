@@ -162,7 +162,7 @@ Result<Creature> pinBone(const Creature &before, const PinBone &p, CommandContex
     std::erase_if(after.posing.pins, [&](const document::Pin &pin) { return pin.bone == skeleton.bones[bone].key; });
     if (p.isOn)
         after.posing.pins.push_back(
-            {skeleton.bones[bone].key, placesOf(skeleton, after.posing.now)[bone].apply(skeleton.bones[bone].tail)});
+            {skeleton.bones[bone].key, placesOf(skeleton, after.posing.now)[bone]});
     return after;
 }
 

@@ -67,7 +67,7 @@ struct MoveWhole {
 
 struct PinBone {
     static constexpr const char *kName = "pose.pin", *kTitle = "Pin",
-                                *kText = "Keeps the end of a bone where it is while the rest moves, or lets it go.";
+                                *kText = "Keeps a bone, a foot for one, where it is while the rest moves, or lets it go.";
     std::string bone;
     bool isOn = true;
     static Fields<PinBone> fields();

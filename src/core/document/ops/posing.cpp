@@ -70,30 +70,24 @@ Status bind(Creature &creature, std::uint32_t only, Operation &operation)
     return Done{};
 }
 
-namespace {
-
-/// Where a bone ends, as it stands.
-Vec3f endOf(const Skeleton &skeleton, const pose::Posture &now, std::uint32_t bone)
-{
-    return placesOf(skeleton, now)[bone].apply(skeleton.bones[bone].tail);
-}
-
-} // namespace
-
 void keepPins(Posing &posing, const Skeleton &skeleton)
 {
     constexpr int kRounds = 3; // what holds one pin may move another
     for (int round = 0; round < kRounds; ++round) {
         float most = 0;
         for (const Pin &pin : posing.pins) {
-            const std::uint32_t bone = skeleton.find(pin.bone);
-            if (bone == kNone)
+            const std::uint32_t b = skeleton.find(pin.bone);
+            if (b == kNone || placesOf(skeleton, posing.now)[b] == pin.place)
                 continue;
-            const float off = length(endOf(skeleton, posing.now, bone) - pin.at);
-            if (off < 0.01f)
+            const pose::Bone &bone = skeleton.bones[b];
+            if (bone.parent == kNone) { // the whole of it is held
+                posing.now.whole = pin.place;
                 continue;
-            const std::vector<std::uint32_t> limb = limbOf(skeleton, bone);
-            most = std::max(most, reach(skeleton, posing.now, limb, skeleton.bones[bone].tail, pin.at));
+            }
+            const std::vector<std::uint32_t> limb = limbOf(skeleton, bone.parent);
+            most = std::max(most, reach(skeleton, posing.now, limb, bone.head, pin.place.apply(bone.head)));
+            const Quat above = placesOf(skeleton, posing.now)[bone.parent].turn;
+            posing.now.set(bone.key, bone.frame.conjugate() * (above.conjugate() * pin.place.turn) * bone.frame);
         }
         if (most < 0.02f)
             break;

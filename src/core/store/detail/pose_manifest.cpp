@@ -55,7 +55,7 @@ json writePosing(const Creature &creature, const WriteBlob &)
     for (const pose::Pose &pose : p.poses)
         poses.push_back({{"id", pose.id}, {"name", pose.name}, {"posture", writePosture(pose.posture)}});
     for (const auto &pin : p.pins)
-        pins.push_back({{"bone", textOf(pin.bone)}, {"at", row(pin.at)}});
+        pins.push_back({{"bone", textOf(pin.bone)}, {"turn", turnOf(pin.place.turn)}, {"move", row(pin.place.move)}});
     return {{"leftOut", p.rigging.leftOut}, {"chains", chains}, {"now", writePosture(p.now)}, {"poses", poses}, {"pins", pins}};
 }
 
@@ -72,8 +72,8 @@ Status readPosing(const json &m, const ReadBlob &, Creature &creature, std::vect
     for (const json &j : all.at("poses"))
         p.poses.push_back({j.at("id"), j.at("name"), readPosture(j.at("posture"))});
     for (const json &j : all.at("pins"))
-        if (const Vec3f at = vec(j.at("at")); isFinite(at))
-            p.pins.push_back({pose::boneKeyOf(j.at("bone").get<std::string>()), at});
+        if (const Vec3f move = vec(j.at("move")); isFinite(move))
+            p.pins.push_back({pose::boneKeyOf(j.at("bone").get<std::string>()), {turnFrom(j.at("turn")), move}});
     return Done{};
 }
 
