@@ -73,7 +73,12 @@ double now()
     return std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count();
 }
 
-enum class Read { All, Picture, Skins }; ///< what of a creature: all that is seen, with its finish, or its visible pieces alone
+enum class Read {
+    All,
+    Rigged,
+    Picture,
+    Skins
+}; ///< what of a creature: all that is seen, with its finish, or its visible pieces alone
 
 /// A creature; what of it is damaged is told.
 Result<document::Creature> loadTold(const std::filesystem::path &file)
@@ -95,6 +100,7 @@ Result<io::Scene> readScene(const std::filesystem::path &file, Read what)
             return creature.error();
         switch (what) {
         case Read::All: return exporting::colouredScene(document::posed(*creature));
+        case Read::Rigged: return exporting::sceneForFile(*creature, true);
         case Read::Picture: return exporting::pictureScene(document::posed(*creature));
         case Read::Skins: return exporting::skinScene(document::posed(*creature));
         }
@@ -318,7 +324,7 @@ int replay(const std::filesystem::path &recipe, const std::filesystem::path &on,
     if (const auto saved = store::saveAs(out, *made); !saved)
         return fail(saved.error(), kFailed);
     for (const auto &path : exports)
-        if (const int failed = writeOut(path, exporting::colouredScene(document::posed(*made))))
+        if (const int failed = writeOut(path, exporting::sceneForFile(*made, path.extension() == ".glb")))
             return failed;
     fmt::print("{} commands, {} pieces, {} faces\n", commands->size(), made->pieces.size(), made->faceCount());
     return kDone;
@@ -337,7 +343,7 @@ int convert(const std::filesystem::path &in, const std::filesystem::path &out)
         const auto saved = store::saveAs(out, loaded->creature);
         return saved ? kDone : fail(saved.error(), kFailed);
     }
-    auto scene = readScene(in, Read::All);
+    auto scene = readScene(in, out.extension() == ".glb" ? Read::Rigged : Read::All);
     if (!scene)
         return fail(scene.error(), kUnreadable);
     if (scene->isEmpty())

@@ -127,7 +127,7 @@ int pose(const PoseOptions &o)
         const auto saved = store::saveAs(o.out, creature);
         return saved ? kDone : fail(saved.error(), kFailed);
     }
-    return writeOut(o.out, exporting::colouredScene(posed(creature)));
+    return writeOut(o.out, exporting::sceneForFile(creature, o.out.extension() == ".glb"));
 }
 
 } // namespace bonemoss::cli

@@ -284,6 +284,27 @@ int main(int argc, char **argv)
         shoot(window, folder, QStringLiteral("rule"));
         s.goTo(before);
     }
+    if (wanted("pose")) {
+        leave();
+        const std::size_t before = s.history().at();
+        QFile recipe(QStringLiteral(BONEMOSS_SOURCE_DIR "/data/samples/poses/hollowback-poses.recipe.json"));
+        if (recipe.open(QIODevice::ReadOnly)) {
+            const nlohmann::json whole = nlohmann::json::parse(recipe.readAll().toStdString());
+            for (const nlohmann::json &c : whole["commands"])
+                s.run(c);
+        }
+        s.setBench(Bench::Pose);
+        for (const char *foot : {"fore foot left", "fore foot right", "mid foot left", "mid foot right", "hind foot right"})
+            s.run({{"do", "pose.pin"}, {"bone", foot}});
+        s.run({{"do", "pose.use"}, {"pose", "on one hip"}});
+        for (const char *foot : {"fore foot left", "fore foot right", "hind foot left", "hind foot right"})
+            s.run({{"do", "pose.pin"}, {"bone", foot}});
+        view.setCamera(from(view.camera(), {0.85f, 0.18f, 0.6f}, {0, 84, 0}, 560));
+        QTest::qWait(300);
+        QTest::mouseMove(&view, atScreen({24, 40, 44}));
+        shoot(window, folder, QStringLiteral("pose"));
+        s.goTo(before);
+    }
     if (wanted("growths"))
         sheetOfGrowths(folder + QStringLiteral("/growths.png"));
     if (wanted("peat")) {

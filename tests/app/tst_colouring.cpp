@@ -55,6 +55,36 @@ private slots:
     }
     void cleanup() { close(); }
 
+    void aFillGoesFromThePress()
+    {
+        takeColour(QColor("#D01818"));
+        click("fillPress");
+        QVERIFY(window().hand().of<ColourHand>().fills() == ColourHand::Fills::Island);
+        QTest::mouseClick(&view(), Qt::LeftButton, {}, middle());
+        QTRY_COMPARE(layers(), std::size_t(1));
+        for (std::size_t v = 0; v < skin().body.size(); v += 50)
+            QCOMPARE(int(skin().paint.of(skin::Channel::Cover)[v]), 255);
+        QVERIFY(window().hand().of<ColourHand>().fills() == ColourHand::Fills::No);
+    }
+    void aPhotographIsLaidByItsCorners()
+    {
+        QImage photo(64, 64, QImage::Format_RGB32);
+        photo.fill(QColor("#D01818"));
+        QVERIFY(photo.save(file("red.png")));
+        ColourHand &hand = window().hand().of<ColourHand>();
+        QVERIFY(bool(hand.takePhoto(file("red.png"))));
+        (void)view().grabFramebuffer();
+        // A corner is dragged; then it is laid.
+        const QPointF corner = hand.photo().corners[0];
+        const QPoint at(int(corner.x() * view().width()), int(corner.y() * view().height()));
+        drag(&view(), at, at + QPoint(-20, -10));
+        QVERIFY(hand.photo().corners[0].x() < corner.x() && hand.photo().corners[2] == hand.photo().corners[2]);
+        click("photoLay");
+        QTRY_COMPARE(layers(), std::size_t(1));
+        hand.setPhoto({});
+        QVERIFY(reds() > 400);
+        QVERIFY(!hand.takePhoto(file("none.png")));
+    }
     void aStrokePaintsAndIsUndone()
     {
         takeColour(QColor("#D01818"));

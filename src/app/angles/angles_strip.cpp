@@ -30,6 +30,7 @@ AnglesStrip::AnglesStrip(Session &session, QWidget *parent)
     connect(&m_later, &QTimer::timeout, this, &AnglesStrip::redraw);
     connect(&session, &Session::creatureChanged, &m_later, qOverload<>(&QTimer::start));
     connect(&session, &Session::lookChanged, &m_later, qOverload<>(&QTimer::start));
+    connect(&session, &Session::benchChanged, &m_later, qOverload<>(&QTimer::start)); // on some it stands in its pose
 }
 
 QRect AnglesStrip::tile(int i) const
@@ -89,7 +90,7 @@ void AnglesStrip::redraw()
     const QSize size = (QSizeF(tile(0).size() - QSize(12, kNameHeight + 8)) * dpr * 2).toSize();
     if (size.width() < 4 || size.height() < 4)
         return;
-    m_next.ask([now = m_session.share(), pinned = m_pinned, size, dpr, ink = theme().ink.rgba(), gone = theme().lichen.rgba()](
+    m_next.ask([now = m_session.standing(), pinned = m_pinned, size, dpr, ink = theme().ink.rgba(), gone = theme().lichen.rgba()](
                    const std::stop_token &) { return picturesOf(*now, pinned.get(), size, dpr, ink, gone); },
                kFramePatience);
 }

@@ -156,9 +156,10 @@ const HandPart *const kFormHand[] = {&kFormPart};
 const HandPart *const kToolHand[] = {&kToolPart};
 const HandPart *const kDetailHand[] = {&kToolPart, &kGrowthPart};
 const HandPart *const kColourHand[] = {&kToolPart, &kColourPagePart, &kRulePart};
-const ControlRow *const kPoseControls[] = {&kReferenceControl, &kPoseControl};
+const ControlRow *const kPoseControls[] = {&kReferenceControl, &kPoseControl, &kStrokeControl};
+constexpr Tool kPoseTools[] = {Tool::Raise, Tool::Smooth, Tool::Swell, Tool::Knead, Tool::Paint, Tool::Mask};
 
-const HandPart *const kPoseHand[] = {&kPosePart};
+const HandPart *const kPoseHand[] = {&kPosePart, &kToolPart};
 const HandPart *const kOutgrowthHand[] = {&kOutgrowthPart};
 
 const std::vector<BenchRow> &rows()
@@ -234,7 +235,10 @@ const std::vector<BenchRow> &rows()
          .title = QT_TRANSLATE_NOOP("Bench", "Pose"),
          .manual = "pose",
          .poses = true,
+         .holdsTools = true,
          .hand = kPoseHand,
+         .tools = kPoseTools,
+         .oneGroup = QT_TRANSLATE_NOOP("Bench", "Work in the pose"),
          .controls = kPoseControls,
          .deletion = [](const Session &) { return json(); },
          .duplication = [](const Session &, bool) { return json(); }},

@@ -1,6 +1,7 @@
 #include "app/hand/hand_model.h"
 
 #include "app/hand/colour_hand.h"
+#include "app/hand/pose_hand.h"
 #include "app/hand/hand_part.h"
 #include "app/theme/table_words.h"
 #include "app/benches/bench.h"
@@ -66,6 +67,8 @@ void HandModel::setTool(Tool tool)
         held().before = held().now;
     detail().drop();
     of<ColourHand>().drop();
+    if (rowOf(m_session.bench()).poses)
+        of<PoseHand>().takeBrush();
     held().now = tool;
     emit toolChanged();
 }

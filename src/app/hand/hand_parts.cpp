@@ -8,6 +8,7 @@
 #include "app/hand/outgrowth_hand.h"
 #include "app/hand/outgrowth_picture.h"
 #include "app/hand/outgrowth_settings.h"
+#include "app/hand/pose_hand.h"
 #include "app/hand/rule_picture.h"
 #include "app/hand/rule_settings.h"
 #include "app/hand/tile.h"
@@ -108,6 +109,8 @@ const HandPart kToolPart{
     .pick = [](HandModel &hand, const BenchRow &bench, std::size_t k) { hand.setTool(bench.tools[k]); },
     .held =
         [](const HandModel &hand, const BenchRow &bench) {
+            if (bench.poses && !hand.of<PoseHand>().holdsBrush())
+                return -1;
             if (hand.detail().growing().kind || hand.of<ColourHand>().holding() != ColourHand::Holding::Brush)
                 return -1;
             const auto at = std::find(bench.tools.begin(), bench.tools.end(), hand.tool());

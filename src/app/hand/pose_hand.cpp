@@ -26,7 +26,7 @@ std::span<const PoseToolRow> poseTools()
 
 void PoseHand::setTool(PoseTool tool)
 {
-    m_tool = tool;
+    m_tool = tool, m_holdsBrush = false;
     emit kindChanged();
 }
 

@@ -27,7 +27,9 @@ public:
 
     PoseTool tool() const { return m_tool; }
     void setTool(PoseTool tool);
-    pose::BoneKey bone() const { return m_bone; } ///< the one whose settings are shown; form 0 for none
+    bool holdsBrush() const { return m_holdsBrush; } ///< strokes on the creature as it stands
+    void takeBrush() { m_holdsBrush = true; }        ///< says nothing of it
+    pose::BoneKey bone() const { return m_bone; }    ///< the one whose settings are shown; form 0 for none
     void chooseBone(pose::BoneKey bone);
     bool keepsLimits() const { return m_keepsLimits; }
     void setKeepsLimits(bool on);
@@ -40,6 +42,7 @@ public:
 private:
     Session &m_session;
     PoseTool m_tool = PoseTool::Limb;
+    bool m_holdsBrush = false;
     pose::BoneKey m_bone;
     bool m_keepsLimits = true, m_turnsTwins = false;
     mutable pose::Skeleton m_skeleton;

@@ -69,7 +69,8 @@ const HandPart kPosePart{
     .tile = [](const BenchRow &bench, std::size_t k,
                int key) { return new Tile(words(bench, k).title, key, picture(poseTools()[k].tool), false); },
     .pick = [](HandModel &hand, const BenchRow &, std::size_t k) { hand.of<PoseHand>().setTool(poseTools()[k].tool); },
-    .held = [](const HandModel &hand, const BenchRow &) { return int(hand.of<PoseHand>().tool()); },
+    .held = [](const HandModel &hand,
+               const BenchRow &) { return hand.of<PoseHand>().holdsBrush() ? -1 : int(hand.of<PoseHand>().tool()); },
     .settings = [](Session &session, HandModel &hand, QSet<QString> &open) -> HandSettings * {
         return new PoseSettings(session, hand, open);
     },
@@ -212,6 +213,8 @@ void PoseSettings::addPose()
         toCommand(MirrorPosture{.how = MirrorPose::FromLeft}));
     add("poseFromRight", tr("Right to left"), tr("The left side is posed as the right"), 1, 1,
         toCommand(MirrorPosture{.how = MirrorPose::FromRight}));
+    add("poseSettle", tr("Settle"), tr("Lets the creature down on the ground, and tells what bears it"), 3, 0,
+        toCommand(command::Settle{}));
     m_column->addLayout(grid);
     auto *relax = new ValueSlider(tr("Relax"), {0, 1, false, QStringLiteral("%"), 0, 100});
     relax->setObjectName(QStringLiteral("poseRelax"));

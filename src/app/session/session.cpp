@@ -2,11 +2,13 @@
 
 #include "skin/colour_layers.h"
 
+#include "app/benches/bench.h"
 #include "app/theme/table_words.h"
 #include "app/session/worker.h"
 #include "command/command.h"
 #include "document/items.h"
 #include "document/ops/outgrowths.h"
+#include "document/ops/posing.h"
 #include "document/ops/reknit.h"
 #include "outgrowth/outgrowth.h"
 
@@ -300,6 +302,16 @@ void Session::goTo(std::size_t step)
     emit creatureChanged();
     emit choiceChanged();
     emit fileChanged();
+}
+
+std::shared_ptr<const document::Creature> Session::standing() const
+{
+    const auto now = share();
+    if (!rowOf(m_bench).poses || now->posing.now.isRest())
+        return now;
+    if (m_standingOf != now)
+        m_standing = std::make_shared<const document::Creature>(posed(*now)), m_standingOf = now;
+    return m_standing;
 }
 
 void Session::setBench(Bench bench)

@@ -28,6 +28,9 @@ public:
 
     const document::Creature &creature() const { return m_history->now(); }
     std::shared_ptr<const document::Creature> share() const { return m_history->share(); }
+    /// The creature as it stands: in its pose on benches that show it, else at rest.
+    std::shared_ptr<const document::Creature> standing() const;
+    bool isPosed() const { return standing() != share(); }
     const command::History &history() const { return *m_history; }
 
     /// Applies a command on the window's thread. On failure nothing changed and failed() was sent.
@@ -166,6 +169,7 @@ private:
     QString m_path;
     store::StateMark m_mark;        ///< of the newest state in that file that is known here
     std::optional<FileLock> m_lock; ///< on that file
+    mutable std::shared_ptr<const document::Creature> m_standing, m_standingOf;
     Bench m_bench = Bench::Armature;
     std::vector<std::uint32_t> m_forms;
     void dropGone(); ///< forms that are no more are not chosen any more

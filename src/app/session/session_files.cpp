@@ -303,7 +303,8 @@ bool Session::exportMesh(const QString &path, QStringList &warnings, QWidget *wi
         runOnWorker<Status>(window, tr("Writing %1").arg(QFileInfo(path).fileName()), [&](const Progress &progress) -> Status {
             progress.say(0, "gathering what is shown");
             Operation fresh;
-            const io::Scene scene = exporting::colouredScene(document::posed(document::withFreshOutgrowths(*state, fresh)));
+            const io::Scene scene =
+                exporting::sceneForFile(document::withFreshOutgrowths(*state, fresh), path.endsWith(QLatin1String(".glb")));
             for (const io::Object &part : scene.objects) {
                 const mesh::Measures m = mesh::measure(io::meshOf(scene, part));
                 if (!m.closed)

@@ -169,7 +169,8 @@ void CreatureView::initializeGL()
 Scene CreatureView::scene(std::size_t index)
 {
     Scene s;
-    s.creature = m_preview ? m_preview.get() : &m_session.creature();
+    m_standing = m_session.standing(); // kept while it is drawn
+    s.creature = m_preview ? m_preview.get() : m_standing.get();
     for (ViewControl *c : controls())
         if (const document::Creature *tried = c->tried()) {
             s.creature = tried;
@@ -249,7 +250,7 @@ void CreatureView::drawPane(std::size_t index)
         pane.keptStage->renderer = std::make_unique<Renderer>(*m_gl);
     }
     const std::shared_ptr<Stage> &stage = pane.kept ? pane.keptStage : m_stage;
-    const auto shown = pane.kept ? pane.kept : m_session.share();
+    const auto shown = pane.kept ? pane.kept : m_session.standing();
     if (stage->shadowOf != shown && (pane.kept || !m_strokes.isActive()))
         orderShadow(*stage, shown);
     if (stage->newShadow) {
@@ -468,7 +469,8 @@ void CreatureView::setShowTimes(bool on)
 void CreatureView::updateRing(QPointF at)
 {
     m_ring.reset();
-    const document::Piece *p = m_session.creature().piece(m_session.piece());
+    const auto standing = m_session.standing();
+    const document::Piece *p = standing->piece(m_session.piece());
     const bool isKept = m_panes[m_gesture == Gesture::None ? paneAt(at) : m_active].kept != nullptr;
     if (!showsForms() && p && !p->isHidden && !isKept) {
         const auto *live = m_strokes.live();
@@ -481,7 +483,8 @@ void CreatureView::updateRing(QPointF at)
 void CreatureView::updateTouch()
 {
     m_touch.reset();
-    const document::Piece *p = m_session.creature().piece(m_session.piece());
+    const auto standing = m_session.standing();
+    const document::Piece *p = standing->piece(m_session.piece());
     const bool isBrush = !m_guides.isOn() && !m_hand.detail().harvests() && !m_trim.isOn();
     if (!m_hand.tintsTouch() || !m_ring || !p || m_gesture != Gesture::None || !isBrush)
         return;

@@ -221,6 +221,7 @@ private:
     QElapsedTimer m_strokeClock;
     std::vector<PenMark> m_pen;
     std::optional<mesh::Hit> m_ring;
+    std::shared_ptr<const document::Creature> m_standing; ///< what is drawn
     std::shared_ptr<const document::Creature> m_preview;
     std::optional<Vec3f> m_place;
     void paintPlace(QPainter &p, const Projection &view) const;

@@ -35,7 +35,7 @@ std::vector<const mesh::Surface *> CreatureView::measured() const
     if (showsForms() && !m_showSkin && m_live.surface())
         out.push_back(m_live.surface());
     else
-        for (const auto &p : m_session.creature().pieces)
+        for (const auto &p : m_session.standing()->pieces)
             if (!p->isHidden)
                 out.push_back(&p->skin.shown);
     return out;
@@ -43,7 +43,8 @@ std::vector<const mesh::Surface *> CreatureView::measured() const
 
 std::optional<Vec3f> CreatureView::restUnder(QPointF at) const
 {
-    const document::Piece *piece = m_session.creature().piece(m_session.piece());
+    const auto standing = m_session.standing();
+    const document::Piece *piece = standing->piece(m_session.piece());
     if (!piece || piece->isHidden)
         return {};
     const auto hit = mesh::castRay(piece->skin.shown, projection().rayAt(at));

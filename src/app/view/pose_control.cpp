@@ -19,20 +19,22 @@ using nlohmann::json;
 const document::Creature &PoseControl::shown()
 {
     const auto now = m_session.share();
-    const pose::Posture &posture = m_dragged ? *m_dragged : now->posing.now;
-    if (posture.isRest())
+    if (!m_dragged || *m_dragged == now->posing.now) {
+        m_shown.reset();
+        return *m_session.standing();
+    }
+    if (m_dragged->isRest())
         return *now;
-    if (!m_shown || m_shownOf != now || m_shownAs != posture) {
-        m_shown = std::make_unique<document::Creature>(posed(*now, posture));
-        m_shownOf = now, m_shownAs = posture;
+    if (!m_shown || m_shownOf != now || m_shownAs != *m_dragged) {
+        m_shown = std::make_unique<document::Creature>(posed(*now, *m_dragged));
+        m_shownOf = now, m_shownAs = *m_dragged;
     }
     return *m_shown;
 }
 
 const document::Creature *PoseControl::tried()
 {
-    const document::Creature &now = shown();
-    return &now == m_session.share().get() ? nullptr : &now;
+    return m_dragged && rowOf(m_session.bench()).poses ? &shown() : nullptr;
 }
 
 std::optional<PoseControl::Grip> PoseControl::gripAt(const Pointer &pointer)
@@ -77,7 +79,7 @@ std::optional<PoseControl::Grip> PoseControl::gripAt(const Pointer &pointer)
 
 ViewControl::Press PoseControl::press(const Pointer &pointer)
 {
-    if (!rowOf(m_session.bench()).poses || !pointer.held.isNone())
+    if (!rowOf(m_session.bench()).poses || !pointer.held.isNone() || held().holdsBrush())
         return Press::NotMine;
     m_grip = gripAt(pointer);
     m_from = pointer.at;
@@ -197,6 +199,10 @@ void PoseControl::release(const Pointer &)
 bool PoseControl::hover(const Pointer &pointer)
 {
     const auto was = m_lit ? m_lit->bone : kNone;
+    if (held().holdsBrush()) {
+        m_lit.reset();
+        return was != kNone;
+    }
     m_lit = gripAt(pointer);
     return (m_lit ? m_lit->bone : kNone) != was;
 }
@@ -208,6 +214,8 @@ void PoseControl::cancel()
 
 void PoseControl::paintOn(QPainter &p, const Projection &view, const QString &)
 {
+    if (held().holdsBrush())
+        return; // bones would hide what is worked on
     const document::Creature &now = m_session.creature();
     const pose::Skeleton &bones = skeleton();
     const std::vector<pose::Rigid> places = placesOf(bones, m_dragged ? *m_dragged : now.posing.now);
@@ -248,7 +256,7 @@ void PoseControl::paintOn(QPainter &p, const Projection &view, const QString &)
 
 QString PoseControl::hintFor(const HeldKeys &) const
 {
-    if (!rowOf(m_session.bench()).poses)
+    if (!rowOf(m_session.bench()).poses || held().holdsBrush())
         return {};
     if (skeleton().bones.empty())
         return tr("Pose · the creature has no forms, so it has no bones");

@@ -104,7 +104,8 @@ bool StrokeControl::prepareColour(const document::Piece *piece)
 
 bool StrokeControl::begin(const mesh::Ray &ray, float pressure, const HeldKeys &keys, bool isStraight, Vec3f lean)
 {
-    const document::Piece *piece = m_session.creature().piece(m_session.piece());
+    const auto standing = m_session.standing();
+    const document::Piece *piece = standing->piece(m_session.piece());
     if (!piece || piece->isHidden || !mesh::castRay(piece->skin.shown, ray))
         return false;
     if (!prepare(piece, keys))
@@ -133,7 +134,10 @@ bool StrokeControl::show(const std::vector<sculpt::PenSample> &samples, const He
 
 void StrokeControl::startLive()
 {
-    skin::Skin skin = m_session.creature().piece(m_piece)->skin;
+    skin::Skin skin = m_session.standing()->piece(m_piece)->skin;
+    m_isPosed = m_session.isPosed();
+    if (m_isPosed)
+        m_settings.symmetry = {.hasPlane = false}; // the other side follows when the stroke is done
     if (const skin::PaletteColour *c = document::paletteColour(m_session.creature(), m_settings.entry))
         skin::usePaletteColour(skin, *c);
     else
@@ -170,8 +174,8 @@ void StrokeControl::end()
     m_late[m_piece].insert(m_late[m_piece].end(), undrawn.begin(), undrawn.end());
     if (m_settings.tool == sculpt::Tool::Plane)
         m_hand.setLastPlane(live->stroke().lastDab().base, live->stroke().lastDab().normal);
-    if (m_settings.isTinting && !paints(m_settings.tool)) { // both at once, as one step
-        m_session.run(command::strokeCommand(m_piece, m_layer, m_settings, m_samples));
+    if (m_isPosed || (m_settings.isTinting && !paints(m_settings.tool))) { // both at once, as one step
+        m_session.run(command::strokeCommand(m_piece, m_layer, m_settings, m_samples, m_isPosed));
         return;
     }
     m_session.commitStroke(*live, m_piece, command::strokeCommand(m_piece, m_layer, m_settings, m_samples));

@@ -61,6 +61,7 @@ private:
     sculpt::StrokeSettings m_settings;
     std::shared_ptr<const sculpt::Stencil> m_stencil;
     std::vector<sculpt::PenSample> m_samples;
+    bool m_isPosed = false; ///< on the creature in its pose
     bool m_isStraight = false;
     std::uint32_t m_piece = 0, m_layer = 0, m_seed = 1;
 };

@@ -15,6 +15,9 @@ io::Scene shownScene(const Creature &creature, Shown what = Shown::All);
 io::Scene colouredScene(const Creature &creature);
 /// That with the finish beside it, which no file has: for pictures.
 io::Scene pictureScene(const Creature &creature);
+/// The coloured scene for a file: with bones, weights and poses at rest where the format has them and the skins are bound; else in the pose
+/// that the creature stands in.
+io::Scene sceneForFile(const Creature &creature, bool takesRig);
 /// The visible pieces alone.
 io::Scene skinScene(const Creature &creature);
 

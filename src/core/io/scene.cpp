@@ -100,6 +100,8 @@ Object &Scene::add(Shape shape, Material material)
 void Scene::append(Scene other)
 {
     const std::size_t firstShape = shapes.size(), firstMaterial = materials.size();
+    if (!rig)
+        rig = std::move(other.rig);
     std::move(other.shapes.begin(), other.shapes.end(), std::back_inserter(shapes));
     std::move(other.materials.begin(), other.materials.end(), std::back_inserter(materials));
     for (Object &o : other.objects) {

@@ -4,6 +4,7 @@
 #include "mesh/curves.h"
 #include "mesh/surface.h"
 
+#include <memory>
 #include <optional>
 #include <span>
 #include <string>
@@ -13,6 +14,8 @@
 namespace bonemoss::io {
 
 // Names of attributes that several file formats know.
+inline constexpr std::string_view kJoints = "joints";               ///< four numbers of joints of the rig; with kWeights
+inline constexpr std::string_view kWeights = "weights";             ///< how much each of them moves a point, 255 in all
 inline constexpr std::string_view kFinish = "finish";               ///< as FinishValues; of pictures alone
 inline constexpr std::string_view kColour = "colours";              ///< red, green, blue (and opacity), 0 to 1, linear light
 inline constexpr std::string_view kTexture = "texture coordinates"; ///< u to the right, v up, 0 to 1 over the picture
@@ -183,7 +186,26 @@ struct Object {
     std::string name;
     std::size_t shape = 0, material = 0; ///< in the scene's lists
     std::vector<Placement> places{Placement()};
-    std::vector<Vec3f> tints{}; ///< of each place, times its colours, linear light; empty for none. Pictures have them
+    std::vector<std::uint32_t> joints{}; ///< that each place goes with; empty where none does
+    std::vector<Vec3f> tints{};          ///< of each place, times its colours, linear light; empty for none. Pictures have them
+};
+
+/// Bones that points are bound to by their attributes, and copies by their object. Axes are those of the scene at rest.
+struct Rig {
+    struct Joint {
+        std::string name;
+        std::uint32_t parent = kNone; ///< before it
+        Vec3f head;                   ///< mm, at rest
+    };
+    /// How the joints stand: each turned against its parent, and (mm) where those without one are.
+    struct Stand {
+        std::string name;
+        std::vector<Quat> turns;
+        std::vector<Vec3f> heads; ///< of all; what counts is that of joints without a parent
+    };
+    std::vector<Joint> joints;
+    Stand now;
+    std::vector<Stand> stands; ///< poses by name
 };
 
 /// What files hold, and what pictures and checks look at. Millimetres, +Y up.
@@ -191,6 +213,7 @@ struct Scene {
     std::vector<Shape> shapes;
     std::vector<Material> materials;
     std::vector<Object> objects;
+    std::shared_ptr<const Rig> rig; ///< null for none
 
     bool isEmpty() const { return objects.empty(); }
     /// A shape of its own that stands once, of a material of its own.

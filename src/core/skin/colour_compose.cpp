@@ -16,10 +16,13 @@ namespace {
 constexpr float kByte = 1.0f / 255;
 using Row = std::array<float, mesh::kBlockSize>;
 
-/// Colours in linear light times the cover, and the cover.
+constexpr std::size_t kRun = 256; ///< vertices whose colours are worked out at a time: their sums stay in the nearest cache
+using RunRow = std::array<float, kRun>;
+
+/// Colours in linear light times the cover, and the cover, of a run.
 struct Light {
-    std::array<Row, 3> colour;
-    Row cover;
+    std::array<RunRow, 3> colour;
+    RunRow cover;
 };
 struct Sums {
     Light light;                        ///< of all layers so far
@@ -74,27 +77,27 @@ bool isNone(const std::uint8_t *v, std::size_t n)
 }
 
 /// Own colours of a layer, from bytes times the cover.
-BONEMOSS_WIDE void readOwn(const std::array<const std::uint8_t *, 3> &bytes, const std::uint8_t *cover, std::size_t first,
-                           std::size_t end, Light &to)
+BONEMOSS_WIDE void readOwn(const std::array<const std::uint8_t *, 3> &bytes, const std::uint8_t *cover, std::size_t n, Light &to)
 {
+    float *out = to.cover.data();
+    RunRow per;
+    for (std::size_t i = 0; i < n; ++i) {
+        out[i] = float(cover[i]) * kByte;
+        per[i] = 1 / std::max(float(cover[i]), 1.0f);
+    }
     for (std::size_t c = 0; c < 3; ++c) {
         const std::uint8_t *from = bytes[c];
-        float *out = to.colour[c].data();
-        for (std::size_t i = first; i < end; ++i) {
-            const float whole = float(cover[i]);
-            out[i] = detail::lightOfShare(std::min(1.0f, float(from[i]) / std::max(whole, 1.0f))) * (whole * kByte);
-        }
+        float *own = to.colour[c].data();
+        for (std::size_t i = 0; i < n; ++i)
+            own[i] = detail::lightOfShare(std::min(1.0f, float(from[i]) * per[i])) * out[i];
     }
-    float *out = to.cover.data();
-    for (std::size_t i = first; i < end; ++i)
-        out[i] = float(cover[i]) * kByte;
 }
 
 /// A share of one colour beside what is there.
-BONEMOSS_WIDE void addEntry(const std::uint8_t *share, Vec3f light, std::size_t first, std::size_t end, Light &to)
+BONEMOSS_WIDE void addEntry(const std::uint8_t *share, Vec3f light, std::size_t n, Light &to)
 {
     float *r = to.colour[0].data(), *g = to.colour[1].data(), *b = to.colour[2].data(), *cover = to.cover.data();
-    for (std::size_t i = first; i < end; ++i) {
+    for (std::size_t i = 0; i < n; ++i) {
         const float a = std::min(float(share[i]) * kByte, 1 - cover[i]); // rounding may come to a little more than all
         r[i] += light.x * a, g[i] += light.y * a, b[i] += light.z * a;
         cover[i] += a;
@@ -102,10 +105,9 @@ BONEMOSS_WIDE void addEntry(const std::uint8_t *share, Vec3f light, std::size_t 
 }
 
 /// A rule's colours below what lies there.
-void addRule(const std::uint8_t *values, const std::uint8_t *wiped, const RampTable &table, std::size_t first, std::size_t end,
-             Light &to)
+void addRule(const std::uint8_t *values, const std::uint8_t *wiped, const RampTable &table, std::size_t n, Light &to)
 {
-    for (std::size_t i = first; i < end; ++i) {
+    for (std::size_t i = 0; i < n; ++i) {
         const std::uint8_t v = values[i];
         if (v == 0)
             continue;
@@ -116,29 +118,26 @@ void addRule(const std::uint8_t *values, const std::uint8_t *wiped, const RampTa
     }
 }
 
-BONEMOSS_WIDE void mixOver(const Light &own, const std::uint8_t *mask, float opacity, std::size_t first, std::size_t end,
-                           Light &to)
+BONEMOSS_WIDE void mixOver(const Light &own, const std::uint8_t *mask, float opacity, std::size_t n, Light &to)
 {
     float *below = to.cover.data();
     const float *above = own.cover.data();
+    RunRow share;
+    for (std::size_t i = 0; i < n; ++i)
+        share[i] = opacity * (1 - float(mask[i]) * kByte);
     for (std::size_t c = 0; c < 3; ++c) {
         float *sum = to.colour[c].data();
         const float *add = own.colour[c].data();
-        for (std::size_t i = first; i < end; ++i) {
-            const float share = opacity * (1 - float(mask[i]) * kByte);
-            sum[i] += share * (add[i] - above[i] * sum[i]);
-        }
+        for (std::size_t i = 0; i < n; ++i)
+            sum[i] += share[i] * (add[i] - above[i] * sum[i]);
     }
-    for (std::size_t i = first; i < end; ++i) {
-        const float share = opacity * (1 - float(mask[i]) * kByte);
-        below[i] += share * above[i] * (1 - below[i]);
-    }
+    for (std::size_t i = 0; i < n; ++i)
+        below[i] += share[i] * above[i] * (1 - below[i]);
 }
 
-void blendOver(const Light &own, ColourBlend blend, const std::uint8_t *mask, float opacity, std::size_t first, std::size_t end,
-               Light &to)
+void blendOver(const Light &own, ColourBlend blend, const std::uint8_t *mask, float opacity, std::size_t n, Light &to)
 {
-    for (std::size_t i = first; i < end; ++i) {
+    for (std::size_t i = 0; i < n; ++i) {
         if (own.cover[i] <= 0)
             continue;
         const float a = opacity * (1 - float(mask[i]) * kByte) * own.cover[i], per = 1 / own.cover[i], below = to.cover[i];
@@ -154,37 +153,46 @@ void blendOver(const Light &own, ColourBlend blend, const std::uint8_t *mask, fl
     }
 }
 
-/// The colours of one layer over those below it; runs of vertices where it has none are passed over.
-void addColour(const LayerView &view, const RampTable *table, std::size_t b, std::size_t count, Sums &s)
-{
-    constexpr std::size_t kRun = 256;
-    const auto at = [&](LayerChannel c) {
-        const std::uint8_t *v = view.data(c, b);
-        return v ? v : kNone.data();
-    };
-    const std::uint8_t *cover = at(LayerChannel::Cover), *mask = at(LayerChannel::Mask),
-                       *wiped = view.data(LayerChannel::Wiped, b);
-    const std::uint8_t *rule = table ? view.data(LayerChannel::Rule, b) : nullptr;
+/// The arrays of a layer in one block, found once for all of its runs.
+struct LayerBlock {
+    const ColourLayer *layer = nullptr;
+    const RampTable *table = nullptr; ///< of a rule that lays colour there
+    std::array<const std::uint8_t *, 3> colour{};
+    const std::uint8_t *cover = nullptr, *mask = nullptr, *wiped = nullptr, *rule = nullptr;
     std::vector<std::pair<const std::uint8_t *, Vec3f>> entries;
-    for (const LayerView::Entry &e : view.entries)
-        if (const std::uint8_t *v = e.values->data(b))
-            entries.emplace_back(v, e.light);
-    for (std::size_t first = 0; first < count; first += kRun) {
-        const std::size_t end = std::min(count, first + kRun);
-        const auto isBlank = [&](const std::uint8_t *v) { return isNone(v + first, end - first); };
-        if (isBlank(cover) && (!rule || isBlank(rule))
-            && std::all_of(entries.begin(), entries.end(), [&](const auto &e) { return isBlank(e.first); }))
-            continue;
-        readOwn({at(LayerChannel::Red), at(LayerChannel::Green), at(LayerChannel::Blue)}, cover, first, end, s.own);
-        for (const auto &[values, light] : entries)
-            addEntry(values, light, first, end, s.own);
-        if (rule)
-            addRule(rule, wiped, *table, first, end, s.own);
-        if (view.layer->blend == ColourBlend::Mix)
-            mixOver(s.own, mask, view.layer->opacity, first, end, s.light);
-        else
-            blendOver(s.own, view.layer->blend, mask, view.layer->opacity, first, end, s.light);
+
+    LayerBlock(const LayerView &view, const RampTable *ramp, std::size_t b) : layer(view.layer), table(ramp)
+    {
+        const auto at = [&](LayerChannel c) {
+            const std::uint8_t *v = view.data(c, b);
+            return v ? v : kNone.data();
+        };
+        colour = {at(LayerChannel::Red), at(LayerChannel::Green), at(LayerChannel::Blue)};
+        cover = at(LayerChannel::Cover), mask = at(LayerChannel::Mask), wiped = view.data(LayerChannel::Wiped, b);
+        rule = table ? view.data(LayerChannel::Rule, b) : nullptr;
+        for (const LayerView::Entry &e : view.entries)
+            if (const std::uint8_t *v = e.values->data(b))
+                entries.emplace_back(v, e.light);
     }
+};
+
+/// The colours of one layer over those below it, of a run; false where it has none there.
+bool addColour(const LayerBlock &l, std::size_t first, std::size_t n, Sums &s)
+{
+    const auto isBlank = [&](const std::uint8_t *v) { return isNone(v + first, n); };
+    if (isBlank(l.cover) && (!l.rule || isBlank(l.rule))
+        && std::all_of(l.entries.begin(), l.entries.end(), [&](const auto &e) { return isBlank(e.first); }))
+        return false;
+    readOwn({l.colour[0] + first, l.colour[1] + first, l.colour[2] + first}, l.cover + first, n, s.own);
+    for (const auto &[values, light] : l.entries)
+        addEntry(values + first, light, n, s.own);
+    if (l.rule)
+        addRule(l.rule + first, l.wiped ? l.wiped + first : nullptr, *l.table, n, s.own);
+    if (l.layer->blend == ColourBlend::Mix)
+        mixOver(s.own, l.mask + first, l.layer->opacity, n, s.light);
+    else
+        blendOver(s.own, l.layer->blend, l.mask + first, l.layer->opacity, n, s.light);
+    return true;
 }
 
 void addFinish(const LayerView &view, const RampTable *table, std::size_t b, std::size_t count, Sums &s)
@@ -211,19 +219,22 @@ void addFinish(const LayerView &view, const RampTable *table, std::size_t b, std
     }
 }
 
-BONEMOSS_WIDE void writeColours(const Light &light, std::size_t count, Composed &out)
+BONEMOSS_WIDE void writeColours(const Light &light, std::size_t first, std::size_t n, Composed &out)
 {
-    for (std::size_t c = 0; c < 3; ++c) {
-        std::uint8_t *to = out[c].data();
-        const float *sum = light.colour[c].data(), *cover = light.cover.data();
-        for (std::size_t i = 0; i < count; ++i) {
-            const float own = std::min(1.0f, sum[i] / std::max(cover[i], 1e-6f));
-            to[i] = std::uint8_t(int(std::min(255.0f, detail::shareOfLight(own) * cover[i] * 255 + 0.5f)));
-        }
+    RunRow per, whole;
+    for (std::size_t i = 0; i < n; ++i) {
+        per[i] = 1 / std::max(light.cover[i], 1e-6f);
+        whole[i] = light.cover[i] * 255;
     }
-    std::uint8_t *to = out[3].data();
-    for (std::size_t i = 0; i < count; ++i)
-        to[i] = std::uint8_t(int(std::min(255.0f, light.cover[i] * 255 + 0.5f)));
+    for (std::size_t c = 0; c < 3; ++c) {
+        std::uint8_t *to = out[c].data() + first;
+        const float *sum = light.colour[c].data();
+        for (std::size_t i = 0; i < n; ++i)
+            to[i] = std::uint8_t(int(std::min(255.0f, detail::shareOfLight(std::min(1.0f, sum[i] * per[i])) * whole[i] + 0.5f)));
+    }
+    std::uint8_t *to = out[3].data() + first;
+    for (std::size_t i = 0; i < n; ++i)
+        to[i] = std::uint8_t(int(std::min(255.0f, whole[i] + 0.5f)));
 }
 
 } // namespace
@@ -234,27 +245,34 @@ void detail::composeBlock(const Skin &skin, std::span<const LayerView> layers, s
     for (auto &channel : out)
         channel.assign(count, 0);
     thread_local const std::unique_ptr<Sums> sums = std::make_unique<Sums>();
-    bool hasColour = false, hasFinish = false;
+    std::vector<std::unique_ptr<RampTable>> tables;
+    std::vector<LayerBlock> coloured;
+    bool hasFinish = false;
     for (const LayerView &view : layers) {
         if (!view.layer->isShown() || view.layer->opacity <= 0 || !view.shows(b))
             continue;
         const ColourRamp *ramp = view.data(LayerChannel::Rule, b) ? view.layer->ramp.get() : nullptr;
-        std::optional<RampTable> table;
+        const RampTable *table = nullptr;
         if (ramp)
-            table = tableOf(*ramp, skin);
+            table = tables.emplace_back(std::make_unique<RampTable>(tableOf(*ramp, skin))).get();
         const bool laysFinish =
             view.data(LayerChannel::FinishCover, b) != nullptr
             || (ramp && std::any_of(ramp->finish.begin(), ramp->finish.end(), [](const auto &f) { return f.has_value(); }));
-        if (!hasColour)
-            sums->light = {}, hasColour = true;
         if (!hasFinish && laysFinish)
             sums->finish = {}, sums->covered = {}, hasFinish = true;
-        addColour(view, ramp && !ramp->stops.empty() ? &*table : nullptr, b, count, *sums);
+        coloured.emplace_back(view, ramp && !ramp->stops.empty() ? table : nullptr, b);
         if (laysFinish)
-            addFinish(view, ramp ? &*table : nullptr, b, count, *sums);
+            addFinish(view, table, b, count, *sums);
     }
-    if (hasColour)
-        writeColours(sums->light, count, out);
+    for (std::size_t first = 0; first < count && !coloured.empty(); first += kRun) {
+        const std::size_t n = std::min(kRun, count - first);
+        sums->light = {};
+        bool isAny = false;
+        for (const LayerBlock &l : coloured)
+            isAny = addColour(l, first, n, *sums) || isAny;
+        if (isAny)
+            writeColours(sums->light, first, n, out);
+    }
     for (std::size_t k = 0; hasFinish && k < kFinishes; ++k)
         for (std::size_t i = 0; i < count; ++i) {
             out[std::size_t(LayerChannel::Gloss) + k][i] = std::uint8_t(std::min(255.0f, sums->finish[k][i] * 255 + 0.5f));

@@ -154,6 +154,19 @@ Result<Creature> moveWhole(const Creature &before, const MoveWhole &p, CommandCo
     return after;
 }
 
+Result<Creature> settleDown(const Creature &before, const Settle &, CommandContext &context)
+{
+    Creature after = before;
+    if (before.pieces.empty())
+        return Error{ErrorCode::Empty, "creature", "has no skin to stand on"};
+    bindWhatIsNot(after, context);
+    std::string names;
+    for (const std::string &name : settle(after))
+        names += (names.empty() ? "" : ", ") + name;
+    context.notes.push_back("it stands on " + names);
+    return after;
+}
+
 Result<Creature> pinBone(const Creature &before, const PinBone &p, CommandContext &)
 {
     Creature after = before;
@@ -161,8 +174,7 @@ Result<Creature> pinBone(const Creature &before, const PinBone &p, CommandContex
     const std::uint32_t bone = boneNamed(skeleton, p.bone);
     std::erase_if(after.posing.pins, [&](const document::Pin &pin) { return pin.bone == skeleton.bones[bone].key; });
     if (p.isOn)
-        after.posing.pins.push_back(
-            {skeleton.bones[bone].key, placesOf(skeleton, after.posing.now)[bone]});
+        after.posing.pins.push_back({skeleton.bones[bone].key, placesOf(skeleton, after.posing.now)[bone]});
     return after;
 }
 
@@ -337,12 +349,18 @@ Fields<CurlChain> CurlChain::fields()
 {
     using P = CurlChain;
     return {boneField(&P::bone), fieldOf<P>(&P::to, "to", "", "the last bone; left out: on to where it branches or ends"),
-            fieldOf<P>(&P::angles, "angles", "deg", "of all together: an axis in the bones' own frame, as long as the angle", -1080, 1080).required()};
+            fieldOf<P>(&P::angles, "angles", "deg", "of all together: an axis in the bones' own frame, as long as the angle",
+                       -1080, 1080)
+                .required()};
 }
 Fields<MoveWhole> MoveWhole::fields()
 {
     using P = MoveWhole;
     return {fieldOf<P>(&P::by, "by", "mm", "how far"), fieldOf<P>(&P::turn, "turn", "deg", "about x, then y, then z", -360, 360)};
+}
+Fields<Settle> Settle::fields()
+{
+    return {};
 }
 Fields<PinBone> PinBone::fields()
 {
@@ -387,9 +405,9 @@ Fields<ApplyPose> ApplyPose::fields()
 std::vector<CommandSpec> poseCommands()
 {
     return {commandOf(bindSkin, true),  commandOf(bindRigid),       commandOf(turnBone, true), commandOf(reachFor, true),
-            commandOf(curlChain, true), commandOf(moveWhole, true), commandOf(pinBone),        commandOf(restBones),
-            commandOf(keepPose),        commandOf(usePose, true),   commandOf(removePose),     commandOf(mirrorPosture),
-            commandOf(setChain, true),  commandOf(applyPose, true)};
+            commandOf(curlChain, true), commandOf(moveWhole, true), commandOf(pinBone),        commandOf(settleDown, true),
+            commandOf(restBones),       commandOf(keepPose),        commandOf(usePose, true),  commandOf(removePose),
+            commandOf(mirrorPosture),   commandOf(setChain, true),  commandOf(applyPose, true)};
 }
 
 } // namespace bonemoss::command

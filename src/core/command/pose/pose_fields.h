@@ -65,6 +65,14 @@ struct MoveWhole {
     static Fields<MoveWhole> fields();
 };
 
+struct Settle {
+    static constexpr const char
+        *kName = "pose.settle",
+        *kTitle = "Settle on the ground",
+        *kText = "Lets the creature down, or lifts it, until it stands as high as at rest, and tells what bears it.";
+    static Fields<Settle> fields();
+};
+
 struct PinBone {
     static constexpr const char *kName = "pose.pin", *kTitle = "Pin",
                                 *kText = "Keeps a bone, a foot for one, where it is while the rest moves, or lets it go.";

@@ -14,6 +14,7 @@ struct Stroke {
     sculpt::StrokeSettings settings;
     std::optional<float> reknit;
     std::optional<ItemName> entry;
+    bool isPosed = false;
     StencilParams stencil;
     static Fields<Stroke> fields();
 };

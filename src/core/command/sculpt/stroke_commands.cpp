@@ -1,9 +1,11 @@
 // Strokes: what they may be told, how they run on a skin, and where they are repeated.
 #include "command/colours/colour_fields.h"
 #include "command/fields.h"
+#include "document/ops/posing.h"
 #include "command/sculpt/sculpt_fields.h"
 #include "command/named_items.h"
 #include "command/region.h"
+#include "document/ops/posing.h"
 #include "document/ops/reknit.h"
 #include "command/sculpt/stroke_fields.h"
 #include "command/stroke_command.h"
@@ -49,6 +51,34 @@ Status tint(skin::Skin &skin, sculpt::StrokeSettings settings, const std::vector
     return live.finish(skin);
 }
 
+Status strokeOn(skin::Skin &skin, const sculpt::StrokeSettings &settings, std::uint32_t layer,
+                const std::vector<sculpt::PenSample> &samples, std::uint32_t &nextId)
+{
+    LiveStroke live(skin, settings, layer);
+    for (const sculpt::PenSample &s : samples)
+        live.add(s);
+    if (const Status done = live.finish(skin); !done)
+        return done;
+    return settings.isTinting && !paints(settings.tool) ? tint(skin, settings, samples, nextId) : Status(Done{});
+}
+
+/// On the piece as it stands: what is done goes to its rest. Its other side is found by the symmetry of the rest.
+Status strokeInPose(const Creature &creature, Piece &piece, sculpt::StrokeSettings settings, std::uint32_t layer,
+                    const std::vector<sculpt::PenSample> &samples, std::uint32_t &nextId)
+{
+    const bool hasTwin = settings.isMirrored && settings.symmetry.hasPlane;
+    settings.symmetry = {.hasPlane = false};
+    const document::PieceInPose pose(creature, piece);
+    skin::Skin worked = pose.standing();
+    if (const Status done = strokeOn(worked, settings, layer, samples, nextId); !done)
+        return done;
+    if (const auto twins = hasTwin ? pose.twins(samples) : std::vector<sculpt::PenSample>(); !twins.empty())
+        if (const Status done = strokeOn(worked, settings, layer, twins, nextId); !done)
+            return done;
+    piece.skin = pose.atRest(worked);
+    return Done{};
+}
+
 Result<Creature> stroke(const Creature &before, const Stroke &p, CommandContext &context)
 {
     auto piece = need(takePiece(before, p.piece));
@@ -73,12 +103,13 @@ Result<Creature> stroke(const Creature &before, const Stroke &p, CommandContext 
     if (settings.tool == sculpt::Tool::Stamp && !(settings.picture = stampNamed(before, settings.stamp)))
         return Error{ErrorCode::Unknown, "stamp", fmt::format("there is no stamp \"{}\"", settings.stamp)};
     settings.stencil = need(stencilOf(before, p.stencil));
-    LiveStroke live(skin, settings, layer);
-    for (const sculpt::PenSample &s : p.samples)
-        live.add(s);
-    need(live.finish(skin));
-    if (settings.isTinting && !paints(settings.tool))
-        need(tint(skin, settings, p.samples, after.nextId));
+    if (p.isPosed && !before.posing.now.isRest()) {
+        if (changesFaces(settings.tool) || p.reknit.value_or(0) > 0)
+            return Error{ErrorCode::BadValue, piece->name, "stands in a pose, where its faces stay; bring it to rest for that"};
+        need(strokeInPose(before, *piece, settings, layer, p.samples, after.nextId));
+        return putBack(std::move(after), std::move(piece));
+    }
+    need(strokeOn(skin, settings, layer, p.samples, after.nextId));
     if (p.reknit.value_or(0) > 0 && !changesFaces(settings.tool))
         skin = need(reknitted(skin, {*p.reknit, 0}, context, false));
     return putBack(std::move(after), std::move(piece));
@@ -106,12 +137,13 @@ Result<Creature> setSymmetry(const Creature &before, const SetSymmetry &p, Comma
 } // namespace
 
 json strokeCommand(std::uint32_t piece, std::uint32_t layer, const sculpt::StrokeSettings &s,
-                   std::vector<sculpt::PenSample> samples)
+                   std::vector<sculpt::PenSample> samples, bool isPosed)
 {
     if (s.tilt == 0) // how the pen leaned does not count
         for (sculpt::PenSample &q : samples)
             q.lean = {};
     Stroke stroke{.piece = piece, .layer = layer, .samples = std::move(samples), .settings = s};
+    stroke.isPosed = isPosed;
     if (s.entry)
         stroke.entry = s.entry;
     if (s.stencil)
@@ -144,6 +176,7 @@ Fields<Stroke> Stroke::fields()
          fieldOf<P>(&P::samples, "samples", "mm", "pen readings; see the recipe format").required(),
          nested<P>(&P::settings, strokeFields()),
          fieldOf<P>(&P::entry, "entry", "", "of tools that paint: a colour of the palette, which goes before colour"),
+         fieldOf<P>(&P::isPosed, "posed", "", "on the creature as it stands in its pose; what is done goes to its rest"),
          fieldOf<P>(&P::reknit, "reknit", "mm", "knits the piece again at this spacing when the stroke is done", 0, 1000),
          nested<P>(&P::stencil, StencilParams::fields(false))});
 }

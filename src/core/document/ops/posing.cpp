@@ -265,6 +265,97 @@ Creature posed(const Creature &creature, const pose::Posture &posture)
     return out;
 }
 
+std::vector<std::string> settle(Creature &creature)
+{
+    const auto lowest = [](const Creature &c) {
+        float low = std::numeric_limits<float>::max();
+        for (const auto &p : c.pieces)
+            if (!p->isHidden && !p->skin.isEmpty())
+                low = std::min(low, p->skin.shown.box().lo.y);
+        return low;
+    };
+    const Creature now = posed(creature);
+    const float low = lowest(now), floor = lowest(creature);
+    const float near = 0.006f * creature.bounds().diagonal();
+    creature.posing.now.whole.move.y += floor - low;
+    for (Pin &pin : creature.posing.pins)
+        pin.place.move.y += floor - low;
+    const Skeleton skeleton = skeletonOf(creature);
+    std::vector<bool> bears(skeleton.bones.size(), false);
+    for (std::size_t k = 0; k < now.pieces.size(); ++k) {
+        const mesh::Surface &shown = now.pieces[k]->skin.shown;
+        const auto &weights = creature.pieces[k]->skin.boneWeights;
+        for (std::size_t b = 0; b < shown.positions.blockCount() && !now.pieces[k]->isHidden; ++b) {
+            if (shown.bounds[b]->box.lo.y > low + near)
+                continue;
+            for (std::size_t i = 0; i < shown.positions.countIn(b); ++i) {
+                if (shown.positions.data(b)[i].y > low + near)
+                    continue;
+                int most = 0;
+                std::uint32_t best = kNone;
+                for (const skin::KeptMask &m : weights)
+                    if (const std::uint8_t *w = m.values.data(b); w && int(w[i]) > most)
+                        most = w[i], best = skeleton.find(pose::boneKeyOf(m.name));
+                if (best != kNone)
+                    bears[best] = true;
+            }
+        }
+    }
+    std::vector<std::string> out;
+    for (std::size_t b = 0; b < bears.size(); ++b)
+        if (bears[b])
+            out.push_back(skeleton.bones[b].name);
+    return out;
+}
+
+struct PieceInPose::Blended {
+    Skeleton skeleton;
+    pose::Weights weights;
+    Blend blend;
+    Blended(const Creature &creature, const Piece &piece)
+        : skeleton(skeletonOf(creature)), weights(pose::weightsOf(piece.skin)), blend(skeleton, creature.posing.now, weights)
+    {}
+};
+
+PieceInPose::PieceInPose(const Creature &creature, const Piece &piece)
+    : m_piece(piece), m_blended(std::make_unique<Blended>(creature, piece)), m_standing(pose::posed(piece.skin, m_blended->blend))
+{}
+
+PieceInPose::~PieceInPose() = default;
+
+skin::Skin PieceInPose::atRest(const skin::Skin &worked) const
+{
+    return pose::atRest(worked, m_standing, m_piece.skin, m_blended->blend);
+}
+
+std::vector<sculpt::PenSample> PieceInPose::twins(const std::vector<sculpt::PenSample> &samples) const
+{
+    const mesh::Surface &rest = m_piece.skin.shown, &standing = m_standing.shown;
+    const Vec3f normal = normalized(m_piece.symmetry.normal), through = m_piece.symmetry.point;
+    const auto across = [&](Vec3f way) { return way - normal * (2 * dot(way, normal)); };
+    const auto vertexOf = [](const mesh::Surface &s, const mesh::Hit &hit) {
+        return s.topology->faceOf(hit.block, hit.face).v[0];
+    };
+    std::vector<sculpt::PenSample> out;
+    for (const sculpt::PenSample &sample : samples) {
+        const auto hit = castRay(standing, {sample.origin, sample.direction});
+        if (!hit)
+            continue;
+        const Rigid here = m_blended->blend.at(vertexOf(standing, *hit));
+        const Vec3f at = through + across(here.applyInverse(hit->point) - through);
+        const auto other = nearestPoint(rest, at);
+        if (!other)
+            continue;
+        const Rigid there = m_blended->blend.at(vertexOf(rest, *other));
+        const auto turned = [&](Vec3f way) { return rotate(there.turn, across(rotate(here.turn.conjugate(), way))); };
+        sculpt::PenSample twin = sample;
+        twin.direction = turned(sample.direction), twin.lean = turned(sample.lean);
+        twin.origin = there.apply(at) - twin.direction * hit->distance;
+        out.push_back(twin);
+    }
+    return out;
+}
+
 PoseCheck checkPose(const Creature &creature)
 {
     PoseCheck out;

@@ -28,6 +28,29 @@ inline Creature posed(const Creature &creature)
     return posed(creature, creature.posing.now);
 }
 
+/// Lets the creature down, or lifts it, so that its lowest skin stands as high as at rest. Returns the bones that bear it then.
+std::vector<std::string> settle(Creature &creature);
+
+/// One piece in the pose of its creature, to be worked on there and brought back to rest. The creature must outlive it.
+class PieceInPose
+{
+public:
+    PieceInPose(const Creature &creature, const Piece &piece);
+    ~PieceInPose();
+    const skin::Skin &standing() const { return m_standing; } ///< as it stands
+    /// What was made of standing(), at rest: see pose::atRest.
+    skin::Skin atRest(const skin::Skin &worked) const;
+    /// The same pen readings on the other side: what is met is taken to rest, across the piece's plane of symmetry, and back into the
+    /// pose there. Readings that meet nothing are left out.
+    std::vector<sculpt::PenSample> twins(const std::vector<sculpt::PenSample> &samples) const;
+
+private:
+    struct Blended;
+    const Piece &m_piece;
+    std::unique_ptr<Blended> m_blended;
+    skin::Skin m_standing;
+};
+
 /// What a check of a pose tells.
 struct PoseCheck {
     double weightError = 0;          ///< largest difference of the sum of a vertex's weights from 1
