@@ -131,6 +131,7 @@ private slots:
         QVERIFY(session().run({{"do", "pose.keep"}, {"name", "wave"}}));
         auto *list = find<QListWidget>("poseList");
         QTRY_COMPARE(list->count(), 2);
+        QTRY_VERIFY(list->parentWidget()->height() > 100); // laid out
         list->setCurrentRow(0);
         click("poseUse");
         QTRY_VERIFY(posing().now.isRest());

@@ -51,6 +51,7 @@ PosePanel::PosePanel(Session &session, HandModel &hand, QWidget *parent) : QWidg
     connect(m_poses, &QListWidget::itemActivated, this, [this](QListWidgetItem *item) {
         run(toCommand(command::UsePose{.pose = command::ItemName(item->data(kBone).toString().toStdString())}));
     });
+    m_poses->setMinimumHeight(48);
     column->addWidget(m_poses, 2);
     auto *line = new QHBoxLayout;
     const auto button = [&](const char *id, const QString &text, const QString &tip, auto command) {
@@ -84,6 +85,7 @@ PosePanel::PosePanel(Session &session, HandModel &hand, QWidget *parent) : QWidg
         if (item && !m_isFilling)
             m_hand.of<PoseHand>().chooseBone(pose::boneKeyOf(item->data(0, kBone).toString().toStdString()));
     });
+    m_bones->setMinimumHeight(64);
     column->addWidget(m_bones, 3);
     connect(&session, &Session::creatureChanged, this, &PosePanel::rebuild);
     connect(&session, &Session::benchChanged, this, &PosePanel::rebuild);

@@ -81,6 +81,12 @@ ViewControl::Press PoseControl::press(const Pointer &pointer)
 {
     if (!rowOf(m_session.bench()).poses || !pointer.held.isNone() || held().holdsBrush())
         return Press::NotMine;
+    const auto &pieces = m_session.creature().pieces;
+    const bool isUnbound = std::any_of(pieces.begin(), pieces.end(),
+                                       [](const auto &p) { return !p->skin.isEmpty() && p->skin.boneWeights.empty(); });
+    if (isUnbound && !skeleton().bones.empty() && gripAt(pointer)
+        && !m_session.runLong(toCommand(command::BindSkin{}), m_view)) // once, before anything is dragged
+        return Press::Mine;
     m_grip = gripAt(pointer);
     m_from = pointer.at;
     m_command.reset(), m_dragged.reset();
@@ -174,11 +180,6 @@ void PoseControl::drag(const Pointer &pointer)
     if (const auto after = command::apply(m_session.creature(), command, context)) {
         m_command = command;
         m_dragged = after->posing.now;
-        if (m_session.creature().pieces.size() == after->pieces.size() && !after->pieces.empty()
-            && m_session.creature().pieces[0]->skin.boneWeights.empty() && !after->pieces[0]->skin.boneWeights.empty()) {
-            m_dragged.reset(); // the first touch binds the skin: done once, before it is dragged on
-            m_session.runLong(toCommand(command::BindSkin{.piece = m_session.creature().pieces[0]->id}), m_view);
-        }
     }
 }
 

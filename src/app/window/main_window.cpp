@@ -172,7 +172,7 @@ void MainWindow::buildCentre()
     m_boardOver->setObjectName(QStringLiteral("boardOver"));
     m_boardOver->hide();
     m_view->installEventFilter(this); // the board keeps to its corner
-    m_left->setSizes({360, 340, 340, 340});
+    m_left->setSizes({360, 340, 340, 440, 340});
     m_down->setStretchFactor(0, 1);
     m_down->setSizes({600, 104});
     m_across->setStretchFactor(1, 1);

@@ -197,7 +197,7 @@ private slots:
     {
         Creature c = test::masked(test::withPieces({test::plane(60, 100)}), [](Vec3f p) { return p.x < 0; });
         c = need(c, {{"do", "colour.fill"}, {"colour", {0.8, 0.2, 0.1}}, {"where", "masked"}});
-        c = test::masked(c, [](Vec3f p) { return std::abs(p.x) < 20 && std::abs(p.z) < 20; });
+        c = test::masked(c, [](Vec3f p) { return std::abs(p.x) < 6 && std::abs(p.z) < 6; });
         c = need(
             c,
             {{"do", "outgrow.locks"}, {"skinColour", 1}, {"colours", {{0.5, 0.5, 0.5}, {0.25, 0.25, 0.25}}}, {"mirror", false}});

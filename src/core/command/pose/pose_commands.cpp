@@ -46,7 +46,7 @@ void tellLimits(const Skeleton &skeleton, const pose::Posture &now, CommandConte
 Result<Creature> bindSkin(const Creature &before, const BindSkin &p, CommandContext &context)
 {
     Creature after = before;
-    const std::uint32_t id = need(findPiece(before, p.piece));
+    const std::uint32_t id = p.piece ? need(findPiece(before, p.piece)) : 0; // 0: all that have none
     if (const Status bound = document::bind(after, id, context); !bound)
         return bound.error();
     return after;
@@ -322,7 +322,7 @@ template <typename P> Field<P> boneField(std::string P::*member, const char *nam
 
 Fields<BindSkin> BindSkin::fields()
 {
-    return {pieceField<BindSkin>()};
+    return {fieldOf<BindSkin>(&BindSkin::piece, "piece", "", "anew, by name or id; left out: all that are not bound yet")};
 }
 Fields<BindRigid> BindRigid::fields()
 {
