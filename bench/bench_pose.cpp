@@ -14,28 +14,30 @@ namespace bonemoss::bench {
 
 namespace {
 
-/// Bones from the middle of a mesh towards places spread over it, each with a chain of some.
-pose::Skeleton bonesIn(const mesh::PolyMesh &mesh, int count)
+/// Bones inside a mesh: from places spread over it, as deep in as the flesh is thick there, each hung from the nearest before it.
+pose::Skeleton bonesIn(const mesh::Surface &surface, int count)
 {
-    Box3f box;
-    for (const Vec3f p : mesh.positions)
-        box.add(p);
     pose::Skeleton out;
-    const auto add = [&](std::uint32_t parent, Vec3f a, Vec3f b) {
+    const Box3f box = surface.box();
+    for (std::uint64_t k = 0; int(out.bones.size()) < count && k < 4000; ++k) {
+        const auto v = std::size_t(randomUnit(3, k) * float(surface.positions.size() - 1));
+        const Vec3f inward = -surface.normals[v].unpack(), at = surface.positions[v];
+        const auto other = castRay(surface, {at + inward * (1e-4f * box.diagonal()), inward});
+        if (!other || other->distance < 0.02f * box.diagonal())
+            continue;
+        const Vec3f middle = at + inward * (0.5f * other->distance);
+        std::uint32_t nearest = kNone;
+        for (std::uint32_t b = 0; b < out.bones.size(); ++b)
+            if (nearest == kNone || length(out.bones[b].tail - middle) < length(out.bones[nearest].tail - middle))
+                nearest = b;
+        if (nearest != kNone && length(out.bones[nearest].tail - middle) < 0.05f * box.diagonal())
+            continue; // too near to another
         pose::Bone bone;
         bone.key = {std::uint32_t(out.bones.size() + 1), 0, false}, bone.name = fmt::format("bone {}", out.bones.size());
-        bone.parent = parent, bone.head = a, bone.tail = b;
-        bone.flesh = {{a, b, 0.01f * box.diagonal()}};
+        bone.parent = nearest, bone.tail = middle;
+        bone.head = nearest == kNone ? middle - Vec3f{0, 0.02f * box.diagonal(), 0} : lerp(out.bones[nearest].tail, middle, 0.5f);
+        bone.flesh = {{lerp(bone.head, bone.tail, 0.5f), bone.tail, 0.3f * other->distance}};
         out.bones.push_back(bone);
-        return std::uint32_t(out.bones.size() - 1);
-    };
-    const Vec3f middle = box.centre();
-    const std::uint32_t root = add(kNone, middle, middle + Vec3f{0, 0.05f * box.diagonal(), 0});
-    for (std::uint64_t k = 0; int(out.bones.size()) < count; ++k) {
-        const Vec3f to = mesh.positions[std::size_t(randomUnit(3, k) * float(mesh.positions.size() - 1))];
-        std::uint32_t parent = root;
-        for (int i = 0; i < 3 && int(out.bones.size()) < count; ++i)
-            parent = add(parent, lerp(middle, to, 0.9f * float(i) / 3), lerp(middle, to, 0.9f * float(i + 1) / 3));
     }
     return out;
 }
@@ -45,7 +47,7 @@ Figure poseWeights()
 {
     const mesh::PolyMesh mesh = largeMesh();
     const mesh::Surface surface = mesh::makeSurface(mesh);
-    const pose::Skeleton skeleton = bonesIn(mesh, 40);
+    const pose::Skeleton skeleton = bonesIn(surface, 40);
     pose::Weights coarse, full;
     std::vector<double> times;
     for (int k = 0; k < 3; ++k)
@@ -77,8 +79,8 @@ Figure poseWeights()
             5,
             true,
             fmt::format(
-                "40 bones, {} vertices; largest difference of a vertex's weights: mean {:.3f}, 99 % {:.3f}; the reference once",
-                mesh.positions.size(), mean, double(errors[errors.size() * 99 / 100]))};
+                "{} bones, {} vertices; largest difference of a vertex's weights: mean {:.3f}, 99 % {:.3f}; the reference once",
+                skeleton.bones.size(), mesh.positions.size(), mean, double(errors[errors.size() * 99 / 100]))};
 }
 
 /// A skin whose vertices four bones share.

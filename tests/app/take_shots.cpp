@@ -241,14 +241,6 @@ int main(int argc, char **argv)
         view.setCamera(from(view.camera(), {0.93f, 0.25f, 0.3f}, {20, 88, 44}, 110));
         QTest::mouseMove(&view, atScreen({26, 90, 47}));
         shoot(window, folder, QStringLiteral("close"));
-        leave();
-        view.setCamera(from(view.camera(), {0.95f, 0.1f, 0.25f}, {10, 88, 30}, 330));
-        const std::size_t before = s.history().at();
-        const auto whole = s.share();
-        for (const auto &l : whole->pieces[0]->skin.layers)
-            s.run({{"do", "layer.set"}, {"piece", s.piece()}, {"layer", l.id}, {"on", false}});
-        shoot(window, folder, QStringLiteral("layers-off"));
-        s.goTo(before);
     }
     if (wanted("outgrowths")) {
         leave();

@@ -2,6 +2,7 @@
 
 #include "command/command.h"
 
+#include <QtGlobal>
 #include <nlohmann/json.hpp>
 
 namespace bonemoss::test {
@@ -16,6 +17,19 @@ inline Result<document::Creature> run(const document::Creature &c, const nlohman
     for (const Note &n : context.notes)
         notes.push_back(command::told(n));
     return next;
+}
+
+/// The same of a command that has to work: the test ends where it does not.
+inline document::Creature need(const document::Creature &c, const nlohmann::json &command)
+{
+    auto next = run(c, command);
+    if (!next)
+        qFatal("%s: %s", command.dump().c_str(), next.error().text().c_str());
+    return *next;
+}
+inline const skin::Skin &skinOf(const document::Creature &c, std::size_t piece = 0)
+{
+    return c.pieces[piece]->skin;
 }
 
 inline bool isSaid(const char *words)

@@ -6,6 +6,7 @@
 #include "command/pose/pose_fields.h"
 #include "export/shown_scene.h"
 #include "mesh/measures.h"
+#include "portrait/silhouette.h"
 
 #include <QHeaderView>
 #include <QInputDialog>
@@ -25,10 +26,38 @@ using nlohmann::json;
 namespace {
 
 constexpr int kBone = Qt::UserRole;
+constexpr QSize kPicture(60, 34);
+constexpr std::size_t kMostPictures = 64; ///< that are kept
+
+/// A silhouette from the left, twice as fine as it is shown.
+QImage pictureOf(const document::Creature &creature, const pose::Posture &posture, QRgb ink)
+{
+    const QSize size = kPicture * 2;
+    QImage out(size, QImage::Format_ARGB32_Premultiplied);
+    out.fill(Qt::transparent);
+    const document::Creature now = posed(creature, posture, document::Posed::Seen);
+    if (now.bounds().isEmpty())
+        return out;
+    portrait::Camera camera;
+    camera.isParallel = true;
+    camera.rotation = portrait::viewRotation("left").value_or(Quat{});
+    camera = portrait::framing(camera, now.bounds(), float(size.width()) / float(size.height()));
+    const auto shape = portrait::silhouette(exporting::shownScene(now), camera, size.width(), size.height());
+    for (int y = 0; y < size.height(); ++y)
+        for (int x = 0; x < size.width(); ++x)
+            if (shape[std::size_t(y) * std::size_t(size.width()) + std::size_t(x)])
+                reinterpret_cast<QRgb *>(out.scanLine(y))[x] = ink;
+    return out;
+}
 
 } // namespace
 
-PosePanel::PosePanel(Session &session, HandModel &hand, QWidget *parent) : QWidget(parent), m_session(session), m_hand(hand)
+PosePanel::PosePanel(Session &session, HandModel &hand, QWidget *parent)
+    : QWidget(parent), m_session(session), m_hand(hand), m_next([this](Drawn drawn) {
+          m_pictures.push_back(std::move(drawn));
+          m_shownPoses.clear(); // the list takes it up
+          fillPoses();
+      })
 {
     setObjectName(QStringLiteral("panel"));
     setAttribute(Qt::WA_StyledBackground);
@@ -47,11 +76,13 @@ PosePanel::PosePanel(Session &session, HandModel &hand, QWidget *parent) : QWidg
     column->addLayout(top);
     m_poses = new QListWidget;
     m_poses->setObjectName(QStringLiteral("poseList"));
+    m_poses->setAccessibleName(tr("Poses"));
     m_poses->setToolTip(tr("A double click, or Enter, brings the creature into it; Delete forgets it"));
     connect(m_poses, &QListWidget::itemActivated, this, [this](QListWidgetItem *item) {
         run(toCommand(command::UsePose{.pose = command::ItemName(item->data(kBone).toString().toStdString())}));
     });
-    m_poses->setMinimumHeight(48);
+    m_poses->setMinimumHeight(96);
+    m_poses->setIconSize(kPicture);
     column->addWidget(m_poses, 2);
     auto *line = new QHBoxLayout;
     const auto button = [&](const char *id, const QString &text, const QString &tip, auto command) {
@@ -79,6 +110,7 @@ PosePanel::PosePanel(Session &session, HandModel &hand, QWidget *parent) : QWidg
     column->addWidget(heading(tr("Bones"), 12));
     m_bones = new QTreeWidget;
     m_bones->setObjectName(QStringLiteral("boneTree"));
+    m_bones->setAccessibleName(tr("Bones"));
     m_bones->setHeaderHidden(true);
     m_bones->setIndentation(10);
     connect(m_bones, &QTreeWidget::currentItemChanged, this, [this](QTreeWidgetItem *item) {
@@ -131,20 +163,44 @@ void PosePanel::rebuild()
 void PosePanel::fillPoses()
 {
     const auto &posing = m_session.creature().posing;
+    std::vector<const void *> pieces;
+    for (const auto &piece : m_session.creature().pieces)
+        pieces.push_back(piece.get());
+    if (pieces != m_drawnOf)
+        m_drawnOf = pieces, m_pictures.clear(), m_shownPoses.clear();
     if (m_poses->count() > 0 && m_shownPoses == posing.poses && m_shownAs == posing.now)
         return;
     m_shownPoses = posing.poses, m_shownAs = posing.now;
     const QString chosen = m_poses->currentItem() ? m_poses->currentItem()->data(kBone).toString() : QString();
     m_poses->clear();
-    const auto add = [&](const QString &shown, const std::string &name, bool isNow) {
+    const auto add = [&](const QString &shown, const std::string &name, const pose::Posture &posture) {
+        const bool isNow = posture == posing.now;
         auto *item = new QListWidgetItem(isNow ? tr("%1 · now").arg(shown) : shown, m_poses);
         item->setData(kBone, QString::fromStdString(name));
+        const auto picture =
+            std::find_if(m_pictures.begin(), m_pictures.end(), [&](const Drawn &d) { return d.posture == posture; });
+        item->setIcon(picture == m_pictures.end() ? QIcon(QPixmap(kPicture)) : QIcon(QPixmap::fromImage(picture->picture)));
         if (item->data(kBone).toString() == chosen)
             m_poses->setCurrentItem(item);
     };
-    add(tr("Rest"), "rest", posing.now.isRest());
+    add(tr("Rest"), "rest", {});
     for (const pose::Pose &p : posing.poses)
-        add(QString::fromStdString(p.name), p.name, p.posture == posing.now);
+        add(QString::fromStdString(p.name), p.name, p.posture);
+    askPicture();
+}
+
+void PosePanel::askPicture()
+{
+    std::vector<pose::Posture> wanted{{}};
+    for (const pose::Pose &p : m_session.creature().posing.poses)
+        wanted.push_back(p.posture);
+    if (m_pictures.size() > kMostPictures)
+        m_pictures.clear();
+    for (const pose::Posture &posture : wanted)
+        if (std::none_of(m_pictures.begin(), m_pictures.end(), [&](const Drawn &d) { return d.posture == posture; }))
+            return m_next.ask([creature = m_session.share(), posture, ink = theme().ink.rgba()](const std::stop_token &) {
+                return Drawn{posture, pictureOf(*creature, posture, ink)};
+            });
 }
 
 void PosePanel::fillBones()

@@ -2,7 +2,9 @@
 
 #include "app/hand/pose_hand.h"
 #include "app/hand/hand_model.h"
+#include "app/session/latest.h"
 
+#include <QImage>
 #include <QWidget>
 
 class QLabel;
@@ -21,6 +23,7 @@ public:
 private:
     void rebuild();
     void fillPoses();
+    void askPicture(); ///< of the first pose that has none as it is now
     void fillBones();
     void chooseInTree();
     void run(nlohmann::json command);
@@ -34,6 +37,14 @@ private:
     std::vector<pose::Pose> m_shownPoses;
     std::vector<std::string> m_shownBones;
     pose::Posture m_shownAs;
+    /// What a pose looks like from the left.
+    struct Drawn {
+        pose::Posture posture;
+        QImage picture;
+    };
+    std::vector<const void *> m_drawnOf; ///< pieces that the pictures are of
+    std::vector<Drawn> m_pictures;
+    Latest<Drawn> m_next;
     bool m_isFilling = false;
 };
 

@@ -15,6 +15,8 @@ constexpr PoseToolRow kTools[] = {
      QT_TRANSLATE_NOOP("PoseTool", "Drag a neck, tail or finger: all its bones bend together")},
     {PoseTool::Pins, "pins", QT_TRANSLATE_NOOP("PoseTool", "Pins"),
      QT_TRANSLATE_NOOP("PoseTool", "Press on a foot: it stays where it is, or is let go")},
+    {PoseTool::Weights, "weights", QT_TRANSLATE_NOOP("PoseTool", "Weights"),
+     QT_TRANSLATE_NOOP("PoseTool", "Press on a bone: what it moves is shown; what is masked can be given to it, or evened out")},
 };
 
 } // namespace

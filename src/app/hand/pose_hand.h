@@ -11,7 +11,7 @@
 namespace bonemoss::app {
 
 /// What a drag on the Pose bench does.
-enum class PoseTool { Limb, Joint, Chain, Pins };
+enum class PoseTool { Limb, Joint, Chain, Pins, Weights };
 struct PoseToolRow {
     PoseTool tool;
     const char *id, *title, *hint; ///< translated by QCoreApplication, "PoseTool"

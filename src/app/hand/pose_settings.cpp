@@ -15,6 +15,8 @@
 #include <QVBoxLayout>
 #include <nlohmann/json.hpp>
 
+#include <cmath>
+
 namespace bonemoss::app {
 
 using nlohmann::json;
@@ -45,6 +47,12 @@ QPainterPath picture(PoseTool tool)
     case PoseTool::Chain:
         p.moveTo(20, 32), p.cubicTo(40, 32, 66, 30, 66, 16), p.cubicTo(66, 4, 46, 6, 50, 16);
         knot(20, 32), knot(44, 30), knot(64, 21);
+        break;
+    case PoseTool::Weights:
+        p.moveTo(24, 30), p.lineTo(50, 20), p.lineTo(76, 26);
+        knot(50, 20);
+        for (int k = 0; k < 5; ++k)
+            p.moveTo(38 + 6 * k, 8 - std::abs(k - 2)), p.lineTo(38 + 6 * k, 14 - std::abs(k - 2));
         break;
     case PoseTool::Pins:
         p.moveTo(36, 4), p.lineTo(50, 18), p.lineTo(50, 30);
@@ -155,6 +163,30 @@ void PoseSettings::addBone()
     });
     line->addWidget(pin), line->addWidget(rest);
     m_column->addLayout(line);
+    auto *give = new QPushButton(tr("Give it what is masked")), *even = new QPushButton;
+    give->setObjectName(QStringLiteral("poseGive")), even->setObjectName(QStringLiteral("poseEven"));
+    give->setToolTip(tr("What is masked goes with this bone, half where it is half masked"));
+    even->setToolTip(tr("Makes the weights of all bones softer from place to place"));
+    connect(give, &QPushButton::clicked, this, [this] {
+        if (const pose::Bone *b = bone())
+            run(toCommand(command::BindRigid{.piece = m_session.piece(), .bone = b->name, .isMasked = true}));
+    });
+    connect(even, &QPushButton::clicked, this, [this] { run(toCommand(command::EvenWeights{.piece = m_session.piece()})); });
+    const bool isOfWeights = held().tool() == PoseTool::Weights;
+    for (QPushButton *b : {give, even}) {
+        b->setVisible(isOfWeights);
+        if (isOfWeights)
+            m_column->addWidget(b);
+        else
+            b->setParent(this);
+    }
+    m_refresh.push_back([this, give, even] {
+        const document::Piece *piece = m_session.creature().piece(m_session.piece());
+        const bool hasMask = piece && piece->skin.hasMask(), isBound = piece && !piece->skin.boneWeights.empty();
+        give->setEnabled(bone() && hasMask && isBound);
+        even->setEnabled(isBound);
+        even->setText(hasMask ? tr("Even out what is masked") : tr("Even out"));
+    });
     m_refresh.push_back([this, name, none, sliders, limits, pin, rest] {
         const pose::Bone *b = bone();
         name->setText(b ? QString::fromStdString(b->name) : QString());

@@ -2,6 +2,7 @@
 #include "document/ops/pieces.h"
 #include "app/view/creature_view.h"
 
+#include "app/hand/pose_hand.h"
 #include "command/params.h"
 #include "document/items.h"
 #include "export/shown_scene.h"
@@ -184,6 +185,10 @@ Scene CreatureView::scene(std::size_t index)
         return m_maps.values(m_session.share(), piece, look, m_strokes.isActive());
     };
     s.layer = m_session.layer(), s.colourLayer = m_session.colourLayer();
+    s.bone = m_hand.of<PoseHand>().bone();
+    if (rowOf(m_session.bench()).poses && !m_hand.of<PoseHand>().holdsBrush()
+        && m_hand.of<PoseHand>().tool() == PoseTool::Weights)
+        s.look = Look::BoneWeight;
     s.chosenForms = m_session.forms();
     s.litForm = showsForms() ? m_forms.lit() : 0;
     s.chosenPiece = m_session.piece();

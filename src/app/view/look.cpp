@@ -86,6 +86,10 @@ std::shared_ptr<const void> layerOf(const skin::Skin &skin, std::uint32_t id, st
     const skin::Layer *layer = skin.layer(id);
     return layer ? std::shared_ptr<const void>(layer->offsets.share(b)) : nullptr;
 }
+std::shared_ptr<const void> boneOf(const skin::Skin &skin, std::uint32_t bone, std::size_t b)
+{
+    return bone < skin.boneWeights.size() ? std::shared_ptr<const void>(skin.boneWeights[bone].values.share(b)) : nullptr;
+}
 std::shared_ptr<const void> colourMaskOf(const skin::Skin &skin, std::uint32_t layer, std::size_t b)
 {
     const skin::Bytes *mask = skin::layerValues(skin, layer, skin::LayerChannel::Mask);
@@ -207,6 +211,15 @@ constexpr LookRow kLooks[] = {
      .tint = dark,
      .dependsOnColourLayer = true,
      .source = colourMaskOf},
+    {.look = Look::BoneWeight,
+     .id = "lookBoneWeight",
+     .title = QT_TRANSLATE_NOOP("Look", "What the chosen bone moves"),
+     .legend = QT_TRANSLATE_NOOP("Look", "slate: what the chosen bone moves"),
+     .numbers = BlockByBlock,
+     .map = SkinMap::BoneWeight,
+     .tint = slate,
+     .dependsOnBone = true,
+     .source = boneOf},
 };
 
 } // namespace

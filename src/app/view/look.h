@@ -35,6 +35,7 @@ enum class Look {
     Translucency,
     Grain,
     ColourMask,
+    BoneWeight,
 };
 
 /// sRGB, and how much of the clay stays.
@@ -59,6 +60,7 @@ struct LookRow {
     bool dependsOnOthers = false;                        ///< pieces beside it count
     bool dependsOnCamera = false;                        ///< the chosen one
     bool dependsOnLayer = false;                         ///< the chosen one of detail
+    bool dependsOnBone = false;                          ///< the chosen one
     bool dependsOnColourLayer = false;                   ///< the chosen one of colour
     /// Of BlockByBlock: what a block's numbers hang on; as long as that is the same, so are they.
     std::shared_ptr<const void> (*source)(const skin::Skin &, std::uint32_t layer, std::size_t block) = nullptr;

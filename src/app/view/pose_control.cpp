@@ -26,7 +26,7 @@ const document::Creature &PoseControl::shown()
     if (m_dragged->isRest())
         return *now;
     if (!m_shown || m_shownOf != now || m_shownAs != *m_dragged) {
-        m_shown = std::make_unique<document::Creature>(posed(*now, *m_dragged));
+        m_shown = std::make_unique<document::Creature>(posed(*now, *m_dragged, document::Posed::Seen));
         m_shownOf = now, m_shownAs = *m_dragged;
     }
     return *m_shown;
@@ -173,7 +173,7 @@ std::vector<std::uint32_t> PoseControl::moving() const
 
 void PoseControl::drag(const Pointer &pointer)
 {
-    if (!m_grip || held().tool() == PoseTool::Pins)
+    if (!m_grip || held().tool() == PoseTool::Pins || held().tool() == PoseTool::Weights)
         return;
     const json command = commandFor(pointer);
     command::CommandContext context;
@@ -265,6 +265,7 @@ QString PoseControl::hintFor(const HeldKeys &) const
     case PoseTool::Limb: return tr("Limb · drag a place of the creature: its limb follows");
     case PoseTool::Joint: return tr("Joint · drag round the joint of the bone under the pointer");
     case PoseTool::Chain: return tr("Chain · drag round the root of a neck, tail or toe: it bends softly");
+    case PoseTool::Weights: return tr("Weights · press on a bone to see what it moves");
     case PoseTool::Pins: return tr("Pins · press on a foot: it stays where it is, or is let go");
     }
     return {};

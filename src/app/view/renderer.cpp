@@ -119,13 +119,24 @@ void Renderer::update(const Scene &scene)
     m_live->update(*scene.liveSkin, mesh::BlockArray<std::uint8_t>(scene.liveSkin->positions.size()));
 }
 
+/// The place of a bone among the weights of a skin; past the end for none.
+static std::uint32_t boneIn(const skin::Skin &skin, pose::BoneKey bone)
+{
+    const std::string name = textOf(bone);
+    const auto at = std::find_if(skin.boneWeights.begin(), skin.boneWeights.end(), [&](const auto &m) { return m.name == name; });
+    return std::uint32_t(at - skin.boneWeights.begin());
+}
+
 /// What lies over the clay in the scene's look.
 void Renderer::useTints(GpuSkin &gpu, const skin::Skin &skin, std::uint32_t piece, const Scene &scene)
 {
     const Look look = scene.look;
     const LookRow &row = rowOf(look);
     if (row.numbers == LookRow::Numbers::BlockByBlock)
-        gpu.useMap(skin, look, row.dependsOnColourLayer ? scene.colourLayer : scene.layer);
+        gpu.useMap(skin, look,
+                   row.dependsOnBone          ? boneIn(skin, scene.bone)
+                   : row.dependsOnColourLayer ? scene.colourLayer
+                                              : scene.layer);
     else if (row.numbers == LookRow::Numbers::BesideTheWindow)
         gpu.useValues(scene.mapValues ? scene.mapValues(piece) : nullptr, look, row.told ? 1 / row.told(*scene.creature) : 1);
     else if (look == Look::Groups)

@@ -41,6 +41,7 @@ struct Scene {
     const mesh::Surface *liveSkin = nullptr;                 ///< what the forms would knit into, shown through
     Look look = Look::Clay;                                  ///< of the skins
     std::uint32_t layer = 0;                                 ///< the chosen one, for Look::LayerOnly
+    pose::BoneKey bone;                                      ///< the chosen one, for Look::BoneWeight
     std::uint32_t colourLayer = 0;                           ///< the chosen one, for Look::ColourMask
     std::function<MapValues(std::uint32_t piece)> mapValues; ///< for looks that are worked out
     Fineness fineness = Fineness::Full;                      ///< of the pieces

@@ -26,6 +26,27 @@ BONEMOSS_WIDE void addShare(const std::uint8_t *weights, const std::array<float,
     }
 }
 
+/// Places of a run, coordinate by coordinate.
+struct RunPoints {
+    Row x, y, z;
+};
+
+/// Brings the places of a run where dual quaternions that are not of unit length yet bring them.
+BONEMOSS_WIDE void applyTo(const std::array<Row, 8> &q, std::size_t n, RunPoints &p)
+{
+    for (std::size_t i = 0; i < n; ++i) {
+        const float by = 1 / std::max(q[0][i] * q[0][i] + q[1][i] * q[1][i] + q[2][i] * q[2][i] + q[3][i] * q[3][i], 1e-20f);
+        const float x = q[0][i], y = q[1][i], z = q[2][i], w = q[3][i], dx = q[4][i], dy = q[5][i], dz = q[6][i], dw = q[7][i];
+        const float px = p.x[i], py = p.y[i], pz = p.z[i];
+        const float cx = y * pz - z * py + w * px, cy = z * px - x * pz + w * py, cz = x * py - y * px + w * pz;
+        const float tx = w * dx - dw * x + y * dz - z * dy, ty = w * dy - dw * y + z * dx - x * dz,
+                    tz = w * dz - dw * z + x * dy - y * dx;
+        p.x[i] = px + 2 * by * (y * cz - z * cy + tx);
+        p.y[i] = py + 2 * by * (z * cx - x * cz + ty);
+        p.z[i] = pz + 2 * by * (x * cy - y * cx + tz);
+    }
+}
+
 } // namespace
 
 Blend::Dual Blend::dualOf(const Rigid &place)
@@ -61,54 +82,68 @@ bool Blend::isStill(std::size_t block) const
            && std::all_of(m_bones.begin(), m_bones.end(), [&](const BoneMap &b) { return b.isStill || !b.weights->has(block); });
 }
 
+/// Calls use(first vertex, count, sums, whether each is moved by bones at all) for each run of a block.
+template <typename Use> void Blend::eachRun(std::size_t block, std::size_t count, const Use &use) const
+{
+    std::vector<std::pair<const std::uint8_t *, Dual>> here; // on one side of the sphere of rotations
+    for (const BoneMap &b : m_bones)
+        if (const std::uint8_t *w = b.weights->data(block))
+            here.emplace_back(w, b.dual);
+    for (auto &[weights, dual] : here) {
+        float side = 0;
+        for (std::size_t k = 0; k < 4; ++k)
+            side += dual.v[k] * here.front().second.v[k];
+        for (float &x : dual.v)
+            x = side < 0 ? -x : x;
+    }
+    const Dual whole = dualOf(m_whole);
+    std::array<std::array<float, kRun>, 8> sums;
+    for (std::size_t first = 0; first < count; first += kRun) {
+        const std::size_t n = std::min(kRun, count - first);
+        for (auto &row : sums)
+            row.fill(0);
+        std::array<std::uint8_t, kRun> moved{};
+        for (const auto &[weights, dual] : here) {
+            const std::uint8_t *w = weights + first;
+            std::uint8_t any = 0;
+            for (std::size_t i = 0; i < n; ++i)
+                any |= w[i], moved[i] |= w[i];
+            if (any)
+                addShare(w, dual.v, n, sums);
+        }
+        for (std::size_t i = 0; i < n; ++i)
+            if (!moved[i])
+                for (std::size_t k = 0; k < 8; ++k)
+                    sums[k][i] = whole.v[k];
+        use(first, n, sums);
+    }
+}
+
 /// Calls use(vertex of the block, map) for each.
 template <typename Use> void Blend::each(std::size_t block, std::size_t count, const Use &use) const
 {
-    std::vector<std::pair<const std::uint8_t *, const Dual *>> here;
-    bool isAllStill = true;
-    for (const BoneMap &b : m_bones)
-        if (const std::uint8_t *w = b.weights->data(block))
-            here.emplace_back(w, &b.dual), isAllStill = isAllStill && b.isStill;
-    const Dual whole = dualOf(m_whole);
-    std::array<Row, 8> sums;
-    for (std::size_t first = 0; first < count; first += kRun) {
-        const std::size_t n = std::min(kRun, count - first);
-        for (Row &r : sums)
-            r.fill(0);
-        const Dual *pivot = nullptr; // quaternions of one run lie on one side of the sphere
-        std::array<float, kRun> total{};
-        for (const auto &[weights, dual] : here) {
-            const std::uint8_t *w = weights + first;
-            if (std::all_of(w, w + n, [](std::uint8_t v) { return v == 0; }))
-                continue;
-            Dual own = *dual;
-            if (!pivot)
-                pivot = dual;
-            float side = 0;
-            for (std::size_t k = 0; k < 4; ++k)
-                side += own.v[k] * pivot->v[k];
-            if (side < 0)
-                for (float &x : own.v)
-                    x = -x;
-            addShare(w, own.v, n, sums);
-            for (std::size_t i = 0; i < n; ++i)
-                total[i] += float(w[i]) * (1.0f / 255);
-        }
+    eachRun(block, count, [&](std::size_t first, std::size_t n, const auto &sums) {
         for (std::size_t i = 0; i < n; ++i) {
             Dual d;
             for (std::size_t k = 0; k < 8; ++k)
                 d.v[k] = sums[k][i];
-            if (total[i] < 1e-3f)
-                d = whole;
             use(first + i, rigidOf(d));
         }
-    }
+    });
 }
 
 void Blend::apply(std::size_t block, std::span<Vec3f> points) const
 {
-    if (!isStill(block))
-        each(block, points.size(), [&](std::size_t i, const Rigid &r) { points[i] = r.apply(points[i]); });
+    if (isStill(block))
+        return;
+    RunPoints run;
+    eachRun(block, points.size(), [&](std::size_t first, std::size_t n, const auto &sums) {
+        for (std::size_t i = 0; i < n; ++i)
+            run.x[i] = points[first + i].x, run.y[i] = points[first + i].y, run.z[i] = points[first + i].z;
+        applyTo(sums, n, run);
+        for (std::size_t i = 0; i < n; ++i)
+            points[first + i] = {run.x[i], run.y[i], run.z[i]};
+    });
 }
 void Blend::turn(std::size_t block, std::span<Vec3f> directions) const
 {

@@ -36,6 +36,7 @@ private:
     };
     static Dual dualOf(const Rigid &place);
     static Rigid rigidOf(const Dual &d);
+    template <typename Use> void eachRun(std::size_t block, std::size_t count, const Use &use) const;
     template <typename Use> void each(std::size_t block, std::size_t count, const Use &use) const;
 
     std::vector<BoneMap> m_bones;

@@ -264,13 +264,22 @@ Weights heatWeights(const mesh::Surface &surface, const Skeleton &skeleton, cons
     const float reach = 2 * meanEdgeLength(skin);
     const std::vector<mesh::NearestFace> near = mesh::nearestFaces(skin, points, reach);
     // Where the skin has a mirror image the mean of both is taken, so that the coarse mesh need not be symmetrical itself.
-    std::vector<Vec3f> images = points;
-    for (Vec3f &p : images)
-        p = mirrored(p);
     std::vector<std::uint32_t> twin(skeleton.bones.size());
     for (std::uint32_t b = 0; b < twin.size(); ++b)
         twin[b] = skeleton.twinOf(b);
-    const std::vector<mesh::NearestFace> across = mesh::nearestFaces(skin, images, reach);
+    const bool hasTwins = std::any_of(twin.begin(), twin.end(), [&](const std::uint32_t &t) { return t != &t - twin.data(); });
+    std::vector<mesh::NearestFace> across;
+    if (hasTwins) {
+        across.resize(points.size());
+        forEachBlock(surface.positions.blockCount(), 1, [&](BlockRange r) {
+            std::vector<Vec3f> images;
+            const std::size_t first = r.begin * mesh::kBlockSize;
+            for (std::size_t i = 0; i < surface.positions.countIn(r.begin); ++i)
+                images.push_back(mirrored(points[first + i]));
+            const std::vector<mesh::NearestFace> found = mesh::nearestFacesWithin(skin, images, reach);
+            std::copy(found.begin(), found.end(), across.begin() + std::ptrdiff_t(first));
+        });
+    }
     Weights out;
     for (const Bone &b : skeleton.bones)
         out.push_back({b.key, mesh::BlockArray<std::uint8_t>(points.size())});
@@ -282,12 +291,13 @@ Weights heatWeights(const mesh::Surface &surface, const Skeleton &skeleton, cons
         std::vector<float> own(bones);
         std::vector<std::uint8_t> bytes(bones);
         for (std::size_t i = 0; i < count; ++i) {
-            const mesh::NearestFace &f = near[r.begin * mesh::kBlockSize + i], &image = across[r.begin * mesh::kBlockSize + i];
-            const bool hasImage = image.distance < std::max(0.5f * reach, 2 * f.distance);
+            const mesh::NearestFace &f = near[r.begin * mesh::kBlockSize + i];
+            const mesh::NearestFace *image = hasTwins ? &across[r.begin * mesh::kBlockSize + i] : nullptr;
+            const bool hasImage = image && image->distance < std::max(0.5f * reach, 2 * f.distance);
             for (std::size_t b = 0; b < bones; ++b) {
                 own[b] = shareAt(shares[b], f);
                 if (hasImage)
-                    own[b] = (own[b] + shareAt(shares[twin[b]], image)) / 2;
+                    own[b] = (own[b] + shareAt(shares[twin[b]], *image)) / 2;
             }
             roundWeights(own, bytes);
             for (std::size_t b = 0; b < bones; ++b) {

@@ -176,6 +176,8 @@ void mapBlock(const Skin &skin, SkinMap map, const MapSettings &settings, std::s
         take(&skin.paint.of(Channel::Work), 1);
     } else if (map >= SkinMap::Gloss && map <= SkinMap::Grain) {
         take(&skin.paint.of(Channel(int(Channel::Gloss) + int(map) - int(SkinMap::Gloss))), 1.0f / 255);
+    } else if (map == SkinMap::BoneWeight) {
+        take(settings.layer < skin.boneWeights.size() ? &skin.boneWeights[settings.layer].values : nullptr, 1.0f / 255);
     } else if (map == SkinMap::ColourMask) {
         take(layerValues(skin, settings.layer, LayerChannel::Mask), 1.0f / 255);
     } else if (map == SkinMap::Layer) {

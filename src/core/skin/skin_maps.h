@@ -24,6 +24,7 @@ enum class SkinMap {
     Wet,
     Translucency,
     Grain,
+    BoneWeight, ///< how much a bone moves it, 0 to 1; the layer is the bone's place in Skin::boneWeights
     ColourMask, ///< how much the mask of a colour layer keeps it from showing, 0 to 1
 };
 

@@ -21,20 +21,11 @@ using namespace bonemoss;
 using document::Creature;
 using nlohmann::json;
 using skin::LayerChannel;
+using test::need;
+using test::skinOf;
 
 namespace {
 
-Creature need(const Creature &c, const json &command)
-{
-    auto next = test::run(c, command);
-    if (!next)
-        qFatal("%s", next.error().text().c_str());
-    return *next;
-}
-const skin::Skin &skinOf(const Creature &c)
-{
-    return c.pieces[0]->skin;
-}
 int redAt(const Creature &c, std::uint32_t v)
 {
     return skinOf(c).paint.channels[0][v];

@@ -13,16 +13,9 @@ using namespace bonemoss;
 using document::Creature;
 using nlohmann::json;
 using skin::LayerChannel;
+using test::need;
 
 namespace {
-
-Creature need(const Creature &c, const json &command)
-{
-    auto next = test::run(c, command);
-    if (!next)
-        qFatal("%s", next.error().text().c_str());
-    return *next;
-}
 
 struct Pattern {
     Creature creature;

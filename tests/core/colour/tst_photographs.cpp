@@ -19,20 +19,11 @@
 using namespace bonemoss;
 using document::Creature;
 using nlohmann::json;
+using test::need;
+using test::skinOf;
 
 namespace {
 
-Creature need(const Creature &c, const json &command)
-{
-    auto next = test::run(c, command);
-    if (!next)
-        qFatal("%s", next.error().text().c_str());
-    return *next;
-}
-const skin::Skin &skinOf(const Creature &c, std::size_t piece = 0)
-{
-    return c.pieces[piece]->skin;
-}
 json row(Vec3f p)
 {
     return {p.x, p.y, p.z};

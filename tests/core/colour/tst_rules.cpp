@@ -21,21 +21,10 @@ using namespace bonemoss;
 using document::Creature;
 using nlohmann::json;
 using skin::LayerChannel;
+using test::need;
+using test::skinOf;
 
 namespace {
-
-Creature need(const Creature &c, const json &command)
-{
-    auto next = test::run(c, command);
-    if (!next)
-        qFatal("%s", next.error().text().c_str());
-    return *next;
-}
-
-const skin::Skin &skinOf(const Creature &c)
-{
-    return c.pieces[0]->skin;
-}
 
 /// The value a rule gave a vertex, 0 to 1; below 0 where it lays nothing.
 double valueAt(const Creature &c, std::uint32_t v)

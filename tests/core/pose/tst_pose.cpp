@@ -20,16 +20,11 @@ using document::Creature;
 using nlohmann::json;
 using pose::Rigid;
 using pose::Skeleton;
+using test::need;
+using test::skinOf;
 
 namespace {
 
-Creature need(const Creature &c, const json &command)
-{
-    auto next = test::run(c, command);
-    if (!next)
-        qFatal("%s: %s", command.dump().c_str(), next.error().text().c_str());
-    return *next;
-}
 /// A body with two arms of two bones each, their hands, and a tail.
 Creature beast(int faces)
 {
@@ -64,10 +59,6 @@ Creature beast(int faces)
              {{"do", "knit.forms"}, {"faces", faces}, {"name", "Beast"}}})
         c = need(c, command);
     return c;
-}
-const skin::Skin &skinOf(const Creature &c)
-{
-    return c.pieces[0]->skin;
 }
 /// Bones one after the other along x, each as long.
 Skeleton chainOf(int n, float each)
@@ -414,6 +405,37 @@ private slots:
         QVERIFY(length(places[s.find("shank right")].apply(right) - right) > 3);
         c = need(c, {{"do", "pose.pin"}, {"bone", "shank left"}, {"on", false}});
         QVERIFY(c.posing.pins.empty());
+    }
+    void weightsGivenAndEvenedOut()
+    {
+        Creature c = need(beast(6000), {{"do", "pose.bind"}});
+        const Skeleton s = skeletonOf(c);
+        c = test::masked(c, [](Vec3f p) { return p.z < -60; });
+        const auto sums = [](const Creature &of) {
+            std::vector<int> out(skinOf(of).body.size(), 0);
+            for (const auto &m : skinOf(of).boneWeights)
+                for (std::size_t v = 0; v < out.size(); ++v)
+                    out[v] += m.values[v];
+            return std::all_of(out.begin(), out.end(), [](int x) { return x == 255; });
+        };
+        const Creature given = need(c, {{"do", "pose.rigid"}, {"bone", "body"}, {"masked", true}});
+        QVERIFY(sums(given));
+        for (const auto &w : pose::weightsOf(skinOf(given)))
+            for (std::size_t v = 0; v < skinOf(c).body.size(); ++v)
+                if (skinOf(c).mask[v] == 255)
+                    QCOMPARE(int(w.values[v]), w.bone == s.bones[s.find("body")].key ? 255 : 0);
+        const Creature even = need(need(given, {{"do", "mask.clear"}}), {{"do", "pose.even"}, {"passes", 6}});
+        QVERIFY(sums(even));
+        int steepest[2]{};
+        for (int k = 0; k < 2; ++k) {
+            const skin::Skin &skin = skinOf(k == 0 ? given : even);
+            for (const mesh::Face &f : toPolyMesh(skin.shown).faces)
+                for (const auto &m : skin.boneWeights)
+                    steepest[k] = std::max(steepest[k], std::abs(int(m.values[f.v[0]]) - int(m.values[f.v[1]])));
+        }
+        QVERIFY2(steepest[0] > 200 && steepest[1] < steepest[0] / 2,
+                 qPrintable(QStringLiteral("%1 %2").arg(steepest[0]).arg(steepest[1])));
+        QVERIFY(!test::run(beast(1500), {{"do", "pose.even"}}));
     }
     void itSettlesOnTheGround()
     {

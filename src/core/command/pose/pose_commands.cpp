@@ -73,13 +73,60 @@ Result<Creature> bindRigid(const Creature &before, const BindRigid &p, CommandCo
     pose::Weights weights = pose::weightsOf(skin);
     if (std::none_of(weights.begin(), weights.end(), [&](const auto &w) { return w.bone == bone; }))
         weights.push_back({bone, skin::Bytes(skin.body.size())});
-    for (pose::BoneBytes &w : weights)
-        w.values = skin::valuesBy<std::uint8_t>(skin.body.size(), [&](std::size_t v) {
-            const int wanted = w.bone == bone ? 255 : 0, s = share(v);
-            return std::uint8_t((int(w.values[v]) * (255 - s) + wanted * s + 127) / 255);
-        });
+    std::vector<std::vector<std::uint8_t>> now;
+    for (const pose::BoneBytes &w : weights)
+        now.push_back(w.values.flatten());
+    std::vector<float> shares(weights.size());
+    std::vector<std::uint8_t> bytes(weights.size());
+    for (std::size_t v = 0; v < skin.body.size(); ++v) {
+        const int s = share(v);
+        if (s == 0)
+            continue;
+        for (std::size_t k = 0; k < weights.size(); ++k)
+            shares[k] = float(now[k][v]) * float(255 - s) / 255 + (weights[k].bone == bone ? float(s) : 0.0f);
+        pose::roundWeights(shares, bytes);
+        for (std::size_t k = 0; k < weights.size(); ++k)
+            now[k][v] = bytes[k];
+    }
+    for (std::size_t k = 0; k < weights.size(); ++k)
+        weights[k].values = skin::valuesBy<std::uint8_t>(now[k].size(), [&](std::size_t v) { return now[k][v]; });
     std::erase_if(weights, [](const auto &w) { return w.values.isBlank(); });
     setWeights(skin, std::move(weights));
+    return putBack(before, std::move(piece));
+}
+
+Result<Creature> evenWeights(const Creature &before, const EvenWeights &p, CommandContext &)
+{
+    auto piece = need(takePiece(before, p.piece));
+    skin::Skin &skin = piece->skin;
+    if (skin.boneWeights.empty())
+        return Error{ErrorCode::BadValue, piece->name, "is not bound yet; bind it first"};
+    const skin::Bytes mask = skin.mask;
+    const bool isWhole = mask.isBlank();
+    std::vector<std::vector<std::uint8_t>> even;
+    for (const skin::KeptMask &m : skin.boneWeights) {
+        skin.mask = m.values;
+        blurMask(skin, int(p.passes));
+        even.push_back(skin.mask.flatten());
+    }
+    skin.mask = mask;
+    std::vector<float> shares(even.size());
+    std::vector<std::uint8_t> bytes(even.size());
+    std::vector<std::vector<std::uint8_t>> was;
+    for (const skin::KeptMask &m : skin.boneWeights)
+        was.push_back(m.values.flatten());
+    for (std::size_t v = 0; v < skin.body.size(); ++v) {
+        const float share = isWhole ? 1 : float(mask[v]) / 255;
+        if (share <= 0)
+            continue;
+        for (std::size_t k = 0; k < even.size(); ++k)
+            shares[k] = std::lerp(float(was[k][v]), float(even[k][v]), share);
+        pose::roundWeights(shares, bytes);
+        for (std::size_t k = 0; k < even.size(); ++k)
+            was[k][v] = bytes[k];
+    }
+    for (std::size_t k = 0; k < even.size(); ++k)
+        skin.boneWeights[k].values = skin::valuesBy<std::uint8_t>(was[k].size(), [&](std::size_t v) { return was[k][v]; });
     return putBack(before, std::move(piece));
 }
 
@@ -330,6 +377,11 @@ Fields<BindRigid> BindRigid::fields()
     return {pieceField<P>(), boneField(&P::bone), fieldOf<P>(&P::group, "group", "", "that group alone"),
             fieldOf<P>(&P::isMasked, "masked", "", "what is masked alone")};
 }
+Fields<EvenWeights> EvenWeights::fields()
+{
+    using P = EvenWeights;
+    return {pieceField<P>(), fieldOf<P>(&P::passes, "passes", "", "how often each takes the mean about it", 1, 50)};
+}
 Fields<TurnBone> TurnBone::fields()
 {
     using P = TurnBone;
@@ -404,10 +456,10 @@ Fields<ApplyPose> ApplyPose::fields()
 
 std::vector<CommandSpec> poseCommands()
 {
-    return {commandOf(bindSkin, true),  commandOf(bindRigid),       commandOf(turnBone, true), commandOf(reachFor, true),
-            commandOf(curlChain, true), commandOf(moveWhole, true), commandOf(pinBone),        commandOf(settleDown, true),
-            commandOf(restBones),       commandOf(keepPose),        commandOf(usePose, true),  commandOf(removePose),
-            commandOf(mirrorPosture),   commandOf(setChain, true),  commandOf(applyPose, true)};
+    return {commandOf(bindSkin, true),   commandOf(bindRigid),       commandOf(evenWeights),     commandOf(turnBone, true),
+            commandOf(reachFor, true),   commandOf(curlChain, true), commandOf(moveWhole, true), commandOf(pinBone),
+            commandOf(settleDown, true), commandOf(restBones),       commandOf(keepPose),        commandOf(usePose, true),
+            commandOf(removePose),       commandOf(mirrorPosture),   commandOf(setChain, true),  commandOf(applyPose, true)};
 }
 
 } // namespace bonemoss::command

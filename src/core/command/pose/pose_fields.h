@@ -27,6 +27,15 @@ struct BindRigid {
     static Fields<BindRigid> fields();
 };
 
+struct EvenWeights {
+    static constexpr const char *kName = "pose.even", *kTitle = "Even out weights",
+                                *kText =
+                                    "Makes what bones move softer from place to place, on all of a skin or where it is masked.";
+    std::optional<ItemName> piece;
+    std::uint32_t passes = 3;
+    static Fields<EvenWeights> fields();
+};
+
 struct TurnBone {
     static constexpr const char *kName = "pose.turn", *kTitle = "Turn a bone",
                                 *kText = "Turns a bone from rest, or on from where it is, in degrees about its own axes.";

@@ -237,7 +237,7 @@ std::shared_ptr<const outgrowth::Outgrowth> poseOutgrowth(const outgrowth::Outgr
 
 } // namespace
 
-Creature posed(const Creature &creature, const pose::Posture &posture)
+Creature posed(const Creature &creature, const pose::Posture &posture, Posed what)
 {
     Creature out = creature;
     out.posing.now = {};
@@ -254,7 +254,10 @@ Creature posed(const Creature &creature, const pose::Posture &posture)
         weights[k] = pose::weightsOf(piece.skin);
         blends[k] = std::make_unique<Blend>(skeleton, posture, weights[k]);
         auto next = std::make_shared<Piece>(piece);
-        next->skin = pose::posed(piece.skin, *blends[k]);
+        if (what == Posed::Whole)
+            next->skin = pose::posed(piece.skin, *blends[k]);
+        else
+            next->skin.shown = pose::posed(piece.skin.shown, *blends[k]);
         out.pieces[k] = std::move(next);
     }
     poseForms(out, creature, skeleton, places);

@@ -20,9 +20,11 @@ float reachTo(Posing &posing, const pose::Skeleton &skeleton, std::uint32_t bone
 /// Brings the pinned bones back to their pins.
 void keepPins(Posing &posing, const pose::Skeleton &skeleton);
 
+/// How much of a posed creature is worked out: all of it, to be worked on, or what is seen of it alone.
+enum class Posed { Whole, Seen };
 /// The creature as it stands in a posture: pieces, outgrowths and forms at their places, with nothing left to pose. At rest it is the
 /// creature itself. Blocks that stay are shared. O(what moves).
-Creature posed(const Creature &creature, const pose::Posture &posture);
+Creature posed(const Creature &creature, const pose::Posture &posture, Posed what = Posed::Whole);
 inline Creature posed(const Creature &creature)
 {
     return posed(creature, creature.posing.now);
