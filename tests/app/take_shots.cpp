@@ -292,7 +292,7 @@ int main(int argc, char **argv)
         for (const char *foot : {"fore foot left", "fore foot right", "hind foot left", "hind foot right"})
             s.run({{"do", "pose.pin"}, {"bone", foot}});
         view.setCamera(from(view.camera(), {0.85f, 0.18f, 0.6f}, {0, 84, 0}, 560));
-        QTest::qWait(300);
+        QTest::qWait(8000); // the pictures of the poses are drawn beside the window
         QTest::mouseMove(&view, atScreen({24, 40, 44}));
         shoot(window, folder, QStringLiteral("pose"));
         s.goTo(before);

@@ -173,13 +173,15 @@ void PosePanel::fillPoses()
     m_shownPoses = posing.poses, m_shownAs = posing.now;
     const QString chosen = m_poses->currentItem() ? m_poses->currentItem()->data(kBone).toString() : QString();
     m_poses->clear();
+    QPixmap blank(kPicture);
+    blank.fill(Qt::transparent);
     const auto add = [&](const QString &shown, const std::string &name, const pose::Posture &posture) {
         const bool isNow = posture == posing.now;
         auto *item = new QListWidgetItem(isNow ? tr("%1 · now").arg(shown) : shown, m_poses);
         item->setData(kBone, QString::fromStdString(name));
         const auto picture =
             std::find_if(m_pictures.begin(), m_pictures.end(), [&](const Drawn &d) { return d.posture == posture; });
-        item->setIcon(picture == m_pictures.end() ? QIcon(QPixmap(kPicture)) : QIcon(QPixmap::fromImage(picture->picture)));
+        item->setIcon(picture == m_pictures.end() ? QIcon(blank) : QIcon(QPixmap::fromImage(picture->picture)));
         if (item->data(kBone).toString() == chosen)
             m_poses->setCurrentItem(item);
     };
