@@ -119,6 +119,58 @@ private slots:
         }
         QVERIFY(run({"colours", at("none.bonemoss")}).code != 0);
     }
+    void posesAreListedReachedAndHandedOver()
+    {
+        put("arm.recipe.json", R"({"format": "bonemoss-recipe", "version": 1, "commands": [
+            {"do": "form.add", "kind": "ellipsoid", "name": "body", "at": [0, 40, 0], "radii": [14, 16, 20]},
+            {"do": "form.add", "kind": "limb", "name": "arm", "path": [[10, 40, 0, 7], [40, 40, 0, 5]], "parent": "body", "mirror": true},
+            {"do": "form.add", "kind": "limb", "name": "hand", "path": [[40, 40, 0, 5], [64, 40, 0, 4]], "parent": "arm", "mirror": true},
+            {"do": "knit.forms", "faces": 4000, "name": "Skin"},
+            {"do": "pose.turn", "bone": "arm left", "angles": [0, 0, 35]}, {"do": "pose.keep", "name": "up"}, {"do": "pose.rest"}]})");
+        QCOMPARE(run({"replay", at("arm.recipe.json"), "--out", at("arm.bonemoss")}).code, 0);
+        const Ran list = run({"pose", at("arm.bonemoss"), "--list", "--json"});
+        const QJsonObject all = QJsonDocument::fromJson(list.out).object();
+        QCOMPARE(all["bones"].toArray().size(), 5);
+        QCOMPARE(all["poses"].toArray().size(), 1);
+        QVERIFY(std::abs(all["bones"].toArray()[1].toObject()["length"].toDouble() - 30) < 0.1);
+        QCOMPARE(run({"pose", at("arm.bonemoss"), "--to", "up", "--out", at("up.bonemoss")}).code, 0);
+        const Ran check = run({"pose", at("up.bonemoss"), "--check", "--json"});
+        const QJsonObject found = QJsonDocument::fromJson(check.out).object();
+        QCOMPARE(found["weightError"].toDouble(), 0.0);
+        QCOMPARE(found["unmoved"].toInt(), 0);
+        QVERIFY(found["stretch"].toDouble() < 3);
+        QCOMPARE(run({"pose", at("up.bonemoss"), "--out", at("up.ply")}).code, 0); // as it stands
+        const auto ply = io::readScene(at("up.ply").toStdString());
+        QVERIFY(bool(ply) && ply->scene.box().hi.y > 65);
+        const Ran reached =
+            run({"pose", at("arm.bonemoss"), "--pin", "hand right", "--reach", "hand left=30,70,10", "--out", at("r.bonemoss")});
+        QCOMPARE(reached.code, 0);
+        for (const QStringList &bad : {QStringList{"--to", "none", "--out", at("x.bonemoss")}, QStringList{"--turn", "hand left"},
+                                       QStringList{"--reach", "wing=1,2,3", "--out", at("x.bonemoss")}, QStringList{}})
+            QVERIFY(run(QStringList{"pose", at("arm.bonemoss")} + bad).code != 0);
+        // The rig in GLB: joints, weights, a pose as an animation, and nothing that the validator says of it.
+        QCOMPARE(run({"convert", at("up.bonemoss"), at("up.glb")}).code, 0);
+        QFile glb(at("up.glb"));
+        QVERIFY(glb.open(QIODevice::ReadOnly));
+        const QByteArray bytes = glb.readAll();
+        const auto size = qFromLittleEndian<quint32>(bytes.constData() + 12);
+        const QJsonObject doc = QJsonDocument::fromJson(bytes.mid(20, int(size))).object();
+        QCOMPARE(doc["skins"].toArray().size(), 1);
+        QCOMPARE(doc["skins"].toArray()[0].toObject()["joints"].toArray().size(), 5);
+        QCOMPARE(doc["animations"].toArray().size(), 2);
+        const QString node = qEnvironmentVariable("BONEMOSS_NODE");
+        if (node.isEmpty() || !QFile::exists(node + "/node_modules/gltf-validator"))
+            QSKIP("the glTF validator is not installed; ./moss test does that");
+        const test::Ran ran = test::runProgram(
+            "node",
+            {"-e",
+             "const v=require('gltf-validator');v.validateBytes(new Uint8Array(require('fs').readFileSync(process.argv[1])))"
+             ".then(r=>{const i=r.issues;console.log(i.numErrors+' '+i.numWarnings+' "
+             "'+JSON.stringify(i.messages).slice(0,400))})",
+             at("up.glb")},
+            node);
+        QVERIFY2(QString(ran.out).startsWith("0 0"), ran.out.constData());
+    }
     void standTellsBalanceAndProportions()
     {
         put("slab.recipe.json", R"({"format": "bonemoss-recipe", "version": 1, "commands": [
