@@ -44,14 +44,14 @@ struct Creature {
     std::vector<std::shared_ptr<const Piece>> pieces;
     std::vector<std::shared_ptr<const Cage>> cages;
     std::vector<std::shared_ptr<const outgrowth::Outgrowth>> outgrowths;
-    std::vector<Reference> references; ///< pictures to work from
-    std::vector<Stamp> stamps;         ///< its own, beside those that come with the program
+    std::vector<Reference> references;        ///< pictures to work from
+    std::vector<Stamp> stamps;                ///< its own, beside those that come with the program
     std::vector<skin::PaletteColour> palette; ///< colours to paint with, that can be changed afterwards
     std::vector<Scheme> schemes;
     std::uint32_t scheme = 0; ///< the one in use; 0 for none
     Posing posing;
-    float heightMm = 180;              ///< final height; sizes are in real mm already, this is the target shown
-    std::uint32_t nextId = 1;          ///< for forms, pieces and layers alike; never reused
+    float heightMm = 180;     ///< final height; sizes are in real mm already, this is the target shown
+    std::uint32_t nextId = 1; ///< for forms, pieces and layers alike; never reused
 
     const Piece *piece(std::uint32_t id) const;
     const Reference *reference(std::uint32_t id) const;
