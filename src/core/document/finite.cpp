@@ -119,6 +119,13 @@ std::string whatIsNotFinite(const Creature &before, const Creature &after)
     for (const ItemKind &kind : itemKinds())
         for (std::size_t k = 0; what.empty() && k < kind.count(after); ++k)
             what = kind.notFinite(after, k, before);
+    const auto isPosture = [](const pose::Posture &p) {
+        return isFinite(p.whole.move) && std::all_of(p.turns.begin(), p.turns.end(), [](const pose::Turn &t) {
+                   return std::isfinite(t.turn.x + t.turn.w);
+               });
+    };
+    if (what.empty() && !isPosture(after.posing.now))
+        what = "the pose";
     return what.empty() && !std::isfinite(after.heightMm) ? "the height of the creature" : what;
 }
 

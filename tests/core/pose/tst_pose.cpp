@@ -96,15 +96,6 @@ mesh::PolyMesh pipe(float length, float radius, int n, int rings)
     }
     return m;
 }
-pose::Weights evenly(std::size_t n, std::initializer_list<std::uint8_t> shares)
-{
-    pose::Weights out;
-    std::uint32_t form = 1;
-    for (const std::uint8_t s : shares)
-        out.push_back({{form++, 0, false}, mesh::BlockArray<std::uint8_t>(std::vector<std::uint8_t>(n, s))});
-    return out;
-}
-
 } // namespace
 
 class TestPose : public QObject
@@ -153,7 +144,8 @@ private slots:
         lone.bones.push_back(s.bones[0]), lone.bones.push_back(s.bones[1]);
         posture.set(lone.bones[1].key, rotationAbout(axis, angle));
         lone.bones[1].head = through; // a rotation about a line through its joint
-        const pose::Weights half = evenly(1, {128, 127});
+        const auto one = [](std::uint8_t share) { return mesh::BlockArray<std::uint8_t>(std::vector<std::uint8_t>{share}); };
+        const pose::Weights half{{{1, 0, false}, one(128)}, {{2, 0, false}, one(127)}};
         const Rigid made = pose::Blend(lone, posture, half).at(0);
         const double w = 127.0 / 255; // of the second: dual quaternion blending of two is a rotation about the same axis
         const double wanted = 2 * std::atan2(w * std::sin(double(angle) / 2), (1 - w) + w * std::cos(double(angle) / 2));
@@ -162,10 +154,10 @@ private slots:
         // With a step along: half way of the rotation, half of the step.
         pose::Posture step;
         step.whole = {Quat(), axis * along};
-        Skeleton one = chainOf(1, 10);
-        one.bones[0].head = through;
-        step.set(one.bones[0].key, rotationAbout(axis, angle));
-        const Rigid whole = placesOf(one, step)[0];
+        Skeleton single = chainOf(1, 10);
+        single.bones[0].head = through;
+        step.set(single.bones[0].key, rotationAbout(axis, angle));
+        const Rigid whole = placesOf(single, step)[0];
         QVERIFY(length(whole.apply(through) - (through + axis * along)) < 1e-4f);
     }
     void boneThatRestLeaveBlocksAsTheyAre()
@@ -568,6 +560,13 @@ private slots:
         // Far out of reach: as near as it gets, and a word.
         const auto far = test::run(c, {{"do", "pose.reach"}, {"bone", "shank left"}, {"at", {500, 500, 0}}});
         QVERIFY(bool(far) && test::isSaid("short of"));
+        QVERIFY(!test::run(c, {{"do", "pose.move"}, {"by", {1e30, 0, 0}}}));
+        // A form that was a bone is deleted: the skin is bound to what is left.
+        Creature gone = need(c, {{"do", "pose.bind"}});
+        gone = need(need(gone, {{"do", "form.remove"}, {"form", "shank"}}),
+                    {{"do", "pose.turn"}, {"bone", "arm left"}, {"angles", {0, 0, 30}}});
+        for (const auto &w : pose::weightsOf(skinOf(gone)))
+            QVERIFY(skeletonOf(gone).find(w.bone) != kNone);
         // A bone outside the skin, one without length, two islands of which one has no bone.
         Creature odd = need(c, {{"do", "form.add"},
                                 {"kind", "limb"},

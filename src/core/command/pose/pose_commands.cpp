@@ -393,8 +393,8 @@ Fields<TurnBone> TurnBone::fields()
 Fields<ReachFor> ReachFor::fields()
 {
     using P = ReachFor;
-    return {boneField(&P::bone), fieldOf<P>(&P::at, "at", "mm", "where it shall come to").required(),
-            fieldOf<P>(&P::from, "from", "mm", "the place on it, where it is at rest; left out: its end"),
+    return {boneField(&P::bone), fieldOf<P>(&P::at, "at", "mm", "where it shall come to", 0, 1e6).required(),
+            fieldOf<P>(&P::from, "from", "mm", "the place on it, where it is at rest; left out: its end", 0, 1e6),
             fieldOf<P>(&P::keepsLimits, "limits", "", "bones turn no farther than their limits")};
 }
 Fields<CurlChain> CurlChain::fields()
@@ -408,7 +408,7 @@ Fields<CurlChain> CurlChain::fields()
 Fields<MoveWhole> MoveWhole::fields()
 {
     using P = MoveWhole;
-    return {fieldOf<P>(&P::by, "by", "mm", "how far"), fieldOf<P>(&P::turn, "turn", "deg", "about x, then y, then z", -360, 360)};
+    return {fieldOf<P>(&P::by, "by", "mm", "how far", 0, 1e6), fieldOf<P>(&P::turn, "turn", "deg", "about x, then y, then z", -360, 360)};
 }
 Fields<Settle> Settle::fields()
 {

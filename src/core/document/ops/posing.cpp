@@ -53,8 +53,12 @@ Status bind(Creature &creature, std::uint32_t only, Operation &operation)
     const Skeleton skeleton = skeletonOf(creature);
     if (skeleton.bones.empty())
         return Error{ErrorCode::Empty, "armature", "there are no bones: the creature has no forms to turn"};
+    const auto fits = [&](const Piece &p) { // bones that are gone would leave their skin behind
+        return std::all_of(p.skin.boneWeights.begin(), p.skin.boneWeights.end(),
+                           [&](const skin::KeptMask &m) { return skeleton.find(pose::boneKeyOf(m.name)) != kNone; });
+    };
     for (auto &p : creature.pieces) {
-        if (only ? p->id != only : !p->skin.boneWeights.empty() || p->skin.isEmpty())
+        if (only ? p->id != only : p->skin.isEmpty() || (!p->skin.boneWeights.empty() && fits(*p)))
             continue;
         auto next = std::make_shared<Piece>(*p);
         if (const auto bone = carrierOf(creature, skeleton, *p)) {

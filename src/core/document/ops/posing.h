@@ -10,7 +10,8 @@ namespace bonemoss::document {
 pose::Skeleton skeletonOf(const Creature &creature);
 
 /// Gives pieces that have none weights: a piece that hangs from a form, or is small beside the bones, goes with one bone; a skin by heat.
-/// only: that piece alone, anew; 0 for all that have none. Errors: Empty without bones; Cancelled.
+/// only: that piece alone, anew; 0 for all that have none, or have some of
+/// bones that are gone. Errors: Empty without bones; Cancelled.
 Status bind(Creature &creature, std::uint32_t only, Operation &operation);
 
 /// Turns bones so that a place on one comes to another, mm, and what is pinned stays. from: the place at rest; none for the bone's end.

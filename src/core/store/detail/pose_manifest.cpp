@@ -59,8 +59,8 @@ json writePosing(const Creature &creature, const WriteBlob &)
     return {{"leftOut", p.rigging.leftOut}, {"chains", chains}, {"now", writePosture(p.now)}, {"poses", poses}, {"pins", pins}};
 }
 
-Status readPosing(const json &m, const ReadBlob &, Creature &creature, std::vector<std::string> &)
-{
+Status readPosing(const json &m, const ReadBlob &, Creature &creature, std::vector<std::string> &damage)
+try {
     const json all = m.value("posing", json());
     if (!all.is_object())
         return Done{};
@@ -74,6 +74,10 @@ Status readPosing(const json &m, const ReadBlob &, Creature &creature, std::vect
     for (const json &j : all.at("pins"))
         if (const Vec3f move = vec(j.at("move")); isFinite(move))
             p.pins.push_back({pose::boneKeyOf(j.at("bone").get<std::string>()), {turnFrom(j.at("turn")), move}});
+    return Done{};
+} catch (const json::exception &) { // the shapes are whole without it
+    creature.posing = {};
+    damage.push_back("the poses could not be read and are left out");
     return Done{};
 }
 
