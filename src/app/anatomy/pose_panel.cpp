@@ -57,7 +57,8 @@ PosePanel::PosePanel(Session &session, HandModel &hand, QWidget *parent)
           m_pictures.push_back(std::move(drawn));
           m_shownPoses.clear(); // the list takes it up
           fillPoses();
-      })
+      }),
+      m_balance([this](const QString &words) { m_stands->setText(words); })
 {
     setObjectName(QStringLiteral("panel"));
     setAttribute(Qt::WA_StyledBackground);
@@ -77,7 +78,7 @@ PosePanel::PosePanel(Session &session, HandModel &hand, QWidget *parent)
     m_poses = new QListWidget;
     m_poses->setObjectName(QStringLiteral("poseList"));
     m_poses->setAccessibleName(tr("Poses"));
-    m_poses->setToolTip(tr("A double click, or Enter, brings the creature into it; Delete forgets it"));
+    m_poses->setToolTip(tr("A double click, or Enter, brings the creature into it"));
     connect(m_poses, &QListWidget::itemActivated, this, [this](QListWidgetItem *item) {
         run(toCommand(command::UsePose{.pose = command::ItemName(item->data(kBone).toString().toStdString())}));
     });
@@ -150,14 +151,16 @@ void PosePanel::rebuild()
         m_stands->setText(tr("A pose shows once there is a skin: knit the forms first."));
         return;
     }
-    const mesh::PolyMesh body = io::joined(exporting::skinScene(posed(now)));
-    if (body.isEmpty()) {
-        m_stands->clear();
-        return;
-    }
-    const armature::Balance b = armature::balanceOf(body.positions, mesh::massOf(body).centre, 0.005f * now.bounds().diagonal());
-    m_stands->setText(b.stands() ? tr("Stands, with %1 mm to spare").arg(double(b.margin), 0, 'f', 1)
-                                 : tr("Would fall over by %1 mm").arg(double(-b.margin), 0, 'f', 1));
+    m_balance.ask([creature = m_session.share()](const std::stop_token &) {
+        const document::Creature standing = posed(*creature, creature->posing.now, document::Posed::Seen);
+        const mesh::PolyMesh body = io::joined(exporting::skinScene(standing));
+        if (body.isEmpty())
+            return QString();
+        const armature::Balance b =
+            armature::balanceOf(body.positions, mesh::massOf(body).centre, 0.005f * creature->bounds().diagonal());
+        return b.stands() ? tr("Stands, with %1 mm to spare").arg(double(b.margin), 0, 'f', 1)
+                          : tr("Would fall over by %1 mm").arg(double(-b.margin), 0, 'f', 1);
+    });
 }
 
 void PosePanel::fillPoses()

@@ -45,6 +45,7 @@ private:
     std::vector<const void *> m_drawnOf; ///< pieces that the pictures are of
     std::vector<Drawn> m_pictures;
     Latest<Drawn> m_next;
+    Latest<QString> m_balance; ///< how it stands: worked out beside the window, since it looks at the whole body
     bool m_isFilling = false;
 };
 
