@@ -75,10 +75,10 @@ private slots:
         QVERIFY(bool(hand.takePhoto(file("red.png"))));
         (void)view().grabFramebuffer();
         // A corner is dragged; then it is laid.
-        const QPointF corner = hand.photo().corners[0];
+        const QPointF corner = hand.photo().corners[0], other = hand.photo().corners[2];
         const QPoint at(int(corner.x() * view().width()), int(corner.y() * view().height()));
         drag(&view(), at, at + QPoint(-20, -10));
-        QVERIFY(hand.photo().corners[0].x() < corner.x() && hand.photo().corners[2] == hand.photo().corners[2]);
+        QVERIFY(hand.photo().corners[0].x() < corner.x() && hand.photo().corners[2] == other);
         click("photoLay");
         QTRY_COMPARE(layers(), std::size_t(1));
         hand.setPhoto({});

@@ -180,11 +180,15 @@ private slots:
         close();
         open();
         knitBall();
-        QVERIFY(session().run({{"do", "form.remove"}, {"forms", json::array({session().creature().armature.forms[0].id})}})
-                || session().creature().armature.forms.size() > 0);
+        while (!session().creature().armature.forms.empty())
+            QVERIFY(session().run({{"do", "form.remove"}, {"form", session().creature().armature.forms[0].id}}));
         session().setBench(Bench::Pose);
         (void)view().grabFramebuffer();
-        drag(&view(), middle(), middle() + QPoint(20, 0)); // nothing to be moved, and nothing breaks
+        QVERIFY(bones().bones.empty());
+        const std::size_t steps = session().history().at();
+        drag(&view(), middle(), middle() + QPoint(20, 0)); // nothing to be moved: the camera turns
+        QVERIFY(posing().now.isRest());
+        QCOMPARE(session().history().at(), steps);
     }
 };
 
