@@ -3,7 +3,7 @@
 #include "armature/balance.h"
 #include "base/files.h"
 #include "command/command.h"
-#include "document/ops/posing.h"
+#include "document/ops/controls.h"
 #include "export/shown_scene.h"
 #include "mesh/measures.h"
 #include "store/store.h"
@@ -38,15 +38,23 @@ int list(const document::Creature &creature, bool asJson)
                          {"high", row(b.high)},
                          {"angles", row(pose::anglesOf(creature.posing.now.turnOf(b.key)))}});
     for (const pose::Pose &p : creature.posing.poses)
-        poses.push_back({{"id", p.id}, {"name", p.name}, {"bones", p.posture.turns.size()}});
+        poses.push_back({{"id", p.id}, {"name", p.name}, {"bones", p.posture.turns.size()}, {"isOfSome", !p.bones.empty()}});
+    json controls = json::array();
+    for (const document::Control &c : controlsOf(creature, skeleton))
+        controls.push_back({{"name", c.name}, {"low", c.low}, {"high", c.high}, {"value", valueOf(creature, skeleton, c)}});
     if (asJson) {
-        fmt::print("{}\n", json{{"bones", bones}, {"poses", poses}, {"rest", creature.posing.now.isRest()}}.dump(2));
+        fmt::print(
+            "{}\n",
+            json{{"bones", bones}, {"poses", poses}, {"controls", controls}, {"rest", creature.posing.now.isRest()}}.dump(2));
         return kDone;
     }
     for (const pose::Bone &b : skeleton.bones)
         fmt::print("{:28} {:8.1f} mm  {}\n", b.name, b.length(), b.parent == kNone ? "" : skeleton.bones[b.parent].name);
     for (const pose::Pose &p : creature.posing.poses)
         fmt::print("pose {}\n", p.name);
+    for (const json &c : controls)
+        fmt::print("control {} ({:g} to {:g}): {:g}\n", c["name"].get<std::string>(), c["low"].get<double>(),
+                   c["high"].get<double>(), c["value"].get<double>());
     return kDone;
 }
 

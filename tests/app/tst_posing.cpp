@@ -136,7 +136,9 @@ private slots:
         click("poseUse");
         QTRY_VERIFY(posing().now.isRest());
         list->setCurrentRow(1);
-        click("poseHalf");
+        auto *blend = find<app::ValueSlider>("poseBlend");
+        emit blend->edited(0.5);
+        emit blend->released(0.5);
         QTRY_VERIFY(std::abs(angleOf("arm left") - 20) < 0.1f);
         QTRY_VERIFY(find<QLabel>("poseStands")->text().contains(QStringLiteral("mm"))); // worked out beside the window
         auto *tree = find<QTreeWidget>("boneTree");

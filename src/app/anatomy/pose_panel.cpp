@@ -1,8 +1,11 @@
 #include "app/anatomy/pose_panel.h"
 
+#include "app/hand/value_slider.h"
 #include "app/theme/theme.h"
+#include "app/view/balance_mark.h"
 #include "armature/balance.h"
 #include "command/fields.h"
+#include "command/pose/drive_fields.h"
 #include "command/pose/pose_fields.h"
 #include "export/shown_scene.h"
 #include "mesh/measures.h"
@@ -13,6 +16,7 @@
 #include <QLabel>
 #include <QListWidget>
 #include <QPushButton>
+#include <QScopedValueRollback>
 #include <QTreeWidget>
 #include <QVBoxLayout>
 #include <nlohmann/json.hpp>
@@ -35,7 +39,7 @@ QImage pictureOf(const document::Creature &creature, const pose::Posture &postur
     const QSize size = kPicture * 2;
     QImage out(size, QImage::Format_ARGB32_Premultiplied);
     out.fill(Qt::transparent);
-    const document::Creature now = posed(creature, posture, document::Posed::Seen);
+    const document::Creature now = posed(creature, posture, document::Standing::Part::Seen);
     if (now.bounds().isEmpty())
         return out;
     portrait::Camera camera;
@@ -58,7 +62,11 @@ PosePanel::PosePanel(Session &session, HandModel &hand, QWidget *parent)
           m_shownPoses.clear(); // the list takes it up
           fillPoses();
       }),
-      m_balance([this](const QString &words) { m_stands->setText(words); })
+      m_balance([this](const std::optional<armature::Balance> &balance) {
+          const QString words = balance ? balanceWords(*balance) : QString();
+          m_stands->setText(words.isEmpty() ? words : words.front().toUpper() + words.mid(1));
+          m_hand.of<PoseHand>().setBalance(balance);
+      })
 {
     setObjectName(QStringLiteral("panel"));
     setAttribute(Qt::WA_StyledBackground);
@@ -78,9 +86,33 @@ PosePanel::PosePanel(Session &session, HandModel &hand, QWidget *parent)
     m_poses = new QListWidget;
     m_poses->setObjectName(QStringLiteral("poseList"));
     m_poses->setAccessibleName(tr("Poses"));
-    m_poses->setToolTip(tr("A double click, or Enter, brings the creature into it"));
+    m_poses->setToolTip(tr("A double click, or Enter, brings the creature into it; F2 renames it, dragging moves it"));
     connect(m_poses, &QListWidget::itemActivated, this, [this](QListWidgetItem *item) {
         run(toCommand(command::UsePose{.pose = command::ItemName(item->data(kBone).toString().toStdString())}));
+    });
+    m_poses->setDragDropMode(QAbstractItemView::InternalMove);
+    m_poses->setEditTriggers(QAbstractItemView::EditKeyPressed);
+    connect(m_poses->model(), &QAbstractItemModel::rowsMoved, this, [this] { // rest stays the first
+        for (int row = 0; row < m_poses->count(); ++row) {
+            const std::string name = m_poses->item(row)->data(kBone).toString().toStdString();
+            const auto &poses = m_session.creature().posing.poses;
+            const auto was = std::size_t(
+                std::find_if(poses.begin(), poses.end(), [&](const pose::Pose &p) { return p.name == name; }) - poses.begin());
+            const auto at = std::size_t(std::max(0, row - 1));
+            if (was < poses.size() && was != at && m_poses->currentRow() == row) {
+                m_shownPoses.clear();
+                return run(toCommand(command::OrderPose{.pose = command::ItemName(name), .to = std::uint32_t(at)}));
+            }
+        }
+        m_shownPoses.clear(), m_shownAs = {};
+        QMetaObject::invokeMethod(this, &PosePanel::fillPoses, Qt::QueuedConnection);
+    });
+    connect(m_poses, &QListWidget::itemChanged, this, [this](QListWidgetItem *item) {
+        const QString was = item->data(kBone).toString(), now = item->text().trimmed();
+        if (m_isFilling || was == QLatin1String("rest") || now == was || now.isEmpty())
+            return;
+        m_shownPoses.clear();
+        run(toCommand(command::RenamePose{.pose = command::ItemName(was.toStdString()), .name = now.toStdString()}));
     });
     m_poses->setMinimumHeight(96);
     m_poses->setIconSize(kPicture);
@@ -98,11 +130,26 @@ PosePanel::PosePanel(Session &session, HandModel &hand, QWidget *parent)
     };
     button("poseUse", tr("Use"), tr("Brings the creature into the chosen pose"),
            [](const std::string &name) { return toCommand(command::UsePose{.pose = command::ItemName(name)}); });
-    button("poseHalf", tr("Half way"), tr("Brings it half way from where it is to the chosen pose"),
-           [](const std::string &name) { return toCommand(command::UsePose{.pose = command::ItemName(name), .share = 0.5f}); });
     button("poseDelete", tr("Delete"), tr("Forgets the chosen pose"),
            [](const std::string &name) { return toCommand(command::RemovePose{.pose = command::ItemName(name)}); });
     column->addLayout(line);
+    auto *blend = new ValueSlider(tr("Towards the chosen pose"), {0, 1, false, QStringLiteral("%"), 0, 100});
+    blend->setObjectName(QStringLiteral("poseBlend"));
+    blend->setToolTip(tr("From the pose as it is now, shown while it is dragged"));
+    const auto share = [this](double v) {
+        const QListWidgetItem *item = m_poses->currentItem();
+        return item ? toCommand(
+                   command::UsePose{.pose = command::ItemName(item->data(kBone).toString().toStdString()), .share = float(v)})
+                    : json();
+    };
+    connect(blend, &ValueSlider::edited, this, [this, share](double v) { m_hand.of<PoseHand>().tryCommand(share(v)); });
+    connect(blend, &ValueSlider::released, this, [this, share, blend](double v) {
+        m_hand.of<PoseHand>().tryCommand({});
+        if (const json command = share(v); v > 0 && !command.is_null())
+            run(command);
+        blend->setValue(0);
+    });
+    column->addWidget(blend);
     m_stands = new QLabel;
     m_stands->setObjectName(QStringLiteral("poseStands"));
     m_stands->setProperty("soft", true);
@@ -140,6 +187,22 @@ void PosePanel::keep()
         run(toCommand(command::KeepPose{.name = name.trimmed().toStdString()}));
 }
 
+void PosePanel::step(int by)
+{
+    const auto &posing = m_session.creature().posing;
+    std::vector<const pose::Pose *> whole{nullptr}; // rest
+    for (const pose::Pose &p : posing.poses)
+        if (p.bones.empty())
+            whole.push_back(&p);
+    int at = 0;
+    for (int k = 0; k < int(whole.size()); ++k)
+        if (posing.now == (whole[std::size_t(k)] ? whole[std::size_t(k)]->posture : pose::Posture()))
+            at = k;
+    const int n = int(whole.size()), next = ((at + by) % n + n) % n;
+    if (n > 1)
+        run(toCommand(command::UsePose{.pose = command::ItemName(next ? whole[std::size_t(next)]->name : std::string("rest"))}));
+}
+
 void PosePanel::rebuild()
 {
     if (!rowOf(m_session.bench()).poses)
@@ -152,14 +215,11 @@ void PosePanel::rebuild()
         return;
     }
     m_balance.ask([creature = m_session.share()](const std::stop_token &) {
-        const document::Creature standing = posed(*creature, creature->posing.now, document::Posed::Seen);
+        const document::Creature standing = posed(*creature, creature->posing.now, document::Standing::Part::Seen);
         const mesh::PolyMesh body = io::joined(exporting::skinScene(standing));
-        if (body.isEmpty())
-            return QString();
-        const armature::Balance b =
-            armature::balanceOf(body.positions, mesh::massOf(body).centre, 0.005f * creature->bounds().diagonal());
-        return b.stands() ? tr("Stands, with %1 mm to spare").arg(double(b.margin), 0, 'f', 1)
-                          : tr("Would fall over by %1 mm").arg(double(-b.margin), 0, 'f', 1);
+        return body.isEmpty() ? std::nullopt
+                              : std::optional(armature::balanceOf(body.positions, mesh::massOf(body).centre,
+                                                                  0.005f * creature->bounds().diagonal()));
     });
 }
 
@@ -174,14 +234,21 @@ void PosePanel::fillPoses()
     if (m_poses->count() > 0 && m_shownPoses == posing.poses && m_shownAs == posing.now)
         return;
     m_shownPoses = posing.poses, m_shownAs = posing.now;
+    const QScopedValueRollback filling(m_isFilling, true);
     const QString chosen = m_poses->currentItem() ? m_poses->currentItem()->data(kBone).toString() : QString();
     m_poses->clear();
     QPixmap blank(kPicture);
     blank.fill(Qt::transparent);
-    const auto add = [&](const QString &shown, const std::string &name, const pose::Posture &posture) {
+    const auto add = [&](const QString &shown, const std::string &name, const pose::Posture &posture, bool isOfSome = false) {
         const bool isNow = posture == posing.now;
-        auto *item = new QListWidgetItem(isNow ? tr("%1 · now").arg(shown) : shown, m_poses);
+        auto *item = new QListWidgetItem(shown, m_poses);
+        QFont font = item->font();
+        font.setBold(isNow), font.setItalic(isOfSome);
+        item->setFont(font);
+        item->setToolTip(isNow ? tr("The creature stands so now") : isOfSome ? tr("Of some bones: a control too") : QString());
         item->setData(kBone, QString::fromStdString(name));
+        if (name != "rest")
+            item->setFlags(item->flags() | Qt::ItemIsEditable);
         const auto picture =
             std::find_if(m_pictures.begin(), m_pictures.end(), [&](const Drawn &d) { return d.posture == posture; });
         item->setIcon(picture == m_pictures.end() ? QIcon(blank) : QIcon(QPixmap::fromImage(picture->picture)));
@@ -190,7 +257,7 @@ void PosePanel::fillPoses()
     };
     add(tr("Rest"), "rest", {});
     for (const pose::Pose &p : posing.poses)
-        add(QString::fromStdString(p.name), p.name, p.posture);
+        add(QString::fromStdString(p.name), p.name, p.posture, !p.bones.empty());
     askPicture();
 }
 

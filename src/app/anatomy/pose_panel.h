@@ -19,6 +19,7 @@ class PosePanel : public QWidget
     Q_OBJECT
 public:
     PosePanel(Session &session, HandModel &hand, QWidget *parent);
+    void step(int by); ///< to a pose farther down the list, or up; from the last to rest
 
 private:
     void rebuild();
@@ -45,7 +46,8 @@ private:
     std::vector<const void *> m_drawnOf; ///< pieces that the pictures are of
     std::vector<Drawn> m_pictures;
     Latest<Drawn> m_next;
-    Latest<QString> m_balance; ///< how it stands: worked out beside the window, since it looks at the whole body
+    Latest<std::optional<armature::Balance>>
+        m_balance; ///< how it stands: worked out beside the window, since it looks at the whole body
     bool m_isFilling = false;
 };
 

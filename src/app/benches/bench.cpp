@@ -236,6 +236,7 @@ const std::vector<BenchRow> &rows()
          .manual = "pose",
          .poses = true,
          .holdsTools = true,
+         .strokes = [](const HandModel &hand) { return hand.of<PoseHand>().strokes(); },
          .hand = kPoseHand,
          .tools = kPoseTools,
          .oneGroup = QT_TRANSLATE_NOOP("Bench", "Work in the pose"),

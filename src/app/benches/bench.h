@@ -12,6 +12,7 @@ namespace bonemoss::app {
 
 class Session;
 struct HandPart;
+class HandModel;
 struct ControlRow;
 
 enum class Bench { Armature, Sculpt, Detail, Outgrowths, Colour, Pose };
@@ -20,15 +21,17 @@ enum class Bench { Armature, Sculpt, Detail, Outgrowths, Colour, Pose };
 /// command for what is chosen, or null where there is nothing for it.
 struct BenchRow {
     Bench bench;
-    const char *id;           ///< in settings and object names
-    const char *title;        ///< translated by benchTitle()
-    const char *manual;       ///< page
-    bool showsForms = false;  ///< forms are in hand; else skins
-    bool hasPlan = false;     ///< pages of planning on the left
-    bool hasLayers = false;   ///< detail layers on the left
-    bool hasColours = false;  ///< colour layers on the left
-    bool poses = false;       ///< bones and poses on the left; the creature is shown in its pose
-    bool holdsTools = false;  ///< brushes, with keys held while stroking
+    const char *id;          ///< in settings and object names
+    const char *title;       ///< translated by benchTitle()
+    const char *manual;      ///< page
+    bool showsForms = false; ///< forms are in hand; else skins
+    bool hasPlan = false;    ///< pages of planning on the left
+    bool hasLayers = false;  ///< detail layers on the left
+    bool hasColours = false; ///< colour layers on the left
+    bool poses = false;      ///< bones and poses on the left; the creature is shown in its pose
+    bool holdsTools = false; ///< brushes, with keys held while stroking
+    /// Whether a press on the skin begins a stroke; null: always.
+    bool (*strokes)(const HandModel &hand) = nullptr;
     bool grows = false;       ///< growths stay chosen in the hand
     bool deforms = false;     ///< whole pieces are moved and bent from the hand's settings
     bool solosLayers = false; ///< Solo is about the chosen layer, where there is one

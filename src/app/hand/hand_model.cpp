@@ -61,6 +61,12 @@ Tool HandModel::tool() const
     return m_held[std::size_t(m_session.bench())].now;
 }
 
+bool HandModel::strokes() const
+{
+    const BenchRow &row = rowOf(m_session.bench());
+    return !row.strokes || row.strokes(*this);
+}
+
 void HandModel::setTool(Tool tool)
 {
     if (tool != held().now) // each bench has its own

@@ -66,6 +66,7 @@ public:
 
     sculpt::Tool tool() const; ///< of the bench in use
     void setTool(sculpt::Tool tool);
+    bool strokes() const;      ///< a press on the skin begins a stroke, on the bench in use
     void toolBefore();         ///< back to the tool held before this one
     void pickTile(int number); ///< by its number key, 1 first
 

@@ -2,6 +2,7 @@
 
 #include "app/hand/bench_hand.h"
 #include "app/session/session.h"
+#include "armature/balance.h"
 #include "document/ops/posing.h"
 
 #include <QString>
@@ -11,12 +12,15 @@
 namespace bonemoss::app {
 
 /// What a drag on the Pose bench does.
-enum class PoseTool { Limb, Joint, Chain, Pins, Weights };
+enum class PoseTool { Limb, Joint, Chain, Look, Controls, Pins, Weights, Corrections };
 struct PoseToolRow {
     PoseTool tool;
     const char *id, *title, *hint; ///< translated by QCoreApplication, "PoseTool"
 };
 std::span<const PoseToolRow> poseTools();
+
+/// What a press does with Weights.
+enum class Weighing { Choose, Add, Take, Even };
 
 /// What the hand holds on the Pose bench, and the bones of the creature.
 class PoseHand : public BenchHand
@@ -35,9 +39,33 @@ public:
     void setKeepsLimits(bool on);
     bool turnsTwins() const { return m_turnsTwins; }
     void setTurnsTwins(bool on);
+    Weighing weighing() const { return m_weighing; }
+    void setWeighing(Weighing how);
+    float weighStrength() const { return m_weighStrength; }
+    void setWeighStrength(float strength) { m_weighStrength = strength; }
+    bool paintsWeights() const { return !m_holdsBrush && m_tool == PoseTool::Weights && m_weighing != Weighing::Choose; }
+    bool strokes() const
+    {
+        return m_holdsBrush || paintsWeights() || m_tool == PoseTool::Corrections;
+    } ///< a press on the creature begins a stroke
+    bool looksWithHead() const { return m_looksWithHead; }
+    void setLooksWithHead(bool on) { m_looksWithHead = on; }
+    bool looksWithNeck() const { return m_looksWithNeck; }
+    void setLooksWithNeck(bool on) { m_looksWithNeck = on; }
+    bool looksWithEyes() const { return m_looksWithEyes; }
+    void setLooksWithEyes(bool on) { m_looksWithEyes = on; }
+    /// How the creature stands in its pose; none while it is not known.
+    const std::optional<armature::Balance> &balance() const { return m_balance; }
+    void setBalance(std::optional<armature::Balance> balance);
+    /// A command whose result is shown before it is sent; null for none.
+    void tryCommand(const nlohmann::json &command);
+    const nlohmann::json *triedCommand() const { return m_tried.get(); }
     /// Of the creature as it is now.
     const pose::Skeleton &skeleton() const;
     void takeUp() override;
+
+signals:
+    void tried(); ///< another command is shown before it is sent, or none
 
 private:
     Session &m_session;
@@ -45,6 +73,11 @@ private:
     bool m_holdsBrush = false;
     pose::BoneKey m_bone;
     bool m_keepsLimits = true, m_turnsTwins = false;
+    std::optional<armature::Balance> m_balance;
+    Weighing m_weighing = Weighing::Choose;
+    float m_weighStrength = 0.5f;
+    bool m_looksWithHead = true, m_looksWithNeck = true, m_looksWithEyes = true;
+    std::shared_ptr<const nlohmann::json> m_tried;
     mutable pose::Skeleton m_skeleton;
     mutable armature::Armature m_skeletonOf;
     mutable pose::Rigging m_riggingOf;

@@ -54,6 +54,22 @@ QPainterPath picture(PoseTool tool)
         for (int k = 0; k < 5; ++k)
             p.moveTo(38 + 6 * k, 8 - std::abs(k - 2)), p.lineTo(38 + 6 * k, 14 - std::abs(k - 2));
         break;
+    case PoseTool::Look:
+        p.moveTo(24, 20), p.quadTo(44, 2, 64, 20), p.quadTo(44, 38, 24, 20);
+        knot(44, 20);
+        p.moveTo(68, 20), p.lineTo(84, 20), p.moveTo(78, 15), p.lineTo(84, 20), p.lineTo(78, 25);
+        break;
+    case PoseTool::Controls:
+        for (const double y : {10.0, 20.0, 30.0})
+            p.moveTo(22, y), p.lineTo(78, y);
+        knot(36, 10), knot(62, 20), knot(46, 30);
+        break;
+    case PoseTool::Corrections:
+        p.moveTo(20, 12), p.quadTo(48, 12, 48, 34);
+        p.moveTo(32, 16), p.quadTo(38, 10, 42, 20), p.quadTo(50, 16, 46, 28);
+        p.addEllipse(QPointF(68, 20), 9, 9);
+        p.moveTo(68, 15), p.lineTo(68, 25), p.moveTo(63, 20), p.lineTo(73, 20);
+        break;
     case PoseTool::Pins:
         p.moveTo(36, 4), p.lineTo(50, 18), p.lineTo(50, 30);
         knot(36, 4), knot(50, 18);
@@ -90,8 +106,15 @@ PoseSettings::PoseSettings(Session &session, HandModel &hand, QSet<QString> &)
     m_column->setContentsMargins(0, 6, 0, 0);
     m_column->setSpacing(4);
     m_column->addWidget(softWords(translated(poseTools()[std::size_t(held().tool())].hint)));
-    addBone();
-    addPose();
+    switch (held().tool()) {
+    case PoseTool::Controls: addControls(); break;
+    case PoseTool::Look: addLook(); break;
+    case PoseTool::Corrections: addCorrections(); break;
+    case PoseTool::Weights: addWeighing(); [[fallthrough]];
+    default: addBone();
+    }
+    if (held().tool() != PoseTool::Corrections)
+        addPose();
     refresh();
 }
 
@@ -232,9 +255,13 @@ void PoseSettings::addPose()
         auto *b = new QPushButton(text);
         b->setObjectName(QLatin1String(id));
         b->setToolTip(tip);
-        connect(b, &QPushButton::clicked, this, [this, command] { run(command); });
+        connect(b, &QPushButton::clicked, this, [this, command] {
+            json now = command;
+            if (now.value("do", std::string()) == command::BindSkin::kName) // of the piece that is chosen by then
+                now = toCommand(command::BindSkin{.piece = m_session.piece()});
+            run(now);
+        });
         grid->addWidget(b, row, column);
-        return b;
     };
     using command::MirrorPose;
     using command::MirrorPosture;
@@ -257,9 +284,8 @@ void PoseSettings::addPose()
         relax->setValue(0);
     });
     m_column->addWidget(relax);
-    auto *bind = add("poseBind", tr("Bind anew"), tr("Works out anew how much each bone moves each place of the skin"), 2, 0, {});
-    bind->disconnect();
-    connect(bind, &QPushButton::clicked, this, [this] { run(toCommand(command::BindSkin{.piece = m_session.piece()})); });
+    add("poseBind", tr("Bind anew"), tr("Works out anew how much each bone moves each place of the skin"), 2, 0,
+        toCommand(command::BindSkin{}));
     add("poseApply", tr("Make it the rest"), tr("The creature as it stands becomes what it rests as"), 2, 1,
         toCommand(command::ApplyPose{}));
 }

@@ -25,6 +25,11 @@ private:
     const pose::Bone *bone() const; ///< the chosen one
     void addBone();
     void addPose();
+    void addControls();
+    void addLook();
+    void addWeighing();
+    void addCorrections();
+    void drive(skin::LayerDrive::By by, double none, double full, double curve);
     void turn(int axis, double degrees);
     void run(nlohmann::json command);
 

@@ -128,6 +128,8 @@ bool Session::run(const json &command, const QString &folder)
     finishHand();
     command::CommandContext context;
     context.folder = QFile::encodeName(folder).toStdString();
+    const auto stood = this->stood();
+    context.standing = stood.get();
     auto next = command::apply(creature(), command, context);
     if (!next) {
         report(next.error());
@@ -306,12 +308,19 @@ void Session::goTo(std::size_t step)
 
 std::shared_ptr<const document::Creature> Session::standing() const
 {
+    const auto stood = this->stood();
+    return stood ? stood->creature() : share();
+}
+
+std::shared_ptr<const document::Standing> Session::stood() const
+{
     const auto now = share();
     if (!rowOf(m_bench).poses || now->posing.now.isRest())
-        return now;
-    if (m_standingOf != now)
-        m_standing = std::make_shared<const document::Creature>(posed(*now)), m_standingOf = now;
-    return m_standing;
+        return nullptr;
+    if (!m_stood || m_stood->rest() != now)
+        m_stood =
+            std::make_shared<const document::Standing>(now, now->posing.now, document::Standing::Part::Whole, m_stood.get());
+    return m_stood;
 }
 
 void Session::setBench(Bench bench)

@@ -14,6 +14,9 @@
 #include <functional>
 #include <memory>
 
+namespace bonemoss::document {
+class Standing;
+}
 namespace bonemoss::app {
 
 /// The only place that holds the current creature and its history. Widgets read values from here and
@@ -30,6 +33,8 @@ public:
     std::shared_ptr<const document::Creature> share() const { return m_history->share(); }
     /// The creature as it stands: in its pose on benches that show it, else at rest.
     std::shared_ptr<const document::Creature> standing() const;
+    /// The same with what work in the pose needs; null at rest.
+    std::shared_ptr<const document::Standing> stood() const;
     bool isPosed() const { return standing() != share(); }
     const command::History &history() const { return *m_history; }
 
@@ -169,7 +174,7 @@ private:
     QString m_path;
     store::StateMark m_mark;        ///< of the newest state in that file that is known here
     std::optional<FileLock> m_lock; ///< on that file
-    mutable std::shared_ptr<const document::Creature> m_standing, m_standingOf;
+    mutable std::shared_ptr<const document::Standing> m_stood;
     Bench m_bench = Bench::Armature;
     std::vector<std::uint32_t> m_forms;
     void dropGone(); ///< forms that are no more are not chosen any more

@@ -477,7 +477,7 @@ void CreatureView::updateRing(QPointF at)
     const auto standing = m_session.standing();
     const document::Piece *p = standing->piece(m_session.piece());
     const bool isKept = m_panes[m_gesture == Gesture::None ? paneAt(at) : m_active].kept != nullptr;
-    const bool hasBrush = !rowOf(m_session.bench()).poses || m_hand.of<PoseHand>().holdsBrush() || !m_held.isNone();
+    const bool hasBrush = m_hand.strokes() || !m_held.isNone();
     if (!showsForms() && p && !p->isHidden && !isKept && hasBrush) {
         const auto *live = m_strokes.live();
         m_ring = mesh::castRay(live ? live->surface() : p->skin.shown, projectionAt(at).rayAt(at));

@@ -164,7 +164,6 @@ private:
     QStringList labels(std::size_t index, QString &foot) const;
     void plateWords(std::size_t index);
     void platePane(std::size_t index);
-    void paintBalance(QPainter &p, const Projection &view) const;
     QString wordsForNothing(const QString &key) const;
     std::optional<mesh::Hit> surfaceUnder(QPointF at);
     std::optional<Vec3f> placeUnder(QPointF at); ///< on the skin or the forms, whichever are shown

@@ -2,11 +2,14 @@
 
 #include "app/benches/bench.h"
 #include "app/theme/theme.h"
+#include "app/view/balance_mark.h"
 #include "command/fields.h"
+#include "command/pose/drive_fields.h"
 #include "command/pose/pose_fields.h"
 
 #include <QPainter>
 #include <QPainterPath>
+#include <QWidget>
 #include <nlohmann/json.hpp>
 
 #include <algorithm>
@@ -16,20 +19,25 @@ namespace bonemoss::app {
 
 using nlohmann::json;
 
+PoseControl::PoseControl(Session &session, HandModel &hand, QWidget *view) : m_session(session), m_hand(hand), m_view(view)
+{
+    QObject::connect(&held(), &PoseHand::tried, view, [this] { // a slider is dragged
+        m_command.reset(), m_dragged.reset();
+        if (const json *command = held().triedCommand())
+            tryOut(*command);
+        m_command.reset();
+        m_view->update();
+    });
+}
+
 const document::Creature &PoseControl::shown()
 {
     const auto now = m_session.share();
-    if (!m_dragged || *m_dragged == now->posing.now) {
-        m_shown.reset();
+    if (!m_dragged || *m_dragged == now->posing.now)
         return *m_session.standing();
-    }
-    if (m_dragged->isRest())
-        return *now;
-    if (!m_shown || m_shownOf != now || m_shownAs != *m_dragged) {
-        m_shown = std::make_unique<document::Creature>(posed(*now, *m_dragged, document::Posed::Seen));
-        m_shownOf = now, m_shownAs = *m_dragged;
-    }
-    return *m_shown;
+    if (!m_shown || m_shown->rest() != now || m_shown->posture() != *m_dragged)
+        m_shown = std::make_unique<document::Standing>(now, *m_dragged, document::Standing::Part::Seen, m_shown.get());
+    return *m_shown->creature();
 }
 
 const document::Creature *PoseControl::tried()
@@ -79,7 +87,7 @@ std::optional<PoseControl::Grip> PoseControl::gripAt(const Pointer &pointer)
 
 ViewControl::Press PoseControl::press(const Pointer &pointer)
 {
-    if (!rowOf(m_session.bench()).poses || !pointer.held.isNone() || held().holdsBrush())
+    if (!rowOf(m_session.bench()).poses || !pointer.held.isNone() || held().strokes())
         return Press::NotMine;
     const auto &pieces = m_session.creature().pieces;
     const bool isUnbound = std::any_of(pieces.begin(), pieces.end(),
@@ -112,6 +120,19 @@ json PoseControl::commandFor(const Pointer &pointer) const
     const pose::Skeleton &bones = skeleton();
     const pose::Bone &bone = bones.bones[m_grip->bone];
     const pose::Posture &start = m_session.creature().posing.now;
+    if (held().tool() == PoseTool::Look) {
+        // A place between the creature and the eye, so that a head dragged to itself looks at the viewer.
+        const Vec3f nearer = m_grip->at - pointer.view.camera.forward() * (0.6f * m_session.creature().bounds().diagonal());
+        const bool isOnHead = bone.isLine && bone.parent != kNone && !bones.bones[bone.parent].isLine; // a jaw or an ear
+        const std::uint32_t head = isOnHead ? bone.parent : m_grip->bone;
+        command::LookAt look{.bone = bones.bones[head].name, .at = pointer.view.onPlane(pointer.at, nearer)};
+        look.turnsHead = held().looksWithHead(), look.turnsEyes = held().looksWithEyes();
+        look.keepsLimits = held().keepsLimits();
+        if (held().looksWithNeck())
+            if (const std::uint32_t neck = limbOf(bones, head).front(); neck != head)
+                look.neck = bones.bones[neck].name;
+        return toCommand(look);
+    }
     if (held().tool() == PoseTool::Limb)
         return toCommand(command::ReachFor{.bone = bone.name,
                                            .at = pointer.view.onPlane(pointer.at, m_grip->at),
@@ -145,7 +166,7 @@ std::vector<std::uint32_t> PoseControl::moving() const
     if (!grip)
         return {};
     const pose::Skeleton &bones = skeleton();
-    if (held().tool() == PoseTool::Limb)
+    if (held().tool() == PoseTool::Limb || (held().tool() == PoseTool::Look && held().looksWithNeck()))
         return limbOf(bones, grip->bone);
     if (held().tool() != PoseTool::Chain)
         return {grip->bone};
@@ -173,9 +194,13 @@ std::vector<std::uint32_t> PoseControl::moving() const
 
 void PoseControl::drag(const Pointer &pointer)
 {
-    if (!m_grip || held().tool() == PoseTool::Pins || held().tool() == PoseTool::Weights)
-        return;
-    const json command = commandFor(pointer);
+    const PoseTool tool = held().tool();
+    if (m_grip && tool != PoseTool::Pins && tool != PoseTool::Weights && tool != PoseTool::Controls)
+        tryOut(commandFor(pointer));
+}
+
+void PoseControl::tryOut(const json &command)
+{
     command::CommandContext context;
     if (const auto after = command::apply(m_session.creature(), command, context)) {
         m_command = command;
@@ -200,7 +225,7 @@ void PoseControl::release(const Pointer &)
 bool PoseControl::hover(const Pointer &pointer)
 {
     const auto was = m_lit ? m_lit->bone : kNone;
-    if (held().holdsBrush()) {
+    if (held().strokes()) {
         m_lit.reset();
         return was != kNone;
     }
@@ -211,6 +236,38 @@ bool PoseControl::hover(const Pointer &pointer)
 void PoseControl::cancel()
 {
     m_grip.reset(), m_command.reset(), m_dragged.reset();
+}
+
+/// Where a bone's end may go about each of its axes that is limited: a fan from the joint, and a line where it is now.
+void PoseControl::paintLimits(QPainter &p, const Projection &view, std::uint32_t b, const std::vector<pose::Rigid> &places) const
+{
+    const pose::Bone &bone = skeleton().bones[b];
+    const pose::Posture &posture = m_dragged ? *m_dragged : m_session.creature().posing.now;
+    const pose::Rigid above = bone.parent == kNone ? posture.whole : places[bone.parent];
+    const Vec3f now = pose::anglesOf(posture.turnOf(bone.key)), way = bone.tail - bone.head;
+    const QPointF joint = view.toScreen(above.apply(bone.head));
+    const bool isBeyond = beyondLimits(bone, posture.turnOf(bone.key)) > 0.5f;
+    const QColor ink = isBeyond ? theme().rust : theme().lichen;
+    for (int axis = 0; axis < 3; ++axis) {
+        const float low = at(bone.low, axis), high = at(bone.high, axis);
+        constexpr float kMostShown = 300, kLeastShown = 8; // degrees
+        if (high - low > kMostShown || high - low < kLeastShown)
+            continue;
+        QPainterPath fan(joint);
+        constexpr int kSteps = 24;
+        for (int k = 0; k <= kSteps; ++k) {
+            Vec3f angles = now;
+            (axis == 0 ? angles.x : axis == 1 ? angles.y : angles.z) = std::lerp(low, high, float(k) / kSteps);
+            const Quat turn = bone.frame * pose::turnOfAngles(angles) * bone.frame.conjugate();
+            fan.lineTo(view.toScreen(above.apply(bone.head + rotate(turn, way * 0.8f))));
+        }
+        fan.closeSubpath();
+        QColor wash = ink;
+        wash.setAlpha(34);
+        p.setBrush(wash);
+        p.setPen(QPen(ink, 1));
+        p.drawPath(fan);
+    }
 }
 
 void PoseControl::paintOn(QPainter &p, const Projection &view, const QString &)
@@ -244,6 +301,10 @@ void PoseControl::paintOn(QPainter &p, const Projection &view, const QString &)
             p.setBrush(isLit || isChosen ? ink : theme().field);
             p.drawEllipse(head, isLit || isChosen ? 4.2 : 2.8, isLit || isChosen ? 4.2 : 2.8);
         }
+    if (held().balance() && !m_dragged)
+        paintBalance(p, view, *held().balance());
+    if (const std::uint32_t b = held().bone().form ? bones.find(held().bone()) : kNone; b != kNone)
+        paintLimits(p, view, b, places);
     for (const document::Pin &pin : now.posing.pins) { // a small stone
         const std::uint32_t b = bones.find(pin.bone);
         if (b == kNone)
@@ -259,6 +320,10 @@ QString PoseControl::hintFor(const HeldKeys &) const
 {
     if (!rowOf(m_session.bench()).poses || held().holdsBrush())
         return {};
+    if (held().paintsWeights())
+        return tr("Weights · paint on the creature; the key for the other way round takes what is given");
+    if (held().tool() == PoseTool::Corrections)
+        return tr("Corrections · strokes go to the chosen layer, in the pose");
     if (skeleton().bones.empty())
         return tr("Pose · the creature has no forms, so it has no bones");
     switch (held().tool()) {
@@ -266,6 +331,9 @@ QString PoseControl::hintFor(const HeldKeys &) const
     case PoseTool::Joint: return tr("Joint · drag round the joint of the bone under the pointer");
     case PoseTool::Chain: return tr("Chain · drag round the root of a neck, tail or toe: it bends softly");
     case PoseTool::Weights: return tr("Weights · press on a bone to see what it moves");
+    case PoseTool::Look: return tr("Look · press on a head and drag to where it shall look");
+    case PoseTool::Controls: return tr("Controls · sliders on the right; drag a place of the creature to choose a bone");
+    case PoseTool::Corrections: break;
     case PoseTool::Pins: return tr("Pins · press on a foot: it stays where it is, or is let go");
     }
     return {};

@@ -18,7 +18,7 @@ class PoseControl : public ViewControl
     Q_DECLARE_TR_FUNCTIONS(PoseControl)
 
 public:
-    PoseControl(Session &session, HandModel &hand, QWidget *view) : m_session(session), m_hand(hand), m_view(view) {}
+    PoseControl(Session &session, HandModel &hand, QWidget *view);
 
     Press press(const Pointer &pointer) override;
     void drag(const Pointer &pointer) override;
@@ -39,7 +39,9 @@ private:
     const pose::Skeleton &skeleton() const { return held().skeleton(); }
     const document::Creature &shown(); ///< as it stands, what is dragged included
     std::optional<Grip> gripAt(const Pointer &pointer);
+    void tryOut(const nlohmann::json &command); ///< shows what it would make of the pose
     nlohmann::json commandFor(const Pointer &pointer) const;
+    void paintLimits(QPainter &painter, const Projection &view, std::uint32_t bone, const std::vector<pose::Rigid> &places) const;
     std::vector<std::uint32_t> moving() const; ///< the bones that a press would move
 
     Session &m_session;
@@ -49,9 +51,7 @@ private:
     QPointF m_from;
     std::optional<nlohmann::json> m_command;     ///< of the drag
     std::optional<pose::Posture> m_dragged;      ///< what it makes
-    std::unique_ptr<document::Creature> m_shown; ///< posed
-    std::shared_ptr<const document::Creature> m_shownOf;
-    pose::Posture m_shownAs;
+    std::unique_ptr<document::Standing> m_shown; ///< the last that was dragged to
 };
 
 extern const ControlRow kPoseControl;

@@ -1,11 +1,13 @@
 #include "document/ops/colours.h"
 #include "document/ops/pieces.h"
 #include "app/view/stroke_control.h"
+#include "app/hand/pose_hand.h"
 
 #include "command/params.h"
 #include "command/fields.h"
 #include "command/colours/colour_fields.h"
 #include "command/layers/layer_fields.h"
+#include "command/pose/pose_fields.h"
 
 #include <nlohmann/json.hpp>
 
@@ -21,10 +23,20 @@ sculpt::StrokeSettings StrokeControl::settingsFor(const HeldKeys &keys) const
     else if (keys.smooth)
         tool = sculpt::Tool::Smooth;
     sculpt::StrokeSettings s = m_hand.settings(tool);
+    const PoseHand &pose = m_hand.of<PoseHand>();
+    if (isWeighing()) {
+        s = m_hand.settings(sculpt::Tool::Mask);
+        s.isReversed = pose.weighing() == Weighing::Take, s.strength = pose.weighStrength();
+    }
     s.size = m_hand.settings().size; // a held key keeps the ring as it is
     s.isMirrored = m_hand.isMirrored();
     s.isReversed = s.isReversed != keys.dig;
     return s;
+}
+
+bool StrokeControl::isWeighing() const
+{
+    return rowOf(m_session.bench()).poses && m_hand.of<PoseHand>().paintsWeights();
 }
 
 /// What to stroke with and on; false, and said why, when that cannot be stroked.
@@ -55,6 +67,9 @@ bool StrokeControl::prepare(const document::Piece *piece, const HeldKeys &keys)
                                        "layer to take away under Detail layers."));
         return false;
     }
+    m_weighed.clear();
+    if (isWeighing())
+        return prepareWeights(piece);
     if (paints(m_settings.tool))
         return prepareColour(piece);
     if (document::needsHandLayer(piece->skin, m_layer, m_settings.tool)) {
@@ -79,6 +94,22 @@ bool StrokeControl::prepare(const document::Piece *piece, const HeldKeys &keys)
                                .arg(QString::fromStdString(layer->name)));
         return false;
     }
+    return true;
+}
+
+/// A bone whose weights are painted, on a skin that has some.
+bool StrokeControl::prepareWeights(const document::Piece *piece)
+{
+    const PoseHand &pose = m_hand.of<PoseHand>();
+    const std::uint32_t bone = pose.bone().form ? pose.skeleton().find(pose.bone()) : kNone;
+    if (bone == kNone && pose.weighing() != Weighing::Even) {
+        m_session.complain(Session::tr("Choose the bone whose weights shall be painted first, in the list or by a press."));
+        return false;
+    }
+    if (piece->skin.boneWeights.empty() && !m_session.run(toCommand(command::BindSkin{.piece = piece->id})))
+        return false;
+    m_weighed = bone == kNone ? pose.skeleton().bones[0].name : pose.skeleton().bones[bone].name;
+    m_layer = 0;
     return true;
 }
 
@@ -138,6 +169,8 @@ void StrokeControl::startLive()
     m_isPosed = m_session.isPosed();
     if (m_isPosed)
         m_settings.symmetry = {.hasPlane = false}; // the other side follows when the stroke is done
+    if (!m_weighed.empty())                        // what is painted shows as a mask of its own
+        skin.mask = skin::Bytes(skin.body.size()), m_takesWeights = std::exchange(m_settings.isReversed, false);
     if (const skin::PaletteColour *c = document::paletteColour(m_session.creature(), m_settings.entry))
         skin::usePaletteColour(skin, *c);
     else
@@ -174,11 +207,20 @@ void StrokeControl::end()
     m_late[m_piece].insert(m_late[m_piece].end(), undrawn.begin(), undrawn.end());
     if (m_settings.tool == sculpt::Tool::Plane)
         m_hand.setLastPlane(live->stroke().lastDab().base, live->stroke().lastDab().normal);
-    if (m_isPosed || (m_settings.isTinting && !paints(m_settings.tool))) { // both at once, as one step
-        m_session.run(command::strokeCommand(m_piece, m_layer, m_settings, m_samples, m_isPosed));
+    if (!m_weighed.empty()) {
+        sculpt::StrokeSettings settings = m_settings;
+        const PoseHand &pose = m_hand.of<PoseHand>();
+        settings.isReversed = m_takesWeights;
+        const bool evens = pose.weighing() == Weighing::Even;
+        m_session.run(
+            command::strokeCommand({m_piece, 0, m_isPosed, evens ? std::string() : m_weighed, evens}, settings, m_samples));
         return;
     }
-    m_session.commitStroke(*live, m_piece, command::strokeCommand(m_piece, m_layer, m_settings, m_samples));
+    if (m_isPosed || (m_settings.isTinting && !paints(m_settings.tool))) { // both at once, as one step
+        m_session.run(command::strokeCommand({m_piece, m_layer, m_isPosed}, m_settings, m_samples));
+        return;
+    }
+    m_session.commitStroke(*live, m_piece, command::strokeCommand({m_piece, m_layer}, m_settings, m_samples));
 }
 
 void StrokeControl::cancel()

@@ -51,6 +51,8 @@ public:
 private:
     void add(const sculpt::PenSample &sample);
     void startLive();
+    bool isWeighing() const; ///< strokes are laid on the weights of bones
+    bool prepareWeights(const document::Piece *piece);
     bool prepareColour(const document::Piece *piece);
     bool prepare(const document::Piece *piece, const HeldKeys &keys);
 
@@ -63,6 +65,8 @@ private:
     std::vector<sculpt::PenSample> m_samples;
     bool m_isPosed = false; ///< on the creature in its pose
     bool m_isStraight = false;
+    bool m_takesWeights = false;
+    std::string m_weighed; ///< the bone whose weights a stroke changes; empty for the skin itself
     std::uint32_t m_piece = 0, m_layer = 0, m_seed = 1;
 };
 

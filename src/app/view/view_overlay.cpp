@@ -1,5 +1,6 @@
 // What is painted over the picture: labels, compass, brush ring, handles.
 #include "app/view/creature_view.h"
+#include "app/view/balance_mark.h"
 #include "app/theme/table_words.h"
 
 #include "app/theme/theme.h"
@@ -168,41 +169,7 @@ QString CreatureView::balanceWords() const
     const auto &b = m_live.balance();
     if (!b || !showsForms() || !m_showLive)
         return {};
-    if (b->contact.size() < 3)
-        return tr("touches the floor at a point: it would tip");
-    if (b->stands())
-        return tr("stands, %1 mm to spare").arg(double(b->margin), 0, 'f', 1);
-    const Vec3f t = b->tip;
-    const QString where = std::abs(t.z) > std::abs(t.x) ? (t.z > 0 ? tr("nose") : tr("tail"))
-                          : t.x > 0                     ? tr("left")
-                                                        : tr("right");
-    return tr("would tip towards %1, %2 mm outside its feet").arg(where).arg(double(-b->margin), 0, 'f', 1);
-}
-
-/// The weight point, its plumb line and the area that carries it, drawn over the floor.
-void CreatureView::paintBalance(QPainter &p, const Projection &view) const
-{
-    const auto &b = m_live.balance();
-    if (!b || !showsForms() || !m_showLive)
-        return;
-    QPainterPath area;
-    for (std::size_t i = 0; i < b->contact.size(); ++i)
-        i == 0 ? area.moveTo(view.toScreen(b->contact[i])) : area.lineTo(view.toScreen(b->contact[i]));
-    area.closeSubpath();
-    const QColor colour = b->stands() ? theme().moss : theme().rust;
-    QColor wash = colour;
-    wash.setAlpha(46);
-    p.setBrush(wash);
-    p.setPen(QPen(colour, 1.4, b->stands() ? Qt::SolidLine : Qt::DashLine));
-    p.drawPath(area);
-    const QPointF weight = view.toScreen(b->weightPoint);
-    const QPointF foot = view.toScreen({b->weightPoint.x, b->floor, b->weightPoint.z});
-    p.setPen(QPen(colour, 1.2, Qt::DotLine));
-    p.drawLine(weight, foot);
-    p.setPen(QPen(theme().field, 1.5));
-    p.setBrush(colour);
-    p.drawEllipse(weight, 4.5, 4.5);
-    p.drawEllipse(foot, 3, 3);
+    return app::balanceWords(*b);
 }
 
 /// Where something was found: a ring with four ticks in lichen, over the creature.
@@ -335,7 +302,8 @@ void CreatureView::paintPane(QPainter &p, std::size_t index)
             (*c)->paintOn(p, view, key);
     paintTape(p, view);
     paintPlace(p, view);
-    paintBalance(p, view);
+    if (m_live.balance() && showsForms() && m_showLive)
+        app::paintBalance(p, view, *m_live.balance());
 }
 
 void CreatureView::paintOverlay()

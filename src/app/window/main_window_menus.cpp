@@ -1,4 +1,5 @@
 // The menus of the window: every action with its words, its key and what it does.
+#include "app/anatomy/pose_panel.h"
 #include "app/anatomy/colour_panel.h"
 #include "app/hand/colour_hand.h"
 #include "app/window/main_window.h"
@@ -234,6 +235,12 @@ void MainWindow::buildCreatureMenu()
         if (rowOf(m_session.bench()).hasColours)
             m_hand.of<ColourHand>().setPicks(true);
     });
+    const auto step = [this](int by) {
+        if (rowOf(m_session.bench()).poses)
+            m_posePanel->step(by);
+    };
+    add(creature, tr("Pose &above"), "poseAbove", QKeySequence(tr("Alt+Up")), [step] { step(-1); });
+    add(creature, tr("Pose &below"), "poseBelow", QKeySequence(tr("Alt+Down")), [step] { step(1); });
     add(creature, tr("&Previous tool"), "toolBefore", QKeySequence(Qt::Key_Q), [this] { m_hand.toolBefore(); });
     m_keys.addHeld(HeldKey::Smooth, "holdSmooth", tr("Held while stroking: smooth"), Qt::Key_S);
     m_keys.addHeld(HeldKey::Dig, "holdDig", tr("Held while stroking: dig"), Qt::Key_D);

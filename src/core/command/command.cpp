@@ -56,7 +56,7 @@ const std::vector<CommandSpec> &commands()
                           wholeMaskCommands(), pictureCommands(),   manyCommands(),   shapeCommands(), partCommands(),
                           cageCommands(),      layerCommands(),     growthCommands(), stampCommands(), moveCommands(),
                           stencilCommands(),   outgrowthCommands(), colourCommands(), ruleCommands(),  paletteCommands(),
-                          poseCommands()})
+                          poseCommands(),      driveCommands()})
             rows.insert(rows.end(), part.begin(), part.end());
         return rows;
     }();

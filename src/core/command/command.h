@@ -12,6 +12,10 @@
 #include <string>
 #include <vector>
 
+namespace bonemoss::document {
+class Standing;
+}
+
 namespace bonemoss::command {
 
 using namespace document; // commands are put together from what the document offers
@@ -19,6 +23,8 @@ using namespace document; // commands are put together from what the document of
 /// What a command may look at besides the creature.
 struct CommandContext : Operation {
     std::filesystem::path folder; ///< relative paths in commands start here
+    /// The creature before, in its pose, where the caller has it at hand: it is not worked out again then.
+    const document::Standing *standing = nullptr;
 };
 
 enum class ParamKind { Number, Integer, Switch, Text, Path, Choice, Point, Points, Numbers, Reference, References, Samples };
@@ -78,6 +84,7 @@ std::vector<CommandSpec> colourCommands();
 std::vector<CommandSpec> ruleCommands();
 std::vector<CommandSpec> paletteCommands();
 std::vector<CommandSpec> poseCommands();
+std::vector<CommandSpec> driveCommands();
 
 /// Checks the parameters against the command's table and applies it. The old creature is never
 /// changed; on an error nothing has happened. No exception leaves: full memory is TooLarge, anything else Internal. command: {"do": NAME, parameters...}.

@@ -10,9 +10,15 @@
 
 namespace bonemoss::command {
 
+/// What a stroke is laid on.
+struct StrokeOn {
+    std::uint32_t piece = 0, layer = 0;
+    bool isPosed = false;      ///< on the creature as it stands
+    std::string bone;          ///< whose weights it changes; empty for the skin itself
+    bool evensWeights = false; ///< of all bones
+};
 /// The command that replays a stroke.
-nlohmann::json strokeCommand(std::uint32_t piece, std::uint32_t layer, const sculpt::StrokeSettings &settings,
-                             std::vector<sculpt::PenSample> samples, bool isPosed = false);
+nlohmann::json strokeCommand(const StrokeOn &on, const sculpt::StrokeSettings &settings, std::vector<sculpt::PenSample> samples);
 
 /// The settings in such a command, of which only the tool must be there; samples, piece and layer are not looked at.
 Result<sculpt::StrokeSettings> strokeSettings(nlohmann::json command);

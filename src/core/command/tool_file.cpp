@@ -34,7 +34,7 @@ Result<sculpt::StrokeSettings> readTool(const std::filesystem::path &path)
 
 Status writeTool(const std::filesystem::path &path, const sculpt::StrokeSettings &settings)
 {
-    json tool = strokeCommand(0, 0, settings, {});
+    json tool = strokeCommand({}, settings, {});
     for (const char *ofTheStroke : {"do", "piece", "layer", "samples", "mirror"})
         tool.erase(ofTheStroke);
     const json whole{{"format", kToolFormat}, {"version", kToolVersion}, {"settings", tool}};

@@ -22,7 +22,7 @@ namespace {
 /// matter: nothing need grow again when it is there again.
 float groundStrength(const Layer &l)
 {
-    return l.growth || l.handOver != 0 ? 0 : l.strength;
+    return l.growth || l.handOver != 0 ? 0 : l.strength * l.drive.shareAtRest();
 }
 
 /// Blocks where the ground is not what is shown.

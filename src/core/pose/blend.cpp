@@ -65,14 +65,42 @@ Rigid Blend::rigidOf(const Dual &dual)
     return {r, {2 * t.x, 2 * t.y, 2 * t.z}};
 }
 
-Blend::Blend(const Skeleton &skeleton, const Posture &posture, const Weights &weights) : m_whole(posture.whole)
+namespace {
+
+/// The part of a rotation about an axis, which is of unit length: its twist in the swing and twist of it.
+Quat twistAbout(Quat q, Vec3f axis)
+{
+    const float along = dot(Vec3f{q.x, q.y, q.z}, axis);
+    const Vec3f v = axis * along;
+    const float size = std::sqrt(along * along + q.w * q.w);
+    return size < 1e-6f ? Quat() : Quat{v.x / size, v.y / size, v.z / size, q.w / size};
+}
+
+constexpr float kLeastTwist = 0.05f * kRadiansPerDegree; ///< that is spread
+
+} // namespace
+
+Blend::Blend(const Skeleton &skeleton, const Posture &posture, const Weights &weights, const mesh::BlockArray<Vec3f> *body)
+    : m_whole(posture.whole), m_body(body)
 {
     const std::vector<Rigid> places = placesOf(skeleton, posture);
     for (const BoneBytes &w : weights) {
         const std::uint32_t b = skeleton.find(w.bone);
         const Rigid place = b == kNone ? posture.whole : places[b];
-        Dual dual = dualOf(place);
-        m_bones.push_back({dual, &w.values, place.isNone()});
+        BoneMap map{.bone = w.bone, .dual = dualOf(place), .weights = &w.values, .isStill = place.isNone()};
+        if (b != kNone && body && skeleton.bones[b].isLine && skeleton.bones[b].parent != kNone) {
+            const Bone &bone = skeleton.bones[b];
+            const Vec3f way = bone.tail - bone.head;
+            const Vec3f axis = rotate(bone.frame.conjugate(), normalized(way));
+            const Quat turn = posture.turnOf(w.bone), twist = twistAbout(turn, axis);
+            if (squaredLength(Vec3f{twist.x, twist.y, twist.z}) > kLeastTwist * kLeastTwist / 4) {
+                const Quat back = bone.frame * twist.conjugate() * bone.frame.conjugate();
+                map.isTwisted = true, map.isStill = false;
+                map.head = dualOf(place * Rigid{back, bone.head - rotate(back, bone.head)});
+                map.from = bone.head, map.along = way * (1 / squaredLength(way));
+            }
+        }
+        m_bones.push_back(map);
     }
 }
 
@@ -82,20 +110,55 @@ bool Blend::isStill(std::size_t block) const
            && std::all_of(m_bones.begin(), m_bones.end(), [&](const BoneMap &b) { return b.isStill || !b.weights->has(block); });
 }
 
+bool Blend::isSame(const Blend &o, std::size_t block) const
+{
+    if (m_whole != o.m_whole || m_bones.size() != o.m_bones.size())
+        return false;
+    for (std::size_t k = 0; k < m_bones.size(); ++k) {
+        const BoneMap &a = m_bones[k], &b = o.m_bones[k];
+        if (a.bone != b.bone || !a.weights->sharesWith(*b.weights, block) || (a.weights->has(block) && !a.isSame(b)))
+            return false;
+    }
+    return true;
+}
+
+namespace {
+
+/// The share of a bone's twist at each vertex of a run, into to; weights of the joint's map and of the end's.
+void twistShares(const Vec3f *body, const std::uint8_t *weights, Vec3f from, Vec3f along, std::size_t n, Row &ofHead, Row &ofEnd)
+{
+    for (std::size_t i = 0; i < n; ++i) {
+        const float t = std::clamp(dot(body[i] - from, along), 0.0f, 1.0f), w = float(weights[i]) * (1.0f / 255);
+        ofHead[i] = w * (1 - t), ofEnd[i] = w * t;
+    }
+}
+BONEMOSS_WIDE void addShare(const Row &weights, const std::array<float, 8> &dual, std::size_t n, std::array<Row, 8> &sums)
+{
+    for (std::size_t k = 0; k < 8; ++k) {
+        float *to = sums[k].data();
+        for (std::size_t i = 0; i < n; ++i)
+            to[i] += weights[i] * dual[k];
+    }
+}
+
+} // namespace
+
 /// Calls use(first vertex, count, sums, whether each is moved by bones at all) for each run of a block.
 template <typename Use> void Blend::eachRun(std::size_t block, std::size_t count, const Use &use) const
 {
-    std::vector<std::pair<const std::uint8_t *, Dual>> here; // on one side of the sphere of rotations
-    for (const BoneMap &b : m_bones)
-        if (const std::uint8_t *w = b.weights->data(block))
-            here.emplace_back(w, b.dual);
-    for (auto &[weights, dual] : here) {
+    std::vector<BoneMap> here; // on one side of the sphere of rotations
+    const auto put = [&](Dual &dual) {
         float side = 0;
         for (std::size_t k = 0; k < 4; ++k)
-            side += dual.v[k] * here.front().second.v[k];
+            side += dual.v[k] * here.front().dual.v[k];
         for (float &x : dual.v)
             x = side < 0 ? -x : x;
-    }
+    };
+    for (const BoneMap &b : m_bones)
+        if (b.weights->has(block)) {
+            here.push_back(b);
+            put(here.back().dual), put(here.back().head);
+        }
     const Dual whole = dualOf(m_whole);
     std::array<std::array<float, kRun>, 8> sums;
     for (std::size_t first = 0; first < count; first += kRun) {
@@ -103,13 +166,18 @@ template <typename Use> void Blend::eachRun(std::size_t block, std::size_t count
         for (auto &row : sums)
             row.fill(0);
         std::array<std::uint8_t, kRun> moved{};
-        for (const auto &[weights, dual] : here) {
-            const std::uint8_t *w = weights + first;
+        for (const BoneMap &b : here) {
+            const std::uint8_t *w = b.weights->data(block) + first;
             std::uint8_t any = 0;
             for (std::size_t i = 0; i < n; ++i)
                 any |= w[i], moved[i] |= w[i];
-            if (any)
-                addShare(w, dual.v, n, sums);
+            if (any && b.isTwisted) {
+                Row ofHead, ofEnd;
+                twistShares(m_body->data(block) + first, w, b.from, b.along, n, ofHead, ofEnd);
+                addShare(ofHead, b.head.v, n, sums), addShare(ofEnd, b.dual.v, n, sums);
+            } else if (any) {
+                addShare(w, b.dual.v, n, sums);
+            }
         }
         for (std::size_t i = 0; i < n; ++i)
             if (!moved[i])
@@ -174,11 +242,17 @@ Rigid Blend::at(std::size_t vertex) const
             continue;
         if (!pivot)
             pivot = &b.dual;
-        float side = 0;
-        for (std::size_t k = 0; k < 4; ++k)
-            side += b.dual.v[k] * pivot->v[k];
-        for (std::size_t k = 0; k < 8; ++k)
-            sum.v[k] += (side < 0 ? -w : w) * b.dual.v[k];
+        const auto add = [&](const Dual &dual, float share) {
+            float side = 0;
+            for (std::size_t k = 0; k < 4; ++k)
+                side += dual.v[k] * pivot->v[k];
+            for (std::size_t k = 0; k < 8; ++k)
+                sum.v[k] += (side < 0 ? -share : share) * dual.v[k];
+        };
+        const float t = b.isTwisted ? std::clamp(dot((*m_body)[vertex] - b.from, b.along), 0.0f, 1.0f) : 1;
+        if (t < 1)
+            add(b.head, w * (1 - t));
+        add(b.dual, w * t);
         total += w;
     }
     return total < 1e-3f ? m_whole : rigidOf(sum);
@@ -206,56 +280,6 @@ mesh::Surface posed(const mesh::Surface &rest, const Blend &blend)
         if (isMoved[b])
             changed.push_back(b);
     updateBlocks(out, changed);
-    return out;
-}
-
-skin::Skin posed(const skin::Skin &rest, const Blend &blend)
-{
-    skin::Skin out = rest;
-    out.links.clear(), out.level = 0; // the other levels stay at rest
-    out.shown = posed(rest.shown, blend);
-    for (std::uint32_t b = 0; b < rest.body.blockCount(); ++b) {
-        if (blend.isStill(b))
-            continue;
-        blend.apply(b, {out.body.edit(b), out.body.countIn(b)});
-        for (skin::Layer &l : out.layers)
-            if (l.offsets.has(b))
-                blend.turn(b, {l.offsets.edit(b), l.offsets.countIn(b)});
-    }
-    return out;
-}
-
-skin::Skin atRest(const skin::Skin &worked, const skin::Skin &posedBefore, const skin::Skin &rest, const Blend &blend)
-{
-    skin::Skin out = worked;
-    out.links = rest.links, out.level = rest.level;
-    std::vector<std::uint32_t> changed;
-    for (std::uint32_t b = 0; b < rest.body.blockCount(); ++b) {
-        bool isChanged = false;
-        if (worked.body.sharesWith(posedBefore.body, b)) {
-            out.body.takeFrom(rest.body, b);
-        } else {
-            isChanged = true;
-            blend.undo(b, {out.body.edit(b), out.body.countIn(b)});
-        }
-        for (skin::Layer &l : out.layers) {
-            const skin::Layer *before = posedBefore.layer(l.id), *own = rest.layer(l.id);
-            if (before && own && l.offsets.sharesWith(before->offsets, b)) {
-                l.offsets.takeFrom(own->offsets, b);
-            } else if (l.offsets.has(b)) {
-                isChanged = true;
-                blend.turnBack(b, {l.offsets.edit(b), l.offsets.countIn(b)});
-            }
-            isChanged = isChanged || !before || before->shownStrength() != l.shownStrength();
-        }
-        isChanged = isChanged || worked.layers.size() != posedBefore.layers.size();
-        if (isChanged)
-            changed.push_back(b);
-    }
-    const auto hidden = out.shown.hidden;
-    out.shown = rest.shown;
-    out.shown.hidden = hidden;
-    mixBlocks(out, changed);
     return out;
 }
 

@@ -10,11 +10,15 @@ namespace bonemoss::pose {
 class Blend
 {
 public:
-    /// weights: of the skin that is posed; vertices that no bone moves go with the whole.
-    Blend(const Skeleton &skeleton, const Posture &posture, const Weights &weights);
+    /// weights: of the skin that is posed; vertices that no bone moves go with the whole. body: the skin at rest, in mm, along which
+    /// the twist of a bone about its own length is spread from its joint to its end; null leaves it all at the joint. Both must outlive it.
+    Blend(const Skeleton &skeleton, const Posture &posture, const Weights &weights,
+          const mesh::BlockArray<Vec3f> *body = nullptr);
 
     /// Whether every vertex of a block stays as it is, bit for bit.
     bool isStill(std::size_t block) const;
+    /// Whether it brings every vertex of a block where another does, if the body there is the same.
+    bool isSame(const Blend &other, std::size_t block) const;
     /// Positions of a block, in place. O(vertices * bones of the block).
     void apply(std::size_t block, std::span<Vec3f> points) const;
     /// Directions (offsets, normals) of a block: turned only.
@@ -28,11 +32,21 @@ public:
 private:
     struct Dual {
         std::array<float, 8> v{0, 0, 0, 1, 0, 0, 0, 0}; ///< x, y, z, w of both parts
+        friend bool operator==(const Dual &, const Dual &) = default;
     };
     struct BoneMap {
-        Dual dual;
+        BoneKey bone;
+        Dual dual; ///< of its end
         const mesh::BlockArray<std::uint8_t> *weights = nullptr;
         bool isStill = false;
+        bool isTwisted = false; ///< head differs from dual
+        Dual head;              ///< of its joint: without the twist
+        Vec3f from, along;      ///< at rest: dot(p - from, along) is 0 at the joint, 1 at the end
+        bool isSame(const BoneMap &o) const
+        {
+            return bone == o.bone && dual == o.dual && isTwisted == o.isTwisted && head == o.head && from == o.from
+                   && along == o.along;
+        }
     };
     static Dual dualOf(const Rigid &place);
     static Rigid rigidOf(const Dual &d);
@@ -41,14 +55,10 @@ private:
 
     std::vector<BoneMap> m_bones;
     Rigid m_whole;
+    const mesh::BlockArray<Vec3f> *m_body = nullptr;
 };
 
 /// A surface as it stands in a pose: blocks that stay are shared with it. O(vertices of those that move * bones of their blocks).
 mesh::Surface posed(const mesh::Surface &rest, const Blend &blend);
-
-/// The same of all of a skin: body and layers stand as its shape does, so that shown stays body plus layers.
-skin::Skin posed(const skin::Skin &rest, const Blend &blend);
-/// A skin that was posed and worked on, back at rest: what was not touched is that of `rest`, bit for bit. Its faces must be those of rest.
-skin::Skin atRest(const skin::Skin &worked, const skin::Skin &posedBefore, const skin::Skin &rest, const Blend &blend);
 
 } // namespace bonemoss::pose

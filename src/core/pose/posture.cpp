@@ -29,6 +29,48 @@ void Posture::set(BoneKey bone, Quat turn)
 
 namespace {
 
+OutgrowthPose &poseOf(std::vector<OutgrowthPose> &list, std::uint32_t id)
+{
+    const auto at =
+        std::lower_bound(list.begin(), list.end(), id, [](const OutgrowthPose &o, std::uint32_t i) { return o.outgrowth < i; });
+    return at != list.end() && at->outgrowth == id ? *at : *list.insert(at, OutgrowthPose{.outgrowth = id});
+}
+
+} // namespace
+
+const OutgrowthPose *Posture::outgrowth(std::uint32_t id) const
+{
+    const auto at = std::find_if(outgrowths.begin(), outgrowths.end(), [&](const OutgrowthPose &o) { return o.outgrowth == id; });
+    return at == outgrowths.end() ? nullptr : &*at;
+}
+
+float Posture::changeOf(std::uint32_t id, std::string_view setting) const
+{
+    const OutgrowthPose *o = outgrowth(id);
+    if (!o)
+        return 0;
+    const auto at = o->changes.find(setting);
+    return at == o->changes.end() ? 0 : at->second;
+}
+
+void Posture::setChange(std::uint32_t id, std::string_view setting, float change)
+{
+    OutgrowthPose &o = poseOf(outgrowths, id);
+    if (change == 0)
+        o.changes.erase(std::string(setting));
+    else
+        o.changes[std::string(setting)] = change;
+    std::erase_if(outgrowths, [](const OutgrowthPose &x) { return x.isRest(); });
+}
+
+void Posture::setLook(std::uint32_t id, std::optional<Vec3f> at)
+{
+    poseOf(outgrowths, id).look = at;
+    std::erase_if(outgrowths, [](const OutgrowthPose &x) { return x.isRest(); });
+}
+
+namespace {
+
 /// The bone's own part: about its joint.
 Rigid aboutJoint(const Bone &bone, Quat turn)
 {
@@ -188,6 +230,10 @@ Posture mirrored(const Skeleton &skeleton, const Posture &posture)
     out.whole = {mirroredTurn(posture.whole.turn), bonemoss::mirrored(posture.whole.move)};
     for (std::uint32_t b = 0; b < skeleton.bones.size(); ++b)
         out.set(skeleton.bones[b].key, mirroredTurn(posture.turnOf(skeleton.bones[skeleton.twinOf(b)].key)));
+    out.outgrowths = posture.outgrowths;
+    for (OutgrowthPose &o : out.outgrowths)
+        if (o.look)
+            o.look = bonemoss::mirrored(*o.look);
     return out;
 }
 
@@ -202,8 +248,6 @@ Posture symmetrical(const Skeleton &skeleton, const Posture &posture, bool fromL
     return out;
 }
 
-namespace {
-
 Quat slerp(Quat a, Quat b, float t)
 {
     float c = a.x * b.x + a.y * b.y + a.z * b.z + a.w * b.w;
@@ -215,8 +259,6 @@ Quat slerp(Quat a, Quat b, float t)
     return normalized(Quat{a.x * u + b.x * v, a.y * u + b.y * v, a.z * u + b.z * v, a.w * u + b.w * v});
 }
 
-} // namespace
-
 Posture between(const Skeleton &skeleton, const Posture &a, const Posture &b, float share)
 {
     if (share <= 0)
@@ -227,6 +269,17 @@ Posture between(const Skeleton &skeleton, const Posture &a, const Posture &b, fl
     out.whole = {slerp(a.whole.turn, b.whole.turn, share), lerp(a.whole.move, b.whole.move, share)};
     for (const Bone &bone : skeleton.bones)
         out.set(bone.key, slerp(a.turnOf(bone.key), b.turnOf(bone.key), share));
+    for (const Posture *p : {&a, &b})
+        for (const OutgrowthPose &o : p->outgrowths) {
+            for (const auto &[setting, change] : o.changes)
+                out.setChange(o.outgrowth, setting,
+                              std::lerp(a.changeOf(o.outgrowth, setting), b.changeOf(o.outgrowth, setting), share));
+            const OutgrowthPose *from = a.outgrowth(o.outgrowth), *to = b.outgrowth(o.outgrowth);
+            if (from && to && from->look && to->look)
+                out.setLook(o.outgrowth, lerp(*from->look, *to->look, share));
+            else if (const OutgrowthPose *nearer = share < 0.5f ? from : to; nearer && nearer->look)
+                out.setLook(o.outgrowth, nearer->look); // one that looks nowhere has no place to come from
+        }
     return out;
 }
 

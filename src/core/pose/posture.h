@@ -3,6 +3,7 @@
 #include "base/item.h"
 #include "pose/skeleton.h"
 
+#include <map>
 #include <optional>
 #include <span>
 
@@ -27,13 +28,27 @@ struct Turn {
     friend bool operator==(const Turn &, const Turn &) = default;
 };
 
-/// How a creature is posed: the bones that do not rest, and how the whole of it stands.
+/// How an outgrowth differs from rest: lids that close, eyes that look somewhere.
+struct OutgrowthPose {
+    std::uint32_t outgrowth = 0;
+    std::map<std::string, float, std::less<>> changes; ///< of settings, by name: what is added to their values at rest
+    std::optional<Vec3f> look;                         ///< the point it looks at, mm, where that would be at rest
+    bool isRest() const { return changes.empty() && !look; }
+    friend bool operator==(const OutgrowthPose &, const OutgrowthPose &) = default;
+};
+
+/// How a creature is posed: the bones and outgrowths that do not rest, and how the whole of it stands.
 struct Posture {
     std::vector<Turn> turns; ///< by key; none for a bone at rest
     Rigid whole;
-    bool isRest() const { return turns.empty() && whole.isNone(); }
+    std::vector<OutgrowthPose> outgrowths; ///< by number; none for one at rest
+    bool isRest() const { return turns.empty() && whole.isNone() && outgrowths.empty(); }
     Quat turnOf(BoneKey bone) const;
     void set(BoneKey bone, Quat turn); ///< rest is not kept
+    const OutgrowthPose *outgrowth(std::uint32_t id) const;
+    float changeOf(std::uint32_t outgrowth, std::string_view setting) const;
+    void setChange(std::uint32_t outgrowth, std::string_view setting, float change);
+    void setLook(std::uint32_t outgrowth, std::optional<Vec3f> at);
     friend bool operator==(const Posture &, const Posture &) = default;
 };
 
@@ -42,6 +57,7 @@ struct Pose {
     std::uint32_t id = 0;
     std::string name;
     Posture posture;
+    std::vector<BoneKey> bones; ///< that it is of, where it is not of all
     friend bool operator==(const Pose &, const Pose &) = default;
 };
 
@@ -75,7 +91,9 @@ void curl(const Skeleton &skeleton, Posture &posture, std::span<const std::uint3
 Posture mirrored(const Skeleton &skeleton, const Posture &posture);
 /// One side like the other: what is turned on the left, or on the right, is so on both.
 Posture symmetrical(const Skeleton &skeleton, const Posture &posture, bool fromLeft);
-/// Between two, 0 the first, 1 the second; turns by the shortest way (slerp).
+/// The rotation a share of the way from one to another, by the shortest way.
+Quat slerp(Quat a, Quat b, float share);
+/// Between two, 0 the first, 1 the second; turns by slerp.
 Posture between(const Skeleton &skeleton, const Posture &a, const Posture &b, float share);
 
 } // namespace bonemoss::pose

@@ -3,6 +3,7 @@
 #include "base/progress.h"
 #include "base/result.h"
 #include "skin/colour_layer.h"
+#include "skin/layer_drive.h"
 #include "skin/paint.h"
 #include "mesh/surface.h"
 #include "sculpt/stroke.h"
@@ -27,18 +28,19 @@ struct Layer {
     bool isLocked = false;                        ///< no stroke or command changes it
     std::uint32_t handOver = 0;                   ///< the growth whose hand work this layer holds; 0 for none
     std::shared_ptr<const growth::Growth> growth; ///< the rule that made it; null when painted (see growth.h)
+    LayerDrive drive;                             ///< what share of it shows in a pose
     mesh::BlockArray<Vec3f> offsets;
     /// 255 keeps the layer from showing at a vertex, and a growth out of it; what a brush took away of a growth is 254 at
     /// most, so that it grows again on the same area.
     mesh::BlockArray<std::uint8_t> mask;
 
     explicit Layer(std::size_t vertices) : offsets(vertices), mask(vertices) {}
-    float shownStrength() const { return isOn && !isAside ? strength : 0; }
+    float shownStrength() const { return isOn && !isAside ? strength * drive.shareAtRest() : 0; } ///< at rest
     /// How the layer shows, without what it holds: copies of a layer that agree in this differ in values only.
     bool isShownAs(const Layer &o) const
     {
         return id == o.id && name == o.name && strength == o.strength && isOn == o.isOn && isAside == o.isAside
-               && isLocked == o.isLocked && handOver == o.handOver && growth == o.growth;
+               && isLocked == o.isLocked && handOver == o.handOver && growth == o.growth && drive == o.drive;
     }
 };
 

@@ -204,7 +204,7 @@ private slots:
         }
         skin::Skin drawn = piece.skin;
         QVERIFY(bool(live.finish(drawn)));
-        const json command = json::parse(command::strokeCommand(piece.id, layer, s, samples).dump());
+        const json command = json::parse(command::strokeCommand({piece.id, layer}, s, samples).dump());
         const auto replayed = run(c, command);
         QVERIFY2(bool(replayed), replayed ? "" : replayed.error().text().c_str());
         const skin::Skin &again = replayed->pieces[0]->skin;

@@ -110,10 +110,10 @@ private slots:
                             QVERIFY2(command::complaint(f.spec, v).empty(), f.spec.name.c_str());
                             f.read(v, s);
                         }
-                json written = command::strokeCommand(0, 0, s, {});
+                json written = command::strokeCommand({}, s, {});
                 const auto again = command::strokeSettings(written);
                 QVERIFY2(bool(again), again ? "" : again.error().text().c_str());
-                const json twice = command::strokeCommand(0, 0, *again, {});
+                const json twice = command::strokeCommand({}, *again, {});
                 for (const auto &[name, value] : written.items()) { // turns go through degrees and back
                     const json &other = twice.at(name);
                     if (value.is_number_float())
@@ -129,7 +129,7 @@ private slots:
         for (const sculpt::ToolRow &row : sculpt::tools()) {
             StrokeSettings s;
             s.tool = row.tool;
-            const json c = command::strokeCommand(0, 0, s, {});
+            const json c = command::strokeCommand({}, s, {});
             for (const Field<StrokeSettings> &f : command::strokeFields())
                 QVERIFY2(!c.contains(f.spec.name) || command::uses(row.tool, f),
                          (std::string(row.name) + " " + f.spec.name).c_str());

@@ -8,6 +8,7 @@
 #include "outgrowth/outgrowth.h"
 #include "pose/blend.h"
 #include "store/store.h"
+#include "support/beasts.h"
 #include "support/pieces.h"
 #include "support/run.h"
 #include "support/shapes.h"
@@ -20,83 +21,11 @@ using document::Creature;
 using nlohmann::json;
 using pose::Rigid;
 using pose::Skeleton;
+using test::beast;
+using test::chainOf;
 using test::need;
+using test::pipe;
 using test::skinOf;
-
-namespace {
-
-/// A body with two arms of two bones each, their hands, and a tail.
-Creature beast(int faces)
-{
-    Creature c;
-    for (const json &command : std::vector<json>{
-             {{"do", "form.add"}, {"kind", "ellipsoid"}, {"name", "body"}, {"at", {0, 40, 0}}, {"radii", {14, 16, 30}}},
-             {{"do", "form.add"},
-              {"kind", "limb"},
-              {"name", "arm"},
-              {"path", {{10, 40, 18, 7}, {38, 40, 22, 5}}},
-              {"parent", "body"},
-              {"mirror", true}},
-             {{"do", "form.add"},
-              {"kind", "limb"},
-              {"name", "shank"},
-              {"path", {{38, 40, 22, 5}, {66, 36, 26, 4}}},
-              {"parent", "arm"},
-              {"mirror", true}},
-             {{"do", "form.add"},
-              {"kind", "ball"},
-              {"name", "hand"},
-              {"at", {69, 35, 27}},
-              {"radius", 5},
-              {"parent", "shank"},
-              {"mirror", true}},
-             {{"do", "form.add"},
-              {"kind", "tube"},
-              {"name", "tail"},
-              {"path", {{0, 40, -24, 7}, {0, 44, -44, 5}, {0, 52, -62, 4}, {0, 64, -76, 3}}},
-              {"parent", "body"}},
-             {{"do", "form.joint"}, {"form", "shank"}, {"low", {-10, -100, -10}}, {"high", {10, 20, 10}}},
-             {{"do", "knit.forms"}, {"faces", faces}, {"name", "Beast"}}})
-        c = need(c, command);
-    return c;
-}
-/// Bones one after the other along x, each as long.
-Skeleton chainOf(int n, float each)
-{
-    Skeleton s;
-    for (int k = 0; k < n; ++k) {
-        pose::Bone b;
-        b.key = {std::uint32_t(k + 1), 0, false}, b.name = "b" + std::to_string(k);
-        b.parent = k == 0 ? kNone : std::uint32_t(k - 1);
-        b.head = {each * float(k), 0, 0}, b.tail = {each * float(k + 1), 0, 0};
-        b.flesh = {{b.head, b.tail, 2}};
-        s.bones.push_back(b);
-    }
-    return s;
-}
-/// A pipe along x with closed ends; n points around.
-mesh::PolyMesh pipe(float length, float radius, int n, int rings)
-{
-    mesh::PolyMesh m;
-    for (int r = 0; r <= rings; ++r)
-        for (int k = 0; k < n; ++k) {
-            const float a = 2 * kPi * float(k) / float(n);
-            m.positions.push_back({length * float(r) / float(rings), radius * std::cos(a), radius * std::sin(a)});
-        }
-    const auto at = [&](int r, int k) { return std::uint32_t(r * n + k % n); };
-    for (int r = 0; r < rings; ++r)
-        for (int k = 0; k < n; ++k)
-            m.faces.push_back({{at(r, k), at(r, k + 1), at(r + 1, k + 1), at(r + 1, k)}});
-    for (const int r : {0, rings}) {
-        const auto middle = std::uint32_t(m.positions.size());
-        m.positions.push_back({length * float(r) / float(rings), 0, 0});
-        for (int k = 0; k < n; ++k)
-            m.faces.push_back(r == 0 ? mesh::Face{{at(r, k + 1), at(r, k), middle, kNone}}
-                                     : mesh::Face{{at(r, k), at(r, k + 1), middle, kNone}});
-    }
-    return m;
-}
-} // namespace
 
 class TestPose : public QObject
 {
@@ -319,7 +248,7 @@ private slots:
                                 {{"do", "pose.turn"}, {"bone", "shank left"}, {"angles", {0, -60, 0}}});
         const Skeleton s = skeletonOf(c);
         const pose::Weights w = pose::weightsOf(skinOf(c));
-        const pose::Blend blend(s, c.posing.now, w);
+        const pose::Blend blend(s, c.posing.now, w, &skinOf(c).body);
         const Creature now = posed(c);
         float worst = 0;
         for (std::size_t b = 0; b < skinOf(c).body.blockCount(); ++b) {
@@ -334,10 +263,11 @@ private slots:
         }
         QVERIFY2(worst < 2e-4f, qPrintable(QString::number(double(worst))));
         // Work in the pose comes back to rest; what was not touched is the same, bit for bit.
-        skin::Skin worked = skinOf(now);
+        const pose::PosedSkin standing(skinOf(c), s, c.posing.now);
+        skin::Skin worked = standing.standing();
         worked.body.edit(0)[5] += Vec3f{1, 0, 0};
         mixBlocks(worked, {0});
-        const skin::Skin back = atRest(worked, skinOf(now), skinOf(c), blend);
+        const skin::Skin back = standing.atRest(worked);
         for (std::size_t v = 0; v < back.body.size(); ++v) {
             const float far = length(back.body[v] - skinOf(c).body[v]);
             if (v == 5)

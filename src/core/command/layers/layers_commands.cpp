@@ -81,10 +81,16 @@ Result<Creature> mergeLayer(const Creature &before, const MergeLayer &p, Command
 {
     auto taken = takeLayer(before, p.piece, p.layer);
     Skin &skin = taken.skin();
+    if (taken.layer().drive.by != skin::LayerDrive::By::None)
+        return Error{ErrorCode::BadValue, taken.layer().name,
+                     "comes and goes with the pose, which would be lost; take its drive off first"};
     if (const std::size_t at = std::size_t(&taken.layer() - skin.layers.data()); at > 0) {
         Layer &below = skin.layers[at - 1];
         if (below.isLocked)
             return Error{ErrorCode::BadValue, below.name, "the layer below is locked; unlock it first"};
+        if (below.drive.by != skin::LayerDrive::By::None)
+            return Error{ErrorCode::BadValue, below.name,
+                         "the layer below comes and goes with the pose; take its drive off first"};
         below.growth = nullptr; // it is not what its rule makes any more
     }
     need(skin::mergeDown(skin, taken.id));

@@ -1,7 +1,9 @@
+#include "command/pose/bone_names.h"
 #include "command/pose/pose_fields.h"
 #include "command/fields.h"
 #include "command/named_items.h"
 #include "document/ops/posing.h"
+#include "pose/paint_weights.h"
 #include "skin/marks.h"
 
 #include <algorithm>
@@ -10,8 +12,6 @@
 namespace bonemoss::command {
 
 using pose::Skeleton;
-
-namespace {
 
 std::uint32_t boneNamed(const Skeleton &skeleton, const std::string &name)
 {
@@ -27,14 +27,22 @@ std::uint32_t boneNamed(const Skeleton &skeleton, const std::string &name)
                                           : fmt::format("there is no bone \"{}\"; there are {} and more", name, some)}};
 }
 
-/// What is posed has weights first.
+std::vector<std::uint32_t> bonesNamed(const Skeleton &skeleton, const std::vector<ItemName> &names)
+{
+    std::vector<std::uint32_t> out;
+    for (const ItemName &name : names)
+        out.push_back(boneNamed(skeleton, std::holds_alternative<std::string>(name)
+                                              ? std::get<std::string>(name)
+                                              : std::to_string(std::get<std::uint32_t>(name))));
+    return out;
+}
+
 void bindWhatIsNot(Creature &creature, CommandContext &context)
 {
     if (const Status bound = document::bind(creature, 0, context); !bound)
         throw Failure{bound.error()};
 }
 
-/// Tells of bones that are turned too far now.
 void tellLimits(const Skeleton &skeleton, const pose::Posture &now, CommandContext &context)
 {
     for (const pose::Turn &t : now.turns)
@@ -42,6 +50,8 @@ void tellLimits(const Skeleton &skeleton, const pose::Posture &now, CommandConte
             if (const float by = beyondLimits(skeleton.bones[b], t.turn); by > 0.5f)
                 context.notes.push_back(fmt::format("{} is turned {:.0f} degrees beyond its limits", skeleton.bones[b].name, by));
 }
+
+namespace {
 
 Result<Creature> bindSkin(const Creature &before, const BindSkin &p, CommandContext &context)
 {
@@ -69,29 +79,11 @@ Result<Creature> bindRigid(const Creature &before, const BindRigid &p, CommandCo
     }
     if (skin.boneWeights.empty())
         return Error{ErrorCode::BadValue, piece->name, "is not bound yet; bind it first"};
-    const auto share = [&](std::size_t v) { return group ? 255 * int(skin.groupOf[v] == group->number) : int(skin.mask[v]); };
-    pose::Weights weights = pose::weightsOf(skin);
-    if (std::none_of(weights.begin(), weights.end(), [&](const auto &w) { return w.bone == bone; }))
-        weights.push_back({bone, skin::Bytes(skin.body.size())});
-    std::vector<std::vector<std::uint8_t>> now;
-    for (const pose::BoneBytes &w : weights)
-        now.push_back(w.values.flatten());
-    std::vector<float> shares(weights.size());
-    std::vector<std::uint8_t> bytes(weights.size());
-    for (std::size_t v = 0; v < skin.body.size(); ++v) {
-        const int s = share(v);
-        if (s == 0)
-            continue;
-        for (std::size_t k = 0; k < weights.size(); ++k)
-            shares[k] = float(now[k][v]) * float(255 - s) / 255 + (weights[k].bone == bone ? float(s) : 0.0f);
-        pose::roundWeights(shares, bytes);
-        for (std::size_t k = 0; k < weights.size(); ++k)
-            now[k][v] = bytes[k];
-    }
-    for (std::size_t k = 0; k < weights.size(); ++k)
-        weights[k].values = skin::valuesBy<std::uint8_t>(now[k].size(), [&](std::size_t v) { return now[k][v]; });
-    std::erase_if(weights, [](const auto &w) { return w.values.isBlank(); });
-    setWeights(skin, std::move(weights));
+    const skin::Bytes share =
+        group ? skin::valuesBy<std::uint8_t>(
+            skin.body.size(), [&](std::size_t v) { return std::uint8_t(255 * int(skin.groupOf[v] == group->number)); })
+              : skin.mask;
+    paintWeights(skin, skeleton, boneNamed(skeleton, p.bone), pose::WeightStroke::Add, share);
     return putBack(before, std::move(piece));
 }
 
@@ -101,32 +93,9 @@ Result<Creature> evenWeights(const Creature &before, const EvenWeights &p, Comma
     skin::Skin &skin = piece->skin;
     if (skin.boneWeights.empty())
         return Error{ErrorCode::BadValue, piece->name, "is not bound yet; bind it first"};
-    const skin::Bytes mask = skin.mask;
-    const bool isWhole = mask.isBlank();
-    std::vector<std::vector<std::uint8_t>> even;
-    for (const skin::KeptMask &m : skin.boneWeights) {
-        skin.mask = m.values;
-        blurMask(skin, int(p.passes));
-        even.push_back(skin.mask.flatten());
-    }
-    skin.mask = mask;
-    std::vector<float> shares(even.size());
-    std::vector<std::uint8_t> bytes(even.size());
-    std::vector<std::vector<std::uint8_t>> was;
-    for (const skin::KeptMask &m : skin.boneWeights)
-        was.push_back(m.values.flatten());
-    for (std::size_t v = 0; v < skin.body.size(); ++v) {
-        const float share = isWhole ? 1 : float(mask[v]) / 255;
-        if (share <= 0)
-            continue;
-        for (std::size_t k = 0; k < even.size(); ++k)
-            shares[k] = std::lerp(float(was[k][v]), float(even[k][v]), share);
-        pose::roundWeights(shares, bytes);
-        for (std::size_t k = 0; k < even.size(); ++k)
-            was[k][v] = bytes[k];
-    }
-    for (std::size_t k = 0; k < even.size(); ++k)
-        skin.boneWeights[k].values = skin::valuesBy<std::uint8_t>(was[k].size(), [&](std::size_t v) { return was[k][v]; });
+    const skin::Bytes share = skin.hasMask() ? skin.mask : skin::Bytes(std::vector<std::uint8_t>(skin.body.size(), 255));
+    for (std::uint32_t k = 0; k < p.passes; ++k)
+        paintWeights(skin, skeletonOf(before), 0, pose::WeightStroke::Even, share);
     return putBack(before, std::move(piece));
 }
 
@@ -250,6 +219,8 @@ Result<Creature> restBones(const Creature &before, const RestBones &p, CommandCo
 
 constexpr std::size_t kMostPoses = 256;
 
+} // namespace
+
 pose::Pose *poseNamed(Creature &creature, const ItemName &name)
 {
     const auto at = std::find_if(creature.posing.poses.begin(), creature.posing.poses.end(), [&](const pose::Pose &x) {
@@ -258,6 +229,8 @@ pose::Pose *poseNamed(Creature &creature, const ItemName &name)
     });
     return at == creature.posing.poses.end() ? nullptr : &*at;
 }
+
+namespace {
 
 bool isRestName(const ItemName &name)
 {
@@ -269,13 +242,25 @@ Result<Creature> keepPose(const Creature &before, const KeepPose &p, CommandCont
     Creature after = before;
     if (p.name.empty() || p.name == "rest")
         return Error{ErrorCode::BadValue, "name", "must be a word or more, and not \"rest\", which is always there"};
+    pose::Posture posture = before.posing.now;
+    std::vector<pose::BoneKey> bones;
+    const Skeleton skeleton = skeletonOf(before);
+    for (const std::uint32_t b : bonesNamed(skeleton, p.bones))
+        bones.push_back(skeleton.bones[b].key);
+    if (!bones.empty()) {
+        posture = {};
+        for (const pose::BoneKey &b : bones)
+            posture.set(b, before.posing.now.turnOf(b));
+        if (posture.isRest())
+            return Error{ErrorCode::BadValue, "bones", "are all at rest; turn what the pose is of first"};
+    }
     if (pose::Pose *known = poseNamed(after, ItemName(p.name))) {
-        known->posture = before.posing.now;
+        known->posture = posture, known->bones = bones;
         return after;
     }
     if (after.posing.poses.size() >= kMostPoses)
         return Error{ErrorCode::TooLarge, "poses", fmt::format("there are {} already; delete some", kMostPoses)};
-    after.posing.poses.push_back({after.nextId++, p.name, before.posing.now});
+    after.posing.poses.push_back({after.nextId++, p.name, std::move(posture), std::move(bones)});
     return after;
 }
 
@@ -285,11 +270,16 @@ Result<Creature> usePose(const Creature &before, const UsePose &p, CommandContex
     const pose::Pose *known = isRestName(p.pose) ? nullptr : poseNamed(after, p.pose);
     if (!known && !isRestName(p.pose))
         return Error{ErrorCode::Unknown, "pose", fmt::format("there is no pose {}", told(p.pose))};
-    const pose::Posture wanted = known ? known->posture : pose::Posture();
+    pose::Posture wanted = known ? known->posture : pose::Posture();
+    if (known && !known->bones.empty()) { // the others stay as they are
+        wanted = before.posing.now;
+        for (const pose::BoneKey &b : known->bones)
+            wanted.set(b, known->posture.turnOf(b));
+    }
     bindWhatIsNot(after, context);
     const Skeleton skeleton = skeletonOf(after);
     after.posing.now = between(skeleton, before.posing.now, wanted, p.share);
-    if (p.share >= 1)
+    if (p.share >= 1 && (!known || known->bones.empty()))
         after.posing.pins.clear(); // they belong to the pose that was left
     return after;
 }
@@ -408,7 +398,8 @@ Fields<CurlChain> CurlChain::fields()
 Fields<MoveWhole> MoveWhole::fields()
 {
     using P = MoveWhole;
-    return {fieldOf<P>(&P::by, "by", "mm", "how far", 0, 1e6), fieldOf<P>(&P::turn, "turn", "deg", "about x, then y, then z", -360, 360)};
+    return {fieldOf<P>(&P::by, "by", "mm", "how far", 0, 1e6),
+            fieldOf<P>(&P::turn, "turn", "deg", "about x, then y, then z", -360, 360)};
 }
 Fields<Settle> Settle::fields()
 {
@@ -427,7 +418,9 @@ Fields<RestBones> RestBones::fields()
 }
 Fields<KeepPose> KeepPose::fields()
 {
-    return {fieldOf<KeepPose>(&KeepPose::name, "name", "", "by which it is found again").required()};
+    using P = KeepPose;
+    return {fieldOf<P>(&P::name, "name", "", "by which it is found again").required(),
+            fieldOf<P>(&P::bones, "bones", "", "that it is of; left out: all")};
 }
 Fields<UsePose> UsePose::fields()
 {

@@ -99,9 +99,12 @@ struct RestBones {
 };
 
 struct KeepPose {
-    static constexpr const char *kName = "pose.keep", *kTitle = "Keep the pose",
-                                *kText = "Puts the pose by under a name, in place of one of that name.";
+    static constexpr const char
+        *kName = "pose.keep",
+        *kTitle = "Keep the pose",
+        *kText = "Puts the pose by under a name, in place of one of that name; of some bones alone it is a control.";
     std::string name;
+    std::vector<ItemName> bones;
     static Fields<KeepPose> fields();
 };
 

@@ -15,6 +15,8 @@ struct Stroke {
     std::optional<float> reknit;
     std::optional<ItemName> entry;
     bool isPosed = false;
+    std::optional<std::string> bone;
+    bool evensWeights = false;
     StencilParams stencil;
     static Fields<Stroke> fields();
 };

@@ -1,14 +1,15 @@
 // Strokes: what they may be told, how they run on a skin, and where they are repeated.
 #include "command/colours/colour_fields.h"
 #include "command/fields.h"
-#include "document/ops/posing.h"
 #include "command/sculpt/sculpt_fields.h"
 #include "command/named_items.h"
+#include "command/pose/bone_names.h"
 #include "command/region.h"
 #include "document/ops/posing.h"
 #include "document/ops/reknit.h"
 #include "command/sculpt/stroke_fields.h"
 #include "command/stroke_command.h"
+#include "pose/paint_weights.h"
 #include "skin/colour_layers.h"
 #include "skin/levels.h"
 #include "skin/local_density.h"
@@ -62,21 +63,81 @@ Status strokeOn(skin::Skin &skin, const sculpt::StrokeSettings &settings, std::u
     return settings.isTinting && !paints(settings.tool) ? tint(skin, settings, samples, nextId) : Status(Done{});
 }
 
+/// A piece in the pose of its creature, worked out where nobody has it at hand; none at rest.
+class PoseHere
+{
+public:
+    PoseHere(const Creature &creature, const Piece &piece, bool isPosed, const document::Standing *known)
+    {
+        if (!isPosed || creature.posing.now.isRest())
+            return;
+        m_at = known && known->rest().get() == &creature ? known->skin(piece.id) : nullptr;
+        if (!m_at || m_at->part() != pose::PosedSkin::Part::Whole)
+            m_at = &m_own.emplace(piece.skin, skeletonOf(creature), creature.posing.now);
+    }
+    explicit operator bool() const { return m_at; }
+    const pose::PosedSkin &operator*() const { return *m_at; }
+    const pose::PosedSkin *operator->() const { return m_at; }
+
+private:
+    const pose::PosedSkin *m_at = nullptr;
+    std::optional<pose::PosedSkin> m_own;
+};
+
 /// On the piece as it stands: what is done goes to its rest. Its other side is found by the symmetry of the rest.
 Status strokeInPose(const Creature &creature, Piece &piece, sculpt::StrokeSettings settings, std::uint32_t layer,
-                    const std::vector<sculpt::PenSample> &samples, std::uint32_t &nextId)
+                    const std::vector<sculpt::PenSample> &samples, std::uint32_t &nextId, const document::Standing *known)
 {
     const bool hasTwin = settings.isMirrored && settings.symmetry.hasPlane;
     settings.symmetry = {.hasPlane = false};
-    const document::PieceInPose pose(creature, piece);
+    const PoseHere here(creature, piece, true, known);
+    const pose::PosedSkin &pose = *here;
     skin::Skin worked = pose.standing();
     if (const Status done = strokeOn(worked, settings, layer, samples, nextId); !done)
         return done;
-    if (const auto twins = hasTwin ? pose.twins(samples) : std::vector<sculpt::PenSample>(); !twins.empty())
+    if (const auto twins = hasTwin ? twinsInPose(piece, pose, samples) : std::vector<sculpt::PenSample>(); !twins.empty())
         if (const Status done = strokeOn(worked, settings, layer, twins, nextId); !done)
             return done;
     piece.skin = pose.atRest(worked);
     return Done{};
+}
+
+/// A stroke of weights: what a stroke of Mask would mask is the share; the other side by the symmetry of the rest, for the bone there.
+Status weigh(const Creature &creature, Piece &piece, const Stroke &p, sculpt::StrokeSettings settings,
+             const document::Standing *known)
+{
+    if (settings.tool != sculpt::Tool::Mask)
+        return Error{ErrorCode::BadValue, "tool", "weights are painted with mask"};
+    if (piece.skin.boneWeights.empty())
+        return Error{ErrorCode::BadValue, piece.name, "is not bound yet; bind it first"};
+    const pose::Skeleton skeleton = skeletonOf(creature);
+    const std::uint32_t bone = p.bone ? boneNamed(skeleton, *p.bone) : 0;
+    const bool hasTwin = settings.isMirrored && settings.symmetry.hasPlane;
+    const sculpt::Symmetry symmetry = settings.symmetry;
+    const auto how = p.evensWeights        ? pose::WeightStroke::Even
+                     : settings.isReversed ? pose::WeightStroke::Take
+                                           : pose::WeightStroke::Add;
+    settings.symmetry = {.hasPlane = false}, settings.isReversed = false;
+    const PoseHere pose(creature, piece, p.isPosed, known);
+    skin::Skin bare = pose ? pose->standing() : piece.skin;
+    bare.mask = skin::Bytes(bare.body.size());
+    std::uint32_t none = 0;
+    const auto paint = [&](const std::vector<sculpt::PenSample> &samples, std::uint32_t to) -> Status {
+        skin::Skin masked = bare;
+        if (const Status done = strokeOn(masked, settings, 0, samples, none); !done)
+            return done;
+        paintWeights(piece.skin, skeleton, to, how, masked.mask);
+        return Done{};
+    };
+    if (const Status done = paint(p.samples, bone); !done || !hasTwin)
+        return done;
+    if (pose)
+        return paint(twinsInPose(piece, *pose, p.samples), skeleton.twinOf(bone));
+    std::vector<sculpt::PenSample> across = p.samples;
+    const sculpt::Isometry mirror = symmetry.places().at(1);
+    for (sculpt::PenSample &s : across)
+        s.origin = mirror.apply(s.origin), s.direction = mirror.turn(s.direction), s.lean = mirror.turn(s.lean);
+    return paint(across, skeleton.twinOf(bone));
 }
 
 Result<Creature> stroke(const Creature &before, const Stroke &p, CommandContext &context)
@@ -103,10 +164,14 @@ Result<Creature> stroke(const Creature &before, const Stroke &p, CommandContext 
     if (settings.tool == sculpt::Tool::Stamp && !(settings.picture = stampNamed(before, settings.stamp)))
         return Error{ErrorCode::Unknown, "stamp", fmt::format("there is no stamp \"{}\"", settings.stamp)};
     settings.stencil = need(stencilOf(before, p.stencil));
+    if (p.bone || p.evensWeights) {
+        need(weigh(before, *piece, p, settings, context.standing));
+        return putBack(std::move(after), std::move(piece));
+    }
     if (p.isPosed && !before.posing.now.isRest()) {
         if (changesFaces(settings.tool) || p.reknit.value_or(0) > 0)
             return Error{ErrorCode::BadValue, piece->name, "stands in a pose, where its faces stay; bring it to rest for that"};
-        need(strokeInPose(before, *piece, settings, layer, p.samples, after.nextId));
+        need(strokeInPose(before, *piece, settings, layer, p.samples, after.nextId, context.standing));
         return putBack(std::move(after), std::move(piece));
     }
     need(strokeOn(skin, settings, layer, p.samples, after.nextId));
@@ -136,14 +201,15 @@ Result<Creature> setSymmetry(const Creature &before, const SetSymmetry &p, Comma
 
 } // namespace
 
-json strokeCommand(std::uint32_t piece, std::uint32_t layer, const sculpt::StrokeSettings &s,
-                   std::vector<sculpt::PenSample> samples, bool isPosed)
+json strokeCommand(const StrokeOn &on, const sculpt::StrokeSettings &s, std::vector<sculpt::PenSample> samples)
 {
     if (s.tilt == 0) // how the pen leaned does not count
         for (sculpt::PenSample &q : samples)
             q.lean = {};
-    Stroke stroke{.piece = piece, .layer = layer, .samples = std::move(samples), .settings = s};
-    stroke.isPosed = isPosed;
+    Stroke stroke{.piece = on.piece, .layer = on.layer, .samples = std::move(samples), .settings = s};
+    stroke.isPosed = on.isPosed, stroke.evensWeights = on.evensWeights;
+    if (!on.bone.empty())
+        stroke.bone = on.bone;
     if (s.entry)
         stroke.entry = s.entry;
     if (s.stencil)
@@ -177,6 +243,9 @@ Fields<Stroke> Stroke::fields()
          nested<P>(&P::settings, strokeFields()),
          fieldOf<P>(&P::entry, "entry", "", "of tools that paint: a colour of the palette, which goes before colour"),
          fieldOf<P>(&P::isPosed, "posed", "", "on the creature as it stands in its pose; what is done goes to its rest"),
+         fieldOf<P>(&P::bone, "bone", "",
+                    "of mask: what is painted is how much this bone moves the skin; reversed it is taken away"),
+         fieldOf<P>(&P::evensWeights, "evenWeights", "", "of mask: the weights of all bones get softer where it is painted"),
          fieldOf<P>(&P::reknit, "reknit", "mm", "knits the piece again at this spacing when the stroke is done", 0, 1000),
          nested<P>(&P::stencil, StencilParams::fields(false))});
 }

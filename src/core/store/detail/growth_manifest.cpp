@@ -2,6 +2,8 @@
 
 #include "store/detail/form_manifest.h"
 
+#include <algorithm>
+#include <cmath>
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
@@ -12,6 +14,41 @@ using bonemoss::growth::Guide;
 using bonemoss::skin::Layer;
 using nlohmann::json;
 
+namespace {
+
+json driveRecord(const skin::LayerDrive &d)
+{
+    json joints = json::array();
+    for (const auto &j : d.joints)
+        joints.push_back({{"bone", j.bone}, {"turn", {j.turn.x, j.turn.y, j.turn.z, j.turn.w}}});
+    return {
+        {"by", skin::kDriveNames[std::size_t(d.by)]}, {"none", d.none}, {"full", d.full}, {"curve", d.curve}, {"joints", joints}};
+}
+
+void readDrive(const json &record, Layer &layer, std::vector<std::string> &damage)
+{
+    const auto by = record.at("by").get<std::string>();
+    const auto known = std::find(skin::kDriveNames.begin(), skin::kDriveNames.end(), by);
+    skin::LayerDrive d;
+    d.none = record.at("none"), d.full = record.at("full"), d.curve = record.at("curve");
+    bool isWhole = known != skin::kDriveNames.end() && std::isfinite(d.none) && std::isfinite(d.full) && d.curve > 0;
+    for (const json &j : record.at("joints")) {
+        const json &q = j.at("turn");
+        const Quat turn{q.at(0), q.at(1), q.at(2), q.at(3)};
+        const float size = turn.x * turn.x + turn.y * turn.y + turn.z * turn.z + turn.w * turn.w;
+        isWhole = isWhole && std::isfinite(size) && size > 1e-6f;
+        d.joints.push_back({j.at("bone"), isWhole ? normalized(turn) : Quat()});
+    }
+    if (!isWhole) {
+        damage.push_back(fmt::format("what drives the layer {} could not be read; it is shown always", layer.name));
+        return;
+    }
+    d.by = skin::LayerDrive::By(known - skin::kDriveNames.begin());
+    layer.drive = std::move(d);
+}
+
+} // namespace
+
 void writeRule(const Layer &layer, json &record)
 {
     if (layer.isLocked)
@@ -20,6 +57,8 @@ void writeRule(const Layer &layer, json &record)
         record["aside"] = true;
     if (layer.handOver)
         record["handOver"] = layer.handOver;
+    if (layer.drive.by != skin::LayerDrive::By::None)
+        record["drive"] = driveRecord(layer.drive);
     if (!layer.growth)
         return;
     const Growth &g = *layer.growth;
@@ -36,6 +75,8 @@ void readRule(const json &record, Layer &layer, std::vector<std::string> &damage
 {
     layer.isLocked = record.value("locked", false), layer.isAside = record.value("aside", false);
     layer.handOver = record.value("handOver", 0u);
+    if (record.contains("drive"))
+        readDrive(record.at("drive"), layer, damage);
     if (!record.contains("growth"))
         return;
     const json &j = record.at("growth");

@@ -29,7 +29,13 @@ json writePosture(const pose::Posture &p)
     json turns = json::object();
     for (const pose::Turn &t : p.turns)
         turns[textOf(t.bone)] = turnOf(t.turn);
-    return {{"turns", turns}, {"turn", turnOf(p.whole.turn)}, {"move", row(p.whole.move)}};
+    json outgrowths = json::array();
+    for (const pose::OutgrowthPose &o : p.outgrowths) {
+        outgrowths.push_back({{"id", o.outgrowth}, {"changes", o.changes}});
+        if (o.look)
+            outgrowths.back()["look"] = row(*o.look);
+    }
+    return {{"turns", turns}, {"turn", turnOf(p.whole.turn)}, {"move", row(p.whole.move)}, {"outgrowths", outgrowths}};
 }
 
 pose::Posture readPosture(const json &j)
@@ -41,6 +47,14 @@ pose::Posture readPosture(const json &j)
     out.whole = {turnFrom(j.at("turn")), vec(j.at("move"))};
     if (!isFinite(out.whole.move))
         out.whole.move = {};
+    for (const json &o : j.value("outgrowths", json::array())) {
+        for (const auto &[setting, change] : o.at("changes").items())
+            if (const float by = change; std::isfinite(by))
+                out.setChange(o.at("id"), setting, by);
+        if (o.contains("look"))
+            if (const Vec3f at = vec(o.at("look")); isFinite(at))
+                out.setLook(o.at("id"), at);
+    }
     return out;
 }
 
@@ -52,8 +66,12 @@ json writePosing(const Creature &creature, const WriteBlob &)
     json chains = json::array(), poses = json::array(), pins = json::array();
     for (const pose::Rigging::Chain &c : p.rigging.chains)
         chains.push_back({c.form, c.parts});
-    for (const pose::Pose &pose : p.poses)
-        poses.push_back({{"id", pose.id}, {"name", pose.name}, {"posture", writePosture(pose.posture)}});
+    for (const pose::Pose &pose : p.poses) {
+        json bones = json::array();
+        for (const pose::BoneKey &b : pose.bones)
+            bones.push_back(textOf(b));
+        poses.push_back({{"id", pose.id}, {"name", pose.name}, {"posture", writePosture(pose.posture)}, {"bones", bones}});
+    }
     for (const auto &pin : p.pins)
         pins.push_back({{"bone", textOf(pin.bone)}, {"turn", turnOf(pin.place.turn)}, {"move", row(pin.place.move)}});
     return {{"leftOut", p.rigging.leftOut}, {"chains", chains}, {"now", writePosture(p.now)}, {"poses", poses}, {"pins", pins}};
@@ -69,8 +87,12 @@ try {
     for (const json &c : all.at("chains"))
         p.rigging.chains.push_back({c.at(0), c.at(1)});
     p.now = readPosture(all.at("now"));
-    for (const json &j : all.at("poses"))
-        p.poses.push_back({j.at("id"), j.at("name"), readPosture(j.at("posture"))});
+    for (const json &j : all.at("poses")) {
+        pose::Pose known{j.at("id"), j.at("name"), readPosture(j.at("posture")), {}};
+        for (const json &b : j.value("bones", json::array()))
+            known.bones.push_back(pose::boneKeyOf(b.get<std::string>()));
+        p.poses.push_back(std::move(known));
+    }
     for (const json &j : all.at("pins"))
         if (const Vec3f move = vec(j.at("move")); isFinite(move))
             p.pins.push_back({pose::boneKeyOf(j.at("bone").get<std::string>()), {turnFrom(j.at("turn")), move}});
