@@ -5,6 +5,7 @@
 #include "support/run.h"
 #include "support/window_bench.h"
 
+#include <QComboBox>
 #include <QLabel>
 #include <QListWidget>
 #include <QTreeWidget>
@@ -191,6 +192,106 @@ private slots:
         drag(&view(), middle(), middle() + QPoint(20, 0)); // nothing to be moved: the camera turns
         QVERIFY(posing().now.isRest());
         QCOMPARE(session().history().at(), steps);
+    }
+    void weightsArePaintedByTheBrush()
+    {
+        QVERIFY(session().run({{"do", "pose.bind"}}));
+        click("poseTile_weights");
+        const QPoint at = onScreen(Vec3f{30, 22, 25}); // between arm and shank
+        QTest::mouseClick(&view(), Qt::LeftButton, {}, onScreen(endOf("shank left") + Vec3f{0, 4, 3}));
+        QTRY_COMPARE(bones().bones[bones().find(window().hand().of<PoseHand>().bone())].name, std::string("shank left"));
+        const auto sum = [&] {
+            double all = 0;
+            for (const auto &w : pose::weightsOf(session().creature().pieces[0]->skin))
+                if (w.bone == bones().bones[bones().find("shank left")].key)
+                    for (const std::uint8_t v : w.values.flatten())
+                        all += v;
+            return all;
+        };
+        const double before = sum();
+        auto *how = find<QComboBox>("poseWeighing");
+        how->setCurrentIndex(int(Weighing::Add));
+        emit how->activated(int(Weighing::Add));
+        drag(&view(), at, at + QPoint(6, -10));
+        QTRY_VERIFY(sum() > before + 500);
+        QVERIFY(!session().creature().pieces[0]->skin.hasMask());
+        key(Qt::Key_Z, Qt::ControlModifier);
+        QTRY_COMPARE(sum(), before);
+    }
+    void aCorrectionIsWorkedOnInItsPose()
+    {
+        QVERIFY(session().run({{"do", "pose.turn"}, {"bone", "shank left"}, {"angles", {60, 0, 0}}}));
+        const auto rest = session().creature().pieces[0]->skin.shown.positions.flatten();
+        click("poseTile_corrections");
+        click("poseCorrect");
+        const auto layers = [&]() -> const std::vector<skin::Layer> & { return session().creature().pieces[0]->skin.layers; };
+        QTRY_COMPARE(layers().size(), std::size_t(1));
+        QTRY_COMPARE(session().layer(), layers()[0].id);
+        QTRY_VERIFY(find<QLabel>("poseDriveShown")->text().contains(QStringLiteral("100")));
+        const QPoint at = onScreen({0, 44, 28});
+        drag(&view(), at, at + QPoint(20, 6));
+        QTRY_VERIFY(!layers()[0].offsets.isBlank());
+        QVERIFY(session().creature().pieces[0]->skin.shown.positions.flatten() == rest); // nothing of it there
+        // The same layer on the stretch of the skin, and scales that keep their shape.
+        auto *by = find<QComboBox>("poseDrive");
+        by->setCurrentIndex(int(skin::LayerDrive::By::Shrink));
+        emit by->activated(int(skin::LayerDrive::By::Shrink));
+        QTRY_VERIFY(layers()[0].drive.by == skin::LayerDrive::By::Shrink);
+        auto *full = find<ValueSlider>("poseDriveFull");
+        QTRY_VERIFY(full->isVisibleTo(&window()));
+        full->setValue(0.5);
+        emit full->released(0.5);
+        QTRY_COMPARE(layers()[0].drive.full, 0.5f);
+        emit find<ValueSlider>("poseRigid")->released(0.75);
+        QTRY_COMPARE(layers()[0].rigid, 0.75f);
+    }
+    void controlsAndPlacing()
+    {
+        QVERIFY(session().run({{"do", "pose.turn"}, {"bone", "shank left"}, {"angles", {40, 0, 0}}}));
+        QVERIFY(session().run({{"do", "pose.keep"}, {"name", "step"}, {"bones", {"shank left"}}}));
+        QVERIFY(session().run({{"do", "pose.rest"}}));
+        click("poseTile_controls");
+        ValueSlider *step = nullptr;
+        QTRY_VERIFY((step = window().findChild<ValueSlider *>(QStringLiteral("poseControl_step"))));
+        emit step->edited(0.5);
+        QVERIFY(posing().now.isRest()); // shown, not done
+        emit step->released(0.5);
+        QTRY_VERIFY(std::abs(angleOf("shank left") - 20) < 0.2f);
+        // An outgrowth takes root where it is pressed in the pose.
+        click("poseTile_place");
+        QTest::mouseClick(&view(), Qt::LeftButton, {}, onScreen({0, 44, 28}));
+        QTRY_COMPARE(session().creature().outgrowths.size(), std::size_t(1));
+        QVERIFY(length(session().creature().outgrowths[0]->roots[0].at - Vec3f{0, 44, 28}) < 6);
+        // One key from pose to pose.
+        QVERIFY(session().run({{"do", "pose.keep"}, {"name", "whole"}}));
+        QVERIFY(session().run({{"do", "pose.rest"}}));
+        key(Qt::Key_Down, Qt::AltModifier);
+        QTRY_VERIFY(posing().now == posing().poses.back().posture);
+        key(Qt::Key_Down, Qt::AltModifier);
+        QTRY_VERIFY(posing().now.isRest());
+    }
+    void bonesAreDrawn()
+    {
+        click("poseTile_bones");
+        const std::size_t before = session().creature().armature.forms.size();
+        QTest::mouseClick(&view(), Qt::LeftButton, {}, onScreen({0, 46, 26}));
+        QTest::mouseClick(&view(), Qt::LeftButton, {}, onScreen({6, 36, 26}));
+        QTest::mouseClick(&view(), Qt::LeftButton, {}, onScreen({0, 30, 26}));
+        QCOMPARE(window().hand().of<PoseHand>().joints().size(), std::size_t(3));
+        key(Qt::Key_Backspace);
+        QCOMPARE(window().hand().of<PoseHand>().joints().size(), std::size_t(2));
+        key(Qt::Key_Return);
+        QTRY_COMPARE(session().creature().armature.forms.size(), before + 1);
+        QVERIFY(session().creature().armature.forms.back().role == armature::FormRole::Bone);
+        click("poseLandmarks");
+        const auto &marks = window().hand().of<PoseHand>().landmarks();
+        QTRY_VERIFY(marks.size() > 10);
+        const Vec3f was = marks.back().at;
+        drag(&view(), onScreen(was), onScreen(was) + QPoint(0, 25));
+        QVERIFY(length(marks.back().at - was) > 1);
+        click("poseMakeBones");
+        QTRY_VERIFY(session().creature().armature.forms.size() > before + 10);
+        QTRY_VERIFY(marks.empty());
     }
 };
 

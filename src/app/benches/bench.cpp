@@ -8,6 +8,7 @@
 #include "app/hand/rule_settings.h"
 #include "app/hand/tool_settings.h"
 #include "app/session/session.h"
+#include "app/view/bone_control.h"
 #include "app/view/cage_control.h"
 #include "app/view/colour_control.h"
 #include "app/view/curve_control.h"
@@ -156,7 +157,7 @@ const HandPart *const kFormHand[] = {&kFormPart};
 const HandPart *const kToolHand[] = {&kToolPart};
 const HandPart *const kDetailHand[] = {&kToolPart, &kGrowthPart};
 const HandPart *const kColourHand[] = {&kToolPart, &kColourPagePart, &kRulePart};
-const ControlRow *const kPoseControls[] = {&kReferenceControl, &kPoseControl, &kStrokeControl};
+const ControlRow *const kPoseControls[] = {&kReferenceControl, &kBoneControl, &kPoseControl, &kStrokeControl};
 constexpr Tool kPoseTools[] = {Tool::Raise, Tool::Smooth, Tool::Swell, Tool::Knead, Tool::Paint, Tool::Mask};
 
 const HandPart *const kPoseHand[] = {&kPosePart, &kToolPart};

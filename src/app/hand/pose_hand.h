@@ -4,6 +4,8 @@
 #include "app/session/session.h"
 #include "armature/balance.h"
 #include "document/ops/posing.h"
+#include "document/ops/skeletons.h"
+#include "outgrowth/outgrowth.h"
 
 #include <QString>
 
@@ -12,7 +14,7 @@
 namespace bonemoss::app {
 
 /// What a drag on the Pose bench does.
-enum class PoseTool { Limb, Joint, Chain, Look, Controls, Pins, Weights, Corrections };
+enum class PoseTool { Limb, Joint, Chain, Look, Controls, Pins, Weights, Place, Bones, Corrections };
 struct PoseToolRow {
     PoseTool tool;
     const char *id, *title, *hint; ///< translated by QCoreApplication, "PoseTool"
@@ -54,6 +56,25 @@ public:
     void setLooksWithNeck(bool on) { m_looksWithNeck = on; }
     bool looksWithEyes() const { return m_looksWithEyes; }
     void setLooksWithEyes(bool on) { m_looksWithEyes = on; }
+    /// The kind of outgrowth that a press roots on the creature as it stands; null for none.
+    const outgrowth::Kind *placed() const { return m_placed; }
+    void setPlaced(const outgrowth::Kind *kind) { m_placed = kind; }
+
+    // Bones for a skin without forms: joints drawn one after the other, or those of a ready skeleton.
+    const std::vector<Vec3f> &joints() const { return m_joints; }
+    void addJoint(Vec3f at);
+    void dropLastJoint();
+    void dropJoints(); ///< and landmarks
+    bool mirrorsBones() const { return m_mirrorsBones; }
+    void setMirrorsBones(bool on) { m_mirrorsBones = on; }
+    const document::SkeletonPlan &plan() const { return m_plan; }
+    void setPlan(const document::SkeletonPlan &plan); ///< new landmarks where some are shown
+    const std::vector<document::Landmark> &landmarks() const { return m_landmarks; }
+    void showLandmarks();
+    void moveLandmark(std::size_t landmark, Vec3f at);
+    bool canMakeBones() const { return m_joints.size() > 1 || !m_landmarks.empty(); }
+    nlohmann::json bonesCommand() const;
+
     /// How the creature stands in its pose; none while it is not known.
     const std::optional<armature::Balance> &balance() const { return m_balance; }
     void setBalance(std::optional<armature::Balance> balance);
@@ -73,6 +94,11 @@ private:
     bool m_holdsBrush = false;
     pose::BoneKey m_bone;
     bool m_keepsLimits = true, m_turnsTwins = false;
+    const outgrowth::Kind *m_placed = nullptr;
+    std::vector<Vec3f> m_joints;
+    bool m_mirrorsBones = true;
+    document::SkeletonPlan m_plan;
+    std::vector<document::Landmark> m_landmarks;
     std::optional<armature::Balance> m_balance;
     Weighing m_weighing = Weighing::Choose;
     float m_weighStrength = 0.5f;

@@ -6,12 +6,14 @@
 #include "app/hand/value_slider.h"
 #include "app/theme/theme.h"
 #include "command/fields.h"
+#include "command/layers/layer_fields.h"
 #include "command/pose/drive_fields.h"
 #include "document/ops/controls.h"
 #include "pose/stretch.h"
 
 #include <QCheckBox>
 #include <QComboBox>
+#include <QCoreApplication>
 #include <QLabel>
 #include <QPushButton>
 #include <QVBoxLayout>
@@ -122,6 +124,85 @@ void PoseSettings::addWeighing()
     });
 }
 
+void PoseSettings::addPlace()
+{
+    auto *kinds = new QComboBox;
+    kinds->setObjectName(QStringLiteral("posePlaced"));
+    kinds->setAccessibleName(tr("Outgrowth"));
+    for (const outgrowth::Kind &k : outgrowth::kinds())
+        if (k.rooting == outgrowth::Rooting::Point || k.rooting == outgrowth::Rooting::Line)
+            kinds->addItem(QCoreApplication::translate("Outgrowth", std::string(k.title).c_str()),
+                           QVariant::fromValue(qulonglong(&k - outgrowth::kinds().data())));
+    const auto choose = [this, kinds](int row) {
+        held().setPlaced(&outgrowth::kinds()[std::size_t(kinds->itemData(row).toULongLong())]);
+    };
+    connect(kinds, &QComboBox::activated, this, choose);
+    for (int row = 0; row < kinds->count(); ++row)
+        if (&outgrowth::kinds()[std::size_t(kinds->itemData(row).toULongLong())] == held().placed())
+            kinds->setCurrentIndex(row);
+    choose(std::max(0, kinds->currentIndex()));
+    m_column->addWidget(kinds);
+    m_column->addWidget(
+        softWords(tr("It takes root at rest where it is pressed in the pose, with usual settings; the Outgrowths bench "
+                     "has the rest.")));
+}
+
+void PoseSettings::addBones()
+{
+    m_column->addWidget(heading(tr("Draw"), 11));
+    m_column->addWidget(softWords(tr("Press on the skin from joint to joint. They hang from the chosen bone, or from nothing.")));
+    auto *mirror = new QCheckBox(tr("Twins on the other side"));
+    mirror->setObjectName(QStringLiteral("poseBonesMirror"));
+    connect(mirror, &QCheckBox::clicked, this, [this](bool on) { held().setMirrorsBones(on); });
+    m_column->addWidget(mirror);
+    m_column->addWidget(heading(tr("Ready skeleton"), 11));
+    auto *legs = new QComboBox;
+    legs->setObjectName(QStringLiteral("poseLegs"));
+    legs->setAccessibleName(tr("Legs"));
+    legs->addItems({tr("Two legs"), tr("Four legs"), tr("Six legs")});
+    connect(legs, &QComboBox::activated, this, [this](int k) {
+        document::SkeletonPlan plan = held().plan();
+        plan.legs = std::uint32_t(2 * (k + 1));
+        held().setPlan(plan);
+    });
+    m_column->addWidget(legs);
+    const std::tuple<const char *, QString, bool document::SkeletonPlan::*> parts[] = {
+        {"poseArms", tr("Arms"), &document::SkeletonPlan::hasArms},
+        {"poseWings", tr("Wings"), &document::SkeletonPlan::hasWings},
+        {"poseTail", tr("Tail"), &document::SkeletonPlan::hasTail},
+        {"poseDigits", tr("Toes and fingers, by their tips"), &document::SkeletonPlan::hasDigits}};
+    for (const auto &[id, text, member] : parts) {
+        auto *box = new QCheckBox(text);
+        box->setObjectName(QLatin1String(id));
+        connect(box, &QCheckBox::clicked, this, [this, m = member](bool on) {
+            document::SkeletonPlan plan = held().plan();
+            plan.*m = on;
+            held().setPlan(plan);
+        });
+        m_column->addWidget(box);
+        m_refresh.push_back([this, box, m = member] { box->setChecked(held().plan().*m); });
+    }
+    auto *show = new QPushButton(tr("Show its joints")), *make = new QPushButton, *drop = new QPushButton(tr("Start over"));
+    show->setObjectName(QStringLiteral("poseLandmarks")), make->setObjectName(QStringLiteral("poseMakeBones")),
+        drop->setObjectName(QStringLiteral("poseDropBones"));
+    show->setToolTip(tr("They stand where a usual creature has them, to be dragged to their places"));
+    connect(show, &QPushButton::clicked, this, [this] { held().showLandmarks(); });
+    connect(make, &QPushButton::clicked, this, [this] {
+        run(held().bonesCommand());
+        QMetaObject::invokeMethod(&held(), &PoseHand::dropJoints, Qt::QueuedConnection);
+    });
+    connect(drop, &QPushButton::clicked, this, [this] { held().dropJoints(); });
+    for (QPushButton *b : {show, make, drop})
+        m_column->addWidget(b);
+    m_refresh.push_back([this, mirror, legs, show, make, drop] {
+        mirror->setChecked(held().mirrorsBones());
+        legs->setCurrentIndex(int(held().plan().legs) / 2 - 1);
+        show->setEnabled(!m_session.creature().pieces.empty());
+        make->setText(held().landmarks().empty() ? tr("Make the bones") : tr("Make the skeleton"));
+        make->setEnabled(held().canMakeBones()), drop->setEnabled(!held().joints().empty() || !held().landmarks().empty());
+    });
+}
+
 void PoseSettings::drive(LayerDrive::By by, double none, double full, double curve)
 {
     if (m_session.layer())
@@ -169,6 +250,7 @@ void PoseSettings::addCorrections()
     none->setToolTip(tr("Length of the skin against rest at which nothing of the layer shows")),
         full->setToolTip(tr("Length of the skin against rest at which all of it shows"));
     curve->setToolTip(tr("Above 1 it comes late, below 1 early"));
+    none->setValue(1), full->setValue(0.6), curve->setValue(1);
     for (ValueSlider *s : {none, full, curve}) {
         connect(s, &ValueSlider::released, this, [this, by, none, full, curve](double) {
             drive(LayerDrive::By(by->currentIndex()), none->value(), full->value(), curve->value());
@@ -182,10 +264,18 @@ void PoseSettings::addCorrections()
             at = 1, all = to == LayerDrive::By::Grow ? 1.4 : 0.6;
         drive(to, at, all, curve->value());
     });
+    auto *rigid = new ValueSlider(tr("Scales keep their shape"), {0, 1, false, QStringLiteral("%"), 0, 100});
+    rigid->setObjectName(QStringLiteral("poseRigid"));
+    rigid->setToolTip(tr("What rises from this layer moves as one; the skin between stretches in its place"));
+    connect(rigid, &ValueSlider::released, this, [this](double v) {
+        if (m_session.layer())
+            run(toCommand(command::SetLayer{.piece = m_session.piece(), .layer = m_session.layer(), .rigid = float(v)}));
+    });
+    m_column->addWidget(rigid);
     auto *shown = softWords({});
     shown->setObjectName(QStringLiteral("poseDriveShown"));
     m_column->addWidget(shown);
-    m_refresh.push_back([this, make, other, layers, by, none, full, curve, shown] {
+    m_refresh.push_back([this, make, other, layers, by, none, full, curve, rigid, shown] {
         const document::Piece *piece = m_session.creature().piece(m_session.piece());
         layers->clear();
         layers->addItem(tr("Body"), 0);
@@ -199,7 +289,8 @@ void PoseSettings::addCorrections()
         const pose::Posture &now = m_session.creature().posing.now;
         make->setEnabled(piece && !now.turns.empty());
         other->setEnabled(layer && layer->drive.by == LayerDrive::By::Pose);
-        by->setEnabled(layer);
+        by->setEnabled(layer), rigid->setEnabled(layer);
+        rigid->setValue(layer ? double(layer->rigid) : 0);
         by->setCurrentIndex(layer ? int(layer->drive.by) : 0);
         for (ValueSlider *s : {none, full, curve})
             s->setVisible(layer && layer->drive.isOfStretch());

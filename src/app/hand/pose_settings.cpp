@@ -59,6 +59,14 @@ QPainterPath picture(PoseTool tool)
         knot(44, 20);
         p.moveTo(68, 20), p.lineTo(84, 20), p.moveTo(78, 15), p.lineTo(84, 20), p.lineTo(78, 25);
         break;
+    case PoseTool::Place:
+        p.moveTo(20, 34), p.quadTo(50, 24, 80, 34);
+        p.moveTo(44, 29), p.quadTo(40, 14, 56, 6), p.quadTo(54, 18, 56, 29);
+        break;
+    case PoseTool::Bones:
+        p.moveTo(24, 28), p.lineTo(44, 14), p.lineTo(62, 26), p.lineTo(78, 12);
+        knot(24, 28), knot(44, 14), knot(62, 26), knot(78, 12);
+        break;
     case PoseTool::Controls:
         for (const double y : {10.0, 20.0, 30.0})
             p.moveTo(22, y), p.lineTo(78, y);
@@ -110,10 +118,12 @@ PoseSettings::PoseSettings(Session &session, HandModel &hand, QSet<QString> &)
     case PoseTool::Controls: addControls(); break;
     case PoseTool::Look: addLook(); break;
     case PoseTool::Corrections: addCorrections(); break;
+    case PoseTool::Place: addPlace(); break;
+    case PoseTool::Bones: addBones(); break;
     case PoseTool::Weights: addWeighing(); [[fallthrough]];
     default: addBone();
     }
-    if (held().tool() != PoseTool::Corrections)
+    if (held().tool() != PoseTool::Corrections && held().tool() != PoseTool::Place && held().tool() != PoseTool::Bones)
         addPose();
     refresh();
 }

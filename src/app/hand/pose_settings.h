@@ -29,6 +29,8 @@ private:
     void addLook();
     void addWeighing();
     void addCorrections();
+    void addPlace();
+    void addBones();
     void drive(skin::LayerDrive::By by, double none, double full, double curve);
     void turn(int axis, double degrees);
     void run(nlohmann::json command);

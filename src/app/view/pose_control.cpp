@@ -87,7 +87,8 @@ std::optional<PoseControl::Grip> PoseControl::gripAt(const Pointer &pointer)
 
 ViewControl::Press PoseControl::press(const Pointer &pointer)
 {
-    if (!rowOf(m_session.bench()).poses || !pointer.held.isNone() || held().strokes())
+    if (!rowOf(m_session.bench()).poses || !pointer.held.isNone() || held().strokes() || held().tool() == PoseTool::Bones
+        || held().tool() == PoseTool::Place)
         return Press::NotMine;
     const auto &pieces = m_session.creature().pieces;
     const bool isUnbound = std::any_of(pieces.begin(), pieces.end(),
@@ -325,7 +326,9 @@ QString PoseControl::hintFor(const HeldKeys &) const
     if (held().tool() == PoseTool::Corrections)
         return tr("Corrections · strokes go to the chosen layer, in the pose");
     if (skeleton().bones.empty())
-        return tr("Pose · the creature has no forms, so it has no bones");
+        return held().tool() == PoseTool::Bones
+                   ? QString()
+                   : tr("Pose · the creature has no bones yet: draw some, or take a ready skeleton, with Bones");
     switch (held().tool()) {
     case PoseTool::Limb: return tr("Limb · drag a place of the creature: its limb follows");
     case PoseTool::Joint: return tr("Joint · drag round the joint of the bone under the pointer");
@@ -333,7 +336,9 @@ QString PoseControl::hintFor(const HeldKeys &) const
     case PoseTool::Weights: return tr("Weights · press on a bone to see what it moves");
     case PoseTool::Look: return tr("Look · press on a head and drag to where it shall look");
     case PoseTool::Controls: return tr("Controls · sliders on the right; drag a place of the creature to choose a bone");
-    case PoseTool::Corrections: break;
+    case PoseTool::Bones:
+    case PoseTool::Place:
+    case PoseTool::Corrections: break; // said by others
     case PoseTool::Pins: return tr("Pins · press on a foot: it stays where it is, or is let go");
     }
     return {};

@@ -37,6 +37,8 @@ Vec3f formColour(const armature::Form &f)
         return {0.42f, 0.20f, 0.14f};
     if (f.role == armature::FormRole::Apart && !f.colour)
         return {0.16f, 0.14f, 0.12f};
+    if (f.role == armature::FormRole::Bone)
+        return {0.68f, 0.66f, 0.58f};
     if (f.colour) { // as a wash over the clay, so that form still reads
         const auto part = [&](int shift) { return float(f.colour >> shift & 255) / 255; };
         return Vec3f{0.56f, 0.52f, 0.45f} * 0.45f + Vec3f{part(16), part(8), part(0)} * 0.4f;

@@ -19,9 +19,9 @@ namespace bonemoss::armature {
 enum class FormKind { Ball, Ellipsoid, Limb, Block, Cone, Tube, Cylinder, Torus, Disc, Wedge, Turned, Body, Blob, Group };
 inline constexpr std::array<std::string_view, 14> kKindNames{"ball",  "ellipsoid", "limb",  "block",  "cone", "tube", "cylinder",
                                                              "torus", "disc",      "wedge", "turned", "body", "blob", "group"};
-/// What a form does when knitted.
-enum class FormRole { Add, Cut, Apart };
-inline constexpr std::array<std::string_view, 3> kRoleNames{"add", "cut", "apart"};
+/// What a form does when knitted; a bone turns and is nothing else.
+enum class FormRole { Add, Cut, Apart, Bone };
+inline constexpr std::array<std::string_view, 4> kRoleNames{"add", "cut", "apart", "bone"};
 
 std::string_view nameOf(FormKind kind);
 bool hasPath(FormKind kind); ///< limb, cone, cylinder, tube, turned

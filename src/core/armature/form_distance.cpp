@@ -185,8 +185,8 @@ public:
     ArmatureDistance(const Armature &armature, std::span<const std::uint32_t> only) : m_armature(armature)
     {
         for (const Form &f : m_armature.forms) {
-            const bool asked =
-                only.empty() ? f.role != FormRole::Apart && !f.isHidden : std::find(only.begin(), only.end(), f.id) != only.end();
+            const bool asked = only.empty() ? f.role != FormRole::Apart && f.role != FormRole::Bone && !f.isHidden
+                                            : std::find(only.begin(), only.end(), f.id) != only.end();
             if (!asked)
                 continue;
             for (const Transform &world : placesOf(m_armature, f))

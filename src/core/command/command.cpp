@@ -56,7 +56,7 @@ const std::vector<CommandSpec> &commands()
                           wholeMaskCommands(), pictureCommands(),   manyCommands(),   shapeCommands(), partCommands(),
                           cageCommands(),      layerCommands(),     growthCommands(), stampCommands(), moveCommands(),
                           stencilCommands(),   outgrowthCommands(), colourCommands(), ruleCommands(),  paletteCommands(),
-                          poseCommands(),      driveCommands()})
+                          poseCommands(),      driveCommands(),     boneCommands()})
             rows.insert(rows.end(), part.begin(), part.end());
         return rows;
     }();

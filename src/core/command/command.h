@@ -85,6 +85,7 @@ std::vector<CommandSpec> ruleCommands();
 std::vector<CommandSpec> paletteCommands();
 std::vector<CommandSpec> poseCommands();
 std::vector<CommandSpec> driveCommands();
+std::vector<CommandSpec> boneCommands();
 
 /// Checks the parameters against the command's table and applies it. The old creature is never
 /// changed; on an error nothing has happened. No exception leaves: full memory is TooLarge, anything else Internal. command: {"do": NAME, parameters...}.

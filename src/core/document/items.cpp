@@ -138,7 +138,7 @@ std::optional<Vec3f> colourOf(const armature::Form &f)
 bool isSeen(const Creature &c, std::size_t k, Shown what)
 {
     const armature::Form &f = c.armature.forms[k];
-    if (!isVisible(f) || f.role == armature::FormRole::Cut || !hasShape(f.kind))
+    if (!isVisible(f) || f.role == armature::FormRole::Cut || f.role == armature::FormRole::Bone || !hasShape(f.kind))
         return false;
     const bool isInSkin = f.role == armature::FormRole::Add && f.isKnitted;
     return !(isInSkin || what == Shown::Bodies)

@@ -1,6 +1,7 @@
 #include "pose/posed_skin.h"
 
 #include "base/parallel.h"
+#include "pose/cells.h"
 #include "pose/stretch.h"
 
 #include <algorithm>
@@ -40,7 +41,7 @@ bool hasSameLayers(const skin::Skin &a, const skin::Skin &b)
 {
     return std::equal(a.layers.begin(), a.layers.end(), b.layers.begin(), b.layers.end(), [](const Layer &x, const Layer &y) {
         return x.id == y.id && x.shownStrength() == y.shownStrength() && x.strength == y.strength && x.isOn == y.isOn
-               && x.isAside == y.isAside && x.drive == y.drive;
+               && x.isAside == y.isAside && x.drive == y.drive && x.rigid == y.rigid;
     });
 }
 
@@ -134,8 +135,36 @@ void PosedSkin::drive(const std::vector<float> &shares, std::vector<bool> &neede
         needed[b] = true;
 }
 
+PosedSkin::Bound PosedSkin::boundOf(const skin::Skin &rest, const PosedSkin *before)
+{
+    const auto isShared = [](const auto &a, const auto &b) {
+        for (std::size_t k = 0; k < a.blockCount(); ++k)
+            if (!a.sharesWith(b, k))
+                return false;
+        return true;
+    };
+    if (!hasStiffLayers(rest))
+        return {weightsOf(rest), rest.body};
+    if (before && before->m_rest.shown.topology == rest.shown.topology && isShared(before->m_rest.body, rest.body)
+        && before->m_rest.boneWeights.size() == rest.boneWeights.size() && hasSameLayers(before->m_rest, rest)) {
+        bool isSame = true;
+        for (std::size_t k = 0; k < rest.boneWeights.size() && isSame; ++k)
+            isSame = before->m_rest.boneWeights[k].name == rest.boneWeights[k].name
+                     && isShared(before->m_rest.boneWeights[k].values, rest.boneWeights[k].values);
+        for (std::size_t k = 0; k < rest.layers.size() && isSame; ++k)
+            isSame = rest.layers[k].rigid == 0
+                     || (isShared(before->m_rest.layers[k].offsets, rest.layers[k].offsets)
+                         && isShared(before->m_rest.layers[k].mask, rest.layers[k].mask));
+        if (isSame)
+            return before->m_bound;
+    }
+    Bound out{weightsOf(rest), rest.body};
+    stiffen(rest, out.weights, out.body);
+    return out;
+}
+
 PosedSkin::PosedSkin(const skin::Skin &rest, const Skeleton &skeleton, const Posture &posture, Part part, const PosedSkin *before)
-    : m_rest(rest), m_weights(weightsOf(rest)), m_blend(skeleton, posture, m_weights, &m_rest.body), m_part(part),
+    : m_rest(rest), m_bound(boundOf(rest, before)), m_blend(skeleton, posture, m_bound.weights, &m_bound.body), m_part(part),
       m_standing(rest), m_isDriven(std::any_of(rest.layers.begin(), rest.layers.end(), isDriven)),
       m_shares(poseShares(rest.layers, posture)), m_stretch(rest.body.size()), m_extra(rest.body.size())
 {
@@ -150,7 +179,7 @@ PosedSkin::PosedSkin(const skin::Skin &rest, const Skeleton &skeleton, const Pos
     for (std::uint32_t b = 0; b < blocks && before; ++b) {
         const skin::Skin &was = before->m_rest;
         needed[b] = !m_blend.isSame(before->m_blend, b) || !rest.shown.positions.sharesWith(was.shown.positions, b)
-                    || !rest.body.sharesWith(was.body, b);
+                    || !rest.body.sharesWith(was.body, b) || !m_bound.body.sharesWith(before->m_bound.body, b);
         for (std::size_t k = 0; k < rest.layers.size() && !needed[b] && (part == Part::Whole || m_isDriven); ++k)
             needed[b] = !rest.layers[k].offsets.sharesWith(was.layers[k].offsets, b)
                         || !rest.layers[k].mask.sharesWith(was.layers[k].mask, b);

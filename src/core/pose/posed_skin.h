@@ -31,8 +31,15 @@ private:
     std::vector<Vec3f> standingOf(const mesh::BlockArray<Vec3f> &values, const mesh::BlockArray<Vec3f> *extra,
                                   std::uint32_t block) const;
 
+    /// What it is posed by: those of the skin, but for scales that keep their shape.
+    struct Bound {
+        Weights weights;
+        mesh::BlockArray<Vec3f> body;
+    };
+    static Bound boundOf(const skin::Skin &rest, const PosedSkin *before);
+
     skin::Skin m_rest;
-    Weights m_weights;
+    Bound m_bound;
     Blend m_blend;
     Part m_part;
     skin::Skin m_standing;

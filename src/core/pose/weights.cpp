@@ -1,6 +1,7 @@
 #include "pose/weights.h"
 
 #include "base/parallel.h"
+#include "mesh/intrinsic.h"
 #include "mesh/nearest_faces.h"
 
 #include <Eigen/SparseCholesky>
@@ -8,7 +9,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <map>
 #include <numeric>
 
 namespace bonemoss::pose {
@@ -129,25 +129,17 @@ Source sourceOf(const Skeleton &skeleton, const mesh::Surface &skin, Vec3f p, Ve
     return out;
 }
 
-/// Cotangents, none below 0 summed over an edge, and the share of the area about each vertex.
+/// The Laplacian as a matrix, with the least weight that keeps it whole where an edge could not be turned.
 Sparse heatMatrix(const Coarse &m, std::vector<double> &area)
 {
-    std::map<std::pair<std::uint32_t, std::uint32_t>, double> edges;
-    area.assign(m.points.size(), 0);
-    for (const Triangle &t : m.triangles)
-        for (int k = 0; k < 3; ++k) {
-            const std::uint32_t a = t[std::size_t(k)], b = t[std::size_t((k + 1) % 3)], c = t[std::size_t((k + 2) % 3)];
-            const Vec3f u = m.points[a] - m.points[c], v = m.points[b] - m.points[c];
-            const double twice = std::max(double(length(cross(u, v))), 1e-12);
-            edges[std::minmax(a, b)] += 0.5 * double(dot(u, v)) / twice;
-            area[c] += twice / 6;
-        }
+    mesh::Laplacian laplacian = mesh::delaunayLaplacian(m.points, m.triangles);
     std::vector<Eigen::Triplet<double>> entries;
-    for (const auto &[e, w] : edges) {
+    for (const auto &[a, b, w] : laplacian.edges) {
         const double own = std::max(w, 1e-6);
-        entries.emplace_back(e.first, e.second, -own), entries.emplace_back(e.second, e.first, -own);
-        entries.emplace_back(e.first, e.first, own), entries.emplace_back(e.second, e.second, own);
+        entries.emplace_back(a, b, -own), entries.emplace_back(b, a, -own);
+        entries.emplace_back(a, a, own), entries.emplace_back(b, b, own);
     }
+    area = std::move(laplacian.area);
     Sparse out(Eigen::Index(m.points.size()), Eigen::Index(m.points.size()));
     out.setFromTriplets(entries.begin(), entries.end());
     return out;

@@ -22,7 +22,8 @@ struct WeightSettings {
     float heat = 1;              ///< how fast it flows in from the bone against how fast it spreads
 };
 /// Weights by heat diffusion: each bone warms the skin that it is nearest to and sees, and warmth evens out over the skin (I. Baran &
-/// J. Popovic 2007, "Automatic rigging and animation of 3D characters", with cotangents kept above 0 so that weights stay in 0 to 1). A part
+/// J. Popovic 2007, "Automatic rigging and animation of 3D characters", by the intrinsic Delaunay Laplacian, so that weights stay in 0 to 1
+/// and do not hang on how the skin is cut into triangles). A part
 /// of the skin that sees no bone takes the nearest. Symmetrical skeletons on symmetrical meshes give symmetrical weights. Solved on a
 /// simplified mesh by sparse Cholesky and carried to all vertices, with the largest share left to kMostBones. O(coarse^1.5 * bones +
 /// vertices). Empty when cancelled, or without bones or faces. Same bits on any number of threads.

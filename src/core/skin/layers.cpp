@@ -98,7 +98,7 @@ Status layOver(Skin &skin, const Skin &from, const Layer &layer, std::uint32_t i
         LayerCopy copy = copiedLayer(from, layer, state, {}, 8 * meanEdgeLength(from.shown));
         Layer made(state.body.size());
         made.id = id, made.strength = layer.strength, made.isOn = layer.isOn, made.name = name;
-        made.drive = layer.drive;
+        made.drive = layer.drive, made.rigid = layer.rigid;
         made.growth = layer.growth; // grows again by its rule when it is asked to
         made.offsets = std::move(copy.offsets), made.mask = std::move(copy.mask);
         missed = missed < 0 ? copy.missed : missed;

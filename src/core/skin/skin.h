@@ -29,6 +29,7 @@ struct Layer {
     std::uint32_t handOver = 0;                   ///< the growth whose hand work this layer holds; 0 for none
     std::shared_ptr<const growth::Growth> growth; ///< the rule that made it; null when painted (see growth.h)
     LayerDrive drive;                             ///< what share of it shows in a pose
+    float rigid = 0; ///< 0 to 1: how far its scales and plates keep their shape in a pose, while the skin between them stretches
     mesh::BlockArray<Vec3f> offsets;
     /// 255 keeps the layer from showing at a vertex, and a growth out of it; what a brush took away of a growth is 254 at
     /// most, so that it grows again on the same area.
@@ -40,7 +41,7 @@ struct Layer {
     bool isShownAs(const Layer &o) const
     {
         return id == o.id && name == o.name && strength == o.strength && isOn == o.isOn && isAside == o.isAside
-               && isLocked == o.isLocked && handOver == o.handOver && growth == o.growth && drive == o.drive;
+               && isLocked == o.isLocked && handOver == o.handOver && growth == o.growth && drive == o.drive && rigid == o.rigid;
     }
 };
 

@@ -3,6 +3,7 @@
 #include "armature/proportions.h"
 #include "base/random.h"
 #include "mesh/measures.h"
+#include "support/beasts.h"
 #include "support/shapes.h"
 
 #include <CGAL/Exact_predicates_inexact_constructions_kernel.h>
@@ -47,6 +48,36 @@ private slots:
         for (const Vec3f p : ours)
             QVERIFY(std::any_of(hull.begin(), hull.end(),
                                 [&](const auto &q) { return q.x() == double(p.z) && q.y() == double(p.x); }));
+    }
+    // A creature in a pose: what lies on the floor, its hull and whether the weight falls inside, as CGAL has them.
+    void aPosedCreatureAsCgal()
+    {
+        using Kernel = CGAL::Exact_predicates_inexact_constructions_kernel;
+        document::Creature c =
+            test::need(test::beast(6000), {{"do", "pose.turn"}, {"bone", "arm left"}, {"angles", {0, 0, -70}}});
+        c = test::need(c, {{"do", "pose.turn"}, {"bone", "arm right"}, {"angles", {0, 10, 60}}});
+        const mesh::PolyMesh body = toPolyMesh(test::skinOf(posed(c)).shown);
+        const Vec3f weight = mesh::massOf(body).centre;
+        for (const float tolerance : {0.3f, 2.0f, 8.0f}) {
+            const Balance b = armature::balanceOf(body.positions, weight, tolerance);
+            float low = body.positions[0].y;
+            for (const Vec3f p : body.positions)
+                low = std::min(low, p.y);
+            std::vector<Kernel::Point_2> on, hull;
+            for (const Vec3f p : body.positions)
+                if (p.y <= low + tolerance)
+                    on.emplace_back(double(p.z), double(p.x));
+            CGAL::convex_hull_2(on.begin(), on.end(), std::back_inserter(hull));
+            QCOMPARE(b.contact.size(), hull.size());
+            for (const Vec3f p : b.contact)
+                QVERIFY(std::any_of(hull.begin(), hull.end(),
+                                    [&](const auto &q) { return q.x() == double(p.z) && q.y() == double(p.x); }));
+            const Kernel::Point_2 foot(double(weight.z), double(weight.x));
+            bool isInside = hull.size() > 2;
+            for (std::size_t k = 0; k < hull.size(); ++k)
+                isInside = isInside && CGAL::orientation(hull[k], hull[(k + 1) % hull.size()], foot) != CGAL::RIGHT_TURN;
+            QCOMPARE(b.stands(), isInside);
+        }
     }
     // A box of sides 4 x 6 stands on its whole floor: the nearest edge is half the short side away.
     void boxStandsByHalfItsShortSide()

@@ -3,6 +3,7 @@
 // solid falls short by O(1/n^2); tolerances are that order times a small factor.
 #include "support/run.h"
 #include "base/random.h"
+#include "mesh/intrinsic.h"
 #include "mesh/measures.h"
 #include "mesh/surface.h"
 #include "support/shapes.h"
@@ -221,6 +222,59 @@ private slots:
             for (std::size_t i = 0; i < n; ++i)
                 QCOMPARE(bool(got[i]), bool(spots >> (i / mesh::kSpotSize) & 1));
         }
+    }
+    void heatDoesNotHangOnTheTriangles()
+    {
+        // A flat square cut into long thin triangles: on an intrinsic Delaunay triangulation no weight is below 0, linear functions are
+        // harmonic inside, and the area stays (Fisher et al. 2006, section 1; M. Wardetzky et al. 2007, "Discrete Laplace operators").
+        constexpr std::uint32_t kSide = 13;
+        std::vector<Vec3f> points;
+        for (std::uint32_t r = 0; r < kSide; ++r)
+            for (std::uint32_t c = 0; c < kSide; ++c) {
+                const bool isInside = r > 0 && c > 0 && r + 1 < kSide && c + 1 < kSide;
+                const float by = isInside ? 0.3f : 0;
+                points.push_back({float(c) * 7 + by * randomSigned(3, 2 * (r * kSide + c)),
+                                  float(r) + by * randomSigned(3, 2 * (r * kSide + c) + 1), 0});
+            }
+        std::vector<std::array<std::uint32_t, 3>> triangles;
+        for (std::uint32_t r = 0; r + 1 < kSide; ++r)
+            for (std::uint32_t c = 0; c + 1 < kSide; ++c) {
+                const std::uint32_t a = r * kSide + c, b = a + 1, d = a + kSide, e = d + 1;
+                if ((r + c) % 3)
+                    triangles.push_back({a, b, e}), triangles.push_back({a, e, d});
+                else
+                    triangles.push_back({a, b, d}), triangles.push_back({b, e, d});
+            }
+        const mesh::Laplacian made = mesh::delaunayLaplacian(points, triangles);
+        std::vector<double> x(points.size(), 0), y(points.size(), 0), size(points.size(), 0);
+        double area = 0;
+        for (const auto &[a, b, w] : made.edges) {
+            QVERIFY2(w > -1e-6, qPrintable(QString::number(w)));
+            x[a] += w * double(points[b].x - points[a].x), x[b] += w * double(points[a].x - points[b].x);
+            y[a] += w * double(points[b].y - points[a].y), y[b] += w * double(points[a].y - points[b].y);
+            size[a] += w * 7, size[b] += w * 7;
+        }
+        for (std::uint32_t r = 1; r + 1 < kSide; ++r)
+            for (std::uint32_t c = 1; c + 1 < kSide; ++c) {
+                const std::size_t v = r * kSide + c;
+                QVERIFY2(std::abs(x[v]) < 1e-4 * size[v] && std::abs(y[v]) < 1e-4 * size[v],
+                         qPrintable(QStringLiteral("%1 %2").arg(x[v]).arg(y[v])));
+            }
+        for (const double a : made.area)
+            area += a;
+        QVERIFY(std::abs(area - 12 * 7 * 12) < 1e-2);
+        // On a closed surface of good triangles it is the plain cotangents: a cube of squares, each cut in two, weighs 0 across.
+        const mesh::PolyMesh box = test::box({0, 0, 0}, {1, 1, 1});
+        std::vector<std::array<std::uint32_t, 3>> halves;
+        for (const mesh::Face &f : box.faces) {
+            halves.push_back({f.v[0], f.v[1], f.v[2]});
+            if (f.v[3] != kNone)
+                halves.push_back({f.v[0], f.v[2], f.v[3]});
+        }
+        double most = 0, least = 1;
+        for (const auto &[a, b, w] : mesh::delaunayLaplacian(box.positions, halves).edges)
+            most = std::max(most, w), least = std::min(least, w);
+        QVERIFY(std::abs(most - 1) < 1e-6 && std::abs(least) < 1e-6);
     }
 };
 

@@ -1,13 +1,18 @@
 // Controls, looking, and the order of poses. Oracles: directions and places worked out here, what lay there before.
 #include "document/ops/controls.h"
+#include "document/ops/skeletons.h"
+#include "export/shown_scene.h"
 #include "outgrowth/outgrowth.h"
 #include "store/store.h"
 #include "support/beasts.h"
 #include "support/pieces.h"
 #include "support/run.h"
+#include "support/shapes.h"
 
 #include <QTemporaryDir>
 #include <QtTest>
+
+#include <map>
 
 using namespace bonemoss;
 using document::Control;
@@ -205,6 +210,77 @@ private slots:
                                 {{"do", "pose.rename"}, {"pose", "none"}, {"name", "x"}},
                                 {{"do", "pose.order"}, {"pose", "none"}, {"to", 0}}})
             QVERIFY2(!test::run(c, bad), bad.dump().c_str());
+    }
+    void bonesAreDrawnIntoASkin()
+    {
+        // A ball, then a pipe: the middle is where it is (closed form).
+        const Creature ball = test::withPieces({test::sphere(10, 24, 48)});
+        for (const Vec3f near : {Vec3f{9.9f, 0, 0}, Vec3f{0, 14, 0}, Vec3f{1, 2, 3}}) {
+            const auto middle = middleOf(ball, near);
+            QVERIFY(middle && length(middle->at) < 0.35f && std::abs(middle->radius - 10) < 0.5f);
+        }
+        const Creature pipe = test::withPieces({test::pipe(80, 6, 32, 80)});
+        const auto middle = middleOf(pipe, {30, 6, 0});
+        QVERIFY(middle && std::hypot(middle->at.y, middle->at.z) < 0.3f && std::abs(middle->at.x - 30) < 1.5f);
+        Creature c = need(pipe, {{"do", "pose.chain"}, {"name", "arm"}, {"points", {{4, 6, 0}, {40, 6, 0}, {76, 6, 0}}}});
+        const auto s = skeletonOf(c);
+        QCOMPARE(s.bones.size(), std::size_t(2));
+        QCOMPARE(s.bones[s.find("arm 2")].parent, s.find("arm 1"));
+        QVERIFY(length(s.bones[s.find("arm 2")].head - Vec3f{40, 0, 0}) < 1.5f);
+        c = need(c, {{"do", "pose.turn"}, {"bone", "arm 2"}, {"angles", {0, 0, 60}}}); // bound by it
+        const auto box = skinOf(posed(c)).shown.box();
+        QVERIFY(std::abs(box.hi.y - box.lo.y) > 25);
+        QVERIFY(document::checkPose(c).unmoved == 0);
+        QCOMPARE(io::joined(exporting::skinScene(c)).positions.size(), io::joined(exporting::skinScene(pipe)).positions.size());
+        QVERIFY(!test::run(pipe, {{"do", "knit.forms"}})); // bones are no forms to knit
+        QVERIFY(!test::run(c, {{"do", "pose.chain"}, {"points", {{4, 6, 0}}}}));
+        QVERIFY(!test::run(c, {{"do", "pose.chain"}, {"points", {{4, 6, 0}, {4, 6, 0}}}}));
+        QVERIFY(!test::run(c, {{"do", "pose.chain"}, {"parent", "wing"}, {"points", {{4, 6, 0}, {9, 6, 0}}}}));
+    }
+    void aReadySkeletonFits()
+    {
+        // A skin knitted of forms that are thrown away: as if it came from elsewhere.
+        const Creature built = beastWithHead();
+        Creature c = built;
+        c.armature = {}, c.outgrowths.clear();
+        for (auto &p : c.pieces) {
+            auto own = std::make_shared<document::Piece>(*p);
+            own->parent = 0;
+            p = std::move(own);
+        }
+        const auto told = test::run(c, {{"do", "pose.skeleton"}, {"legs", 2}, {"landmarks", {{0, 0, 0}}}});
+        QVERIFY(!told && told.error().text().find("hips") != std::string::npos);
+        const auto marks = landmarksOf(c, {.legs = 2, .hasTail = false});
+        json places = json::array();
+        const std::map<std::string, Vec3f> known{
+            {"hips", {0, 40, -14}}, {"chest", {0, 42, 18}}, {"neck", {0, 50, 28}},  {"head", {0, 70, 40}},  {"nose", {0, 74, 62}},
+            {"crown", {0, 74, 62}}, {"hip", {9, 36, 18}},   {"knee", {12, 20, 18}}, {"ankle", {14, 8, 18}}, {"toe", {14, 4, 26}}};
+        for (const auto &m : marks) {
+            const Vec3f at = known.at(m.name);
+            places.push_back({at.x, at.y, at.z});
+        }
+        c = need(c, {{"do", "pose.skeleton"}, {"legs", 2}, {"tail", false}, {"landmarks", places}});
+        const auto s = skeletonOf(c);
+        for (const char *bone : {"pelvis", "trunk", "head", "thigh left", "shank right", "foot left"})
+            QVERIFY2(s.find(bone) != kNone, bone);
+        std::size_t toes = 0; // three at each foot
+        for (const pose::Bone &b : s.bones)
+            toes += b.name.starts_with("toe ") && b.name.find(" end") == std::string::npos;
+        QCOMPARE(toes, std::size_t(6));
+        c = need(c, {{"do", "pose.turn"}, {"bone", "thigh left"}, {"angles", {40, 0, 0}}});
+        const auto check = document::checkPose(c);
+        QVERIFY(check.weightError < 1e-9 && check.unmoved == 0);
+        QVERIFY(length(skinOf(posed(c)).shown.box().lo - skinOf(c).shown.box().lo) < 10);
+        for (const std::uint32_t legs : {2u, 4u, 6u}) // where they usually stand: all inside
+            for (const bool all : {false, true}) {
+                Creature bare = c;
+                bare.armature = {}, bare.posing = {};
+                const Creature usual =
+                    need(bare, {{"do", "pose.skeleton"}, {"legs", legs}, {"arms", all}, {"wings", all}, {"tail", all}});
+                QVERIFY(skeletonOf(usual).bones.size() >= 5 + legs * 3);
+            }
+        QVERIFY(!test::run(c, {{"do", "pose.skeleton"}, {"legs", 3}}));
+        QVERIFY(!test::run({}, {{"do", "pose.skeleton"}}));
     }
 };
 

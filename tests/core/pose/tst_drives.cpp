@@ -2,7 +2,9 @@
 // of a twisted one, the pose made from nothing, what lay there before.
 #include "base/random.h"
 #include "document/ops/posing.h"
+#include "mesh/measures.h"
 #include "outgrowth/outgrowth.h"
+#include "pose/cells.h"
 #include "pose/paint_weights.h"
 #include "pose/stretch.h"
 #include "store/store.h"
@@ -12,6 +14,8 @@
 
 #include <QTemporaryDir>
 #include <QtTest>
+
+#include <map>
 
 using namespace bonemoss;
 using document::Creature;
@@ -339,6 +343,106 @@ private slots:
         QVERIFY(!test::run(c, raise));
         QVERIFY(!test::run(beast(2000), stroke("arm left", false, false))); // not bound
         QVERIFY(!test::run(c, stroke("wing", false, false)));
+    }
+    void scalesKeepTheirShape()
+    {
+        // A pipe with round studs, bent in the middle: each stud keeps the distances between its places, the skin between does not.
+        const pose::Skeleton s = test::chainOf(2, 30);
+        skin::Skin pipe = skin::makeSkin(test::pipe(60, 6, 96, 240), false);
+        skin::Layer studs(pipe.body.size());
+        studs.id = 1, studs.rigid = 1;
+        const auto studOf = [](Vec3f p) { // every 5 mm along, every 30 degrees around
+            const float around = std::atan2(p.z, p.y) * 6, along = p.x;
+            const float u = along / 5 - std::round(along / 5), v = around / kPi - std::round(around / kPi);
+            return std::max(0.0f, 1 - 2.4f * std::hypot(u, v));
+        };
+        for (std::size_t v = 0; v < pipe.body.size(); ++v)
+            studs.offsets.edit(v / mesh::kBlockSize)[v % mesh::kBlockSize] =
+                pipe.shown.normals[v].unpack() * std::min(0.6f, 0.9f * studOf(pipe.body[v]));
+        pipe.layers.push_back(studs);
+        mixBlocks(pipe, skin::blocksWith(pipe.layers[0]));
+        const pose::Cells cells = pose::cellsOf(pipe, pipe.layers[0]);
+        std::map<std::uint32_t, std::vector<std::uint32_t>> ofPeak;
+        for (std::uint32_t v = 0; v < pipe.body.size(); ++v)
+            if (cells.share[v] == 255)
+                ofPeak[cells.peak[v]].push_back(v);
+        QVERIFY2(ofPeak.size() > 100 && ofPeak.size() < 200, qPrintable(QString::number(ofPeak.size()))); // 12 around, 13 rows
+        pose::Weights weights;
+        for (std::uint32_t b = 0; b < 2; ++b)
+            weights.push_back({{b + 1, 0, false}, mesh::BlockArray<std::uint8_t>(pipe.body.size())});
+        for (std::size_t v = 0; v < pipe.body.size(); ++v) {
+            const auto second = std::uint8_t(std::clamp((pipe.body[v].x - 15) / 30, 0.0f, 1.0f) * 255);
+            weights[0].values.edit(v / mesh::kBlockSize)[v % mesh::kBlockSize] = std::uint8_t(255 - second);
+            weights[1].values.edit(v / mesh::kBlockSize)[v % mesh::kBlockSize] = second;
+        }
+        setWeights(pipe, weights);
+        pose::Posture posture;
+        posture.set(s.bones[1].key, rotationAbout({0, 0, 1}, 1.3f));
+        const auto worst = [&](float rigid) {
+            skin::Skin of = pipe;
+            of.layers[0].rigid = rigid;
+            const pose::PosedSkin posed(of, s, posture);
+            float most = 0;
+            for (const auto &[peak, list] : ofPeak)
+                for (const std::uint32_t v : list) {
+                    const float was = length(of.shown.positions[v] - of.shown.positions[peak - 1]),
+                                is = length(posed.standing().shown.positions[v] - posed.standing().shown.positions[peak - 1]);
+                    most = std::max(most, std::abs(is - was));
+                }
+            return most;
+        };
+        QVERIFY2(worst(1) < 0.02f && worst(0) > 0.1f,
+                 qPrintable(QStringLiteral("%1 %2").arg(double(worst(1))).arg(double(worst(0)))));
+        // Work in the pose still goes to the rest and back.
+        const pose::PosedSkin posed(pipe, s, posture);
+        skin::Skin worked = posed.standing();
+        worked.body.edit(0)[7] += Vec3f{0, 0.5f, 0};
+        mixBlocks(worked, {0});
+        const skin::Skin back = posed.atRest(worked);
+        for (std::size_t v = 0; v < back.body.size(); ++v)
+            QVERIFY(v == 7 || length(back.body[v] - pipe.body[v]) < 5e-4f);
+        QVERIFY(!test::run(beast(2000), {{"do", "layer.set"}, {"layer", 0}, {"rigid", 1}}));
+    }
+    void membranesFold()
+    {
+        Creature c;
+        for (const json &command : std::vector<json>{
+                 {{"do", "form.add"}, {"kind", "ellipsoid"}, {"name", "body"}, {"at", {0, 40, 0}}, {"radii", {12, 12, 20}}},
+                 {{"do", "form.add"},
+                  {"kind", "limb"},
+                  {"name", "front rib"},
+                  {"path", {{8, 42, 8, 4}, {70, 60, 30, 3}}},
+                  {"parent", "body"}},
+                 {{"do", "form.add"},
+                  {"kind", "limb"},
+                  {"name", "back rib"},
+                  {"path", {{8, 42, -6, 4}, {70, 60, -30, 3}}},
+                  {"parent", "body"}},
+                 {{"do", "knit.forms"}, {"faces", 8000}, {"name", "Wing"}}})
+            c = need(c, command);
+        json points = json::array();
+        for (const double z : {1.0, -1.0})
+            for (int k = 0; k < 8; ++k)
+                points.push_back({20 + 6.5 * k, 46 + 1.9 * k, z * (11 + 2.4 * k)});
+        c = need(c, {{"do", "outgrow.membrane"}, {"points", points}, {"starts", {8}}, {"mirror", false}});
+        const auto area = [](const Creature &of) { return mesh::measure(*of.outgrowths[0]->made->shapes[0]).areaMm2; };
+        const Creature closed = need(c, {{"do", "pose.turn"}, {"bone", "front rib"}, {"angles", {0, 30, 0}}});
+        const Creature standing = posed(closed);
+        const auto gap = [](const Creature &of) { return of.outgrowths[0]->made->box.hi.z - of.outgrowths[0]->made->box.lo.z; };
+        QVERIFY2(gap(standing) < 0.75f * gap(posed(c)), "the ribs come nearer");
+        QVERIFY2(area(standing) > 0.8 * area(c), qPrintable(QStringLiteral("%1 %2").arg(area(standing)).arg(area(c))));
+        for (const Vec3f p : standing.outgrowths[0]->made->shapes[0]->positions)
+            QVERIFY(isFinite(p));
+    }
+    void outgrowthsTakeRootInThePose()
+    {
+        const Creature c = need(beast(12000), {{"do", "pose.turn"}, {"bone", "arm left"}, {"angles", {0, 20, 60}}});
+        const auto s = skeletonOf(c);
+        const pose::Rigid place = placesOf(s, c.posing.now)[s.find("shank left")];
+        const Vec3f rest{55, 41.5f, 24}, there = place.apply(rest);
+        const Creature grown = need(c, {{"do", "outgrow.claw"}, {"at", {there.x, there.y, there.z}}, {"posed", true}});
+        QVERIFY(length(grown.outgrowths[0]->roots[0].at - rest) < 2);
+        QVERIFY(length(posed(grown).outgrowths[0]->roots[0].at - there) < 2);
     }
 };
 

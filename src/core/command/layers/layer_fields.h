@@ -19,12 +19,14 @@ struct AddLayer {
 };
 
 struct SetLayer {
-    static constexpr const char *kName = "layer.set", *kTitle = "Change layer",
-                                *kText = "Name, strength, switch and lock of a layer.";
+    static constexpr const char
+        *kName = "layer.set",
+        *kTitle = "Change layer",
+        *kText = "Name, strength, switch and lock of a layer, and whether its scales keep their shape in poses.";
     std::optional<ItemName> piece;
     ItemName layer;
     std::optional<std::string> name;
-    std::optional<float> strength;
+    std::optional<float> strength, rigid;
     std::optional<bool> isOn, isLocked;
     static Fields<SetLayer> fields();
 };

@@ -63,6 +63,7 @@ Result<Creature> setLayer(const Creature &before, const SetLayer &p, CommandCont
         return Error{ErrorCode::BadValue, layer.name, "this layer is locked; unlock it first"};
     setIfGiven(layer.name, p.name);
     setIfGiven(layer.strength, p.strength);
+    setIfGiven(layer.rigid, p.rigid);
     setIfGiven(layer.isOn, p.isOn);
     setIfGiven(layer.isLocked, p.isLocked);
     if (layer.shownStrength() != shown)
@@ -247,6 +248,7 @@ Fields<SetLayer> SetLayer::fields()
             layerField<P>(),
             fieldOf<P>(&P::name, "name", "", "new name"),
             fieldOf<P>(&P::strength, "strength", "", "-1 to 2", -1, 2),
+            fieldOf<P>(&P::rigid, "rigid", "", "how far its scales and plates keep their shape in a pose", 0, 1),
             fieldOf<P>(&P::isOn, "on", "", "shown or not"),
             fieldOf<P>(&P::isLocked, "locked", "", "no stroke or command changes it")};
 }

@@ -5,6 +5,7 @@
 #include "command/outgrowths/outgrowth_fields.h"
 #include "document/ops/melting.h"
 #include "document/ops/outgrowths.h"
+#include "document/ops/standing.h"
 #include "document/ops/surroundings.h"
 #include "document/ops/pieces.h"
 #include "document/ops/reknit.h"
@@ -295,7 +296,19 @@ Result<Creature> outgrow(const Kind &kind, const Creature &before, const Outgrow
             return Error{ErrorCode::Empty, "tips", "no limb of the armature ends there; say where it stands instead"};
         context.notes.push_back(fmt::format("{} tips were found", o.roots.size()));
     }
-    root(o, after, p.at, p.points, p.starts);
+    if (p.isPosed && !before.posing.now.isRest() && (p.at || p.points)) {
+        const Piece &piece = needPiece(after, o.parent);
+        const pose::PosedSkin skin(piece.skin, skeletonOf(before), before.posing.now, pose::PosedSkin::Part::Seen);
+        std::optional<Vec3f> at;
+        if (p.at)
+            at = restPlace(skin, *p.at);
+        std::optional<std::vector<Vec3f>> points = p.points;
+        for (std::size_t k = 0; points && k < points->size(); ++k)
+            (*points)[k] = restPlace(skin, (*points)[k]);
+        root(o, after, at, points, p.starts);
+    } else {
+        root(o, after, p.at, p.points, p.starts);
+    }
     return withOutgrowth(std::move(after), std::move(o), context);
 }
 

@@ -50,6 +50,8 @@ Field<Outgrow> settingField(const Kind &kind, std::size_t k)
 
 Fields<Outgrow> outgrowFields(const Kind &kind)
 {
+    const auto posed =
+        fieldOf<Outgrow>(&Outgrow::isPosed, "posed", "", "its places are those of the creature as it stands in its pose");
     using P = Outgrow;
     const bool isLine = kind.rooting == outgrowth::Rooting::Line || kind.rooting == outgrowth::Rooting::Lines;
     Fields<Outgrow> fields{
@@ -76,6 +78,7 @@ Fields<Outgrow> outgrowFields(const Kind &kind)
                 f.write = [k](const P &from) { return from.maps[k] ? json(*from.maps[k]) : json(); };
             }
     } else if (isLine) {
+        fields.push_back(posed);
         fields.push_back(fieldOf<P>(&P::points, "points", "mm", "of its line, on the skin"));
         if (kind.is(outgrowth::OnJaws)) {
             fields.push_back(fieldOf<P>(&P::jaw, "jaw", "", "a form along whose edge it stands instead, from the front on"));
@@ -88,6 +91,7 @@ Fields<Outgrow> outgrowFields(const Kind &kind)
             fields.push_back(
                 fieldOf<P>(&P::starts, "starts", "", "the point, counted from 0, at which each line after the first begins"));
     } else {
+        fields.push_back(posed);
         fields.push_back(fieldOf<P>(&P::at, "at", "mm", "its root, on the skin"));
         fields.push_back(fieldOf<P>(&P::tips, "tips", "",
                                     "at all tips of toes and fingers instead: free ends of limbs within this share of the height",

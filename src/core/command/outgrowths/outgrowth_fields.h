@@ -28,6 +28,7 @@ struct Outgrow {
     std::optional<bool> isMirrored;
     std::optional<std::uint32_t> seed;
     std::optional<ItemName> item;
+    bool isPosed = false;                          ///< places are those of the creature as it stands
     std::vector<std::optional<float>> values = {}; ///< of the kind's settings; may be shorter
 };
 Fields<Outgrow> outgrowFields(const outgrowth::Kind &kind);

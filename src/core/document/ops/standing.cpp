@@ -1,8 +1,8 @@
 #include "document/ops/standing.h"
 
 #include "base/parallel.h"
+#include "document/ops/bending.h"
 #include "document/ops/outgrowths.h"
-#include "mesh/nearest_faces.h"
 #include "outgrowth/outgrowth.h"
 
 #include <algorithm>
@@ -31,8 +31,8 @@ struct Standing::Rooted {
     std::shared_ptr<const outgrowth::Outgrowth> rest, posed;
     std::shared_ptr<const mesh::Topology> topology;
     std::vector<std::uint32_t> ofRoots, ofMembers;
-    std::vector<std::vector<std::uint32_t>> ofShapes; ///< of each member's places, for those that bend
-    std::shared_ptr<const PosedSkin> skin;            ///< by which it was posed last
+    std::vector<std::vector<Hold>> ofShapes; ///< of each member's places, for those that bend
+    std::shared_ptr<const PosedSkin> skin;   ///< by which it was posed last
 };
 
 namespace {
@@ -91,49 +91,15 @@ io::Placement placementOf(const Rigid &r)
 
 using Outgrown = std::shared_ptr<const outgrowth::Outgrowth>;
 
-std::vector<std::uint32_t> verticesNear(const mesh::Surface &surface, const std::vector<Vec3f> &places)
-{
-    std::vector<std::uint32_t> out;
-    for (const mesh::NearestFace &f : mesh::nearestFaces(surface, places, 4 * meanEdgeLength(surface)))
-        out.push_back(f.corners[std::size_t(std::max_element(f.weights.begin(), f.weights.end()) - f.weights.begin())]);
-    return out;
-}
-
-/// Shapes in creature space, each member its own, bent with the skin.
-void bend(outgrowth::Made &made, const std::vector<std::vector<std::uint32_t>> &vertices, const Blend &blend)
-{
-    std::vector<std::shared_ptr<const mesh::PolyMesh>> shapes;
-    for (std::size_t k = 0; k < made.members.size(); ++k) {
-        const outgrowth::Member &m = made.members[k];
-        auto shape = std::make_shared<mesh::PolyMesh>(*made.shapes[m.shape]);
-        for (std::size_t i = 0; i < shape->positions.size(); ++i)
-            shape->positions[i] = blend.at(vertices[k][i]).apply(m.place.apply(shape->positions[i]));
-        if (m.place.isMirroring())
-            for (mesh::Face &f : shape->faces)
-                f = io::flipped(f);
-        shapes.push_back(std::move(shape));
-    }
-    const auto spread = [&](auto &list) { // what goes with each shape, for each member
-        std::remove_cvref_t<decltype(list)> each;
-        for (const outgrowth::Member &m : made.members)
-            each.push_back(list[m.shape]);
-        list = std::move(each);
-    };
-    spread(made.curves), spread(made.attributes), spread(made.along), spread(made.materials), spread(made.variations);
-    made.shapes = std::move(shapes);
-    for (std::size_t k = 0; k < made.members.size(); ++k)
-        made.members[k].shape = k, made.members[k].place = {};
-}
-
 /// Members go with the skin under their roots; what is one with the skin bends as it does.
 Outgrown poseOutgrowth(const outgrowth::Outgrowth &rest, const std::vector<std::uint32_t> &ofRoots,
-                       const std::vector<std::uint32_t> &ofMembers, const std::vector<std::vector<std::uint32_t>> &ofShapes,
+                       const std::vector<std::uint32_t> &ofMembers, const std::vector<std::vector<Hold>> &ofShapes,
                        const Blend &blend)
 {
     auto out = std::make_shared<outgrowth::Outgrowth>(rest);
     auto made = std::make_shared<outgrowth::Made>(*rest.made);
     if (!ofShapes.empty())
-        bend(*made, ofShapes, blend);
+        bend(*made, ofShapes, rest.kind->is(outgrowth::Stretches), blend);
     else
         forEachBlock(made->members.size(), 256, [&](BlockRange r) {
             for (std::size_t k = r.begin; k < r.end; ++k) {
@@ -171,12 +137,7 @@ std::shared_ptr<const Standing::Rooted> Standing::rootedOf(const Outgrown &o, co
         roots.push_back(r.at);
     out->ofRoots = verticesNear(surface, roots);
     if (o->kind->is(outgrowth::ShapedByPlace)) {
-        for (const outgrowth::Member &m : made.members) {
-            std::vector<Vec3f> places = made.shapes[m.shape]->positions;
-            for (Vec3f &p : places)
-                p = m.place.apply(p);
-            out->ofShapes.push_back(verticesNear(surface, places));
-        }
+        out->ofShapes = holdsOf(*o, surface);
         return out;
     }
     for (const outgrowth::Member &m : made.members)
@@ -277,6 +238,22 @@ Creature posed(const Creature &creature, const pose::Posture &posture, Standing:
     Creature out = *Standing(std::make_shared<const Creature>(creature), posture, part).creature();
     out.posing.now = {};
     return out;
+}
+
+Vec3f restPlace(const PosedSkin &skin, Vec3f standing)
+{
+    const mesh::Surface &shown = skin.standing().shown;
+    const auto hit = nearestPoint(shown, standing);
+    if (!hit)
+        return standing;
+    // The corner of the face that is nearest moves it: the bend over one face does not count.
+    const mesh::Face f = shown.topology->faceOf(hit->block, hit->face);
+    std::uint32_t nearest = f.v[0];
+    for (int k = 1; k < f.size(); ++k)
+        if (const std::uint32_t v = f.v[std::size_t(k)];
+            length(shown.positions[v] - standing) < length(shown.positions[nearest] - standing))
+            nearest = v;
+    return skin.blend().at(nearest).applyInverse(standing);
 }
 
 std::vector<sculpt::PenSample> twinsInPose(const Piece &piece, const PosedSkin &skin,

@@ -56,6 +56,9 @@ inline Creature posed(const Creature &creature)
     return posed(creature, creature.posing.now);
 }
 
+/// Where a place on a skin in its pose is at rest, mm.
+Vec3f restPlace(const pose::PosedSkin &skin, Vec3f standing);
+
 /// Pen readings on a piece in its pose, on the other side: what is met is taken to rest, across the piece's plane of symmetry, and
 /// back into the pose there. Readings that meet nothing are left out.
 std::vector<sculpt::PenSample> twinsInPose(const Piece &piece, const pose::PosedSkin &skin,

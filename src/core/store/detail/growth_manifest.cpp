@@ -59,6 +59,8 @@ void writeRule(const Layer &layer, json &record)
         record["handOver"] = layer.handOver;
     if (layer.drive.by != skin::LayerDrive::By::None)
         record["drive"] = driveRecord(layer.drive);
+    if (layer.rigid > 0)
+        record["rigid"] = layer.rigid;
     if (!layer.growth)
         return;
     const Growth &g = *layer.growth;
@@ -75,6 +77,8 @@ void readRule(const json &record, Layer &layer, std::vector<std::string> &damage
 {
     layer.isLocked = record.value("locked", false), layer.isAside = record.value("aside", false);
     layer.handOver = record.value("handOver", 0u);
+    if (const float rigid = record.value("rigid", 0.0f); std::isfinite(rigid))
+        layer.rigid = std::clamp(rigid, 0.0f, 1.0f);
     if (record.contains("drive"))
         readDrive(record.at("drive"), layer, damage);
     if (!record.contains("growth"))
