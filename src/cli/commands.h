@@ -59,7 +59,8 @@ struct PoseOptions {
     std::filesystem::path in, out;
     std::string to;                                ///< name of a pose
     std::vector<std::string> reaches, turns, pins; ///< "BONE=x,y,z" mm or degrees; names of bones
-    bool lists = false, checks = false, json = false;
+    std::vector<std::string> controls;             ///< "NAME=VALUE"
+    bool lists = false, checks = false, json = false, freezes = false;
 };
 int pose(const PoseOptions &options);
 

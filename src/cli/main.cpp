@@ -140,6 +140,8 @@ void addPose(CLI::App &app, Given &g)
     pose->add_option("--turn", g.pose.turns, "BONE=x,y,z: degrees about the bone's own axes");
     pose->add_option("--reach", g.pose.reaches, "BONE=x,y,z: mm, where the end of the bone shall come to");
     pose->add_option("--pin", g.pose.pins, "BONE whose end stays where it is");
+    pose->add_option("--control", g.pose.controls, "NAME=VALUE: a jaw, toes, lids and the like, as --list tells them");
+    pose->add_flag("--freeze", g.pose.freezes, "the pose becomes the rest of what is written");
     pose->add_flag("--check", g.pose.checks, "weights, stretch, limits and stance");
     pose->add_option("--out", g.pose.out, ".bonemoss, which keeps its rest, or a mesh file of it in the pose");
     pose->add_flag("--json", g.pose.json, "as JSON");

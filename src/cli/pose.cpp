@@ -117,6 +117,15 @@ int pose(const PoseOptions &o)
                 return fail(command.error(), kUsage);
             commands.push_back(std::move(*command));
         }
+    for (const std::string &text : o.controls) {
+        const std::size_t at = text.rfind('=');
+        float value = 0;
+        if (at == std::string::npos || std::sscanf(text.c_str() + at + 1, "%f", &value) != 1)
+            return fail({ErrorCode::BadValue, text, "must be NAME=VALUE"}, kUsage);
+        commands.push_back({{"do", "pose.control"}, {"control", text.substr(0, at)}, {"value", value}});
+    }
+    if (o.freezes)
+        commands.push_back({{"do", "pose.apply"}});
     for (const json &c : commands) {
         auto next = command::apply(creature, c, context);
         if (!next)

@@ -5,6 +5,7 @@
 #include "app/view/balance_mark.h"
 #include "armature/balance.h"
 #include "command/fields.h"
+#include "command/forms/form_fields.h"
 #include "command/pose/drive_fields.h"
 #include "command/pose/pose_fields.h"
 #include "export/shown_scene.h"
@@ -165,6 +166,24 @@ PosePanel::PosePanel(Session &session, HandModel &hand, QWidget *parent)
         if (item && !m_isFilling)
             m_hand.of<PoseHand>().chooseBone(pose::boneKeyOf(item->data(0, kBone).toString().toStdString()));
     });
+    m_bones->setEditTriggers(QAbstractItemView::EditKeyPressed);
+    m_bones->setToolTip(tr("F2 renames the form that a bone comes from"));
+    connect(m_bones, &QTreeWidget::itemChanged, this, [this](QTreeWidgetItem *item) {
+        const auto &bones = m_hand.of<PoseHand>().skeleton();
+        const std::uint32_t b = bones.find(pose::boneKeyOf(item->data(0, kBone).toString().toStdString()));
+        std::string text = item->text(0).trimmed().toStdString();
+        if (m_isFilling || b == kNone || text == bones.bones[b].name)
+            return;
+        m_shownBones.clear();
+        if (const armature::Form *form = m_session.creature().armature.find(bones.bones[b].key.form)) {
+            const std::string side = bones.bones[b].name.substr(form->name.size()); // and part, which are named by themselves
+            if (!side.empty() && text.ends_with(side))
+                text.resize(text.size() - side.size());
+        }
+        command::SetForm rename{.form = command::ItemName(bones.bones[b].key.form)};
+        rename.changes.name = text;
+        run(toCommand(rename));
+    });
     m_bones->setMinimumHeight(64);
     column->addWidget(m_bones, 3);
     connect(&session, &Session::creatureChanged, this, &PosePanel::rebuild);
@@ -290,6 +309,7 @@ void PosePanel::fillBones()
     for (const pose::Bone &b : skeleton.bones) {
         auto *item = b.parent == kNone ? new QTreeWidgetItem(m_bones) : new QTreeWidgetItem(items[b.parent]);
         item->setText(0, QString::fromStdString(b.name));
+        item->setFlags(item->flags() | Qt::ItemIsEditable);
         item->setData(0, kBone, QString::fromStdString(textOf(b.key)));
         items.push_back(item);
     }

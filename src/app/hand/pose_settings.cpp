@@ -6,9 +6,12 @@
 #include "app/theme/theme.h"
 #include "command/fields.h"
 #include "command/pose/pose_fields.h"
+#include "store/store.h"
 
 #include <QCheckBox>
 #include <QCoreApplication>
+#include <QFile>
+#include <QFileDialog>
 #include <QGridLayout>
 #include <QLabel>
 #include <QPushButton>
@@ -55,28 +58,28 @@ QPainterPath picture(PoseTool tool)
             p.moveTo(38 + 6 * k, 8 - std::abs(k - 2)), p.lineTo(38 + 6 * k, 14 - std::abs(k - 2));
         break;
     case PoseTool::Look:
-        p.moveTo(24, 20), p.quadTo(44, 2, 64, 20), p.quadTo(44, 38, 24, 20);
-        knot(44, 20);
-        p.moveTo(68, 20), p.lineTo(84, 20), p.moveTo(78, 15), p.lineTo(84, 20), p.lineTo(78, 25);
+        p.moveTo(16, 22), p.quadTo(34, 6, 52, 22), p.quadTo(34, 38, 16, 22);
+        knot(34, 22);
+        p.moveTo(56, 22), p.lineTo(70, 22), p.moveTo(65, 17), p.lineTo(70, 22), p.lineTo(65, 27);
         break;
     case PoseTool::Place:
         p.moveTo(20, 34), p.quadTo(50, 24, 80, 34);
         p.moveTo(44, 29), p.quadTo(40, 14, 56, 6), p.quadTo(54, 18, 56, 29);
         break;
     case PoseTool::Bones:
-        p.moveTo(24, 28), p.lineTo(44, 14), p.lineTo(62, 26), p.lineTo(78, 12);
-        knot(24, 28), knot(44, 14), knot(62, 26), knot(78, 12);
+        p.moveTo(16, 32), p.lineTo(32, 18), p.lineTo(50, 30), p.lineTo(66, 20);
+        knot(16, 32), knot(32, 18), knot(50, 30), knot(66, 20);
         break;
     case PoseTool::Controls:
         for (const double y : {10.0, 20.0, 30.0})
-            p.moveTo(22, y), p.lineTo(78, y);
-        knot(36, 10), knot(62, 20), knot(46, 30);
+            p.moveTo(18, y + 3), p.lineTo(66, y + 3);
+        knot(30, 13), knot(54, 23), knot(40, 33);
         break;
     case PoseTool::Corrections:
         p.moveTo(20, 12), p.quadTo(48, 12, 48, 34);
         p.moveTo(32, 16), p.quadTo(38, 10, 42, 20), p.quadTo(50, 16, 46, 28);
-        p.addEllipse(QPointF(68, 20), 9, 9);
-        p.moveTo(68, 15), p.lineTo(68, 25), p.moveTo(63, 20), p.lineTo(73, 20);
+        p.addEllipse(QPointF(60, 26), 8, 8);
+        p.moveTo(60, 22), p.lineTo(60, 30), p.moveTo(56, 26), p.lineTo(64, 26);
         break;
     case PoseTool::Pins:
         p.moveTo(36, 4), p.lineTo(50, 18), p.lineTo(50, 30);
@@ -248,6 +251,25 @@ void PoseSettings::addBone()
     });
 }
 
+void PoseSettings::saveFrozen()
+{
+    QString path =
+        QFileDialog::getSaveFileName(this, tr("Frozen copy"), QStringLiteral("frozen.bonemoss"), tr("Creature (*.bonemoss)"));
+    if (path.isEmpty())
+        return;
+    if (!path.endsWith(QLatin1String(".bonemoss")))
+        path += QLatin1String(".bonemoss");
+    command::CommandContext context;
+    const auto frozen = command::apply(m_session.creature(), toCommand(command::ApplyPose{}), context);
+    std::optional<Error> error;
+    if (!frozen)
+        error = frozen.error();
+    else if (const auto saved = store::saveAs(QFile::encodeName(path).toStdString(), *frozen); !saved)
+        error = saved.error();
+    if (error)
+        m_session.complain(tr("The copy was not written: %1").arg(QString::fromStdString(error->text())));
+}
+
 void PoseSettings::addPose()
 {
     auto *keeps = new QCheckBox(tr("Joints keep their limits"));
@@ -296,6 +318,12 @@ void PoseSettings::addPose()
     m_column->addWidget(relax);
     add("poseBind", tr("Bind anew"), tr("Works out anew how much each bone moves each place of the skin"), 2, 0,
         toCommand(command::BindSkin{}));
+    auto *copy = new QPushButton(tr("Frozen copy…"));
+    copy->setObjectName(QStringLiteral("poseFreeze"));
+    copy->setToolTip(tr("Writes a creature that rests as this one stands; this one stays as it is"));
+    connect(copy, &QPushButton::clicked, this, &PoseSettings::saveFrozen);
+    m_refresh.push_back([this, copy] { copy->setEnabled(!m_session.creature().posing.now.isRest()); });
+    grid->addWidget(copy, 3, 1);
     add("poseApply", tr("Make it the rest"), tr("The creature as it stands becomes what it rests as"), 2, 1,
         toCommand(command::ApplyPose{}));
 }

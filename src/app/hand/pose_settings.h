@@ -30,6 +30,7 @@ private:
     void addWeighing();
     void addCorrections();
     void addPlace();
+    void saveFrozen();
     void addBones();
     void drive(skin::LayerDrive::By by, double none, double full, double curve);
     void turn(int axis, double degrees);

@@ -18,7 +18,7 @@ struct BoneBytes {
 using Weights = std::vector<BoneBytes>; ///< by key
 
 struct WeightSettings {
-    std::size_t coarse = 60'000; ///< triangles at which the heat is solved, and carried from; 0 for all
+    std::size_t coarse = 90'000; ///< triangles at which the heat is solved, and carried from; 0 for all
     float heat = 1;              ///< how fast it flows in from the bone against how fast it spreads
 };
 /// Weights by heat diffusion: each bone warms the skin that it is nearest to and sees, and warmth evens out over the skin (I. Baran &

@@ -135,7 +135,7 @@ float valueOf(const Creature &creature, const Skeleton &skeleton, const Control 
     if (!control.bones.empty()) {
         const auto most = std::max_element(control.bones.begin(), control.bones.end(),
                                            [](const auto &a, const auto &b) { return std::abs(a.times) < std::abs(b.times); });
-        return at(pose::anglesOf(now.turnOf(skeleton.bones[most->bone].key)), most->axis) / most->times;
+        return at(pose::anglesOf(now.turnOf(skeleton.bones[most->bone].key)), most->axis) / most->times + 0.0f; // no -0
     }
     for (const pose::Pose &p : creature.posing.poses)
         if (p.id == control.pose) { // by the bone that it turns most
