@@ -4,6 +4,7 @@
 #include "command/recipe.h"
 #include "command/stroke_command.h"
 #include "mesh/measures.h"
+#include "support/forms.h"
 
 #include <QtTest>
 #include <nlohmann/json.hpp>
@@ -11,26 +12,10 @@
 using namespace bonemoss;
 using document::Creature;
 using nlohmann::json;
+using test::made;
+using test::run;
 
 namespace {
-
-Result<Creature> run(const Creature &c, const json &command)
-{
-    command::CommandContext context;
-    return command::apply(c, command, context);
-}
-
-Creature made(std::initializer_list<json> commands)
-{
-    Creature c;
-    for (const json &command : commands) {
-        auto next = run(c, command);
-        if (!next)
-            qFatal("%s", next.error().text().c_str());
-        c = *next;
-    }
-    return c;
-}
 
 const json kBall = {{"do", "form.add"}, {"kind", "ball"}, {"name", "body"}, {"radius", 20}};
 const json kKnit = {{"do", "knit.forms"}, {"spacing", 1}};

@@ -21,6 +21,7 @@ using namespace bonemoss;
 using document::Creature;
 using nlohmann::json;
 using skin::Layer;
+using test::skinOf;
 
 namespace {
 
@@ -43,10 +44,6 @@ Creature after(const Creature &c, const json &command)
     return *next;
 }
 
-const skin::Skin &skinOf(const Creature &c)
-{
-    return c.pieces.front()->skin;
-}
 const Layer &layerOf(const Creature &c, const char *name)
 {
     for (const Layer &l : skinOf(c).layers)

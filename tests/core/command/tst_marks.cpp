@@ -16,13 +16,9 @@ using nlohmann::json;
 using test::isSaid;
 using test::masked;
 using test::run;
+using test::skinOf;
 
 namespace {
-
-const skin::Skin &skinOf(const Creature &c, std::size_t piece = 0)
-{
-    return c.pieces[piece]->skin;
-}
 
 /// A ball of 20 mm with its +X half masked, the mask kept, +Y beyond 5 mm a group, and -Z beyond 10 mm hidden.
 Creature marked()

@@ -12,6 +12,7 @@
 
 using namespace bonemoss;
 using nlohmann::json;
+using test::skinOf;
 
 namespace {
 
@@ -35,12 +36,7 @@ document::Creature after(const document::Creature &c, const json &command)
     return *next;
 }
 
-const skin::Skin &skinOf(const document::Creature &c)
-{
-    return c.pieces.front()->skin;
-}
-
-std::size_t maskedIn(const skin::Skin &skin)
+std::size_t halfMasked(const skin::Skin &skin)
 {
     std::size_t n = 0;
     for (std::size_t i = 0; i < skin.mask.size(); ++i)
@@ -66,9 +62,9 @@ private slots:
         piece->skin.mask.edit(0)[middle] = 255;
         c.put(piece);
         const document::Creature grown = after(c, {{"do", "mask.grow"}, {"rings", 2}});
-        QCOMPARE(maskedIn(skinOf(grown)), std::size_t(13));
+        QCOMPARE(halfMasked(skinOf(grown)), std::size_t(13));
         const document::Creature back = after(grown, {{"do", "mask.grow"}, {"rings", -2}});
-        QCOMPARE(maskedIn(skinOf(back)), std::size_t(1));
+        QCOMPARE(halfMasked(skinOf(back)), std::size_t(1));
         QVERIFY(!skinOf(after(back, {{"do", "mask.grow"}, {"rings", -1}})).hasMask());
     }
     void sharpensToAHardEdge()
@@ -112,7 +108,7 @@ private slots:
             if (far > 8)
                 QVERIFY(skinOf(hollow).mask[i] == 0);
         }
-        QVERIFY(maskedIn(skinOf(ridge)) > 0); // the lip of the dent
+        QVERIFY(halfMasked(skinOf(ridge)) > 0); // the lip of the dent
     }
     void slopeThicknessAndMirror()
     {

@@ -11,14 +11,10 @@
 using namespace bonemoss;
 using document::Creature;
 using nlohmann::json;
-using test::run, test::withPieces, test::masked;
+using test::run, test::withPieces, test::masked, test::skinOf;
 
 namespace {
 
-const skin::Skin &skinOf(const Creature &c, std::size_t piece = 0)
-{
-    return c.pieces[piece]->skin;
-}
 std::vector<Vec3f> bodyOf(const Creature &c)
 {
     return skinOf(c).body.flatten();

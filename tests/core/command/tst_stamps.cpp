@@ -16,6 +16,7 @@
 using namespace bonemoss;
 using document::Creature;
 using nlohmann::json;
+using test::skinOf;
 
 namespace {
 
@@ -37,11 +38,6 @@ Creature after(const Creature &c, const json &command)
     if (!next)
         qFatal("%s: %s", command.dump().c_str(), next.error().text().c_str());
     return *next;
-}
-
-const skin::Skin &skinOf(const Creature &c)
-{
-    return c.pieces.front()->skin;
 }
 
 /// One print of a stamp at the middle with a falloff that is 1 to the rim.

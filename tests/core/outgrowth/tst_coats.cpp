@@ -19,6 +19,7 @@ using namespace bonemoss;
 using document::Creature;
 using nlohmann::json;
 using outgrowth::Outgrowth;
+using test::need;
 
 namespace {
 
@@ -121,14 +122,6 @@ Creature head()
         c = *next;
     }
     return test::masked(c, [](Vec3f p) { return p.x > 16; });
-}
-
-Creature need(const Creature &c, const json &command)
-{
-    auto next = test::run(c, command);
-    if (!next)
-        qFatal("%s: %s", command.dump().c_str(), next.error().text().c_str());
-    return *next;
 }
 
 } // namespace

@@ -20,25 +20,14 @@ using nlohmann::json;
 using skin::Channel;
 using skin::ColourBlend;
 using skin::LayerChannel;
+using test::need;
+using test::skinOf;
 
 namespace {
 
-Creature ball()
+Creature roundPiece()
 {
     return test::withPieces({test::sphere(20, 50, 80)});
-}
-
-Creature need(const Creature &c, const json &command)
-{
-    auto next = test::run(c, command);
-    if (!next)
-        qFatal("%s", next.error().text().c_str());
-    return *next;
-}
-
-const skin::Skin &skinOf(const Creature &c)
-{
-    return c.pieces[0]->skin;
 }
 
 /// Red, green, blue and cover as they show at a vertex.
@@ -97,7 +86,7 @@ private slots:
     }
     void halfOfWhiteOverBlackIsMixedInLinearLight()
     {
-        Creature c = need(ball(), {{"do", "colour.fill"}, {"colour", {0, 0, 0}}});
+        Creature c = need(roundPiece(), {{"do", "colour.fill"}, {"colour", {0, 0, 0}}});
         c = need(c, {{"do", "colour.add"}, {"name", "white"}, {"opacity", 0.5}});
         c = need(c, {{"do", "colour.fill"}, {"layer", "white"}, {"colour", {1, 1, 1}}});
         const auto shown = shownAt(c, 7);
@@ -161,7 +150,7 @@ private slots:
     void whatWasPaintedBecomesTheLowestLayer()
     {
         const Creature painted =
-            need(ball(), {{"do", "piece.paint"}, {"colour", {0.2, 0.5, 0.8}}, {"cover", 0.7}, {"gloss", 0.6}});
+            need(roundPiece(), {{"do", "piece.paint"}, {"colour", {0.2, 0.5, 0.8}}, {"cover", 0.7}, {"gloss", 0.6}});
         Creature c = need(painted, {{"do", "colour.add"}, {"name", "more"}});
         QCOMPARE(skinOf(c).colourLayers.size(), std::size_t(2));
         QVERIFY(skinOf(c).colourLayers[0].name == "Paint");
@@ -175,7 +164,7 @@ private slots:
     }
     void aStrokePaintsWhereItGoesAndKeepsTheMask()
     {
-        const Creature masked = test::masked(ball(), [](Vec3f p) { return p.z > 0; });
+        const Creature masked = test::masked(roundPiece(), [](Vec3f p) { return p.z > 0; });
         const json stroke{{"do", "sculpt.stroke"},
                           {"tool", "paint"},
                           {"size", 6},
@@ -209,7 +198,7 @@ private slots:
     }
     void layersAreCarriedAndKept()
     {
-        Creature c = need(test::masked(ball(), [](Vec3f p) { return p.y > 0; }),
+        Creature c = need(test::masked(roundPiece(), [](Vec3f p) { return p.y > 0; }),
                           {{"do", "colour.fill"}, {"colour", {0.8, 0.3, 0.1}}, {"where", "masked"}});
         c = need(c, {{"do", "colour.add"}, {"name", "finish"}, {"blend", "overlay"}, {"opacity", 0.4}});
         c = need(c, {{"do", "colour.fill"}, {"layer", "finish"}, {"wet", 0.9}, {"colour", {0.1, 0.2, 0.9}}, {"where", "free"}});
@@ -238,7 +227,7 @@ private slots:
     }
     void orderMergeMaskAndAlone()
     {
-        Creature c = need(ball(), {{"do", "colour.fill"}, {"colour", {1, 0, 0}}});
+        Creature c = need(roundPiece(), {{"do", "colour.fill"}, {"colour", {1, 0, 0}}});
         c = need(c, {{"do", "colour.add"}, {"name", "blue"}});
         c = need(c, {{"do", "colour.fill"}, {"layer", "blue"}, {"colour", {0, 0, 1}}, {"amount", 0.6}});
         const auto before = shownAt(c, 3);
