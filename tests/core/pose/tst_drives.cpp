@@ -151,6 +151,10 @@ private slots:
         for (std::size_t v = 0; v < a.size(); ++v)
             lifted = std::max(lifted, length(b[v] - was[v])), off = std::max(off, length(a[v] - b[v]));
         QVERIFY2(lifted > 0.5f && off < 0.02f * lifted, qPrintable(QStringLiteral("%1 %2").arg(double(lifted)).arg(double(off))));
+        // Mirrored strokes stay on the side of the bones that are corrected: the other side would show with them.
+        json onBoth{{"do", "sculpt.stroke"}, {"tool", "raise"}, {"size", 5}, {"strength", 1}, {"mirror", true}, {"posed", true}, {"layer", "elbow"}, {"samples", samples}};
+        const Creature oneSide = need(c, onBoth);
+        QVERIFY(skinOf(oneSide).layers.back().offsets.flatten() == skinOf(worked).layers.back().offsets.flatten());
         // Half open it is half there; it survives the file; across the plane there is the same.
         const Creature half = need(worked, {{"do", "pose.turn"}, {"bone", "shank left"}, {"angles", {0, -35, 0}}});
         const std::vector<float> shares = poseShares(skinOf(half).layers, half.posing.now);

@@ -63,6 +63,21 @@ Status strokeOn(skin::Skin &skin, const sculpt::StrokeSettings &settings, std::u
     return settings.isTinting && !paints(settings.tool) ? tint(skin, settings, samples, nextId) : Status(Done{});
 }
 
+/// False for a correction of bones on one side alone, whose other side would show there.
+bool isOfBothSides(const Creature &creature, const skin::Layer *layer)
+{
+    if (!layer || layer->drive.by != skin::LayerDrive::By::Pose)
+        return true;
+    const pose::Skeleton skeleton = skeletonOf(creature);
+    const auto &joints = layer->drive.joints;
+    return std::all_of(joints.begin(), joints.end(), [&](const auto &joint) {
+        pose::BoneKey twin = pose::boneKeyOf(joint.bone);
+        twin.isTwin = !twin.isTwin;
+        return skeleton.find(twin) == kNone
+               || std::any_of(joints.begin(), joints.end(), [&](const auto &j) { return j.bone == textOf(twin); });
+    });
+}
+
 /// A piece in the pose of its creature, worked out where nobody has it at hand; none at rest.
 class PoseHere
 {
@@ -88,7 +103,7 @@ private:
 Status strokeInPose(const Creature &creature, Piece &piece, sculpt::StrokeSettings settings, std::uint32_t layer,
                     const std::vector<sculpt::PenSample> &samples, std::uint32_t &nextId, const document::Standing *known)
 {
-    const bool hasTwin = settings.isMirrored && settings.symmetry.hasPlane;
+    const bool hasTwin = settings.isMirrored && settings.symmetry.hasPlane && isOfBothSides(creature, piece.skin.layer(layer));
     settings.symmetry = {.hasPlane = false};
     const PoseHere here(creature, piece, true, known);
     const pose::PosedSkin &pose = *here;
