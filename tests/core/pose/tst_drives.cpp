@@ -1,5 +1,6 @@
 // Skins in a pose with layers that come and go with it, and what is posed anew after a change. Oracles: closed forms of a bent bar and
 // of a twisted one, the pose made from nothing, what lay there before.
+#include "base/parallel.h"
 #include "base/random.h"
 #include "document/ops/posing.h"
 #include "mesh/measures.h"
@@ -152,7 +153,8 @@ private slots:
             lifted = std::max(lifted, length(b[v] - was[v])), off = std::max(off, length(a[v] - b[v]));
         QVERIFY2(lifted > 0.5f && off < 0.02f * lifted, qPrintable(QStringLiteral("%1 %2").arg(double(lifted)).arg(double(off))));
         // Mirrored strokes stay on the side of the bones that are corrected: the other side would show with them.
-        json onBoth{{"do", "sculpt.stroke"}, {"tool", "raise"}, {"size", 5}, {"strength", 1}, {"mirror", true}, {"posed", true}, {"layer", "elbow"}, {"samples", samples}};
+        json onBoth{{"do", "sculpt.stroke"}, {"tool", "raise"}, {"size", 5},        {"strength", 1},
+                    {"mirror", true},        {"posed", true},   {"layer", "elbow"}, {"samples", samples}};
         const Creature oneSide = need(c, onBoth);
         QVERIFY(skinOf(oneSide).layers.back().offsets.flatten() == skinOf(worked).layers.back().offsets.flatten());
         // Half open it is half there; it survives the file; across the plane there is the same.
@@ -437,6 +439,22 @@ private slots:
         QVERIFY2(area(standing) > 0.8 * area(c), qPrintable(QStringLiteral("%1 %2").arg(area(standing)).arg(area(c))));
         for (const Vec3f p : standing.outgrowths[0]->made->shapes[0]->positions)
             QVERIFY(isFinite(p));
+    }
+    void theSameOnAnyThreadsAndRefined()
+    {
+        Creature c = withLayer(need(beast(20000), {{"do", "pose.turn"}, {"bone", "shank left"}, {"angles", {30, -60, 0}}}), 0.4f);
+        c = need(c, {{"do", "layer.drive"}, {"layer", "folds"}, {"by", "shrink"}});
+        c = need(c, {{"do", "layer.set"}, {"layer", "folds"}, {"rigid", 0.5}});
+        std::vector<Creature> made;
+        for (const int threads : {1, 2}) {
+            const ThreadLimit limit(threads);
+            made.push_back(posed(c));
+        }
+        compareAll(skinOf(made[0]), skinOf(made[1]));
+        const Creature finer = need(c, {{"do", "piece.refine"}});
+        const auto was = skinOf(made[0]).shown.box(), is = skinOf(posed(finer)).shown.box();
+        QVERIFY(length(was.lo - is.lo) < 1 && length(was.hi - is.hi) < 1);
+        QVERIFY(document::checkPose(finer).unmoved == 0 && document::checkPose(finer).weightError < 0.03);
     }
     void outgrowthsTakeRootInThePose()
     {
