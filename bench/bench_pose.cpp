@@ -2,7 +2,7 @@
 
 #include "base/parallel.h"
 #include "base/random.h"
-#include "pose/blend.h"
+#include "pose/posed_skin.h"
 
 #include <fmt/format.h>
 
@@ -121,16 +121,21 @@ pose::Posture turnedBy(const pose::Skeleton &s, float angle)
 Figure poseDrag()
 {
     const ThreadLimit one(1);
-    const mesh::Surface rest = mesh::makeSurface(waves(1000, 300));
-    const std::size_t n = rest.positions.size(), blocks = rest.positions.blockCount();
-    const pose::Weights weights = shared(n, blocks / 2);
+    skin::Skin rest = skin::makeSkin(waves(1000, 300), true);
+    const std::size_t n = rest.body.size(), blocks = rest.body.blockCount();
+    setWeights(rest, shared(n, blocks / 2));
     const pose::Skeleton skeleton = fiveBones();
     float angle = 0;
     const std::size_t moved = blocks / 2 * mesh::kBlockSize;
     std::vector<float> a(moved * 10, 1), b(moved * 10, 2); // read: position, weights, faces; written: position, normal
-    mesh::Surface out;
+    using pose::PosedSkin;
+    std::unique_ptr<PosedSkin> last; // each after the one before, as in the window
     const Pair p = medians(
-        9, [&] { out = posed(rest, pose::Blend(skeleton, turnedBy(skeleton, angle += 0.01f), weights)); },
+        9,
+        [&] {
+            last = std::make_unique<PosedSkin>(rest, skeleton, turnedBy(skeleton, angle += 0.01f), PosedSkin::Part::Seen,
+                                               last.get());
+        },
         [&] {
             for (std::size_t i = 0; i < a.size(); ++i)
                 a[i] = b[i] + 0.5f * a[i];
@@ -143,7 +148,7 @@ Figure poseDrag()
             p.a / p.b,
             4,
             false,
-            fmt::format("{} vertices, half of them moved by four bones, with normals; one thread", n)};
+            fmt::format("{} vertices, half of them moved by four bones, with normals, as the window poses them; one thread", n)};
 }
 
 /// A change of pose of four million vertices with ten layers, against reading and writing them.

@@ -158,6 +158,12 @@ const pose::Skeleton &PoseHand::skeleton() const
     return m_skeleton;
 }
 
+void PoseHand::leave()
+{
+    tryCommand({});
+    dropJoints();
+}
+
 void PoseHand::takeUp()
 {
     if (m_bone.form && skeleton().find(m_bone) == kNone)

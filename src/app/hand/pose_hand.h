@@ -84,6 +84,7 @@ public:
     /// Of the creature as it is now.
     const pose::Skeleton &skeleton() const;
     void takeUp() override;
+    void leave() override; ///< what is tried or half drawn goes
 
 signals:
     void tried(); ///< another command is shown before it is sent, or none

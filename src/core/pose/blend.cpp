@@ -124,12 +124,13 @@ bool Blend::isSame(const Blend &o, std::size_t block) const
 
 namespace {
 
-/// The share of a bone's twist at each vertex of a run, into to; weights of the joint's map and of the end's.
-void twistShares(const Vec3f *body, const std::uint8_t *weights, Vec3f from, Vec3f along, std::size_t n, Row &ofHead, Row &ofEnd)
+/// Weights times the share of a bone's twist at each vertex of a run: 0 at its joint, whole at its end.
+BONEMOSS_WIDE void twistShares(const RunPoints &body, const std::uint8_t *weights, Vec3f along, float start, std::size_t n,
+                               Row &out)
 {
     for (std::size_t i = 0; i < n; ++i) {
-        const float t = std::clamp(dot(body[i] - from, along), 0.0f, 1.0f), w = float(weights[i]) * (1.0f / 255);
-        ofHead[i] = w * (1 - t), ofEnd[i] = w * t;
+        const float t = body.x[i] * along.x + body.y[i] * along.y + body.z[i] * along.z - start;
+        out[i] = float(weights[i]) * (1.0f / 255) * std::min(std::max(t, 0.0f), 1.0f);
     }
 }
 BONEMOSS_WIDE void addShare(const Row &weights, const std::array<float, 8> &dual, std::size_t n, std::array<Row, 8> &sums)
@@ -161,20 +162,31 @@ template <typename Use> void Blend::eachRun(std::size_t block, std::size_t count
         }
     const Dual whole = dualOf(m_whole);
     std::array<std::array<float, kRun>, 8> sums;
+    RunPoints body; // at rest, where a bone is twisted
+    Row share;
     for (std::size_t first = 0; first < count; first += kRun) {
         const std::size_t n = std::min(kRun, count - first);
         for (auto &row : sums)
             row.fill(0);
         std::array<std::uint8_t, kRun> moved{};
+        bool hasBody = false;
         for (const BoneMap &b : here) {
             const std::uint8_t *w = b.weights->data(block) + first;
             std::uint8_t any = 0;
             for (std::size_t i = 0; i < n; ++i)
                 any |= w[i], moved[i] |= w[i];
             if (any && b.isTwisted) {
-                Row ofHead, ofEnd;
-                twistShares(m_body->data(block) + first, w, b.from, b.along, n, ofHead, ofEnd);
-                addShare(ofHead, b.head.v, n, sums), addShare(ofEnd, b.dual.v, n, sums);
+                if (!hasBody)
+                    for (std::size_t i = 0; i < n; ++i) {
+                        const Vec3f p = m_body->data(block)[first + i];
+                        body.x[i] = p.x, body.y[i] = p.y, body.z[i] = p.z;
+                    }
+                hasBody = true;
+                std::array<float, 8> turn; // from the joint's map to the end's
+                for (std::size_t k = 0; k < 8; ++k)
+                    turn[k] = b.dual.v[k] - b.head.v[k];
+                twistShares(body, w, b.along, dot(b.from, b.along), n, share);
+                addShare(w, b.head.v, n, sums), addShare(share, turn, n, sums);
             } else if (any) {
                 addShare(w, b.dual.v, n, sums);
             }
