@@ -1,4 +1,5 @@
 #include "cli/commands.h"
+#include "cli/reading.h"
 #include "base/files.h"
 
 #include "store/part.h"
@@ -12,7 +13,6 @@
 #include "outgrowth/outgrowth.h"
 #include "document/items.h"
 #include "solid/crossings.h"
-#include "portrait/clay_picture.h"
 
 #include <chrono>
 #include <fmt/format.h>
@@ -63,24 +63,11 @@ int checkOut(const std::filesystem::path &out)
     return fail({ErrorCode::Unsupported, shownPath(out), "write to .obj, .stl, .ply, .glb or .bonemoss"}, kUsage);
 }
 
-namespace {
-
-constexpr std::size_t kDistanceSamples = 200'000;
-constexpr int kLargestPicture = 16384;
-
 double now()
 {
     return std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count();
 }
 
-enum class Read {
-    All,
-    Rigged,
-    Picture,
-    Skins
-}; ///< what of a creature: all that is seen, with its finish, or its visible pieces alone
-
-/// A creature; what of it is damaged is told.
 Result<document::Creature> loadTold(const std::filesystem::path &file)
 {
     auto loaded = store::loadStore(file);
@@ -90,6 +77,17 @@ Result<document::Creature> loadTold(const std::filesystem::path &file)
         fmt::print(stderr, "bonemoss-cli: {}: {}\n", shownPath(file), d);
     return std::move(loaded->creature);
 }
+
+namespace {
+
+constexpr std::size_t kDistanceSamples = 200'000;
+
+enum class Read {
+    All,
+    Rigged,
+    Picture,
+    Skins
+}; ///< what of a creature: all that is seen, with its finish, or its visible pieces alone
 
 /// What of a creature there is, or what a mesh file has.
 Result<io::Scene> readScene(const std::filesystem::path &file, Read what)
@@ -356,41 +354,9 @@ int convert(const std::filesystem::path &in, const std::filesystem::path &out)
     return writeOut(out, *scene);
 }
 
-int render(const RenderOptions &o)
+Result<io::Scene> readPictureScene(const std::filesystem::path &file)
 {
-    int width = 0, height = 0;
-    char rest = 0;
-    if (std::sscanf(o.size.c_str(), "%dx%d%c", &width, &height, &rest) != 2 || width < 1 || height < 1 || width > kLargestPicture
-        || height > kLargestPicture)
-        return fail({ErrorCode::BadValue, "--size", "must be WIDTHxHEIGHT, 1 to 16384 each"}, kUsage);
-    const auto turn = portrait::viewRotation(o.view);
-    if (!turn)
-        return fail({ErrorCode::BadValue, "--view", "must be nose, left, tail, right, crown, belly or three-quarter"}, kUsage);
-    const auto scene = o.in.native().ends_with(".part.json") ? knittedPart(o.in) : readScene(o.in, Read::Picture);
-    if (!scene)
-        return fail(scene.error(), kUnreadable);
-    std::vector<Vec3f> shown; // what shall fill the picture
-    for (const io::Object &part : scene->objects)
-        if (o.on.empty() || part.name == o.on)
-            for (const io::Placement &place : part.places)
-                scene->shapeOf(part).eachPoint([&](Vec3f p) { shown.push_back(place.apply(p)); });
-    if (shown.empty() && !o.on.empty()) { // a form that is in the skin
-        const auto loaded = isCreature(o.in) ? store::loadStore(o.in) : Error{};
-        const armature::Armature forms = loaded ? loaded->creature.armature : armature::Armature{};
-        const auto form = std::find_if(forms.forms.begin(), forms.forms.end(), [&](const auto &f) { return f.name == o.on; });
-        if (form == forms.forms.end())
-            return fail({ErrorCode::Unknown, "--on", "there is no piece and no form of the name " + o.on}, kUsage);
-        shown = tessellateAll(forms, *form).positions;
-    }
-    portrait::Camera camera;
-    camera.rotation = *turn;
-    camera.isParallel = o.parallel;
-    camera = portrait::framing(camera, shown, float(width) / float(height));
-    const auto picture = portrait::clayPicture(*scene, camera, width, height, o.samples);
-    if (!picture)
-        return fail(picture.error(), kFailed);
-    const Status written = image::writePng(o.out, *picture);
-    return written ? kDone : fail(written.error(), kFailed);
+    return file.native().ends_with(".part.json") ? knittedPart(file) : readScene(file, Read::Picture);
 }
 
 int schema()

@@ -7,6 +7,7 @@
 #include <nlohmann/json_fwd.hpp>
 
 #include <filesystem>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -25,9 +26,23 @@ struct RenderOptions {
     std::filesystem::path in, out;
     std::string on; ///< name of the piece or form that shall fill the picture; empty: all
     std::string view = "left", size = "1280x800";
-    int samples = 4;
+    std::string camera, scheme, pose, lights, ground, passes, tile, part;
+    std::filesystem::path surroundings;
+    float lens = 85, error = 0; ///< mm; relative, 0: all samples
+    std::optional<float> exposure;
+    std::uint64_t seed = 1;
+    int samples = 0; ///< 0: 64, or 4 of clay
+    bool isClear = false, isRaw = false, json = false;
 };
 int render(const RenderOptions &options);
+/// Mixes the lights of a picture that keeps each by itself.
+struct MixOptions {
+    std::filesystem::path in, out;
+    std::vector<std::string> lights; ///< "NAME=STRENGTH" or "NAME=STRENGTH,R,G,B"
+    float exposure = 0, contrast = 0.5f;
+    bool isMetered = false;
+};
+int mix(const MixOptions &options);
 int schema();
 /// Kinds of outgrowths with their settings: name, unit, range, default.
 int listOutgrowths(bool json);

@@ -21,10 +21,11 @@ struct Given {
     bool json = false, smooth = false;
     field::Density density;
     cli::RenderOptions picture;
+    cli::MixOptions mix;
     cli::PoseOptions pose;
     std::string form, title, outward, stampOf, how = "join", side = "raised", rim = "square";
     std::vector<float> plane;
-    int bits = 16, columns = 4, colours = 8;
+    int sheetSamples = 4, bits = 16, columns = 4, colours = 8;
     bool lists = false;
     std::size_t count = 0;
     float fits = 0, thickness = 0;
@@ -64,18 +65,49 @@ void addMakers(CLI::App &app, Given &g)
     convert->add_option("IN", g.in)->required();
     convert->add_option("OUT", g.out)->required();
     convert->callback([&g] { g.result = cli::convert(g.in, g.out); });
+}
 
-    auto *render = app.add_subcommand("render", "A ray-traced clay picture; needs no display");
-    render->add_option("IN", g.picture.in)->required();
-    render->add_option("--view", g.picture.view, "nose, left, tail, right, crown, belly, three-quarter")->capture_default_str();
-    render->add_option("--on", g.picture.on, "name of the piece or form that shall fill the picture, for a close view; else all");
-    render->add_option("--size", g.picture.size, "WxH in pixels")->capture_default_str();
-    render->add_option("--samples", g.picture.samples, "rays through each pixel")
-        ->check(CLI::Range(1, 64))
-        ->capture_default_str();
-    render->add_flag("--parallel", g.picture.parallel, "without perspective, as drawings are made");
-    render->add_option("--out", g.picture.out, "PNG file")->required();
+/// Verbs that make pictures.
+void addPictures(CLI::App &app, Given &g)
+{
+    cli::RenderOptions &p = g.picture;
+    auto *render =
+        app.add_subcommand("render", "A picture in the creature's own light, or as clay where it has none; needs no display");
+    render->add_option("IN", p.in)->required();
+    render->add_option("--view", p.view, "nose, left, tail, right, crown, belly, three-quarter")->capture_default_str();
+    render->add_option("--camera", p.camera, "a camera that was kept, or a view; traced in any case");
+    render->add_option("--lens", p.lens, "of a view: mm on film 36 mm wide")->check(CLI::Range(8, 1000))->capture_default_str();
+    render->add_option("--on", p.on, "name of the piece or form that shall fill the picture, for a close view; else all");
+    render->add_option("--size", p.size, "WxH in pixels, up to 16384 each")->capture_default_str();
+    render->add_option("--samples", p.samples, "of each pixel; 64 when not given, 4 of clay")->check(CLI::Range(1, 65536));
+    render->add_option("--error", p.error, "relative error at which a pixel is done before")->check(CLI::Range(0.0f, 1.0f));
+    render->add_option("--seed", p.seed, "another number, other noise")->capture_default_str();
+    render->add_option("--lights", p.lights, "a ready set: museum, moor, low-sun, campfire, storm-rim, overhead");
+    render->add_option("--surroundings", p.surroundings, "picture of a whole sphere that gives light");
+    render->add_option("--ground", p.ground, "none, floor, turf, rock, water, pedestal");
+    render->add_option("--scheme", p.scheme, "colour scheme by name");
+    render->add_option("--pose", p.pose, "pose by name");
+    render->add_option("--exposure", p.exposure, "stops");
+    render->add_option(
+        "--passes", p.passes,
+        "beside the picture: lights, albedo, normal, depth, occlusion, facing, object, samples, all; with commas between");
+    render->add_option("--tile", p.tile, "X,Y,WIDTH,HEIGHT: that part of the picture alone");
+    render->add_option("--part", p.part, "I/N: the I-th of N bands of rows");
+    render->add_flag("--transparent", p.isClear, "nothing behind the creature and its ground");
+    render->add_flag("--raw", p.isRaw, "as it was gathered, without the filter");
+    render->add_flag("--parallel", p.parallel, "without perspective, as drawings are made");
+    render->add_flag("--json", p.json, "tells seconds, rays, samples and error");
+    render->add_option("--out", p.out, "PNG or EXR file; EXR holds all passes, PNGs of them lie beside")->required();
     render->callback([&g] { g.result = cli::render(g.picture); });
+
+    auto *mix = app.add_subcommand("mix", "Mixes the lights of a picture that was rendered with --passes lights");
+    mix->add_option("IN", g.mix.in, "EXR file")->required();
+    mix->add_option("--light", g.mix.lights, "NAME=STRENGTH or NAME=STRENGTH,RED,GREEN,BLUE (0 to 255)");
+    mix->add_option("--exposure", g.mix.exposure, "stops")->check(CLI::Range(-10, 10));
+    mix->add_option("--contrast", g.mix.contrast, "of the tone curve")->check(CLI::Range(0, 1))->capture_default_str();
+    mix->add_flag("--metered", g.mix.isMetered, "exposed by the picture first");
+    mix->add_option("--out", g.mix.out, "PNG file")->required();
+    mix->callback([&g] { g.result = cli::mix(g.mix); });
 }
 
 /// Verbs about parts, girths, stamps and how a creature stands.
@@ -161,12 +193,12 @@ void addTables(CLI::App &app, Given &g)
     sheet->add_option("--on", g.on, "coats: the .bonemoss file they grow on");
     sheet->add_option("--out", g.out, "PNG file")->required();
     sheet->add_option("--columns", g.columns, "pictures beside each other")->check(CLI::Range(1, 20))->capture_default_str();
-    sheet->add_option("--samples", g.picture.samples, "rays through each pixel")->check(CLI::Range(1, 64))->capture_default_str();
+    sheet->add_option("--samples", g.sheetSamples, "rays through each pixel")->check(CLI::Range(1, 64))->capture_default_str();
     sheet->callback([&g] {
         if (g.form == "coats" && g.on.empty())
             throw CLI::RequiredError("--on");
-        g.result = g.form == "coats" ? cli::sheetOfCoats(g.on, g.out, g.columns, g.picture.samples)
-                                     : cli::sheetOfOutgrowths(g.out, g.columns, g.picture.samples);
+        g.result = g.form == "coats" ? cli::sheetOfCoats(g.on, g.out, g.columns, g.sheetSamples)
+                                     : cli::sheetOfOutgrowths(g.out, g.columns, g.sheetSamples);
     });
 }
 
@@ -227,6 +259,7 @@ int main(int argc, char **argv)
     app.require_subcommand(1);
     Given given;
     addMakers(app, given);
+    addPictures(app, given);
     addColours(app, given);
     addPose(app, given);
     addTables(app, given);

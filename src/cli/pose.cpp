@@ -71,6 +71,7 @@ int check(const document::Creature &creature, bool asJson)
                                 {"unmoved", found.unmoved},
                                 {"stretch", found.stretch},
                                 {"beyondLimits", found.beyond},
+                                {"lostCorrections", found.lost},
                                 {"stands", stands.stands()},
                                 {"margin", stands.margin},
                                 {"weightPoint", row(stands.weightPoint)}}
@@ -82,6 +83,8 @@ int check(const document::Creature &creature, bool asJson)
         found.weightError, found.unmoved, found.stretch, stands.stands() ? "stands" : "falls", stands.margin);
     for (const std::string &bone : found.beyond)
         fmt::print("{} is turned beyond its limits\n", bone);
+    for (const std::string &layer : found.lost)
+        fmt::print("layer \"{}\" corrects a pose of a bone that is gone\n", layer);
     return kDone;
 }
 

@@ -9,6 +9,8 @@
 #include <cmath>
 #include <cstdio>
 #include <cstdlib>
+#include <cstring>
+#include <sstream>
 #include <string>
 #include <vector>
 
@@ -171,6 +173,118 @@ bool writeHeights(const char *path, int bits, BonemossHeights *heights)
     return true;
 }
 
+char *textOf(const std::string &s)
+{
+    auto *out = static_cast<char *>(std::malloc(s.size() + 1));
+    std::memcpy(out, s.c_str(), s.size() + 1);
+    return out;
+}
+
+/// A byte or a word of 16 bits on the sRGB curve (IEC 61966-2-1, clause 5.2), as 0 to 1, in linear light.
+float fromCurve(float s)
+{
+    return s <= 0.04045f ? s / 12.92f : std::pow((s + 0.055f) / 1.055f, 2.4f);
+}
+
+bool readLight(const char *name, const void *bytes, std::size_t size, int mostSide, BonemossChannels *out)
+{
+    OIIO::Filesystem::IOMemReader memory(const_cast<void *>(bytes), size);
+    const auto input = openPicture(name, memory, out);
+    if (!input)
+        return false;
+    const OIIO::ImageSpec spec = input->spec();
+    const int channels = std::min(spec.nchannels, 4),
+              step = std::max(1, (std::max(spec.width, spec.height) + mostSide - 1) / mostSide);
+    const bool isLight = spec.format.is_floating_point();
+    out->channels = 3, out->width = std::max(1, spec.width / step), out->height = std::max(1, spec.height / step);
+    out->values = static_cast<float *>(std::calloc(std::size_t(out->width) * std::size_t(out->height) * 3, sizeof(float)));
+    std::vector<float> rows(std::size_t(spec.width) * std::size_t(channels) * std::size_t(step)); // not all at once
+    for (int y = 0; y < out->height; ++y) {
+        const int first = y * step, last = std::min(spec.height, first + step);
+        if (!input->read_scanlines(0, 0, first, last, 0, 0, channels, OIIO::TypeDesc::FLOAT, rows.data())) {
+            std::free(out->values);
+            out->values = nullptr;
+            return fail(out, input->geterror());
+        }
+        for (int x = 0; x < out->width; ++x)
+            for (int k = 0; k < 3; ++k) {
+                double sum = 0;
+                int n = 0;
+                for (int j = 0; j < last - first; ++j)
+                    for (int i = x * step; i < std::min(spec.width, (x + 1) * step); ++i, ++n) {
+                        const float v = rows[(std::size_t(j) * std::size_t(spec.width) + std::size_t(i)) * std::size_t(channels)
+                                             + std::size_t(channels < 3 ? 0 : k)];
+                        sum += std::isfinite(v) ? double(isLight ? v : fromCurve(v)) : 0;
+                    }
+                out->values[(std::size_t(y) * std::size_t(out->width) + std::size_t(x)) * 3 + std::size_t(k)] =
+                    float(sum / std::max(n, 1));
+            }
+    }
+    return true;
+}
+
+std::vector<std::string> linesOf(const char *text)
+{
+    std::vector<std::string> out;
+    std::istringstream lines(text);
+    for (std::string line; std::getline(lines, line);)
+        out.push_back(line);
+    return out;
+}
+
+bool writeChannels(const char *path, BonemossChannels *picture)
+{
+    const auto output = OIIO::ImageOutput::create("picture.exr");
+    if (!output)
+        return fail(picture, OIIO::geterror());
+    OIIO::ImageSpec spec(picture->width, picture->height, picture->channels, OIIO::TypeDesc::HALF);
+    spec.channelnames = linesOf(picture->names);
+    spec.channelformats.clear();
+    for (const std::string &name : spec.channelnames) {
+        const bool isExact = name.ends_with("Z") || name.ends_with("id");
+        spec.channelformats.push_back(isExact ? OIIO::TypeDesc::FLOAT : OIIO::TypeDesc::HALF);
+    }
+    for (const std::string &line : linesOf(picture->about))
+        if (const std::size_t at = line.find('='); at != std::string::npos)
+            spec.attribute(line.substr(0, at), line.substr(at + 1));
+    const float primaries[8] = {0.64f, 0.33f, 0.30f, 0.60f, 0.15f, 0.06f, 0.3127f, 0.3290f}; // of sRGB, IEC 61966-2-1
+    spec.attribute("chromaticities", OIIO::TypeDesc(OIIO::TypeDesc::FLOAT, 8), primaries);
+    spec.attribute("compression", "zip");
+    if (!output->open(path, spec) || !output->write_image(OIIO::TypeDesc::FLOAT, picture->values) || !output->close())
+        return fail(picture, output->geterror());
+    return true;
+}
+
+bool readChannels(const char *path, BonemossChannels *out)
+{
+    const auto input = OIIO::ImageInput::open(path);
+    if (!input)
+        return fail(out, OIIO::geterror());
+    const OIIO::ImageSpec &spec = input->spec();
+    if (spec.width < 1 || spec.height < 1 || spec.nchannels < 1 || spec.depth > 1)
+        return fail(out, "holds no flat picture");
+    if (std::int64_t(spec.width) * spec.height * spec.nchannels > 4'000'000'000) {
+        out->isTooLarge = 1;
+        return fail(out, "is larger than what can be held");
+    }
+    out->width = spec.width, out->height = spec.height, out->channels = spec.nchannels;
+    std::string names, about;
+    for (const std::string &name : spec.channelnames)
+        names += name + "\n";
+    for (const auto &a : spec.extra_attribs)
+        if (a.type() == OIIO::TypeDesc::STRING)
+            about += std::string(a.name()) + "=" + a.get_string() + "\n";
+    out->values = static_cast<float *>(
+        std::malloc(std::size_t(spec.width) * std::size_t(spec.height) * std::size_t(spec.nchannels) * sizeof(float)));
+    if (!out->values || !input->read_image(0, 0, 0, spec.nchannels, OIIO::TypeDesc::FLOAT, out->values)) {
+        std::free(out->values);
+        out->values = nullptr;
+        return fail(out, input->geterror());
+    }
+    out->names = textOf(names), out->about = textOf(about);
+    return true;
+}
+
 template <typename Out, typename Work> int guarded(Out *out, const Work &work)
 {
     try {
@@ -197,4 +311,20 @@ extern "C" __attribute__((visibility("default"))) int bonemossReadPicture(const 
                                                                           int mostSide, BonemossPicture *out)
 {
     return guarded(out, [&] { return read(name, bytes, size, mostSide, out); });
+}
+
+extern "C" __attribute__((visibility("default"))) int bonemossReadLight(const char *name, const void *bytes, std::size_t size,
+                                                                        int mostSide, BonemossChannels *out)
+{
+    return guarded(out, [&] { return readLight(name, bytes, size, mostSide, out); });
+}
+
+extern "C" __attribute__((visibility("default"))) int bonemossReadChannels(const char *path, BonemossChannels *out)
+{
+    return guarded(out, [&] { return readChannels(path, out); });
+}
+
+extern "C" __attribute__((visibility("default"))) int bonemossWriteChannels(const char *path, BonemossChannels *picture)
+{
+    return guarded(picture, [&] { return writeChannels(path, picture); });
 }

@@ -90,7 +90,7 @@ void Session::keepSafe(const json *command)
     const command::CommandSpec *spec = command ? command::findCommand(command->value("do", std::string())) : nullptr;
     if (!command)
         m_rescue.goTo(stepNumber(), share());
-    else if (!spec || spec->readsFile)
+    else if (!spec || spec->isKeptWhole)
         m_rescue.snapshot(share(), stepNumber());
     else
         m_rescue.note(*command);

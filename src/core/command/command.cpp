@@ -2,9 +2,12 @@
 
 #include "document/finite.h"
 #include "document/ops/outgrowths.h"
+#include "document/ops/posing.h"
 #include "command/params.h"
 
 #include <fmt/format.h>
+
+#include <algorithm>
 
 namespace bonemoss::command {
 
@@ -56,7 +59,7 @@ const std::vector<CommandSpec> &commands()
                           wholeMaskCommands(), pictureCommands(),   manyCommands(),   shapeCommands(), partCommands(),
                           cageCommands(),      layerCommands(),     growthCommands(), stampCommands(), moveCommands(),
                           stencilCommands(),   outgrowthCommands(), colourCommands(), ruleCommands(),  paletteCommands(),
-                          poseCommands(),      driveCommands(),     boneCommands()})
+                          poseCommands(),      driveCommands(),     boneCommands(),   lightCommands(), stageCommands()})
             rows.insert(rows.end(), part.begin(), part.end());
         return rows;
     }();
@@ -70,6 +73,24 @@ const CommandSpec *findCommand(std::string_view name)
             return &c;
     return nullptr;
 }
+
+namespace {
+
+/// Layers that corrected a pose before and whose bones are gone now are kept, but show no longer: says so.
+void tellLostCorrections(const Creature &before, const Creature &after, CommandContext &context)
+{
+    const std::vector<std::string> now = lostCorrections(after);
+    if (now.empty())
+        return;
+    const std::vector<std::string> was = lostCorrections(before);
+    for (const std::string &name : now)
+        if (std::find(was.begin(), was.end(), name) == was.end())
+            context.notes.push_back(fmt::format(
+                "layer \"{}\" corrects a pose of a bone that is gone: it is kept, but does not show until its drive is changed",
+                name));
+}
+
+} // namespace
 
 Result<Creature> apply(const Creature &before, const json &command, CommandContext &context)
 {
@@ -94,6 +115,7 @@ Result<Creature> apply(const Creature &before, const json &command, CommandConte
             return Error{ErrorCode::BadValue, name,
                          fmt::format("{} would no longer be a finite number; use less extreme values", what)};
         }
+        tellLostCorrections(before, *after, context);
         return after;
     } catch (...) {
         context.notes.resize(notes, Note(""));

@@ -52,7 +52,7 @@ struct CommandSpec {
     std::string description;
     std::vector<ParamSpec> params;
     std::function<Result<Creature>(const Creature &, const nlohmann::json &, CommandContext &)> apply;
-    bool readsFile = false; ///< what it does hangs on a file outside the creature
+    bool isKeptWhole = false; ///< a crash could not replay it (it reads a file) or not soon: the rescue file keeps what it made
 };
 
 /// Every command, by name. Adding one is one row in one of the tables below.
@@ -86,6 +86,8 @@ std::vector<CommandSpec> paletteCommands();
 std::vector<CommandSpec> poseCommands();
 std::vector<CommandSpec> driveCommands();
 std::vector<CommandSpec> boneCommands();
+std::vector<CommandSpec> lightCommands();
+std::vector<CommandSpec> stageCommands();
 
 /// Checks the parameters against the command's table and applies it. The old creature is never
 /// changed; on an error nothing has happened. No exception leaves: full memory is TooLarge, anything else Internal. command: {"do": NAME, parameters...}.

@@ -272,7 +272,7 @@ template <typename P> void writeFields(const Fields<P> &fields, const P &from, n
 
 /// A command whose parameters are a struct P: P::kName, kTitle and kText say what it is, P::fields() describes the members.
 template <typename P>
-CommandSpec commandOf(Result<Creature> (*apply)(const Creature &, const P &, CommandContext &), bool readsFile = false)
+CommandSpec commandOf(Result<Creature> (*apply)(const Creature &, const P &, CommandContext &), bool isKeptWhole = false)
 {
     static const Fields<P> fields = P::fields();
     return {P::kName,
@@ -282,7 +282,7 @@ CommandSpec commandOf(Result<Creature> (*apply)(const Creature &, const P &, Com
             [apply](const Creature &before, const nlohmann::json &params, CommandContext &context) {
                 return apply(before, readFields(fields, params), context);
             },
-            readsFile};
+            isKeptWhole};
 }
 
 /// The command that such a struct stands for: {"do": NAME, parameters...}.

@@ -5,6 +5,7 @@
 #include "document/posing.h"
 #include "document/reference.h"
 #include "document/scheme.h"
+#include "portrait/stage.h"
 #include "document/stamp.h"
 #include "growth/ground.h"
 #include "skin/skin.h"
@@ -50,6 +51,7 @@ struct Creature {
     std::vector<Scheme> schemes;
     std::uint32_t scheme = 0; ///< the one in use; 0 for none
     Posing posing;
+    portrait::Stage stage; ///< light, camera and surroundings of its portraits
     float heightMm = 180;     ///< final height; sizes are in real mm already, this is the target shown
     std::uint32_t nextId = 1; ///< for forms, pieces and layers alike; never reused
 

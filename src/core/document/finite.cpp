@@ -1,6 +1,7 @@
 #include "document/finite.h"
 
 #include "document/items.h"
+#include "portrait/stage_values.h"
 
 #include <algorithm>
 #include <bit>
@@ -58,6 +59,26 @@ bool areNewBlocksFinite(const mesh::BlockArray<Vec3f> &now, const mesh::BlockArr
             return false;
     }
     return true;
+}
+
+bool isFiniteStage(const portrait::Stage &stage)
+{
+    bool is = true;
+    const auto look = [&](const char *, const auto &value) {
+        using T = std::remove_cvref_t<decltype(value)>;
+        if constexpr (std::is_same_v<T, float>)
+            is = is && std::isfinite(value);
+        else if constexpr (std::is_same_v<T, Vec3f> || std::is_same_v<T, Quat>)
+            is = is && isFinite(value);
+        else if constexpr (std::is_same_v<T, std::optional<Vec3f>>)
+            is = is && (!value || isFinite(*value));
+    };
+    eachPart(stage, [&](const char *, const auto &part) { eachValue(part, look); });
+    for (const portrait::Light &l : stage.lights)
+        eachValue(l, look);
+    for (const portrait::Shot &s : stage.shots)
+        eachValue(s, look);
+    return is;
 }
 
 std::string inForms(const armature::Armature &before, const armature::Armature &after)
@@ -126,6 +147,8 @@ std::string whatIsNotFinite(const Creature &before, const Creature &after)
     };
     if (what.empty() && !isPosture(after.posing.now))
         what = "the pose";
+    if (what.empty() && !isFiniteStage(after.stage))
+        what = "the portrait";
     return what.empty() && !std::isfinite(after.heightMm) ? "the height of the creature" : what;
 }
 

@@ -3,25 +3,17 @@
 #include "base/item.h"
 #include "base/result.h"
 #include "base/types.h"
+#include "image/encoded_picture.h"
 
-#include <array>
-#include <cstddef>
 #include <cstdint>
 #include <memory>
 #include <optional>
 #include <string>
 #include <string_view>
-#include <vector>
 
 namespace bonemoss::document {
 
-/// A picture as it came, byte for byte, with the size it is shown in.
-struct PictureFile {
-    std::vector<std::byte> bytes;
-    int width = 1, height = 1; ///< pixels, upright
-    /// Of the chunks that a store writes; filled by it.
-    mutable std::vector<std::array<std::uint64_t, 2>> contentHashes;
-};
+using PictureFile = image::EncodedPicture;
 
 /// A place in a picture as shares of its width from the left and of its height from the top.
 struct PicturePoint {

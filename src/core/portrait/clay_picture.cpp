@@ -4,10 +4,9 @@
 #include "portrait/clay_picture.h"
 
 #include "base/colour.h"
-#include "base/noise.h"
 #include "base/parallel.h"
 #include "base/random.h"
-#include "portrait/traced_scene.h"
+#include "portrait/spot.h"
 
 #include <algorithm>
 #include <atomic>
@@ -16,12 +15,9 @@ namespace bonemoss::portrait {
 
 namespace {
 
-constexpr Vec3f kClay{0.60f, 0.555f, 0.475f}; // linear
-
-struct Spot {
-    Vec3f point, normal, colour;
+struct Lit : Spot {
+    Vec3f point;
     bool isFloor = false;
-    FinishValues finish{};
     Vec3f tangent; ///< along a hair; zero elsewhere
 };
 
@@ -60,7 +56,7 @@ Vec3f cosineDirection(Vec3f n, float a, float b)
 constexpr Vec3f kKeyLight{1.26f, 1.13f, 0.95f};
 
 /// The key on a hair, a cylinder too thin to see (Kajiya & Kay 1989): it shines along a cone about the hair.
-Vec3f hairLight(const TracedScene &s, const Spot &p, Vec3f toEye, Vec3f toKey, float far)
+Vec3f hairLight(const TracedScene &s, const Lit &p, Vec3f toEye, Vec3f toKey, float far)
 {
     if (s.isBlocked(p.point + toKey * (far * 3e-4f), toKey, far * 4))
         return {};
@@ -71,7 +67,7 @@ Vec3f hairLight(const TracedScene &s, const Spot &p, Vec3f toEye, Vec3f toKey, f
 }
 
 /// The colour of a spot that ray `sample` through a pixel meets.
-Vec3f shade(const TracedScene &s, const Spot &p, Vec3f toEye, const Light &light, std::uint64_t pixel, int sample)
+Vec3f shade(const TracedScene &s, const Lit &p, Vec3f toEye, const Light &light, std::uint64_t pixel, int sample)
 {
     constexpr int kRays = 6;
     const Spread opens(pixel, 1), keys(pixel, 2);
@@ -124,39 +120,14 @@ std::uint8_t toneByte(float v)
     return srgbByte(v / (1 + 0.18f * v)); // soft shoulder: nothing turns pure white
 }
 
-/// A normal tilted by fine bumps, half a percent of the size of all wide.
-Vec3f grained(Vec3f at, Vec3f n, float grain, float size)
-{
-    if (grain <= 0)
-        return n;
-    const float wave = std::max(0.005f * size, 1e-6f), step = 0.1f * wave;
-    const auto height = [&](Vec3f p) { return noiseAt(p, wave, 1) + 0.5f * noiseAt(p, 0.4f * wave, 2); };
-    const float here = height(at);
-    const Vec3f slope{height(at + Vec3f{step, 0, 0}) - here, height(at + Vec3f{0, step, 0}) - here,
-                      height(at + Vec3f{0, 0, step}) - here};
-    const Vec3f along = slope * 10;
-    return normalized(n - (along - n * dot(along, n)) * (0.3f * grain));
-}
-
 /// What a ray meets: the creature, the floor under it, or nothing.
-std::optional<Spot> meet(const TracedScene &s, std::span<const io::Material> materials, const mesh::Ray &r, float floor)
+std::optional<Lit> meet(const TracedScene &s, std::span<const io::Material> materials, const mesh::Ray &r, float floor)
 {
-    if (const auto m = s.meet(r)) {
-        const io::Material &material = materials[m->material];
-        const Vec3f root = material.colour.value_or(kClay) * m->colour;
-        const Vec3f tip = material.tipColour ? *material.tipColour * m->colour : root;
-        FinishValues finish = m->finish;
-        if (material.isGlossy)
-            finish[2] = 1;
-        for (std::size_t k = 0; k < kFinishes; ++k)
-            finish[k] = material.finish[k].value_or(finish[k]);
-        return Spot{
-            m->point,  grained(m->point, m->normal, finish[4], s.box().diagonal()), lerp(root, tip, m->along), false, finish,
-            m->tangent};
-    }
+    if (const auto m = s.meet(r))
+        return Lit{spotOf(*m, materials, s.box().diagonal()), m->point, false, m->tangent};
     if (r.direction.y < -1e-4f && r.origin.y > floor) {
         const float t = (floor - r.origin.y) / r.direction.y;
-        return Spot{r.origin + r.direction * t, {0, 1, 0}, {0.33f, 0.32f, 0.28f}, true};
+        return Lit{{{0, 1, 0}, {0.33f, 0.32f, 0.28f}}, r.origin + r.direction * t, true};
     }
     return {};
 }

@@ -40,7 +40,7 @@ struct TracedScene::Part {
 
 struct TracedScene::Copy {
     io::Placement place;
-    std::size_t part = 0, material = 0;
+    std::size_t part = 0, object = 0, material = 0;
     bool isMirrored = false;
     Vec3f tint{1, 1, 1};
 
@@ -56,13 +56,14 @@ struct TracedScene::Copy {
 
 struct TracedScene::Embree {
     RTCDevice device = rtcNewDevice(nullptr);
-    RTCScene scene = rtcNewScene(device);
+    RTCScene scene = rtcNewScene(device), clear = rtcNewScene(device);
 
     Embree() = default;
     Embree(const Embree &) = delete;
     Embree &operator=(const Embree &) = delete;
     ~Embree()
     {
+        rtcReleaseScene(clear);
         rtcReleaseScene(scene);
         rtcReleaseDevice(device);
     }
@@ -143,12 +144,15 @@ void TracedScene::Part::commit(RTCDevice device)
 }
 
 /// A part as it stands.
-void TracedScene::add(std::size_t number, const io::Placement &place, std::size_t material, Vec3f tint)
+void TracedScene::add(std::size_t number, const io::Placement &place, std::size_t object, std::size_t material, Vec3f tint,
+                      bool isClear)
 {
+    const RTCScene scene = isClear ? m_embree->clear : m_embree->scene;
+    m_hasClear = m_hasClear || isClear;
     Part &part = *m_parts[number];
     const auto id = unsigned(m_copies.size());
     if (place == io::Placement()) {
-        rtcAttachGeometryByID(m_embree->scene, part.geometry, id);
+        rtcAttachGeometryByID(scene, part.geometry, id);
     } else {
         if (!part.scene) {
             part.scene = rtcNewScene(m_embree->device);
@@ -159,26 +163,30 @@ void TracedScene::add(std::size_t number, const io::Placement &place, std::size_
         rtcSetGeometryInstancedScene(g, part.scene);
         rtcSetGeometryTransform(g, 0, RTC_FORMAT_FLOAT3X4_COLUMN_MAJOR, place.m);
         rtcCommitGeometry(g);
-        rtcAttachGeometryByID(m_embree->scene, g, id);
+        rtcAttachGeometryByID(scene, g, id);
         rtcReleaseGeometry(g);
     }
-    m_copies.push_back({place, number, material, place.isMirroring(), tint});
+    m_copies.push_back({place, number, object, material, place.isMirroring(), tint});
 }
 
 TracedScene::TracedScene(const io::Scene &shown) : m_embree(std::make_unique<Embree>()), m_box(shown.box())
 {
     std::vector<std::size_t> partOf(shown.shapes.size(), std::size_t(kNone));
-    std::map<std::size_t, std::size_t> hairOf; // part of a material's hair
-    for (const io::Object &o : shown.objects) {
+    std::map<std::size_t, std::array<std::size_t, 2>> hairOf; // part of a material's hair, and its first object
+    for (std::size_t number = 0; number < shown.objects.size(); ++number) {
+        const io::Object &o = shown.objects[number];
         const io::Shape &shape = shown.shapeOf(o);
-        if (shown.materialOf(o).opacity < 0.5f || (!shape.curves && shape.faceCount() == 0))
-            continue;       // clear: what lies in it is seen
+        const bool isClear = shown.materialOf(o).opacity < 0.5f; // what lies in it is seen
+        if (!shape.curves && shape.faceCount() == 0)
+            continue;
         if (shape.curves) { // tufts stand in each other, so that rays would have to try many copies
-            const auto [it, isNew] = hairOf.try_emplace(o.material, m_parts.size());
+            if (isClear)
+                continue;
+            const auto [it, isNew] = hairOf.try_emplace(o.material, std::array{m_parts.size(), number});
             if (isNew)
                 m_parts.push_back(std::make_unique<Part>());
             for (std::size_t k = 0; k < o.places.size(); ++k)
-                m_parts[it->second]->takeHair(*shape.curves, o.places[k], o.tints.empty() ? nullptr : &o.tints[k]);
+                m_parts[it->second[0]]->takeHair(*shape.curves, o.places[k], o.tints.empty() ? nullptr : &o.tints[k]);
             continue;
         }
         std::size_t &part = partOf[o.shape];
@@ -189,13 +197,14 @@ TracedScene::TracedScene(const io::Scene &shown) : m_embree(std::make_unique<Emb
             m_parts.back()->commit(m_embree->device);
         }
         for (std::size_t k = 0; k < o.places.size(); ++k)
-            add(part, o.places[k], o.material, o.tints.empty() ? Vec3f{1, 1, 1} : o.tints[k]);
+            add(part, o.places[k], number, o.material, o.tints.empty() ? Vec3f{1, 1, 1} : o.tints[k], isClear);
     }
-    for (const auto &[material, part] : hairOf) {
-        m_parts[part]->commit(m_embree->device);
-        add(part, {}, material, {1, 1, 1});
+    for (const auto &[material, hair] : hairOf) {
+        m_parts[hair[0]]->commit(m_embree->device);
+        add(hair[0], {}, hair[1], material, {1, 1, 1}, false);
     }
     rtcCommitScene(m_embree->scene);
+    rtcCommitScene(m_embree->clear);
 }
 
 TracedScene::~TracedScene() = default;
@@ -209,34 +218,48 @@ std::size_t TracedScene::memoryBytes() const
     return n;
 }
 
-bool TracedScene::isBlocked(Vec3f from, Vec3f direction, float far) const
+bool TracedScene::isBlocked(Vec3f from, Vec3f direction, float far, float near) const
 {
     RTCIntersectContext context;
     rtcInitIntersectContext(&context);
-    RTCRay ray{from.x, from.y, from.z, 0, direction.x, direction.y, direction.z, 0, far, ~0u, 0, 0};
+    RTCRay ray{from.x, from.y, from.z, near, direction.x, direction.y, direction.z, 0, far, ~0u, 0, 0};
     rtcOccluded1(m_embree->scene, &context, &ray);
     return ray.tfar < 0;
 }
 
-std::optional<Meeting> TracedScene::meet(const mesh::Ray &r) const
+std::optional<Meeting> TracedScene::meet(const mesh::Ray &ray, float far, float near) const
+{
+    return meetIn(false, ray, far, near);
+}
+
+std::optional<Meeting> TracedScene::meetClear(const mesh::Ray &ray, float far, float near) const
+{
+    if (!m_hasClear)
+        return {};
+    return meetIn(true, ray, far, near);
+}
+
+std::optional<Meeting> TracedScene::meetIn(bool clear, const mesh::Ray &r, float far, float near) const
 {
     RTCIntersectContext context;
     rtcInitIntersectContext(&context);
     RTCRayHit h{};
-    h.ray = {r.origin.x, r.origin.y, r.origin.z, 0, r.direction.x, r.direction.y, r.direction.z, 0, 1e30f, ~0u, 0, 0};
+    h.ray = {r.origin.x, r.origin.y, r.origin.z, near, r.direction.x, r.direction.y, r.direction.z, 0, far, ~0u, 0, 0};
     h.hit.geomID = RTC_INVALID_GEOMETRY_ID;
     h.hit.instID[0] = RTC_INVALID_GEOMETRY_ID;
-    rtcIntersect1(m_embree->scene, &context, &h);
+    rtcIntersect1(clear ? m_embree->clear : m_embree->scene, &context, &h);
     if (h.hit.geomID == RTC_INVALID_GEOMETRY_ID)
         return {};
     const Copy &copy = m_copies[h.hit.instID[0] == RTC_INVALID_GEOMETRY_ID ? h.hit.geomID : h.hit.instID[0]];
     const Part &part = *m_parts[copy.part];
     Meeting m{.point = r.origin + r.direction * h.ray.tfar, .material = copy.material};
+    m.distance = h.ray.tfar, m.object = copy.object;
     if (!part.segments.empty()) {
         const std::uint32_t first = part.segments[h.hit.primID];
         m.tangent = normalized(part.at(first + 1) - part.at(first));
         const Vec3f side = -r.direction + m.tangent * dot(r.direction, m.tangent);
-        m.normal = normalized(squaredLength(side) > 1e-8f ? side : -r.direction);
+        m.normal = m.face = normalized(squaredLength(side) > 1e-8f ? side : -r.direction);
+        m.across = h.hit.v, m.radius = std::lerp(part.points[first][3], part.points[first + 1][3], h.hit.u);
         if (!part.copyOf.empty())
             m.colour = part.tints[part.copyOf[h.hit.primID]];
         m.along = std::lerp(part.alongSegments[h.hit.primID][0], part.alongSegments[h.hit.primID][1], h.hit.u);
@@ -245,6 +268,7 @@ std::optional<Meeting> TracedScene::meet(const mesh::Ray &r) const
     const auto &t = part.triangles[h.hit.primID];
     const auto &n = part.normals;
     m.normal = normalized(copy.normal(n[t[0]] * (1 - h.hit.u - h.hit.v) + n[t[1]] * h.hit.u + n[t[2]] * h.hit.v));
+    m.face = normalized(copy.normal({h.hit.Ng_x, h.hit.Ng_y, h.hit.Ng_z}));
     m.colour = copy.tint;
     if (const auto &c = part.colours; !c.empty())
         m.colour = m.colour * (c[t[0]] * (1 - h.hit.u - h.hit.v) + c[t[1]] * h.hit.u + c[t[2]] * h.hit.v);

@@ -14,15 +14,31 @@ namespace {
 constexpr std::size_t kRun = 256; ///< vertices worked on at a time
 using Row = std::array<float, kRun>;
 
+/// Weights of a run as shares of one.
+BONEMOSS_WIDE void sharesOf(const std::uint8_t *weights, std::size_t n, Row &out)
+{
+    for (std::size_t i = 0; i < n; ++i)
+        out[i] = float(weights[i]) * (1.0f / 255);
+}
 /// A share of one dual quaternion, added to those of a run.
-BONEMOSS_WIDE void addShare(const std::uint8_t *weights, const std::array<float, 8> &dual, std::size_t n,
-                            std::array<Row, 8> &sums)
+BONEMOSS_WIDE void addShare(const Row &share, const std::array<float, 8> &dual, std::size_t n, std::array<Row, 8> &sums)
 {
     for (std::size_t k = 0; k < 8; ++k) {
         float *to = sums[k].data();
-        const float by = dual[k] * (1.0f / 255);
+        const float by = dual[k];
         for (std::size_t i = 0; i < n; ++i)
-            to[i] += float(weights[i]) * by;
+            to[i] += share[i] * by;
+    }
+}
+/// The same of one that goes from a to a + ab, by how far it has gone there.
+BONEMOSS_WIDE void addShare(const Row &share, const Row &gone, const std::array<float, 8> &a, const std::array<float, 8> &ab,
+                            std::size_t n, std::array<Row, 8> &sums)
+{
+    for (std::size_t k = 0; k < 8; ++k) {
+        float *to = sums[k].data();
+        const float by = a[k], more = ab[k];
+        for (std::size_t i = 0; i < n; ++i)
+            to[i] += share[i] * by + gone[i] * more;
     }
 }
 
@@ -124,22 +140,18 @@ bool Blend::isSame(const Blend &o, std::size_t block) const
 
 namespace {
 
-/// Weights times the share of a bone's twist at each vertex of a run: 0 at its joint, whole at its end.
-BONEMOSS_WIDE void twistShares(const RunPoints &body, const std::uint8_t *weights, Vec3f along, float start, std::size_t n,
-                               Row &out)
+/// Shares times how far a bone's twist has come at each vertex of a run, 0 at its joint and whole at its end.
+/// Returns whether it has begun at one of them, and whether it is not whole at one of them.
+BONEMOSS_WIDE std::array<bool, 2> twistShares(const RunPoints &body, const Row &shares, Vec3f along, float start, std::size_t n,
+                                              Row &out)
 {
+    unsigned begun = 0, open = 0;
     for (std::size_t i = 0; i < n; ++i) {
         const float t = body.x[i] * along.x + body.y[i] * along.y + body.z[i] * along.z - start;
-        out[i] = float(weights[i]) * (1.0f / 255) * std::min(std::max(t, 0.0f), 1.0f);
+        begun |= unsigned(t > 0), open |= unsigned(t < 1);
+        out[i] = shares[i] * std::min(std::max(t, 0.0f), 1.0f);
     }
-}
-BONEMOSS_WIDE void addShare(const Row &weights, const std::array<float, 8> &dual, std::size_t n, std::array<Row, 8> &sums)
-{
-    for (std::size_t k = 0; k < 8; ++k) {
-        float *to = sums[k].data();
-        for (std::size_t i = 0; i < n; ++i)
-            to[i] += weights[i] * dual[k];
-    }
+    return {begun != 0, open != 0};
 }
 
 } // namespace
@@ -163,7 +175,7 @@ template <typename Use> void Blend::eachRun(std::size_t block, std::size_t count
     const Dual whole = dualOf(m_whole);
     std::array<std::array<float, kRun>, 8> sums;
     RunPoints body; // at rest, where a bone is twisted
-    Row share;
+    Row shares, twist;
     for (std::size_t first = 0; first < count; first += kRun) {
         const std::size_t n = std::min(kRun, count - first);
         for (auto &row : sums)
@@ -175,21 +187,28 @@ template <typename Use> void Blend::eachRun(std::size_t block, std::size_t count
             std::uint8_t any = 0;
             for (std::size_t i = 0; i < n; ++i)
                 any |= w[i], moved[i] |= w[i];
-            if (any && b.isTwisted) {
-                if (!hasBody)
-                    for (std::size_t i = 0; i < n; ++i) {
-                        const Vec3f p = m_body->data(block)[first + i];
-                        body.x[i] = p.x, body.y[i] = p.y, body.z[i] = p.z;
-                    }
-                hasBody = true;
-                std::array<float, 8> turn; // from the joint's map to the end's
-                for (std::size_t k = 0; k < 8; ++k)
-                    turn[k] = b.dual.v[k] - b.head.v[k];
-                twistShares(body, w, b.along, dot(b.from, b.along), n, share);
-                addShare(w, b.head.v, n, sums), addShare(share, turn, n, sums);
-            } else if (any) {
-                addShare(w, b.dual.v, n, sums);
+            if (!any)
+                continue;
+            sharesOf(w, n, shares);
+            if (!b.isTwisted) {
+                addShare(shares, b.dual.v, n, sums);
+                continue;
             }
+            if (!hasBody)
+                for (std::size_t i = 0; i < n; ++i) {
+                    const Vec3f p = m_body->data(block)[first + i];
+                    body.x[i] = p.x, body.y[i] = p.y, body.z[i] = p.z;
+                }
+            hasBody = true;
+            const auto [hasBegun, isOpen] = twistShares(body, shares, b.along, dot(b.from, b.along), n, twist);
+            if (!hasBegun || !isOpen) { // all beyond one end
+                addShare(shares, hasBegun ? b.dual.v : b.head.v, n, sums);
+                continue;
+            }
+            std::array<float, 8> turn; // from the joint's map to the end's
+            for (std::size_t k = 0; k < 8; ++k)
+                turn[k] = b.dual.v[k] - b.head.v[k];
+            addShare(shares, twist, b.head.v, turn, n, sums);
         }
         for (std::size_t i = 0; i < n; ++i)
             if (!moved[i])

@@ -1,6 +1,7 @@
 #include "pose/paint_weights.h"
 
 #include "base/parallel.h"
+#include "mesh/beside.h"
 
 #include <algorithm>
 
@@ -10,25 +11,6 @@ namespace {
 
 /// Weights of one block, bone by bone.
 using Rows = std::vector<std::vector<std::uint8_t>>;
-
-/// Means of the vertices beside each own vertex of a block, each with itself once.
-std::vector<float> means(const skin::Skin &skin, const mesh::BlockArray<std::uint8_t> &values, std::size_t b)
-{
-    const mesh::BlockFaces &f = skin.shown.topology->block(b);
-    std::vector<float> value(f.own + f.borrowed.size()), sum(value.size(), 0), count(value.size(), 0);
-    for (std::size_t i = 0; i < value.size(); ++i)
-        value[i] = float(values[skin.shown.topology->vertexOf(b, std::uint16_t(i))]);
-    for (const mesh::LocalFace &face : f.faces)
-        for (std::size_t c = 0, n = std::size_t(face.size()); c < n; ++c) {
-            const std::uint16_t a = face.v[c], d = face.v[c + 1 < n ? c + 1 : 0];
-            sum[a] += value[d], count[a] += 1;
-            sum[d] += value[a], count[d] += 1;
-        }
-    for (std::size_t i = 0; i < f.own; ++i)
-        sum[i] = count[i] > 0 ? sum[i] / count[i] : value[i];
-    sum.resize(f.own);
-    return sum;
-}
 
 } // namespace
 
@@ -65,7 +47,7 @@ void paintWeights(skin::Skin &skin, const Skeleton &skeleton, std::uint32_t bone
             const std::uint8_t *w = weights[k].values.data(b);
             rows.emplace_back(w ? std::vector<std::uint8_t>(w, w + n) : std::vector<std::uint8_t>(n, 0));
             if (how == WeightStroke::Even)
-                mean[k] = means(skin, weights[k].values, b);
+                mean[k] = meansBeside(*skin.shown.topology, weights[k].values, b);
         }
         std::vector<float> shares(bones);
         std::vector<std::uint8_t> bytes(bones);

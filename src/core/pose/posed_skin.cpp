@@ -14,13 +14,6 @@ using skin::LayerDrive;
 
 namespace {
 
-template <typename T> void putValues(BlockArray<T> &array, std::uint32_t block, std::vector<T> values)
-{
-    auto made = std::make_shared<mesh::Block<T>>();
-    made->values.assign(values.begin(), values.end());
-    array.put(block, std::move(made));
-}
-
 /// Runs on each block of a list, on all threads.
 template <typename Use> void eachOf(const std::vector<std::uint32_t> &blocks, const Use &use)
 {
@@ -52,17 +45,20 @@ bool isDriven(const Layer &l)
 
 } // namespace
 
-std::vector<Vec3f> PosedSkin::standingOf(const BlockArray<Vec3f> &values, const BlockArray<Vec3f> *extra,
-                                         std::uint32_t block) const
+PosedSkin::Points PosedSkin::standingOf(const BlockArray<Vec3f> &values, const BlockArray<Vec3f> *extra,
+                                        std::uint32_t block) const
 {
-    std::vector<Vec3f> p(values.countIn(block));
+    auto out = std::make_shared<mesh::Block<Vec3f>>();
+    auto &p = out->values;
     if (values.has(block))
-        std::copy_n(values.data(block), p.size(), p.begin());
+        p.assign(values.data(block), values.data(block) + values.countIn(block));
+    else
+        p.resize(values.countIn(block));
     if (extra && extra->has(block))
         for (std::size_t i = 0; i < p.size(); ++i)
             p[i] += extra->data(block)[i];
-    m_blend.apply(block, p);
-    return p;
+    m_blend.apply(block, {p.data(), p.size()});
+    return out;
 }
 
 /// Works out what driven layers add, and marks the blocks in which it changed as needed.
@@ -76,7 +72,7 @@ void PosedSkin::drive(const std::vector<float> &shares, std::vector<bool> &neede
         if (bare[b] && m_blend.isStill(b))
             m_bare.takeFrom(m_rest.shown.positions, b), bare[b] = false;
     const std::vector<std::uint32_t> toPose = listOf(bare);
-    eachOf(toPose, [&](std::uint32_t b) { putValues(m_bare, b, standingOf(m_rest.shown.positions, nullptr, b)); });
+    eachOf(toPose, [&](std::uint32_t b) { m_bare.put(b, standingOf(m_rest.shown.positions, nullptr, b)); });
 
     std::vector<bool> again(blocks, false);
     for (std::uint32_t b = 0; b < blocks; ++b) {
@@ -97,7 +93,9 @@ void PosedSkin::drive(const std::vector<float> &shares, std::vector<bool> &neede
     const std::vector<std::uint32_t> list = listOf(again);
     eachOf(list, [&](std::uint32_t b) {
         const std::size_t n = m_rest.body.countIn(b);
-        std::vector<Vec3f> ofStretch(n), all(n), own(n);
+        const auto ofStretch = std::make_shared<mesh::Block<Vec3f>>(), all = std::make_shared<mesh::Block<Vec3f>>();
+        ofStretch->values.resize(n), all->values.resize(n);
+        std::vector<Vec3f> own(n);
         std::vector<Stretch> stretch;
         for (std::size_t k = 0; k < m_rest.layers.size(); ++k) {
             const Layer &l = m_rest.layers[k];
@@ -107,29 +105,22 @@ void PosedSkin::drive(const std::vector<float> &shares, std::vector<bool> &neede
             addShown(full[k], b, 1, own);
             if (l.drive.by == LayerDrive::By::Pose) {
                 for (std::size_t i = 0; i < n; ++i)
-                    all[i] += own[i] * shares[k];
+                    all->values[i] += own[i] * shares[k];
                 continue;
             }
             if (stretch.empty())
                 stretch = stretchOf(m_rest.shown, m_bare, b);
             const float atRest = l.drive.shareAtRest();
             for (std::size_t i = 0; i < n; ++i)
-                ofStretch[i] += own[i] * (l.drive.shareAt(stretch[i].of(l.drive.by)) - atRest);
+                ofStretch->values[i] += own[i] * (l.drive.shareAt(stretch[i].of(l.drive.by)) - atRest);
         }
         for (std::size_t i = 0; i < n; ++i)
-            all[i] += ofStretch[i];
-        const auto isNothing = [](const std::vector<Vec3f> &v) {
-            return std::all_of(v.begin(), v.end(), [](Vec3f p) { return p == Vec3f{}; });
+            all->values[i] += ofStretch->values[i];
+        const auto orNone = [](const Points &p) {
+            const auto &v = p->values;
+            return std::all_of(v.begin(), v.end(), [](Vec3f x) { return x == Vec3f{}; }) ? Points() : p;
         };
-        const bool hasNone = isNothing(ofStretch), hasNothing = isNothing(all);
-        if (hasNone)
-            m_stretch.put(b, nullptr);
-        else
-            putValues(m_stretch, b, std::move(ofStretch));
-        if (hasNothing)
-            m_extra.put(b, nullptr);
-        else
-            putValues(m_extra, b, std::move(all));
+        m_stretch.put(b, orNone(ofStretch)), m_extra.put(b, orNone(all));
     });
     for (const std::uint32_t b : list)
         needed[b] = true;
@@ -203,7 +194,7 @@ PosedSkin::PosedSkin(const skin::Skin &rest, const Skeleton &skeleton, const Pos
             shown.positions.takeFrom(rest.shown.positions, b);
     eachOf(changed, [&](std::uint32_t b) {
         if (moves[b])
-            putValues(shown.positions, b, standingOf(rest.shown.positions, &m_extra, b));
+            shown.positions.put(b, standingOf(rest.shown.positions, &m_extra, b));
     });
     std::vector<bool> isNear = needed; // normals of borders follow what lies beside
     for (const std::uint32_t b : changed)
@@ -238,12 +229,13 @@ PosedSkin::PosedSkin(const skin::Skin &rest, const Skeleton &skeleton, const Pos
     eachOf(changed, [&](std::uint32_t b) {
         if (!moves[b])
             return;
-        putValues(m_standing.body, b, standingOf(rest.body, &m_stretch, b));
+        m_standing.body.put(b, standingOf(rest.body, &m_stretch, b));
         for (std::size_t k = 0; k < m_standing.layers.size(); ++k)
             if (const auto &offsets = rest.layers[k].offsets; offsets.has(b)) {
-                std::vector<Vec3f> turned(offsets.data(b), offsets.data(b) + offsets.countIn(b));
-                m_blend.turn(b, turned);
-                putValues(m_standing.layers[k].offsets, b, std::move(turned));
+                auto turned = std::make_shared<mesh::Block<Vec3f>>();
+                turned->values.assign(offsets.data(b), offsets.data(b) + offsets.countIn(b));
+                m_blend.turn(b, {turned->values.data(), turned->values.size()});
+                m_standing.layers[k].offsets.put(b, std::move(turned));
             }
     });
 }

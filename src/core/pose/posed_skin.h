@@ -28,8 +28,8 @@ public:
 
 private:
     void drive(const std::vector<float> &shares, std::vector<bool> &needed, const PosedSkin *before);
-    std::vector<Vec3f> standingOf(const mesh::BlockArray<Vec3f> &values, const mesh::BlockArray<Vec3f> *extra,
-                                  std::uint32_t block) const;
+    using Points = std::shared_ptr<mesh::Block<Vec3f>>;
+    Points standingOf(const mesh::BlockArray<Vec3f> &values, const mesh::BlockArray<Vec3f> *extra, std::uint32_t block) const;
 
     /// What it is posed by: those of the skin, but for scales that keep their shape.
     struct Bound {

@@ -2,6 +2,7 @@
 
 #include "base/parallel.h"
 #include "base/wide.h"
+#include "mesh/beside.h"
 #include "skin/attributes.h"
 #include "skin/mix_positions.h"
 
@@ -378,20 +379,10 @@ void blurMask(Skin &skin, int passes)
             skin.mask.edit(b); // so that the loop below only writes
         forEachBlock(before.blockCount(), 1, [&](BlockRange r) {
             const std::size_t b = r.begin;
-            const mesh::BlockFaces &f = skin.shown.topology->block(b);
-            std::vector<float> value(f.own + f.borrowed.size()), sum(value.size(), 0), count(value.size(), 0);
-            for (std::size_t i = 0; i < value.size(); ++i)
-                value[i] = float(before[skin.shown.topology->vertexOf(b, std::uint16_t(i))]);
-            for (const mesh::LocalFace &face : f.faces)
-                for (std::size_t c = 0, n = std::size_t(face.size()); c < n; ++c) {
-                    const std::uint16_t a = face.v[c], d = face.v[c + 1 < n ? c + 1 : 0];
-                    sum[a] += value[d], count[a] += 1;
-                    sum[d] += value[a], count[d] += 1;
-                }
+            const std::vector<float> means = mesh::meansBeside(*skin.shown.topology, before, b);
             std::uint8_t *out = skin.mask.edit(b);
-            for (std::size_t i = 0; i < f.own; ++i)
-                if (count[i] > 0)
-                    out[i] = std::uint8_t(std::lround((value[i] + sum[i] / count[i]) / 2));
+            for (std::size_t i = 0; i < means.size(); ++i)
+                out[i] = std::uint8_t(std::lround((float(out[i]) + means[i]) / 2));
         });
     }
 }

@@ -175,6 +175,19 @@ private slots:
         const auto mirrored = poseShares(skinOf(right).layers, right.posing.now);
         QCOMPARE(mirrored[0], 0.0f);
         QCOMPARE(mirrored[1], 1.0f);
+        // Its bone deleted: the layer is kept, and that it shows no longer is told once.
+        command::CommandContext context;
+        const auto without = command::apply(worked, {{"do", "form.remove"}, {"form", "shank"}}, context);
+        QVERIFY(bool(without));
+        const auto tells = [&] {
+            return std::count_if(context.notes.begin(), context.notes.end(),
+                                 [](const auto &n) { return n.text.find("elbow") != std::string::npos; });
+        };
+        QCOMPARE(int(tells()), 1);
+        QVERIFY(skinOf(*without).layers.size() == skinOf(worked).layers.size());
+        QVERIFY(checkPose(*without).lost == std::vector<std::string>{"elbow"} && checkPose(worked).lost.empty());
+        QVERIFY(bool(command::apply(*without, {{"do", "layer.set"}, {"layer", "elbow"}, {"strength", 0.5}}, context)));
+        QCOMPARE(int(tells()), 1);
     }
     void foldsComeAsTheSkinShrinks()
     {

@@ -7,6 +7,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <optional>
 
 namespace bonemoss::document {
 
@@ -157,9 +158,27 @@ std::vector<std::string> settle(Creature &creature)
     return out;
 }
 
+std::vector<std::string> lostCorrections(const Creature &creature)
+{
+    std::vector<std::string> out;
+    std::optional<Skeleton> skeleton; // found only where a layer asks for it
+    for (const auto &piece : creature.pieces)
+        for (const skin::Layer &l : piece->skin.layers) {
+            if (l.drive.by != skin::LayerDrive::By::Pose)
+                continue;
+            if (!skeleton)
+                skeleton = skeletonOf(creature);
+            if (std::any_of(l.drive.joints.begin(), l.drive.joints.end(),
+                            [&](const auto &j) { return skeleton->find(pose::boneKeyOf(j.bone)) == kNone; }))
+                out.push_back(l.name);
+        }
+    return out;
+}
+
 PoseCheck checkPose(const Creature &creature)
 {
     PoseCheck out;
+    out.lost = lostCorrections(creature);
     const Skeleton skeleton = skeletonOf(creature);
     for (const pose::Turn &t : creature.posing.now.turns)
         if (const std::uint32_t b = skeleton.find(t.bone); b != kNone && beyondLimits(skeleton.bones[b], t.turn) > 0.05f)

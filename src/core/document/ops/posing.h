@@ -27,7 +27,10 @@ struct PoseCheck {
     std::size_t unmoved = 0;         ///< vertices that no bone moves
     double stretch = 1;              ///< largest edge length against rest, where edges are no shorter than half the mean
     std::vector<std::string> beyond; ///< bones turned beyond their limits
+    std::vector<std::string> lost;   ///< layers that correct a pose of bones that are gone, so that they never show
 };
 PoseCheck checkPose(const Creature &creature);
+/// Names of layers that correct a pose of bones the creature does not have. O(layers * bones).
+std::vector<std::string> lostCorrections(const Creature &creature);
 
 } // namespace bonemoss::document

@@ -21,6 +21,21 @@ struct BonemossHeights {
     char message[200]; ///< when it failed: why
 };
 
+/// Floats by channel, pixel by pixel.
+struct BonemossChannels {
+    int width, height, channels;
+    float *values;     ///< reading: from malloc, the caller frees it. Writing: the caller's
+    char *names;       ///< of the channels, a line each; likewise
+    char *about;       ///< what else is said of it: a line "name=text" each; likewise
+    int isTooLarge;    ///< when it failed: too many pixels
+    char message[200]; ///< when it failed: why
+};
+/// 1 when it was read: three channels of linear light (8 and 16 bits through the sRGB curve), no side longer than mostSide.
+using BonemossReadLight = int (*)(const char *name, const void *bytes, std::size_t size, int mostSide, BonemossChannels *out);
+/// 1 when it was read or written: an EXR file, all channels. Written with 16 bits, but for those whose name ends in "Z" or "id" with 32.
+using BonemossReadChannels = int (*)(const char *path, BonemossChannels *out);
+using BonemossWriteChannels = int (*)(const char *path, BonemossChannels *picture);
+
 /// 1 when it was read: the mean of the colours, integers as 0 to 1, floats as they are.
 using BonemossReadHeights = int (*)(const char *name, const void *bytes, std::size_t size, int mostSide, BonemossHeights *out);
 /// 1 when it was written: bits 16 (0 to 1 as integers) or 32 (floats); the ending of the path chooses the kind.

@@ -7,7 +7,9 @@
 #include "store/detail/form_manifest.h"
 #include "store/detail/growth_manifest.h"
 #include "store/detail/outgrowth_manifest.h"
+#include "store/detail/picture_manifest.h"
 #include "store/detail/piece_manifest.h"
+#include "store/detail/stage_manifest.h"
 #include "outgrowth/outgrowth.h"
 
 #include <algorithm>
@@ -20,23 +22,19 @@ using nlohmann::json;
 
 namespace {
 
-constexpr std::size_t kPictureChunk = 4u << 20; // below the largest block a store takes
-
 json writeReference(const Reference &r, const WriteBlob &write)
 {
-    const PictureFile &file = *r.file;
-    json chunks = json::array();
-    file.contentHashes.resize((file.bytes.size() + kPictureChunk - 1) / kPictureChunk);
-    for (std::size_t i = 0; i < file.contentHashes.size(); ++i)
-        chunks.push_back(toHex(write(file.contentHashes[i], [&] {
-            const auto from = file.bytes.begin() + std::ptrdiff_t(i * kPictureChunk);
-            return std::vector<std::byte>(from,
-                                          from + std::ptrdiff_t(std::min(kPictureChunk, file.bytes.size() - i * kPictureChunk)));
-        })));
+    json out = writePicture(*r.file, write);
     const auto mark = [](const std::optional<PicturePoint> &p) { return p ? json{p->u, p->v} : json(nullptr); };
-    json out = {{"view", r.view},       {"file", chunks},   {"width", file.width},    {"height", file.height},
-                {"across", r.across},   {"up", r.up},       {"heightMm", r.heightMm}, {"turn", r.rotation},
-                {"opacity", r.opacity}, {"over", r.isOver}, {"crown", mark(r.crown)}, {"ground", mark(r.ground)}};
+    out.update({{"view", r.view},
+                {"across", r.across},
+                {"up", r.up},
+                {"heightMm", r.heightMm},
+                {"turn", r.rotation},
+                {"opacity", r.opacity},
+                {"over", r.isOver},
+                {"crown", mark(r.crown)},
+                {"ground", mark(r.ground)}});
     writeItem(r, out);
     return out;
 }
@@ -44,15 +42,10 @@ json writeReference(const Reference &r, const WriteBlob &write)
 Result<Reference> readReference(const json &j, const ReadBlob &read)
 {
     Reference r;
-    auto file = std::make_shared<PictureFile>();
-    for (const json &chunk : j.at("file")) {
-        const auto bytes = read(nameIn(chunk));
-        if (!bytes)
-            return bytes.error();
-        file->bytes.insert(file->bytes.end(), bytes->begin(), bytes->end());
-    }
-    file->width = std::max(1, j.at("width").get<int>()), file->height = std::max(1, j.at("height").get<int>());
-    r.file = std::move(file);
+    auto file = readPicture(j, read);
+    if (!file)
+        return file.error();
+    r.file = std::move(*file);
     readItem(j, r);
     r.view = j.at("view");
     r.across = j.at("across"), r.up = j.at("up"), r.heightMm = j.at("heightMm"), r.rotation = j.at("turn");
@@ -235,6 +228,7 @@ constexpr std::array kCodecs{
     ItemCodec{"palette", writeOwnPalette, readOwnPalette},
     ItemCodec{"schemes", writeSchemes, readSchemes},
     ItemCodec{"posing", writePosing, readPosing},
+    ItemCodec{"stage", writeStage, readStage},
 };
 
 } // namespace

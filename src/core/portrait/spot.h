@@ -1,0 +1,20 @@
+#pragma once
+
+#include "portrait/traced_scene.h"
+
+#include <span>
+
+namespace bonemoss::portrait {
+
+inline constexpr Vec3f kClay{0.60f, 0.555f, 0.475f}; ///< linear light, of what has no colour
+
+/// How a place looks that a ray meets.
+struct Spot {
+    Vec3f normal; ///< with grain
+    Vec3f colour; ///< linear light
+    FinishValues finish{};
+};
+/// size: diagonal of the creature, mm, by which grain is measured.
+Spot spotOf(const Meeting &meeting, std::span<const io::Material> materials, float size);
+
+} // namespace bonemoss::portrait
