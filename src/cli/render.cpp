@@ -101,43 +101,6 @@ int renderClay(const RenderOptions &o, const io::Scene &scene, const document::C
     return written ? kDone : fail(written.error(), kFailed);
 }
 
-Status writePasses(const RenderOptions &o, const portrait::Gathered &g, const std::vector<Vec3f> &light,
-                   const document::Creature &c)
-{
-    const std::vector<std::string> passes = wordsOf(o.passes);
-    auto channels = portrait::toChannels(g, passes, light);
-    if (!channels)
-        return channels.error();
-    if (o.out.extension() == ".exr")
-        return image::writeChannels(o.out, *channels);
-    portrait::LinearPicture picture = mixed(g);
-    picture.light = light;
-    if (const Status done = image::writePng(o.out, developed(picture, c.stage.film, o.isClear)); !done)
-        return done;
-    const auto beside = [&](const std::string &name) {
-        return o.out.parent_path() / fmt::format("{}-{}.png", o.out.stem().native(), name);
-    };
-    for (const portrait::PassKind &k : portrait::passKinds()) {
-        if (std::none_of(passes.begin(), passes.end(), [&](const auto &p) { return p == k.id || p == "all"; }))
-            continue;
-        if (k.values) {
-            if (const Status done = image::writePng(beside(std::string(k.id)), shownPass(g, k)); !done)
-                return done;
-            continue;
-        }
-        for (const std::string &name : g.lights) { // each alone
-            std::vector<portrait::LightMix> alone;
-            for (const std::string &other : g.lights)
-                alone.push_back({other, other == name ? 1.0f : 0.0f});
-            std::string file = name;
-            std::replace(file.begin(), file.end(), '/', '_');
-            if (const Status done = image::writePng(beside("light-" + file), developed(mixed(g, alone), c.stage.film)); !done)
-                return done;
-        }
-    }
-    return Done{};
-}
-
 /// "A,B,C,D" within a picture, or "I/N": a band of rows of it.
 Result<std::array<int, 4>> tileOf(const RenderOptions &o, int width, int height)
 {
@@ -221,7 +184,8 @@ int render(const RenderOptions &o)
     const double gathered = now();
     std::vector<Vec3f> light = o.isRaw ? mixed(g).light : filtered(g, portrait::FilterQuality::Full);
     const double filteredAt = now();
-    if (const Status written = writePasses(o, g, light, creature); !written)
+    if (const Status written = portrait::writePicture(o.out, g, light, creature.stage.film, wordsOf(o.passes), o.isClear);
+        !written)
         return fail(written.error(), written.error().code == ErrorCode::Unknown ? kUsage : kFailed);
     if (o.json) {
         std::uint64_t samples = 0;

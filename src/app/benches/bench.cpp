@@ -4,6 +4,7 @@
 #include "app/hand/form_settings.h"
 #include "app/hand/growth_settings.h"
 #include "app/hand/outgrowth_settings.h"
+#include "app/hand/portrait_settings.h"
 #include "app/hand/pose_settings.h"
 #include "app/hand/rule_settings.h"
 #include "app/hand/tool_settings.h"
@@ -15,6 +16,7 @@
 #include "app/view/deform_control.h"
 #include "app/view/guide_control.h"
 #include "app/view/harvest_control.h"
+#include "app/view/light_control.h"
 #include "app/view/outgrowth_control.h"
 #include "app/view/outgrowth_gesture.h"
 #include "app/view/photo_control.h"
@@ -162,6 +164,8 @@ constexpr Tool kPoseTools[] = {Tool::Raise, Tool::Smooth, Tool::Swell, Tool::Kne
 
 const HandPart *const kPoseHand[] = {&kPosePart, &kToolPart};
 const HandPart *const kOutgrowthHand[] = {&kOutgrowthPart};
+const HandPart *const kPortraitHand[] = {&kPortraitPart};
+const ControlRow *const kPortraitControls[] = {&kLightControl};
 
 const std::vector<BenchRow> &rows()
 {
@@ -236,12 +240,24 @@ const std::vector<BenchRow> &rows()
          .title = QT_TRANSLATE_NOOP("Bench", "Pose"),
          .manual = "pose",
          .poses = true,
+         .isPosed = true,
          .holdsTools = true,
          .strokes = [](const HandModel &hand) { return hand.of<PoseHand>().strokes(); },
          .hand = kPoseHand,
          .tools = kPoseTools,
          .oneGroup = QT_TRANSLATE_NOOP("Bench", "Work in the pose"),
          .controls = kPoseControls,
+         .deletion = [](const Session &) { return json(); },
+         .duplication = [](const Session &, bool) { return json(); }},
+        {.bench = Bench::Portrait,
+         .id = "portrait",
+         .title = QT_TRANSLATE_NOOP("Bench", "Portrait"),
+         .manual = "portrait",
+         .isPosed = true,
+         .portrays = true,
+         .tileColumns = 3,
+         .hand = kPortraitHand,
+         .controls = kPortraitControls,
          .deletion = [](const Session &) { return json(); },
          .duplication = [](const Session &, bool) { return json(); }},
     };

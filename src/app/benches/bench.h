@@ -15,7 +15,7 @@ struct HandPart;
 class HandModel;
 struct ControlRow;
 
-enum class Bench { Armature, Sculpt, Detail, Outgrowths, Colour, Pose };
+enum class Bench { Armature, Sculpt, Detail, Outgrowths, Colour, Pose, Portrait };
 
 /// A bench as one row: what the window shows of it, and what the actions that every bench has mean there. Each of these gives a
 /// command for what is chosen, or null where there is nothing for it.
@@ -28,7 +28,9 @@ struct BenchRow {
     bool hasPlan = false;    ///< pages of planning on the left
     bool hasLayers = false;  ///< detail layers on the left
     bool hasColours = false; ///< colour layers on the left
-    bool poses = false;      ///< bones and poses on the left; the creature is shown in its pose
+    bool poses = false;      ///< bones and poses on the left
+    bool isPosed = false;    ///< the creature is shown in its pose
+    bool portrays = false;   ///< cameras and lights on the left; the view is a picture that gathers itself
     bool holdsTools = false; ///< brushes, with keys held while stroking
     /// Whether a press on the skin begins a stroke; null: always.
     bool (*strokes)(const HandModel &hand) = nullptr;

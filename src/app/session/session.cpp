@@ -315,7 +315,7 @@ std::shared_ptr<const document::Creature> Session::standing() const
 std::shared_ptr<const document::Standing> Session::stood() const
 {
     const auto now = share();
-    if (!rowOf(m_bench).poses || now->posing.now.isRest())
+    if (!rowOf(m_bench).isPosed || now->posing.now.isRest())
         return nullptr;
     if (!m_stood || m_stood->rest() != now)
         m_stood =

@@ -2,7 +2,9 @@
 #include "document/ops/pieces.h"
 #include "app/view/creature_view.h"
 
+#include "app/benches/bench.h"
 #include "app/hand/pose_hand.h"
+#include "app/hand/portrait_hand.h"
 #include "command/params.h"
 #include "document/items.h"
 #include "export/shown_scene.h"
@@ -60,6 +62,23 @@ CreatureView::CreatureView(Session &session, HandModel &hand, const KeyMap &keys
     });
     followSession();
     followHand();
+    m_portraitRest.setSingleShot(true);
+    m_portraitRest.setInterval(150);
+    connect(&m_portraitRest, &QTimer::timeout, this, &CreatureView::followPortrait);
+    connect(&m_portrait, &PortraitView::changed, this, qOverload<>(&QWidget::update));
+    PortraitHand &lights = m_hand.of<PortraitHand>();
+    connect(&lights, &PortraitHand::tried, this, &CreatureView::followPortrait);
+    connect(&lights, &PortraitHand::shotChanged, this, &CreatureView::followLens);
+    connect(&lights, &PortraitHand::mixChanged, this, [this] {
+        m_portrait.setMix(m_hand.of<PortraitHand>().mix());
+        update();
+    });
+    connect(&m_session, &Session::creatureChanged, this, [this] { m_portraitRest.start(); });
+    connect(&m_session, &Session::benchChanged, this, [this] {
+        if (rowOf(m_session.bench()).portrays)
+            m_hand.of<PortraitHand>().takeLens(pane().camera, projection().aspect());
+        followPortrait();
+    });
     updateHint();
 }
 

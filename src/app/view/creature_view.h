@@ -9,6 +9,7 @@
 #include "app/view/live_skin.h"
 #include "app/view/picture_shelf.h"
 #include "app/view/plates.h"
+#include "app/view/portrait_view.h"
 #include "app/view/reference_control.h"
 #include "app/view/stencil_control.h"
 #include "app/view/tape_control.h"
@@ -51,6 +52,7 @@ public:
     const portrait::Camera &camera() const { return pane().camera; }
     void setCamera(const portrait::Camera &camera); ///< remembered for camera undo
     void lookFrom(const QString &viewKey);          ///< one of the six anatomical views
+    void lookThrough(const portrait::Shot &shot); ///< its camera and its lens
     void frameAll();
     void frameChosen();
     void cameraBack();
@@ -157,6 +159,8 @@ private:
     void updateRing(QPointF at);
     void paintOverlay();
     void paintPane(QPainter &p, std::size_t index);
+    void followPortrait(); ///< asks for the picture of what is seen now, or for none
+    void followLens();
     void paintFrames(QPainter &p) const; ///< of several views: the gaps, and which is active
     void paintRing(QPainter &p, const Projection &view) const;
     void plate(const char *name, std::size_t index, const QString &says, QRectF area,
@@ -197,6 +201,8 @@ private:
     std::array<Pane, kMostPanes> m_panes;
     std::size_t m_paneCount = 1, m_active = 0;
     MapKeeper m_maps;
+    PortraitView m_portrait;
+    QTimer m_portraitRest; ///< the picture begins when it has run out
     std::optional<sculpt::Touch> m_touch;
     std::shared_ptr<const document::Creature> m_touchOf;
     portrait::Camera m_gestureStart;

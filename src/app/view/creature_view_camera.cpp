@@ -12,6 +12,8 @@ void CreatureView::touchCamera()
 {
     m_moving = true;
     m_settle.start();
+    m_portrait.stop();
+    m_portraitRest.start();
     emit cameraChanged();
     update();
 }

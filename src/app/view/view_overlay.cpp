@@ -105,7 +105,12 @@ QStringList CreatureView::labels(std::size_t index, QString &foot) const
                          .arg(m_lastFrameMs, 0, 'f', 1)
                          .arg(m_strokeMs, 0, 'f', 1)
                          .arg(grouped(m_drawnTriangles));
-        if (m_leftOut)
+        const bool isPicture = rowOf(m_session.bench()).portrays;
+        if (isPicture)
+            third << (m_portrait.image().isNull() ? tr("the picture is being prepared")
+                      : m_portrait.samples() == 0 ? tr("picture, coarse")
+                                                  : tr("picture of %1 samples").arg(m_portrait.samples()));
+        else if (m_leftOut)
             third << tr("the picture of all these faces is being prepared");
         else if (m_drewLight)
             third << tr("lighter while moving");
@@ -294,6 +299,8 @@ void CreatureView::paintPane(QPainter &p, std::size_t index)
     if (m_panes[index].kept)
         return;
     p.setClipRect(view.area);
+    if (isActive && !m_portrait.image().isNull() && !m_moving)
+        p.drawImage(view.area, m_portrait.image());
     if (rowOf(m_session.bench()).holdsTools && !m_trim.isOn() && !m_harvest.isFraming() && (!m_guides.isOn() || !m_held.isNone()))
         paintRing(p, view);
     const auto all = controls();

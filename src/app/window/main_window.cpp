@@ -7,6 +7,7 @@
 #include "app/anatomy/picture_board.h"
 #include "app/anatomy/pictures_panel.h"
 #include "app/anatomy/plan_panel.h"
+#include "app/anatomy/portrait_panel.h"
 #include "app/anatomy/pose_panel.h"
 #include "app/anatomy/proportions_panel.h"
 #include "app/angles/angles_strip.h"
@@ -161,6 +162,8 @@ void MainWindow::buildCentre()
     m_layers = new LayersPanel(m_session, m_growths, m_left);
     m_colours = new ColourPanel(m_session, m_hand, m_growths, m_left);
     m_posePanel = new PosePanel(m_session, m_hand, m_left);
+    m_portraitPanel = new PortraitPanel(m_session, m_hand, m_left);
+    connect(m_portraitPanel, &PortraitPanel::cameraChosen, m_view, &CreatureView::lookThrough);
     m_handPanel = new HandPanel(m_session, m_hand, m_across);
     m_angles = new AnglesStrip(m_session, m_down);
     m_plan = new PlanPanel(m_left);
@@ -244,6 +247,7 @@ void MainWindow::showBench()
     m_layers->setVisible(rowOf(m_session.bench()).hasLayers);
     m_colours->setVisible(rowOf(m_session.bench()).hasColours);
     m_posePanel->setVisible(rowOf(m_session.bench()).poses);
+    m_portraitPanel->setVisible(rowOf(m_session.bench()).portrays);
     m_plan->setVisible(rowOf(m_session.bench()).hasPlan);
     showStatus();
 }

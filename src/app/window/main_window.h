@@ -29,6 +29,7 @@ class CreatureView;
 class HandPanel;
 class LayersPanel;
 class ColourPanel;
+class PortraitPanel;
 class PosePanel;
 class PenSimulator;
 class PictureBoard;
@@ -176,6 +177,7 @@ private:
     LayersPanel *m_layers = nullptr;
     ColourPanel *m_colours = nullptr;
     PosePanel *m_posePanel = nullptr;
+    PortraitPanel *m_portraitPanel = nullptr;
     PlanPanel *m_plan = nullptr;
     PicturesPanel *m_pictures = nullptr;
     PictureBoard *m_boardOver = nullptr;

@@ -23,6 +23,28 @@ struct Guided {
     std::array<Plane, kGuides> guide;         ///< colour, normal, depth, as large as they matter
 };
 
+/// Means over squares, 2 * radius + 1 a side, of what lies within the picture. O(pixels).
+Plane mean(const Plane &p, int width, int height, int radius)
+{
+    Plane across(p.size()), out(p.size());
+    const auto pass = [&](const Plane &from, Plane &to, int lines, int count, int along, int between) {
+        for (int line = 0; line < lines; ++line) {
+            const float *a = from.data() + std::ptrdiff_t(line) * between;
+            float *b = to.data() + std::ptrdiff_t(line) * between;
+            for (int k = 0; k < count; ++k) {
+                const int lo = std::max(0, k - radius), hi = std::min(count - 1, k + radius);
+                float sum = 0;
+                for (int i = lo; i <= hi; ++i)
+                    sum += a[std::ptrdiff_t(i) * along];
+                b[std::ptrdiff_t(k) * along] = sum / float(hi - lo + 1);
+            }
+        }
+    };
+    pass(p, across, height, width, 1, width);
+    pass(across, out, width, height, width, 1);
+    return out;
+}
+
 Guided guidedOf(const Gathered &g)
 {
     Guided out{g.width, g.height, {}, Plane(g.size()), {}};
@@ -35,15 +57,16 @@ Guided guidedOf(const Gathered &g)
     for (std::size_t i = 0; i < g.size(); ++i)
         if (g.cover[i] > 0)
             far = std::max(far, g.depth[i] / g.cover[i]);
-    Plane raw(g.size());
+    Plane raw(g.size()), apart(g.size());
     forEachBlock(g.size(), 8192, [&](BlockRange r) {
         for (std::size_t i = r.begin; i < r.end; ++i) {
             const float n = float(std::max(g.count[i], 1u)), odd = std::floor(n / 2), even = n - odd;
             const Vec3f all = g.all(i) * n, a = (all - g.odd[i]) * (1 / even), b = odd > 0 ? g.odd[i] * (1 / odd) : a;
             for (std::size_t k = 0; k < 3; ++k)
                 out.half[0][k][i] = at(a, int(k)), out.half[1][k][i] = at(b, int(k));
-            const float mean = luminance(all) / n;
+            const float mean = luminance(all) / n, between = luminance(a) - luminance(b);
             raw[i] = std::max(0.0f, g.squares[i] / n - mean * mean) / std::max(1.0f, n - 1) * 2;
+            apart[i] = between * between * 0.5f;
             const Vec3f albedo = g.albedo[i] * (1 / n), normal = g.normal[i] * (0.5f / n);
             const float depth = g.cover[i] > 0 ? g.depth[i] / g.cover[i] : far;
             const std::array<float, kGuides> v{albedo.x, albedo.y, albedo.z, normal.x, normal.y, normal.z, 2 * depth / far};
@@ -51,16 +74,12 @@ Guided guidedOf(const Gathered &g)
                 out.guide[k][i] = v[k];
         }
     });
-    forEachBlock(std::size_t(g.height), 16, [&](BlockRange r) { // one pixel's own estimate is too rough
-        for (int y = int(r.begin); y < int(r.end); ++y)
-            for (int x = 0; x < g.width; ++x) {
-                float sum = 0, n = 0;
-                for (int j = std::max(0, y - 1); j <= std::min(g.height - 1, y + 1); ++j)
-                    for (int i = std::max(0, x - 1); i <= std::min(g.width - 1, x + 1); ++i, ++n)
-                        sum += raw[std::size_t(j * g.width + i)];
-                out.variance[std::size_t(y * g.width + x)] = sum / n;
-            }
-    });
+    // Samples that are spread evenly err less than their spread tells. How much less, the difference between the halves says: too rough
+    // for one pixel, but not for a few about it (F. Rousselle, C. Knaus & M. Zwicker 2012, section 4).
+    const Plane rawNear = mean(raw, g.width, g.height, 1), rawWide = mean(raw, g.width, g.height, 5),
+                apartWide = mean(apart, g.width, g.height, 5);
+    for (std::size_t i = 0; i < g.size(); ++i)
+        out.variance[i] = rawNear[i] * std::min(1.0f, apartWide[i] / std::max(rawWide[i], 1e-12f));
     return out;
 }
 

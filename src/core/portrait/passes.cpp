@@ -159,6 +159,42 @@ image::ColourPicture shownPass(const Gathered &g, const PassKind &pass)
     return out;
 }
 
+Status writePicture(const std::filesystem::path &out, const Gathered &g, std::span<const Vec3f> light, const Film &film,
+                    std::span<const std::string> passes, bool isClear)
+{
+    const auto channels = toChannels(g, passes, light);
+    if (!channels)
+        return channels.error();
+    if (out.extension() == ".exr")
+        return image::writeChannels(out, *channels);
+    LinearPicture picture = mixed(g);
+    picture.light.assign(light.begin(), light.end());
+    if (const Status done = image::writePng(out, developed(picture, film, isClear)); !done)
+        return done;
+    const auto beside = [&](const std::string &name) {
+        return out.parent_path() / fmt::format("{}-{}.png", out.stem().native(), name);
+    };
+    for (const PassKind &k : passKinds()) {
+        if (std::none_of(passes.begin(), passes.end(), [&](const auto &p) { return p == k.id || p == "all"; }))
+            continue;
+        if (k.values) {
+            if (const Status done = image::writePng(beside(std::string(k.id)), shownPass(g, k)); !done)
+                return done;
+            continue;
+        }
+        for (const std::string &name : g.lights) { // each alone
+            std::vector<LightMix> alone;
+            for (const std::string &other : g.lights)
+                alone.push_back({other, other == name ? 1.0f : 0.0f});
+            std::string file = name;
+            std::replace(file.begin(), file.end(), '/', '_');
+            if (const Status done = image::writePng(beside("light-" + file), developed(mixed(g, alone), film)); !done)
+                return done;
+        }
+    }
+    return Done{};
+}
+
 Result<LightMix> lightMixOf(const std::string &text)
 {
     const std::size_t at = text.rfind('=');

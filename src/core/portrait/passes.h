@@ -26,6 +26,11 @@ Result<Gathered> lightsFrom(const image::ChannelPicture &picture);
 /// One pass as it can be looked at, 0 to 1: depth from near to far, normals as colours, numbers as colours.
 image::ColourPicture shownPass(const Gathered &gathered, const PassKind &pass);
 
+/// A picture to a file with the passes that are named: an EXR holds all; a PNG is developed, and passes lie beside it as
+/// NAME-PASS.png. light: the filtered beauty. Errors: those of toChannels(), Unwritable.
+Status writePicture(const std::filesystem::path &out, const Gathered &gathered, std::span<const Vec3f> light, const Film &film,
+                    std::span<const std::string> passes, bool isClear);
+
 /// "NAME=STRENGTH" or "NAME=STRENGTH,RED,GREEN,BLUE" (colour in sRGB, 0 to 255). Error: BadValue.
 Result<LightMix> lightMixOf(const std::string &text);
 

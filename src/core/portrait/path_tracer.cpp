@@ -53,8 +53,8 @@ struct PathTracer::Inside {
     BackdropView backdrop;
     Fog fog;
     Shot shot;
-    Vec3f walk; ///< mean free path inside what is translucent, mm by colour
-    float lensRadius = 0, focus = 0;
+    Vec3f walk;                                    ///< mean free path inside what is translucent, mm by colour
+    float lensRadius = 0, focus = 0, clearAir = 0; ///< mm; clearAir: from the eye to where fog begins
     mutable std::atomic<std::uint64_t> rays{0};
 
     std::size_t surroundingsNumber() const { return lamps.size(); }
@@ -401,7 +401,7 @@ void PathTracer::Inside::sample(float x, float y, Sampler &sampler, Found &out, 
             lampsAhead(p, far);
             const Spot spot = spotOf(*m, given->scene.materials, given->size);
             if (p.isSeen && fog.distance > 0) {
-                const float clearer = std::exp(-m->distance / fog.distance);
+                const float clearer = std::exp(-std::max(0.0f, m->distance - clearAir) / fog.distance);
                 add(p, backdropNumber(), fog.colour * (1 - clearer));
                 p.share = p.share * clearer;
             }
@@ -460,6 +460,7 @@ Result<std::unique_ptr<PathTracer>> PathTracer::with(const Stage &stage, const S
     in->creature = m_inside->creature;
     in->given = stage.ground == m_inside->given->ground ? m_inside->given : givenOf(in->creature, stage.ground);
     in->shot = shot, in->fog = stage.fog;
+    in->clearAir = std::max(0.0f, shot.camera.distance - in->given->size / 2);
     in->walk = Vec3f{1, 0.55f, 0.38f} * (0.006f * in->given->size);
     auto surroundings = Environment::from(stage.surroundings);
     if (!surroundings)
@@ -503,7 +504,8 @@ bool PathTracer::gather(Gathered &g, const Gathering &how, const Progress &progr
                     while (int(g.count[i]) < how.samples
                            && (how.error <= 0 || int(g.count[i]) < how.fewest || g.error(i) > how.error)) {
                         const auto px = std::uint32_t(g.left + x), py = std::uint32_t(g.top + y);
-                        Sampler sampler(px, py, g.count[i], how.seed);
+                        // Each half of the samples is even by itself, so that they tell of each other's noise.
+                        Sampler sampler(px, py, g.count[i] / 2, 2 * how.seed + (g.count[i] & 1));
                         const auto [dx, dy] = sampler.pair();
                         Found f;
                         m_inside->sample((float(px) + dx) / float(g.wholeWidth) * 2 - 1,

@@ -147,7 +147,7 @@ Stage moor(float s)
         .kind = Surroundings::Kind::Even, .above = {0.82f, 0.90f, 1}, .below = {0.20f, 0.19f, 0.13f}, .strength = 0.30f};
     out.backdrop = {.kind = Backdrop::Kind::Hills, .high = {0.55f, 0.60f, 0.66f}, .low = {0.20f, 0.22f, 0.19f}, .seed = 4};
     out.ground.kind = "turf";
-    out.fog = {.distance = 9 * s, .colour = {0.50f, 0.55f, 0.60f}};
+    out.fog = {.distance = 7 * s, .colour = {0.50f, 0.55f, 0.60f}};
     return out;
 }
 
@@ -159,7 +159,7 @@ Stage lowSun(float s)
     out.surroundings = {.kind = Surroundings::Kind::Sky, .sunHeight = 10, .haze = 4, .rotation = 78, .strength = 0.35f};
     out.backdrop = {.kind = Backdrop::Kind::Hills, .high = {0.80f, 0.55f, 0.34f}, .low = {0.22f, 0.15f, 0.13f}, .seed = 2};
     out.ground.kind = "turf";
-    out.fog = {.distance = 12 * s, .colour = {0.62f, 0.44f, 0.32f}};
+    out.fog = {.distance = 9 * s, .colour = {0.62f, 0.44f, 0.32f}};
     return out;
 }
 
@@ -185,7 +185,7 @@ Stage storm(float s)
         .kind = Surroundings::Kind::Even, .above = {0.6f, 0.72f, 0.9f}, .below = {0.1f, 0.1f, 0.1f}, .strength = 0.12f};
     out.backdrop = {.kind = Backdrop::Kind::Hills, .high = {0.12f, 0.145f, 0.17f}, .low = {0.03f, 0.035f, 0.04f}, .seed = 7};
     out.ground.kind = "water";
-    out.fog = {.distance = 8 * s, .colour = {0.13f, 0.15f, 0.17f}};
+    out.fog = {.distance = 6 * s, .colour = {0.13f, 0.15f, 0.17f}};
     return out;
 }
 

@@ -69,7 +69,7 @@ struct Ground {
     friend bool operator==(const Ground &, const Ground &) = default;
 };
 
-/// Light that is lost on the way: after `distance` mm 63 % of what is seen is fog; 0 for none.
+/// Light that is lost beyond the creature: `distance` mm behind it 63 % of what is seen is fog; 0 for none.
 struct Fog {
     float distance = 0;
     Vec3f colour{0.5f, 0.53f, 0.56f};

@@ -112,23 +112,40 @@ SurfaceLight::SurfaceLight(Vec3f colour, const FinishValues &f)
     colour = min(max(colour, Vec3f{}), Vec3f{1, 1, 1});
     const float rough = 0.82f - 0.70f * gloss; // what is laid by hand goes evenly by eye
     m_alpha = std::max(rough * rough, kLeastAlpha);
-    m_f0 = lerp(Vec3f{kDielectric, kDielectric, kDielectric}, colour, metal);
+    m_colour = colour, m_metal = metal;
     m_matt = colour * (1 - metal);
     m_coat = std::clamp(f[2], 0.0f, 1.0f);
-    m_through = std::clamp(f[3], 0.0f, 1.0f);
+    m_through = (1 - metal) * std::clamp(f[3], 0.0f, 1.0f);
+}
+
+namespace {
+
+/// Reflection of facets with what bounces on between them, which keeps the colour of what reflects it.
+float once(float f0, float rise, float all)
+{
+    return (f0 * (1 - rise) + rise) * (1 + f0 * (1 / std::max(all, 1e-3f) - 1));
+}
+
+} // namespace
+
+Vec3f SurfaceLight::reflected(float rise, float all) const
+{
+    const auto of = [&](float c) {
+        return std::lerp(once(kDielectric, rise, all), m_metal > 0 ? once(c, rise, all) : 0, m_metal);
+    };
+    return {of(m_colour.x), of(m_colour.y), of(m_colour.z)};
 }
 
 SurfaceLight::Parts SurfaceLight::partsOf(Vec3f out) const
 {
     Parts p;
     const auto [all, rise] = facetReach(out.z, m_alpha);
-    const Vec3f once = m_f0 * (all - rise) + Vec3f{rise, rise, rise};
-    // What bounces on between facets is in the same lobe, and keeps the colour of what reflects it.
-    const Vec3f more = Vec3f{1, 1, 1} + m_f0 * (1 / std::max(all, 1e-3f) - 1);
-    p.gloss = once * more;
+    // What comes back of all directions: as of one in which the rise is its mean.
+    const float mean = all > 0 ? rise / all : 0;
+    p.gloss = reflected(mean, all) * all;
+    p.matt = m_matt * ((1 - once(kDielectric, mean, all) * all) * (1 - m_through)); // metal has nothing below its gloss
     const auto [coatAll, coatRise] = facetReach(out.z, kCoatAlpha);
     p.coat = m_coat * (kDielectric * (coatAll - coatRise) + coatRise);
-    p.matt = m_matt * (Vec3f{1, 1, 1} - p.gloss) * (1 - m_through);
     const float below = 1 - p.coat;
     const float g = luminance(p.gloss) * below, d = luminance(p.matt) * below, sum = p.coat + g + d;
     p.pickCoat = sum > 0 ? p.coat / sum : 0, p.pickGloss = sum > 0 ? g / sum : 1;
@@ -139,7 +156,9 @@ Vec3f SurfaceLight::below(Vec3f out) const
 {
     out.z = std::max(out.z, 1e-3f);
     const Parts p = partsOf(out);
-    return (Vec3f{1, 1, 1} - p.gloss) * (1 - p.coat);
+    const auto [all, rise] = facetReach(out.z, m_alpha);
+    const float gloss = once(kDielectric, all > 0 ? rise / all : 0, all) * all;
+    return Vec3f{1, 1, 1} * ((1 - gloss) * (1 - p.coat));
 }
 
 Vec3f SurfaceLight::value(Vec3f out, Vec3f in) const
@@ -150,8 +169,7 @@ Vec3f SurfaceLight::value(Vec3f out, Vec3f in) const
     const Parts p = partsOf(out);
     const float seen = dot(out, normalized(out + in)), rise = grazing(seen);
     const auto [all, unused] = facetReach(out.z, m_alpha);
-    const Vec3f more = Vec3f{1, 1, 1} + m_f0 * (1 / std::max(all, 1e-3f) - 1);
-    const Vec3f gloss = (m_f0 * (1 - rise) + Vec3f{rise, rise, rise}) * more * facetValue(out, in, m_alpha);
+    const Vec3f gloss = reflected(rise, all) * facetValue(out, in, m_alpha);
     Vec3f sum = (gloss + p.matt * (in.z / kPi)) * (1 - p.coat);
     if (m_coat > 0)
         sum += Vec3f{1, 1, 1} * (m_coat * (kDielectric * (1 - rise) + rise) * facetValue(out, in, kCoatAlpha));

@@ -36,9 +36,12 @@ private:
         float pickCoat = 0, pickGloss = 0;
     };
     Parts partsOf(Vec3f out) const;
+    /// What facets reflect of each colour, of a dielectric and of metal in their shares: one that is as high as `rise` at grazing angles,
+    /// with what bounces on between facets.
+    Vec3f reflected(float rise, float all) const;
 
-    Vec3f m_f0, m_matt;
-    float m_alpha, m_coat, m_through;
+    Vec3f m_colour, m_matt;
+    float m_metal, m_alpha, m_coat, m_through;
 };
 
 /// Reflection of a dielectric, unpolarized (A. Fresnel 1823). cosine: of the side it comes from; eta: of the far side over the near.

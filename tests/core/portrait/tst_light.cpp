@@ -59,7 +59,8 @@ private slots:
         for (const float gloss : {0.0f, 0.3f, 0.6f, 1.0f})
             for (const float metal : {0.0f, 0.5f, 1.0f})
                 for (const float wet : {0.0f, 1.0f})
-                    QTest::addRow("gloss %.1f metal %.1f wet %.1f", double(gloss), double(metal), double(wet)) << gloss << metal << wet;
+                    QTest::addRow("gloss %.1f metal %.1f wet %.1f", double(gloss), double(metal), double(wet))
+                        << gloss << metal << wet;
     }
     void furnace()
     {
@@ -87,14 +88,15 @@ private slots:
         const Vec3f out = lightDirection(0.8f, 1);
         // Of the coat a narrow peak is not met by plain midpoints: of gloss alone.
         const SurfaceLight plain({0.7f, 0.4f, 0.2f}, finishOf(0.3f, 0.3f, 0));
-        QVERIFY(std::abs(overSphere(true, [&](Vec3f d) { return plain.density(out, d); }) - 1) < 0.02);
+        const double found = overSphere(true, [&](Vec3f d) { return plain.density(out, d); });
+        QVERIFY2(found < 1.005 && found > 0.9, qPrintable(QString::number(found))); // the rest is mirrored into the surface
         const double all = overSphere(true, [&](Vec3f d) { return plain.value(out, d).x; });
         double sum = 0;
         for (std::uint32_t k = 0; k < 20000; ++k) {
             Sampler s(4, 5, k, 6);
             const float which = s.one();
-            const auto found = plain.sample(out, which, s.pair());
-            sum += found.density > 0 ? double(found.weight.x) / 20000 : 0;
+            const auto one = plain.sample(out, which, s.pair());
+            sum += one.density > 0 ? double(one.weight.x) / 20000 : 0;
         }
         QVERIFY2(std::abs(sum - all) < 0.01 * all, qPrintable(QStringLiteral("%1 %2").arg(sum).arg(all)));
         // Nobody gives back more than there is, and nothing comes from below.
@@ -143,7 +145,8 @@ private slots:
     {
         for (const Light::Shape shape : {Light::Shape::Ball, Light::Shape::Window, Light::Shape::Sun})
             for (const float size : {5.0f, 120.0f}) {
-                Light l{.shape = shape, .azimuth = 30, .elevation = 25, .distance = 100, .size = size, .strength = 0.7f, .kelvin = 0};
+                Light l{
+                    .shape = shape, .azimuth = 30, .elevation = 25, .distance = 100, .size = size, .strength = 0.7f, .kelvin = 0};
                 if (shape == Light::Shape::Sun)
                     l.size = size / 10;
                 const Lamp lamp = lampOf(l, {1, 2, 3}, {});
@@ -157,7 +160,8 @@ private slots:
                         continue;
                     sum += double(std::max(0.0f, dot(one.direction, n)) / one.density * lamp.radiance.x) / kSamples;
                     const auto met = lamp.meet({1, 2, 3}, one.direction);
-                    same += met && std::abs(met->density / one.density - 1) < 2e-3f && std::abs(met->distance / one.distance - 1) < 1e-3f;
+                    same += met && std::abs(met->density / one.density - 1) < 2e-3f
+                            && std::abs(met->distance / one.distance - 1) < 1e-3f;
                 }
                 QVERIFY2(std::abs(sum / (0.7 * double(kPi)) - 1) < 0.01, qPrintable(QString::number(sum)));
                 QVERIFY(same > 0.97 * kSamples); // of rays that graze its rim some miss

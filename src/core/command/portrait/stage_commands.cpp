@@ -233,7 +233,7 @@ Fields<SetGround> SetGround::fields()
 Fields<SetFog> SetFog::fields()
 {
     using P = SetFog;
-    return {fieldOf<P>(&P::distance, "distance", "mm", "at which 63 % of what is seen is fog; 0 for none", 0, 10000000),
+    return {fieldOf<P>(&P::distance, "distance", "mm", "behind the creature at which 63 % of what is seen is fog; 0 for none", 0, 10000000),
             fieldOf<P>(&P::colour, "colour", "", "linear light", 0, 100)};
 }
 

@@ -1,0 +1,50 @@
+#pragma once
+
+#include "app/hand/hand_model.h"
+#include "app/hand/hand_part.h"
+#include "app/hand/portrait_hand.h"
+
+#include <functional>
+#include <vector>
+
+class QPushButton;
+class QVBoxLayout;
+
+namespace bonemoss::app {
+
+class ValueSlider;
+
+/// Pages of the Portrait bench: ready light, the light in hand, the lens, the place, the picture for a file, and mixing.
+class PortraitSettings : public HandSettings
+{
+    Q_OBJECT
+public:
+    PortraitSettings(Session &session, HandModel &hand, QSet<QString> &openSections);
+    void refresh() override;
+
+    void addSets();
+    void addLights();
+    void addCamera();
+    void addPlace();
+    void addPicture();
+    void addMix();
+
+private:
+    PortraitHand &held() const { return m_hand.of<PortraitHand>(); }
+    void run(nlohmann::json command);
+    ValueSlider *addSlider(const char *id, const QString &title, double least, double most, const QString &unit, int digits,
+                           double per, bool isLogarithmic, const std::function<double()> &value,
+                           const std::function<nlohmann::json(double)> &command, const QString &tip = {});
+    QPushButton *addButton(const char *id, const QString &text, const QString &tip, const std::function<void()> &act);
+    void addFilm();
+    void makePicture(QSize size, int samples, bool isClear, bool hasPasses);
+
+    Session &m_session;
+    HandModel &m_hand;
+    QVBoxLayout *m_column;
+    std::vector<std::function<void()>> m_refresh;
+};
+
+extern const HandPart kPortraitPart;
+
+} // namespace bonemoss::app

@@ -1,0 +1,149 @@
+#include "app/view/portrait_view.h"
+
+#include "document/ops/posing.h"
+#include "export/shown_scene.h"
+#include "portrait/filter.h"
+
+#include <algorithm>
+#include <cmath>
+#include <cstring>
+
+namespace bonemoss::app {
+
+namespace {
+constexpr int kMostSamples = 256, kCoarse = 4; ///< the first picture has a pixel for 4 by 4
+}
+
+/// What work beside the window leaves for the next.
+struct PortraitView::Shared {
+    std::atomic<bool> isAlive{true};
+    PortraitView *view = nullptr; ///< on the window's thread
+    // Of the worker alone, of which there is one.
+    std::shared_ptr<const document::Creature> creature;
+    std::unique_ptr<portrait::PathTracer> tracer;
+};
+
+QImage toImage(const image::ColourPicture &p)
+{
+    QImage out(p.width, p.height, QImage::Format_RGBA8888);
+    for (int y = 0; y < p.height; ++y)
+        std::memcpy(out.scanLine(y), p.rgba.data() + std::size_t(y) * std::size_t(p.width) * 4, std::size_t(p.width) * 4);
+    return out;
+}
+
+PortraitView::PortraitView(QObject *parent) : QObject(parent), m_shared(std::make_shared<Shared>()), m_work([](bool) {})
+{
+    m_shared->view = this;
+}
+
+PortraitView::~PortraitView()
+{
+    m_shared->isAlive = false;
+    m_stop.request_stop();
+}
+
+void PortraitView::stop()
+{
+    m_stop.request_stop();
+    m_isWanted = false;
+    m_image = {};
+    m_samples = 0;
+    ++m_number;
+}
+
+void PortraitView::want(std::shared_ptr<const document::Creature> creature, const portrait::Stage &stage,
+                        const portrait::Shot &shot, QSize pixels)
+{
+    if (m_isWanted && creature == m_creature && stage == m_stage && shot == m_shot && pixels == m_pixels)
+        return;
+    portrait::Stage before = m_stage, now = stage;
+    before.film = now.film, before.shots = now.shots;
+    const bool isDevelopedAnew = m_isWanted && creature == m_creature && shot == m_shot && pixels == m_pixels && before == now;
+    m_creature = std::move(creature), m_stage = stage, m_shot = shot, m_pixels = pixels;
+    if (isDevelopedAnew)
+        return develop();
+    stop();
+    m_isWanted = true;
+    m_stop = {};
+    m_work.ask([shared = m_shared, creature = m_creature, stage, shot, pixels, number = m_number,
+                stop = m_stop.get_token()](const std::stop_token &) {
+        if (stop.stop_requested())
+            return false;
+        if (shared->creature != creature || !shared->tracer) {
+            shared->tracer.reset();
+            auto made = portrait::PathTracer::make(exporting::pictureScene(*creature), stage, shot);
+            if (!made)
+                return false;
+            shared->tracer = std::move(*made), shared->creature = creature;
+        } else if (auto other = shared->tracer->with(stage, shot)) {
+            shared->tracer = std::move(*other);
+        } else {
+            return false;
+        }
+        const auto give = [&](const portrait::Gathered &g, portrait::FilterQuality quality) {
+            auto gathered = std::make_shared<const portrait::Gathered>(g);
+            auto light = std::make_shared<const std::vector<Vec3f>>(filtered(*gathered, quality, {stop, {}}));
+            if (stop.stop_requested())
+                return;
+            QMetaObject::invokeMethod(
+                QCoreApplication::instance(),
+                [shared, number, gathered, light] {
+                    if (shared->isAlive)
+                        shared->view->take(number, gathered, light);
+                },
+                Qt::QueuedConnection);
+        };
+        const auto &tracer = *shared->tracer;
+        portrait::Gathered coarse = tracer.blank(std::max(1, pixels.width() / kCoarse), std::max(1, pixels.height() / kCoarse));
+        if (!tracer.gather(coarse, {.samples = 2}, {stop, {}}))
+            return false;
+        give(coarse, portrait::FilterQuality::Quick);
+        portrait::Gathered g = tracer.blank(pixels.width(), pixels.height());
+        for (int samples = 1; samples <= kMostSamples; samples *= 2) {
+            if (!tracer.gather(g, {.samples = samples}, {stop, {}}))
+                return false;
+            give(g, samples < 32 ? portrait::FilterQuality::Quick : portrait::FilterQuality::Full);
+        }
+        return true;
+    });
+}
+
+void PortraitView::take(std::uint64_t number, std::shared_ptr<const portrait::Gathered> gathered,
+                        std::shared_ptr<const std::vector<Vec3f>> light)
+{
+    if (number != m_number || !m_isWanted)
+        return;
+    m_gathered = std::move(gathered), m_light = std::move(light);
+    m_samples = int(m_gathered->count.empty() ? 0 : m_gathered->count.front());
+    if (m_gathered->width < m_pixels.width() / 2)
+        m_samples = 0;
+    m_lights = m_gathered->lights;
+    develop();
+}
+
+void PortraitView::setMix(std::vector<portrait::LightMix> mix)
+{
+    m_mix = std::move(mix);
+    develop();
+}
+
+void PortraitView::develop()
+{
+    if (!m_gathered || !m_isWanted)
+        return;
+    portrait::LinearPicture picture = mixed(*m_gathered, m_mix);
+    if (m_mix.empty()) {
+        picture.light = *m_light;
+    } else { // the filter's work goes along with the share that each pixel keeps of its light
+        const portrait::LinearPicture whole = mixed(*m_gathered);
+        for (std::size_t i = 0; i < picture.light.size(); ++i) {
+            const Vec3f was = whole.light[i], is = picture.light[i], f = (*m_light)[i];
+            const auto share = [](float a, float b, float c) { return b > 1e-5f ? c * (a / b) : a; };
+            picture.light[i] = {share(is.x, was.x, f.x), share(is.y, was.y, f.y), share(is.z, was.z, f.z)};
+        }
+    }
+    m_image = toImage(developed(picture, m_stage.film));
+    emit changed();
+}
+
+} // namespace bonemoss::app
