@@ -147,7 +147,23 @@ PortraitSettings::PortraitSettings(Session &session, HandModel &hand, QSet<QStri
     const PageRow &row = kPages[std::size_t(held().page())];
     m_column->addWidget(softWords(translated(row.hint)));
     (this->*row.build)();
+    m_madeFor = state();
     refresh();
+}
+
+std::vector<std::uint32_t> PortraitSettings::state() const
+{
+    const portrait::Stage &s = m_session.creature().stage;
+    const portrait::Light *l = held().light();
+    std::vector<std::uint32_t> out{std::uint32_t(s.surroundings.kind), l ? l->id : 0};
+    for (const portrait::Light &other : s.lights) // mixing has a row for each
+        out.push_back(2 * other.id + other.isOn);
+    return out;
+}
+
+bool PortraitSettings::isOfOneState() const
+{
+    return state() != m_madeFor;
 }
 
 void PortraitSettings::refresh()
@@ -228,7 +244,10 @@ void PortraitSettings::addLights()
         m_column->addStretch();
         return;
     }
-    m_column->addWidget(heading(textOf(light->name), 11));
+    auto *name = heading(textOf(light->name), 11);
+    name->setObjectName(QStringLiteral("lightName"));
+    m_refresh.push_back([this, name] { name->setText(held().light() ? textOf(held().light()->name) : QString()); });
+    m_column->addWidget(name);
     const auto now = [this] { return held().light() ? *held().light() : portrait::Light(); };
     const auto set = [this](auto member) {
         return [this, member](double v) {
@@ -265,7 +284,11 @@ void PortraitSettings::addLights()
                                     other.changes.colour = lightOf(c);
                                     run(toCommand(other));
                                 });
-    m_column->addWidget(colour);
+    auto *line = new QHBoxLayout;
+    auto *word = new QLabel(tr("Colour"));
+    word->setProperty("soft", true);
+    line->addWidget(word), line->addStretch(), line->addWidget(colour);
+    m_column->addLayout(line);
     const auto box = [&](const char *id, const QString &text, const QString &tip, bool on, auto member) {
         auto *b = new QCheckBox(text);
         b->setObjectName(QLatin1String(id));

@@ -21,6 +21,7 @@ class PortraitSettings : public HandSettings
 public:
     PortraitSettings(Session &session, HandModel &hand, QSet<QString> &openSections);
     void refresh() override;
+    bool isOfOneState() const override; ///< other lights or another kind of place need another page
 
     void addSets();
     void addLights();
@@ -43,6 +44,8 @@ private:
     HandModel &m_hand;
     QVBoxLayout *m_column;
     std::vector<std::function<void()>> m_refresh;
+    std::vector<std::uint32_t> m_madeFor;
+    std::vector<std::uint32_t> state() const;
 };
 
 extern const HandPart kPortraitPart;

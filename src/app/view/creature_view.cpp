@@ -269,6 +269,8 @@ void CreatureView::drawPane(std::size_t index)
     const int w = int(std::lround(area.width() * dpr)), h = int(std::lround(area.height() * dpr));
     m_gl->glViewport(x, y, w, h);
     m_gl->glScissor(x, y, w, h);
+    if (index == m_active && showsPicture()) // it covers all
+        return;
     if (pane.kept && !pane.keptStage) {
         pane.keptStage = newStage();
         pane.keptStage->renderer = std::make_unique<Renderer>(*m_gl);

@@ -52,6 +52,7 @@ public:
     const portrait::Camera &camera() const { return pane().camera; }
     void setCamera(const portrait::Camera &camera); ///< remembered for camera undo
     void lookFrom(const QString &viewKey);          ///< one of the six anatomical views
+    const PortraitView &picture() const { return m_portrait; } ///< on the bench for it
     void lookThrough(const portrait::Shot &shot); ///< its camera and its lens
     void frameAll();
     void frameChosen();
@@ -159,6 +160,7 @@ private:
     void updateRing(QPointF at);
     void paintOverlay();
     void paintPane(QPainter &p, std::size_t index);
+    bool showsPicture() const { return !m_portrait.image().isNull() && !m_moving; }
     void followPortrait(); ///< asks for the picture of what is seen now, or for none
     void followLens();
     void paintFrames(QPainter &p) const; ///< of several views: the gaps, and which is active

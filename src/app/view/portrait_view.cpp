@@ -12,7 +12,15 @@ namespace bonemoss::app {
 
 namespace {
 constexpr int kMostSamples = 256, kCoarse = 4; ///< the first picture has a pixel for 4 by 4
+
+/// Whether two states show the same shapes and colours: their lights may differ.
+bool showTheSame(const document::Creature &a, const document::Creature &b)
+{
+    return a.pieces == b.pieces && a.cages == b.cages && a.outgrowths == b.outgrowths && a.armature == b.armature
+           && a.palette == b.palette && a.scheme == b.scheme;
 }
+
+} // namespace
 
 /// What work beside the window leaves for the next.
 struct PortraitView::Shared {
@@ -69,7 +77,7 @@ void PortraitView::want(std::shared_ptr<const document::Creature> creature, cons
                 stop = m_stop.get_token()](const std::stop_token &) {
         if (stop.stop_requested())
             return false;
-        if (shared->creature != creature || !shared->tracer) {
+        if (!shared->tracer || !showTheSame(*shared->creature, *creature)) {
             shared->tracer.reset();
             auto made = portrait::PathTracer::make(exporting::pictureScene(*creature), stage, shot);
             if (!made)
@@ -80,6 +88,7 @@ void PortraitView::want(std::shared_ptr<const document::Creature> creature, cons
         } else {
             return false;
         }
+        shared->creature = creature;
         const auto give = [&](const portrait::Gathered &g, portrait::FilterQuality quality) {
             auto gathered = std::make_shared<const portrait::Gathered>(g);
             auto light = std::make_shared<const std::vector<Vec3f>>(filtered(*gathered, quality, {stop, {}}));

@@ -23,13 +23,13 @@ QColor inkOnBackdrop()
 }
 
 /// Text that can be read over the creature as well as over the backdrop.
-void drawOver(QPainter &p, QPointF at, const QString &text)
+void drawOver(QPainter &p, QPointF at, const QString &text, bool isOnPicture = false)
 {
-    const QColor ink = inkOnBackdrop();
+    const QColor ink = isOnPicture ? boneTheme().field : inkOnBackdrop();
     QPainterPath path;
     path.addText(at, p.font(), text);
-    QColor halo = theme().isDark ? QColor("#3A3833") : QColor("#C2BFB1");
-    halo.setAlpha(190);
+    QColor halo = isOnPicture ? QColor("#1E1C18") : theme().isDark ? QColor("#3A3833") : QColor("#C2BFB1");
+    halo.setAlpha(isOnPicture ? 110 : 190);
     p.setBrush(Qt::NoBrush);
     p.setPen(QPen(halo, 3.5, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
     p.drawPath(path);
@@ -79,6 +79,13 @@ QStringList CreatureView::labels(std::size_t index, QString &foot) const
         tr("%1 · %2").arg(nameOfView(viewKeyOf(pane.camera)), pane.camera.isParallel ? tr("parallel") : tr("perspective"))};
     if (pane.kept)
         return lines << tr("kept to compare: %1").arg(pane.keptName);
+    if (rowOf(m_session.bench()).portrays) {
+        if (index == m_active)
+            lines << (m_portrait.image().isNull()  ? tr("the picture is being prepared")
+                      : m_portrait.samples() == 0 ? tr("picture, coarse")
+                                                  : tr("picture of %1 samples").arg(m_portrait.samples()));
+        return lines;
+    }
     const document::Creature &c = m_session.creature();
     const document::Piece *piece = c.piece(m_session.piece());
     if (index == 0) {
@@ -105,12 +112,7 @@ QStringList CreatureView::labels(std::size_t index, QString &foot) const
                          .arg(m_lastFrameMs, 0, 'f', 1)
                          .arg(m_strokeMs, 0, 'f', 1)
                          .arg(grouped(m_drawnTriangles));
-        const bool isPicture = rowOf(m_session.bench()).portrays;
-        if (isPicture)
-            third << (m_portrait.image().isNull() ? tr("the picture is being prepared")
-                      : m_portrait.samples() == 0 ? tr("picture, coarse")
-                                                  : tr("picture of %1 samples").arg(m_portrait.samples()));
-        else if (m_leftOut)
+        if (m_leftOut)
             third << tr("the picture of all these faces is being prepared");
         else if (m_drewLight)
             third << tr("lighter while moving");
@@ -159,7 +161,7 @@ void CreatureView::plateWords(std::size_t index)
         const QRectF box(at - QPointF(6, 18), QSizeF(widest + 14, 18 * double(lines.size()) + 8));
         plate(name, index, lines.join(QLatin1Char('\n')), box, [&](QPainter &p) {
             for (qsizetype k = 0; k < lines.size(); ++k)
-                drawOver(p, at + QPointF(0, 18 * double(k)), lines[k]);
+                drawOver(p, at + QPointF(0, 18 * double(k)), lines[k], rowOf(m_session.bench()).portrays);
         });
     };
     QString foot;
@@ -299,7 +301,7 @@ void CreatureView::paintPane(QPainter &p, std::size_t index)
     if (m_panes[index].kept)
         return;
     p.setClipRect(view.area);
-    if (isActive && !m_portrait.image().isNull() && !m_moving)
+    if (isActive && showsPicture())
         p.drawImage(view.area, m_portrait.image());
     if (rowOf(m_session.bench()).holdsTools && !m_trim.isOn() && !m_harvest.isFraming() && (!m_guides.isOn() || !m_held.isNone()))
         paintRing(p, view);

@@ -159,6 +159,7 @@ BONEMOSS_WIDE void addTo(Sums &s, const Terms &f, const float *w, const float *c
 }
 
 /// Solves all of a row at once, after A.-L. Cholesky: what fits the colours best, in place of them.
+constexpr float kStill = 1e-4f; ///< squared difference of guides below which they say nothing
 BONEMOSS_WIDE void solve(Sums &s, int n)
 {
     const auto at = [](int r, int c) { return std::size_t(r * (r + 1) / 2 + c); };
@@ -166,7 +167,7 @@ BONEMOSS_WIDE void solve(Sums &s, int n)
         const float w = s.pair[0][std::size_t(i)];
         s.pair[0][std::size_t(i)] += 1e-6f;
         for (int r = 1; r < kTerms; ++r)
-            s.pair[at(r, r)][std::size_t(i)] += 1e-3f * w + 1e-6f;
+            s.pair[at(r, r)][std::size_t(i)] += 1e-3f * s.pair[at(r, r)][std::size_t(i)] + kStill * w + 1e-6f;
     }
     for (int c = 0; c < kTerms; ++c) {
         for (int k = 0; k < c; ++k)
@@ -366,6 +367,14 @@ std::vector<Vec3f> filteredQuick(const Gathered &g)
         c[i] = {all.x / albedo[i].x, all.y / albedo[i].y, all.z / albedo[i].z};
         const float l = luminance(albedo[i]);
         variance[i] = guided.variance[i] / (2 * l * l);
+    }
+    if (n > 0 && g.count[0] < 4) { // too few to tell of their spread: that of those about them
+        Plane light(n), square(n);
+        for (std::size_t i = 0; i < n; ++i)
+            light[i] = luminance(c[i]), square[i] = light[i] * light[i];
+        light = mean(light, g.width, g.height, 3), square = mean(square, g.width, g.height, 3);
+        for (std::size_t i = 0; i < n; ++i)
+            variance[i] = std::max(0.0f, square[i] - light[i] * light[i]);
     }
     constexpr std::array<float, 3> kKernel{0.375f, 0.25f, 0.0625f};
     for (int pass = 0, step = 1; pass < 4; ++pass, step *= 2) {

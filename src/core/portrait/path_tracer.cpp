@@ -24,12 +24,14 @@ constexpr float kFloorColour = 0.3f;
 
 /// A scene that several pictures share.
 struct Given {
-    io::Scene scene; ///< the creature, then its ground
-    std::unique_ptr<TracedScene> traced;
-    Box3f box; ///< of the creature
-    float size = 1, floor = -1e30f;
-    std::size_t creatureObjects = 0;
-    Ground ground;
+    io::Scene scene;
+    TracedScene traced;
+    explicit Given(io::Scene given) : scene(std::move(given)), traced(scene) {}
+};
+
+/// What of the creature or its ground a ray meets.
+struct Met : Meeting {
+    bool isGround = false;
 };
 
 /// What one sample of a pixel found.
@@ -45,8 +47,10 @@ struct Found {
 } // namespace
 
 struct PathTracer::Inside {
-    std::shared_ptr<const Given> given;
-    io::Scene creature; ///< as it was given, for another ground
+    std::shared_ptr<const Given> creature, ground; ///< ground: null for none that is built
+    Ground groundKind;
+    Box3f box; ///< of the creature
+    float size = 1, floorAt = -1e30f;
     std::vector<Lamp> lamps;
     std::vector<std::string> names;
     Environment surroundings;
@@ -79,6 +83,8 @@ struct PathTracer::Inside {
     void nothing(Path &path, float x, float y) const;
     bool throughClear(Path &path, float far) const;
     std::optional<Meeting> floorAhead(const mesh::Ray &ray, float far) const;
+    std::optional<Met> meet(const mesh::Ray &ray, float far, float near) const;
+    bool isBlocked(Vec3f from, Vec3f direction, float far, float near) const;
     template <typename Value, typename Density>
     void askLights(Path &path, Vec3f from, float near, const Value &value, const Density &density) const;
     void catchShadow(Path &path, const Meeting &m) const;
@@ -86,8 +92,26 @@ struct PathTracer::Inside {
     bool scatterSurface(Path &path, const Meeting &m, const Spot &spot) const;
     bool walkInside(Path &path, const Meeting &m, Vec3f colour, Meeting &out) const;
     void note(Path &path, const Meeting &m, const Spot &spot) const;
-    float epsilon() const { return 2e-5f * given->size; }
+    float epsilon() const { return 2e-5f * size; }
 };
+
+std::optional<Met> PathTracer::Inside::meet(const mesh::Ray &ray, float far, float near) const
+{
+    std::optional<Met> out;
+    if (auto m = creature->traced.meet(ray, far, near))
+        out = Met{*m}, far = m->distance;
+    if (ground)
+        if (auto m = ground->traced.meet(ray, far, near)) {
+            out = Met{*m, true};
+            out->object += creature->scene.objects.size();
+        }
+    return out;
+}
+
+bool PathTracer::Inside::isBlocked(Vec3f from, Vec3f direction, float far, float near) const
+{
+    return creature->traced.isBlocked(from, direction, far, near) || (ground && ground->traced.isBlocked(from, direction, far, near));
+}
 
 void PathTracer::Inside::add(Path &p, std::size_t light, Vec3f radiance) const
 {
@@ -124,9 +148,9 @@ void PathTracer::Inside::nothing(Path &p, float x, float y) const
 /// be asked for through it.
 bool PathTracer::Inside::throughClear(Path &p, float far) const
 {
-    if (!p.isMirror || !given->traced->hasClear())
+    if (!p.isMirror || !creature->traced.hasClear())
         return false;
-    const auto m = given->traced->meetClear(p.ray, far, p.near);
+    const auto m = creature->traced.meetClear(p.ray, far, p.near);
     ++p.cast;
     if (!m)
         return false;
@@ -152,9 +176,9 @@ bool PathTracer::Inside::throughClear(Path &p, float far) const
 
 std::optional<Meeting> PathTracer::Inside::floorAhead(const mesh::Ray &ray, float far) const
 {
-    if (given->floor < -1e29f || ray.direction.y > -1e-5f || ray.origin.y <= given->floor + epsilon())
+    if (floorAt < -1e29f || ray.direction.y > -1e-5f || ray.origin.y <= floorAt + epsilon())
         return {};
-    const float t = (given->floor - ray.origin.y) / ray.direction.y;
+    const float t = (floorAt - ray.origin.y) / ray.direction.y;
     if (t >= far)
         return {};
     Meeting m;
@@ -208,7 +232,7 @@ void PathTracer::Inside::askLights(Path &p, Vec3f from, float near, const Value 
             continue;
         ++p.cast;
         const mesh::Ray shadow{from, direction};
-        if (given->traced->isBlocked(from, direction, far, near) || floorAhead(shadow, far))
+        if (isBlocked(from, direction, far, near) || floorAhead(shadow, far))
             continue;
         add(p, k, v * radiance * (heuristic(p.pick[k] * own, density(direction)) / (p.pick[k] * own)));
     }
@@ -221,7 +245,7 @@ void PathTracer::Inside::catchShadow(Path &p, const Meeting &m) const
     const auto ask = [&](Vec3f direction, float far, float much) {
         ++p.cast;
         all += much;
-        if (!given->traced->isBlocked(m.point, direction, far, 2 * epsilon()))
+        if (!isBlocked(m.point, direction, far, 2 * epsilon()))
             lit += much;
     };
     for (const Lamp &lamp : lamps) {
@@ -250,10 +274,10 @@ void PathTracer::Inside::note(Path &p, const Meeting &m, const Spot &spot) const
     o.object = std::uint32_t(m.object);
     const Vec3f d = Frame(spot.normal).toWorld(cosineDirection(p.sampler.pair()));
     ++p.cast;
-    const float reach = 0.2f * given->size;
-    const bool isBlocked =
-        given->traced->isBlocked(m.point, d, reach, 4 * epsilon() + 3 * m.radius) || floorAhead({m.point, d}, reach);
-    o.open = isBlocked ? 0 : 1;
+    const float reach = 0.2f * size;
+    const bool isHidden =
+        isBlocked(m.point, d, reach, 4 * epsilon() + 3 * m.radius) || floorAhead({m.point, d}, reach);
+    o.open = isHidden ? 0 : 1;
 }
 
 bool PathTracer::Inside::scatterHair(Path &p, const Meeting &m, const Spot &spot) const
@@ -291,7 +315,7 @@ bool PathTracer::Inside::walkInside(Path &p, const Meeting &m, Vec3f colour, Mee
         const std::size_t channel = std::min(std::size_t(u[0] * 3), std::size_t(2));
         const float free = -std::log(std::max(1e-7f, 1 - u[1])) / t3[channel];
         ++p.cast;
-        const auto hit = given->traced->meet({at, way}, free, 2 * epsilon());
+        const auto hit = creature->traced.meet({at, way}, free, 2 * epsilon());
         const float far = hit ? hit->distance : free;
         const Vec3f left{std::exp(-dense.x * far), std::exp(-dense.y * far), std::exp(-dense.z * far)};
         const Vec3f chance = hit ? left : left * dense;
@@ -379,7 +403,7 @@ void PathTracer::Inside::sample(float x, float y, Sampler &sampler, Found &out, 
     }
     for (int clear = 0; p.bounce < kMostBounces;) {
         ++cast;
-        auto m = given->traced->meet(p.ray, 1e30f, p.near);
+        auto m = meet(p.ray, 1e30f, p.near);
         const float far = m ? m->distance : 1e30f;
         if (clear < kMostClear && throughClear(p, far)) {
             ++clear;
@@ -392,14 +416,14 @@ void PathTracer::Inside::sample(float x, float y, Sampler &sampler, Found &out, 
                 const Vec3f seen = backdrop.at(x, y, p.ray.direction, surroundings);
                 return add(p, backdropNumber(), seen * (1 - out.shade));
             }
-            const Spot spot{{0, 1, 0}, given->ground.colour.value_or(Vec3f{1, 1, 1} * kFloorColour)};
+            const Spot spot{{0, 1, 0}, groundKind.colour.value_or(Vec3f{1, 1, 1} * kFloorColour)};
             if (!scatterSurface(p, *floor, spot))
                 return;
         } else if (!m) {
             return nothing(p, x, y);
         } else {
             lampsAhead(p, far);
-            const Spot spot = spotOf(*m, given->scene.materials, given->size);
+            const Spot spot = spotOf(*m, (m->isGround ? ground : creature)->scene.materials, size);
             if (p.isSeen && fog.distance > 0) {
                 const float clearer = std::exp(-std::max(0.0f, m->distance - clearAir) / fog.distance);
                 add(p, backdropNumber(), fog.colour * (1 - clearer));
@@ -424,32 +448,12 @@ void PathTracer::Inside::sample(float x, float y, Sampler &sampler, Found &out, 
 PathTracer::PathTracer(std::unique_ptr<Inside> inside) : m_inside(std::move(inside)) {}
 PathTracer::~PathTracer() = default;
 
-namespace {
-
-std::shared_ptr<const Given> givenOf(const io::Scene &creature, const Ground &ground)
-{
-    auto out = std::make_shared<Given>();
-    out->scene = creature, out->creatureObjects = creature.objects.size(), out->box = creature.box(), out->ground = ground;
-    out->size = std::max(out->box.diagonal(), 1e-3f);
-    const GroundKind &kind = groundKind(ground.kind);
-    const float y = out->box.lo.y + ground.sink;
-    if (kind.build)
-        kind.build(out->scene, ground, out->box, y);
-    if (kind.floor >= 0)
-        out->floor = y - kind.floor * out->size;
-    out->traced = std::make_unique<TracedScene>(out->scene);
-    return out;
-}
-
-} // namespace
-
 Result<std::unique_ptr<PathTracer>> PathTracer::make(io::Scene creature, const Stage &stage, const Shot &shot)
 {
     if (creature.box().isEmpty())
         return Error{ErrorCode::Empty, "picture", "the creature shows nothing to make a picture of"};
     auto inside = std::make_unique<Inside>();
-    inside->given = givenOf(creature, stage.ground);
-    inside->creature = std::move(creature);
+    inside->creature = std::make_shared<const Given>(std::move(creature));
     const PathTracer first(std::move(inside));
     return first.with(stage, shot);
 }
@@ -458,10 +462,22 @@ Result<std::unique_ptr<PathTracer>> PathTracer::with(const Stage &stage, const S
 {
     auto in = std::make_unique<Inside>();
     in->creature = m_inside->creature;
-    in->given = stage.ground == m_inside->given->ground ? m_inside->given : givenOf(in->creature, stage.ground);
+    in->box = in->creature->traced.box(), in->size = std::max(in->box.diagonal(), 1e-3f);
+    const GroundKind &kind = groundKind(stage.ground.kind);
+    const float y = in->box.lo.y + stage.ground.sink;
+    in->groundKind = stage.ground;
+    if (kind.floor >= 0)
+        in->floorAt = y - kind.floor * in->size;
+    if (stage.ground == m_inside->groundKind && m_inside->ground) {
+        in->ground = m_inside->ground;
+    } else if (kind.build) {
+        io::Scene scene;
+        kind.build(scene, stage.ground, in->box, y);
+        in->ground = std::make_shared<const Given>(std::move(scene));
+    }
     in->shot = shot, in->fog = stage.fog;
-    in->clearAir = std::max(0.0f, shot.camera.distance - in->given->size / 2);
-    in->walk = Vec3f{1, 0.55f, 0.38f} * (0.006f * in->given->size);
+    in->clearAir = std::max(0.0f, shot.camera.distance - in->size / 2);
+    in->walk = Vec3f{1, 0.55f, 0.38f} * (0.006f * in->size);
     auto surroundings = Environment::from(stage.surroundings);
     if (!surroundings)
         return surroundings.error();
@@ -472,7 +488,7 @@ Result<std::unique_ptr<PathTracer>> PathTracer::with(const Stage &stage, const S
     in->backdrop = std::move(*backdrop);
     for (const Light &l : stage.lights)
         if (l.isOn && l.strength > 0 && in->lamps.size() < kMostLamps) {
-            in->lamps.push_back(lampOf(l, in->given->box.centre(), shot.camera));
+            in->lamps.push_back(lampOf(l, in->box.centre(), shot.camera));
             in->names.push_back(l.name);
         }
     in->names.push_back("surroundings"), in->names.push_back("backdrop");
@@ -531,11 +547,11 @@ bool PathTracer::gather(Gathered &g, const Gathering &how, const Progress &progr
 
 const Box3f &PathTracer::box() const
 {
-    return m_inside->given->box;
+    return m_inside->box;
 }
 std::size_t PathTracer::memoryBytes() const
 {
-    return m_inside->given->traced->memoryBytes();
+    return m_inside->creature->traced.memoryBytes() + (m_inside->ground ? m_inside->ground->traced.memoryBytes() : 0);
 }
 std::uint64_t PathTracer::rays() const
 {
@@ -543,7 +559,7 @@ std::uint64_t PathTracer::rays() const
 }
 const io::Scene &PathTracer::scene() const
 {
-    return m_inside->given->scene;
+    return m_inside->creature->scene;
 }
 
 } // namespace bonemoss::portrait

@@ -42,7 +42,7 @@ public:
     std::size_t memoryBytes() const;
     /// Rays that were cast so far, of all kinds.
     std::uint64_t rays() const;
-    /// Names of the objects of the scene, by their number in Gathered.
+    /// The creature as it was given: its objects by their number in Gathered; those of the ground follow.
     const io::Scene &scene() const;
 
 private:
