@@ -84,14 +84,11 @@ Result<document::Creature> prepared(document::Creature creature, const RenderOpt
 
 int renderClay(const RenderOptions &o, const io::Scene &scene, const document::Creature &creature, int width, int height)
 {
-    const auto turn = portrait::viewRotation(o.view);
-    if (!turn)
-        return fail({ErrorCode::BadValue, "--view", "must be nose, left, tail, right, crown, belly or three-quarter"}, kUsage);
     const auto shown = framedPoints(o, scene, creature);
     if (!shown)
         return fail(shown.error(), kUsage);
     portrait::Camera camera;
-    camera.rotation = *turn;
+    camera.rotation = *portrait::viewRotation(o.view);
     camera.isParallel = o.parallel;
     camera = portrait::framing(camera, *shown, float(width) / float(height));
     const auto picture = portrait::clayPicture(scene, camera, width, height, std::min(o.samples > 0 ? o.samples : 4, 64));
@@ -127,6 +124,8 @@ int render(const RenderOptions &o)
     if (std::sscanf(o.size.c_str(), "%dx%d%c", &width, &height, &rest) != 2 || width < 1 || height < 1 || width > kLargestPicture
         || height > kLargestPicture)
         return fail({ErrorCode::BadValue, "--size", "must be WIDTHxHEIGHT, 1 to 16384 each"}, kUsage);
+    if (o.camera.empty() && !portrait::viewRotation(o.view))
+        return fail({ErrorCode::BadValue, "--view", "must be nose, left, tail, right, crown, belly or three-quarter"}, kUsage);
     document::Creature creature;
     io::Scene scene;
     if (isCreature(o.in)) {

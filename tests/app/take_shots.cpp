@@ -5,6 +5,7 @@
 #include "app/window/main_window.h"
 #include "command/command.h"
 #include "growth/growth.h"
+#include "app/hand/portrait_hand.h"
 #include "portrait/clay_picture.h"
 
 #include <QAbstractButton>
@@ -169,19 +170,6 @@ int main(int argc, char **argv)
         shoot(window, folder, QStringLiteral("sculpt"));
     }
     const auto trigger = [&](const char *action) { window.findChild<QAction *>(QLatin1String(action))->trigger(); };
-    if (wanted("neglected")) {
-        leave();
-        s.setBench(Bench::Sculpt);
-        window.hand().setTool(sculpt::Tool::Plane);
-        window.findChild<QAbstractButton *>(QStringLiteral("sectionFalloff"))->click();
-        QTest::qWait(100);
-        trigger("lookNeglected");
-        view.setCamera(from(view.camera(), {0.85f, 0.22f, 0.6f}, {0, 104, 30}, 430));
-        QTest::qWait(300);
-        shoot(window, folder, QStringLiteral("neglected"));
-        trigger("lookClay");
-        window.hand().setTool(sculpt::Tool::Raise);
-    }
     if (wanted("views")) {
         leave();
         s.setBench(Bench::Sculpt);
@@ -252,15 +240,18 @@ int main(int argc, char **argv)
         shoot(window, folder, QStringLiteral("outgrowths"));
         s.chooseItem(0);
     }
-    if (wanted("colour")) {
-        leave();
-        const std::size_t before = s.history().at();
-        QFile recipe(QStringLiteral(BONEMOSS_SOURCE_DIR "/data/samples/colours/hollowback-schemes.recipe.json"));
+    const auto replay = [&](const char *name) {
+        QFile recipe(QStringLiteral(BONEMOSS_SOURCE_DIR "/data/samples/%1.recipe.json").arg(QLatin1String(name)));
         if (recipe.open(QIODevice::ReadOnly)) {
             const nlohmann::json whole = nlohmann::json::parse(recipe.readAll().toStdString());
             for (const nlohmann::json &c : whole["commands"])
                 s.run(c);
         }
+    };
+    if (wanted("colour")) {
+        leave();
+        const std::size_t before = s.history().at();
+        replay("colours/hollowback-schemes");
         s.setBench(Bench::Colour);
         window.hand().setTool(sculpt::Tool::Paint);
         view.setCamera(from(view.camera(), {0.93f, 0.22f, 0.42f}, {0, 100, 36}, 400));
@@ -279,12 +270,7 @@ int main(int argc, char **argv)
     if (wanted("pose")) {
         leave();
         const std::size_t before = s.history().at();
-        QFile recipe(QStringLiteral(BONEMOSS_SOURCE_DIR "/data/samples/poses/hollowback-poses.recipe.json"));
-        if (recipe.open(QIODevice::ReadOnly)) {
-            const nlohmann::json whole = nlohmann::json::parse(recipe.readAll().toStdString());
-            for (const nlohmann::json &c : whole["commands"])
-                s.run(c);
-        }
+        replay("poses/hollowback-poses");
         s.setBench(Bench::Pose);
         for (const char *foot : {"fore foot left", "fore foot right", "mid foot left", "mid foot right", "hind foot right"})
             s.run({{"do", "pose.pin"}, {"bone", foot}});
@@ -295,6 +281,19 @@ int main(int argc, char **argv)
         QTest::qWait(8000); // the pictures of the poses are drawn beside the window
         QTest::mouseMove(&view, atScreen({24, 40, 44}));
         shoot(window, folder, QStringLiteral("pose"));
+        s.goTo(before);
+    }
+    if (wanted("portrait")) {
+        leave();
+        const std::size_t before = s.history().at();
+        replay("colours/hollowback-schemes"), replay("portraits/hollowback-cover");
+        s.run({{"do", "portrait.lights"}, {"set", "museum"}});
+        s.setBench(Bench::Portrait);
+        window.hand().of<PortraitHand>().setPage(PortraitPage::Lights);
+        view.setCamera(from(view.camera(), {0.8f, 0.14f, 0.62f}, {0, 88, 6}, 560));
+        for (int k = 0; k < 600 && view.picture().samples() < 64; ++k)
+            QTest::qWait(500);
+        shoot(window, folder, QStringLiteral("portrait"));
         s.goTo(before);
     }
     if (wanted("growths"))

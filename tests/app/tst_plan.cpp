@@ -84,7 +84,7 @@ private slots:
         QCOMPARE(session().creature().references.size(), std::size_t(1));
         QCOMPARE(session().creature().references[0].view, std::string("left")); // where one looked from
         click("pictureLineUp");
-        QVERIFY(view().hint().contains("crown"));
+        QVERIFY2(view().hint().contains("crown"), qPrintable(view().hint()));
         const auto flank = [&] { return session().creature().references[0]; };
         const auto front = [&] { return session().creature().references[1]; };
         pressOn(flank(), {0.3f, 0.1f});

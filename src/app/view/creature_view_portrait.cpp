@@ -8,8 +8,11 @@ namespace bonemoss::app {
 
 void CreatureView::followPortrait()
 {
-    if (!rowOf(m_session.bench()).portrays || pane().kept || m_session.creature().bounds().isEmpty())
-        return m_portrait.stop(), update();
+    if (!rowOf(m_session.bench()).portrays || pane().kept || m_session.creature().bounds().isEmpty()) {
+        if (m_portrait.isWanted())
+            m_portrait.stop(), update();
+        return;
+    }
     const Projection view = projection();
     PortraitHand &held = m_hand.of<PortraitHand>();
     portrait::Shot shot = held.shot();

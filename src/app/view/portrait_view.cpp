@@ -126,7 +126,6 @@ void PortraitView::take(std::uint64_t number, std::shared_ptr<const portrait::Ga
     m_samples = int(m_gathered->count.empty() ? 0 : m_gathered->count.front());
     if (m_gathered->width < m_pixels.width() / 2)
         m_samples = 0;
-    m_lights = m_gathered->lights;
     develop();
 }
 

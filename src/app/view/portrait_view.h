@@ -29,8 +29,7 @@ public:
     /// As far as it is; null before the first.
     const QImage &image() const { return m_image; }
     int samples() const { return m_samples; } ///< of each pixel so far
-    bool isBuilding() const { return m_isWanted && m_image.isNull(); }
-    std::vector<std::string> lights() const { return m_lights; }
+    bool isWanted() const { return m_isWanted; }
 
 signals:
     void changed(); ///< there is more of it
@@ -51,7 +50,6 @@ private:
     std::vector<portrait::LightMix> m_mix;
     std::shared_ptr<const portrait::Gathered> m_gathered;
     std::shared_ptr<const std::vector<Vec3f>> m_light; ///< filtered
-    std::vector<std::string> m_lights;
     QImage m_image;
     int m_samples = 0;
     std::stop_source m_stop;

@@ -132,7 +132,7 @@ MainWindow::MainWindow(const QString &rescueFolder)
     }
     qApp->installEventFilter(this); // the wheel over fields
     m_across->restoreState(s.value(QStringLiteral("window/across")).toByteArray());
-    m_left->restoreState(s.value(QStringLiteral("window/left")).toByteArray());
+    m_left->restoreState(s.value(leftKey()).toByteArray());
     m_down->restoreState(s.value(QStringLiteral("window/down")).toByteArray());
     showBench();
     showStatus();
@@ -174,8 +174,8 @@ void MainWindow::buildCentre()
     m_boardOver = new PictureBoard(m_session, m_shelf, m_view);
     m_boardOver->setObjectName(QStringLiteral("boardOver"));
     m_boardOver->hide();
-    m_view->installEventFilter(this); // the board keeps to its corner
-    m_left->setSizes({360, 340, 340, 440, 340});
+    m_view->installEventFilter(this);                 // the board keeps to its corner
+    m_left->setSizes({360, 340, 340, 440, 340, 340}); // one for each panel
     m_down->setStretchFactor(0, 1);
     m_down->setSizes({600, 104});
     m_across->setStretchFactor(1, 1);
@@ -239,6 +239,11 @@ void MainWindow::showMessage(const QString &text, bool isTrouble)
     m_hint->setVisible(!isTrouble); // what went wrong has the whole line
     m_message->setStyleSheet(QStringLiteral("color: %1;").arg((isTrouble ? theme().rust : theme().ink).name()));
     m_fade->start();
+}
+
+QString MainWindow::leftKey() const
+{
+    return QStringLiteral("window/left%1").arg(m_left->count());
 }
 
 void MainWindow::showBench()

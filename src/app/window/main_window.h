@@ -176,6 +176,7 @@ private:
     AnatomyPanel *m_anatomy = nullptr;
     LayersPanel *m_layers = nullptr;
     ColourPanel *m_colours = nullptr;
+    QString leftKey() const; ///< of the heights on the left: with other panels they are others
     PosePanel *m_posePanel = nullptr;
     PortraitPanel *m_portraitPanel = nullptr;
     PlanPanel *m_plan = nullptr;

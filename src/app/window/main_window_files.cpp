@@ -235,7 +235,7 @@ void MainWindow::closeEvent(QCloseEvent *e)
     QSettings s;
     s.setValue(QStringLiteral("window/geometry"), saveGeometry());
     s.setValue(QStringLiteral("window/across"), m_across->saveState());
-    s.setValue(QStringLiteral("window/left"), m_left->saveState());
+    s.setValue(leftKey(), m_left->saveState());
     s.setValue(QStringLiteral("window/down"), m_down->saveState());
     m_hand.store();
     m_session.endWell();

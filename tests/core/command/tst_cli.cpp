@@ -1,4 +1,5 @@
 // The command line as a person would use it: exit codes, messages, and that nothing half-written stays.
+#include "image/picture_file.h"
 #include "support/run.h"
 #include "io/mesh_file.h"
 #include "mesh/measures.h"
@@ -257,6 +258,39 @@ private slots:
         QFile deep(at("deep.png")), flat(at("flat.png"));
         QVERIFY(deep.open(QIODevice::ReadOnly) && flat.open(QIODevice::ReadOnly));
         QVERIFY(deep.readAll() != flat.readAll());
+    }
+    /// Pictures by light: parts are the whole bit for bit, and their lights are mixed from the file.
+    void litPicturesInParts()
+    {
+        const QStringList how{"render", at("ball.ply"), "--lights", "museum",      "--size", "60x40", "--samples",
+                              "4",      "--raw",        "--passes", "lights,depth"};
+        const Ran whole = run(how + QStringList{"--json", "--out", at("lit.exr")});
+        QVERIFY2(whole.code == 0, whole.err.constData());
+        const QJsonObject doc = QJsonDocument::fromJson(whole.out).object();
+        QVERIFY(doc["rays"].toDouble() > 60 * 40 * 4 && doc["samples"].toDouble() == 4 && doc["error"].toDouble() > 0);
+        QCOMPARE(run(how + QStringList{"--part", "2/3", "--out", at("part.exr")}).code, 0);
+        QCOMPARE(run(how + QStringList{"--tile", "10,5,20,30", "--out", at("tile.exr")}).code, 0);
+        const auto all = image::readChannels(at("lit.exr").toStdString()),
+                   part = image::readChannels(at("part.exr").toStdString()),
+                   tile = image::readChannels(at("tile.exr").toStdString());
+        QVERIFY(bool(all) && bool(part) && bool(tile) && part->height == 13 && tile->width == 20);
+        const std::size_t wide = all->names.size();
+        QVERIFY(std::equal(part->values.begin(), part->values.end(), all->values.begin() + std::ptrdiff_t(13 * 60 * wide)));
+        for (std::size_t y = 0; y < 30; ++y)
+            QVERIFY(std::equal(tile->values.begin() + std::ptrdiff_t(y * 20 * wide),
+                               tile->values.begin() + std::ptrdiff_t((y + 1) * 20 * wide),
+                               all->values.begin() + std::ptrdiff_t(((y + 5) * 60 + 10) * wide)));
+        QCOMPARE(run({"mix", at("lit.exr"), "--light", "Key=0", "--light", "Rim=2,255,80,40", "--out", at("mixed.png")}).code, 0);
+        QCOMPARE(run({"mix", at("lit.exr"), "--out", at("same.png")}).code, 0);
+        QFile mixed(at("mixed.png")), same(at("same.png"));
+        QVERIFY(mixed.open(QIODevice::ReadOnly) && same.open(QIODevice::ReadOnly));
+        QVERIFY(mixed.readAll() != same.readAll());
+        const Ran none = run({"mix", at("lit.exr"), "--light", "Sun=1", "--out", at("no.png")});
+        QVERIFY(none.code == 2 && none.err.contains("Key")); // those there are
+        QCOMPARE(run({"mix", at("ball.ply"), "--out", at("no.png")}).code, 3);
+        QCOMPARE(run({"render", at("ball.ply"), "--lights", "noon", "--out", at("no.png")}).code, 2);
+        QCOMPARE(run(how + QStringList{"--part", "4/3", "--out", at("no.exr")}).code, 2);
+        QCOMPARE(run(how + QStringList{"--tile", "50,0,20,20", "--out", at("no.exr")}).code, 2);
     }
     void knitReports()
     {

@@ -143,7 +143,7 @@ private slots:
         buffer.open(QIODevice::WriteOnly);
         q.save(&buffer, "PNG");
         QTest::newRow("empty") << QByteArray() << "empty";
-        QTest::newRow("text") << QByteArray("a drawing of a beast") << "PNG, JPEG, TIFF or EXR";
+        QTest::newRow("text") << QByteArray("a drawing of a beast") << "PNG, JPEG, TIFF, EXR or HDR";
         QTest::newRow("cut in its head") << png.left(20) << "";
         QTest::newRow("a head alone") << QByteArray("\x89PNG\r\n\x1a\n", 8) << "";
         QByteArray huge = png; // claims 30,000 by 30,000; the head's checksum (PNG, annex D) fits
