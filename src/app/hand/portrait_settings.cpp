@@ -4,25 +4,17 @@
 #include "app/hand/outgrowth_settings.h"
 #include "app/hand/tile.h"
 #include "app/hand/value_slider.h"
-#include "app/session/worker.h"
 #include "app/theme/theme.h"
 #include "base/colour.h"
 #include "command/fields.h"
 #include "command/portrait/light_fields.h"
 #include "command/portrait/stage_fields.h"
 #include "document/ops/portraits.h"
-#include "document/ops/posing.h"
-#include "export/shown_scene.h"
-#include "image/picture_file.h"
-#include "portrait/filter.h"
 #include "portrait/grounds.h"
-#include "portrait/passes.h"
-#include "portrait/path_tracer.h"
 
 #include <QCheckBox>
 #include <QComboBox>
 #include <QCoreApplication>
-#include <QElapsedTimer>
 #include <QFile>
 #include <QFileDialog>
 #include <QGridLayout>
@@ -503,46 +495,6 @@ void PortraitSettings::addPicture()
                   makePicture({w, std::min(h, 16384)}, samples->value(), clear->isChecked(), passes->isChecked());
               });
     m_column->addStretch();
-}
-
-void PortraitSettings::makePicture(QSize size, int samples, bool isClear, bool hasPasses)
-{
-    const QString path =
-        QFileDialog::getSaveFileName(window(), tr("Make picture"), {}, tr("PNG picture (*.png);;EXR picture (*.exr)"));
-    if (path.isEmpty())
-        return;
-    std::filesystem::path out(QFile::encodeName(path).toStdString());
-    if (out.extension() != ".exr" && out.extension() != ".png")
-        out += ".png";
-    const portrait::Stage stage = document::litStage(m_session.creature());
-    const portrait::Shot shot = held().shotOf(held().shot().camera);
-    const auto creature = m_session.standing();
-    const std::vector<portrait::LightMix> mix = held().mix();
-    const auto made = runOnWorker<Status>(window(), tr("Making the picture"), [&](const Progress &progress) -> Status {
-        const auto tracer = portrait::PathTracer::make(exporting::pictureScene(*creature), stage, shot);
-        if (!tracer)
-            return tracer.error();
-        portrait::Gathered g = (*tracer)->blank(size.width(), size.height());
-        for (int done = 0; done < samples;) { // in steps, so that what is left can be told
-            const int next = std::min(samples, done + std::max(1, samples / 50));
-            const Progress step{progress.stop, {}};
-            if (!(*tracer)->gather(g, {.samples = next}, step))
-                return Error{ErrorCode::Cancelled, "picture", "stopped on request; nothing was written"};
-            done = next;
-            progress.say(float(done) / float(samples), "picture");
-        }
-        std::vector<Vec3f> light = filtered(g, portrait::FilterQuality::Full, {progress.stop, {}});
-        if (progress.isCancelled())
-            return Error{ErrorCode::Cancelled, "picture", "stopped on request; nothing was written"};
-        if (!mix.empty()) // each light as it was mixed
-            light = mixed(g, mix).light;
-        return portrait::writePicture(out, g, light, stage.film,
-                                      hasPasses ? std::vector<std::string>{"all"} : std::vector<std::string>{}, isClear);
-    });
-    if (!made)
-        m_session.complain(textOf(made.error().text()));
-    else
-        m_session.tell(tr("Picture written: %1").arg(path));
 }
 
 void PortraitSettings::addMix()
