@@ -522,6 +522,34 @@ private slots:
             f.isKnitted = true;
         QCOMPARE(names(c), (std::vector<std::string>{"skin", "eye"}));
     }
+    /// Lights, cameras and the place of a portrait are in the file; wrong ones are refused and change nothing.
+    void stagesSurviveTheFile()
+    {
+        Creature c;
+        for (const json &command : std::vector<json>{
+                 {{"do", "form.add"}, {"kind", "ball"}, {"name", "a"}, {"at", {0, 20, 0}}, {"radius", 20}},
+                 {{"do", "portrait.lights"}, {"set", "low-sun"}},
+                 {{"do", "light.add"}, {"role", "lamp"}, {"name", "Lantern"}, {"aim", {1, 2, 3}}, {"colour", {1, 0.5, 0.25}}},
+                 {{"do", "light.aim"}, {"light", "Lantern"}, {"shadowOf", {0, 40, 0}}, {"shadowAt", {0, 0, 40}}},
+                 {{"do", "portrait.ground"}, {"kind", "rock"}, {"colour", {0.2, 0.2, 0.25}}, {"sink", 1.5}},
+                 {{"do", "portrait.film"}, {"exposure", 0.5}, {"metered", true}},
+                 {{"do", "camera.keep"}, {"name", "front"}, {"view", "nose"}, {"lens", 50}, {"aperture", 8}, {"tilt", 5}}})
+            c = test::need(c, command);
+        QVERIFY(c.stage.lights.size() == 4 && c.stage.shots.size() == 1);
+        // The shadow of a place above falls before it: the lamp stands behind, 45 degrees up.
+        QVERIFY(std::abs(c.stage.lights[3].elevation - 45) < 0.1f && std::abs(std::abs(c.stage.lights[3].azimuth) - 180) < 0.1f);
+        QVERIFY(bool(store::saveAs(at("stage.bonemoss"), c)));
+        const auto back = store::loadStore(at("stage.bonemoss"));
+        QVERIFY(bool(back) && back->damage.empty() && back->creature.stage == c.stage);
+        for (const json &wrong : std::vector<json>{{{"do", "light.set"}, {"light", "Torch"}, {"strength", 1}},
+                                                   {{"do", "light.set"}, {"light", "Lantern"}, {"kelvin", 300}},
+                                                   {{"do", "light.aim"}, {"light", "Lantern"}, {"highlight", {0, 0, 0}}},
+                                                   {{"do", "portrait.surroundings"}, {"kind", "picture"}},
+                                                   {{"do", "portrait.backdrop"}, {"path", "none.png"}},
+                                                   {{"do", "camera.keep"}, {"name", "left"}},
+                                                   {{"do", "camera.set"}, {"camera", "back"}, {"lens", 40}}})
+            QVERIFY2(!run(c, wrong), wrong.dump().c_str());
+    }
     void namesThatAreNoTextAreRefused()
     {
         const auto refused = run({}, {{"do", "form.add"}, {"kind", "ball"}, {"name", "h\xF6rn"}});
