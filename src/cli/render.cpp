@@ -23,7 +23,6 @@ using nlohmann::json;
 namespace {
 
 constexpr int kLargestPicture = 16384;
-constexpr std::size_t kMostMemory = std::size_t(8) << 30;
 
 std::vector<std::string> wordsOf(const std::string &text)
 {
@@ -168,17 +167,9 @@ int render(const RenderOptions &o)
         return fail(tracer.error(), kFailed);
     const double built = now();
     const portrait::Gathering how{.samples = o.samples > 0 ? o.samples : 64, .error = o.error, .seed = o.seed};
-    portrait::Gathered g;
-    {
-        const std::size_t each = (*tracer)->blank(1, 1).memoryBytes(),
-                          bytes = each * std::size_t((*tile)[2]) * std::size_t((*tile)[3]);
-        if (bytes > kMostMemory)
-            return fail({ErrorCode::TooLarge, "--size",
-                         fmt::format("would take {} GB at once; make it in bands with --part I/{}", bytes >> 30,
-                                     bytes / kMostMemory + 1)},
-                        kFailed);
-        g = (*tracer)->blank(width, height, *tile);
-    }
+    if (const Status room = (*tracer)->hasRoom((*tile)[2], (*tile)[3]); !room)
+        return fail(room.error(), kFailed);
+    portrait::Gathered g = (*tracer)->blank(width, height, *tile);
     (*tracer)->gather(g, how);
     const double gathered = now();
     std::vector<Vec3f> light = o.isRaw ? mixed(g).light : filtered(g, portrait::FilterQuality::Full);

@@ -31,6 +31,8 @@ void PortraitSettings::makePicture(QSize size, int samples, bool isClear, bool h
         const auto tracer = portrait::PathTracer::make(exporting::pictureScene(*creature), stage, shot);
         if (!tracer)
             return tracer.error();
+        if (const Status room = (*tracer)->hasRoom(size.width(), size.height()); !room)
+            return room;
         portrait::Gathered g = (*tracer)->blank(size.width(), size.height());
         for (int done = 0; done < samples;) { // in steps, so that what is left can be told
             const int next = std::min(samples, done + std::max(1, samples / 50));
@@ -43,8 +45,7 @@ void PortraitSettings::makePicture(QSize size, int samples, bool isClear, bool h
         std::vector<Vec3f> light = filtered(g, portrait::FilterQuality::Full, {progress.stop, {}});
         if (progress.isCancelled())
             return Error{ErrorCode::Cancelled, "picture", "stopped on request; nothing was written"};
-        if (!mix.empty()) // each light as it was mixed
-            light = mixed(g, mix).light;
+        light = mixed(g, mix, light).light; // each light as it was mixed
         return portrait::writePicture(out, g, light, stage.film,
                                       hasPasses ? std::vector<std::string>{"all"} : std::vector<std::string>{}, isClear);
     });

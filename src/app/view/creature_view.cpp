@@ -66,6 +66,7 @@ CreatureView::CreatureView(Session &session, HandModel &hand, const KeyMap &keys
     m_portraitRest.setInterval(150);
     connect(&m_portraitRest, &QTimer::timeout, this, &CreatureView::followPortrait);
     connect(&m_portrait, &PortraitView::changed, this, qOverload<>(&QWidget::update));
+    connect(&m_portrait, &PortraitView::failed, &m_session, &Session::complain);
     PortraitHand &lights = m_hand.of<PortraitHand>();
     connect(&lights, &PortraitHand::tried, this, &CreatureView::followPortrait);
     connect(&lights, &PortraitHand::shotChanged, this, &CreatureView::followLens);

@@ -77,16 +77,26 @@ void PortraitView::want(std::shared_ptr<const document::Creature> creature, cons
                 stop = m_stop.get_token()](const std::stop_token &) {
         if (stop.stop_requested())
             return false;
+        const auto tell = [&](const Error &e) {
+            QMetaObject::invokeMethod(
+                QCoreApplication::instance(),
+                [shared, number, words = QString::fromStdString(e.text())] {
+                    if (shared->isAlive && number == shared->view->m_number)
+                        emit shared->view->failed(words);
+                },
+                Qt::QueuedConnection);
+            return false;
+        };
         if (!shared->tracer || !showTheSame(*shared->creature, *creature)) {
             shared->tracer.reset();
             auto made = portrait::PathTracer::make(exporting::pictureScene(*creature), stage, shot);
             if (!made)
-                return false;
+                return tell(made.error());
             shared->tracer = std::move(*made), shared->creature = creature;
         } else if (auto other = shared->tracer->with(stage, shot)) {
             shared->tracer = std::move(*other);
         } else {
-            return false;
+            return tell(other.error());
         }
         shared->creature = creature;
         const auto give = [&](const portrait::Gathered &g, portrait::FilterQuality quality) {
@@ -139,18 +149,7 @@ void PortraitView::develop()
 {
     if (!m_gathered || !m_isWanted)
         return;
-    portrait::LinearPicture picture = mixed(*m_gathered, m_mix);
-    if (m_mix.empty()) {
-        picture.light = *m_light;
-    } else { // the filter's work goes along with the share that each pixel keeps of its light
-        const portrait::LinearPicture whole = mixed(*m_gathered);
-        for (std::size_t i = 0; i < picture.light.size(); ++i) {
-            const Vec3f was = whole.light[i], is = picture.light[i], f = (*m_light)[i];
-            const auto share = [](float a, float b, float c) { return b > 1e-5f ? c * (a / b) : a; };
-            picture.light[i] = {share(is.x, was.x, f.x), share(is.y, was.y, f.y), share(is.z, was.z, f.z)};
-        }
-    }
-    m_image = toImage(developed(picture, m_stage.film));
+    m_image = toImage(developed(mixed(*m_gathered, m_mix, *m_light), m_stage.film));
     emit changed();
 }
 

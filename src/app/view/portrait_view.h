@@ -32,7 +32,8 @@ public:
     bool isWanted() const { return m_isWanted; }
 
 signals:
-    void changed(); ///< there is more of it
+    void changed();                  ///< there is more of it
+    void failed(const QString &why); ///< it cannot be made
 
 private:
     struct Shared;

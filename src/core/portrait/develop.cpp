@@ -30,6 +30,22 @@ LinearPicture mixed(const Gathered &g, std::span<const LightMix> mix)
     return out;
 }
 
+LinearPicture mixed(const Gathered &g, std::span<const LightMix> mix, std::span<const Vec3f> filtered)
+{
+    LinearPicture out = mixed(g, mix);
+    if (mix.empty()) {
+        out.light.assign(filtered.begin(), filtered.end());
+        return out;
+    }
+    const LinearPicture whole = mixed(g);
+    const auto share = [](float is, float was, float f) { return was > 1e-5f ? f * (is / was) : is; };
+    for (std::size_t i = 0; i < out.light.size(); ++i) {
+        const Vec3f is = out.light[i], was = whole.light[i], f = filtered[i];
+        out.light[i] = {share(is.x, was.x, f.x), share(is.y, was.y, f.y), share(is.z, was.z, f.z)};
+    }
+    return out;
+}
+
 float meteredExposure(const LinearPicture &p)
 {
     double sum = 0, n = 0;

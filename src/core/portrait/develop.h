@@ -26,6 +26,8 @@ struct LinearPicture {
 
 /// All lights together; those that are not named as they are. O(pixels * lights).
 LinearPicture mixed(const Gathered &gathered, std::span<const LightMix> mix = {});
+/// The same of what was filtered: each pixel keeps the share of its light that the mix leaves. filtered: without any mix, by pixel.
+LinearPicture mixed(const Gathered &gathered, std::span<const LightMix> mix, std::span<const Vec3f> filtered);
 /// Stops by which a picture is exposed so that what stands in it has a mean of 0.16 (logarithmic, over what is covered where that is known).
 float meteredExposure(const LinearPicture &picture);
 /// Linear light through exposure and tone curve, 0 to 1 and still linear: what is middle grey (0.18) stays, what is bright fades to white.

@@ -67,9 +67,9 @@ Guided guidedOf(const Gathered &g)
             const float mean = luminance(all) / n, between = luminance(a) - luminance(b);
             raw[i] = std::max(0.0f, g.squares[i] / n - mean * mean) / std::max(1.0f, n - 1) * 2;
             apart[i] = between * between * 0.5f;
-            const Vec3f albedo = g.albedo[i] * (1 / n), normal = g.normal[i] * (0.5f / n);
+            const Vec3f albedo = g.albedo[i] * (1 / n), up = g.normal[i] * (0.5f / n);
             const float depth = g.cover[i] > 0 ? g.depth[i] / g.cover[i] : far;
-            const std::array<float, kGuides> v{albedo.x, albedo.y, albedo.z, normal.x, normal.y, normal.z, 2 * depth / far};
+            const std::array<float, kGuides> v{albedo.x, albedo.y, albedo.z, up.x, up.y, up.z, 2 * depth / far};
             for (std::size_t k = 0; k < kGuides; ++k)
                 out.guide[k][i] = v[k];
         }

@@ -110,7 +110,8 @@ std::optional<Met> PathTracer::Inside::meet(const mesh::Ray &ray, float far, flo
 
 bool PathTracer::Inside::isBlocked(Vec3f from, Vec3f direction, float far, float near) const
 {
-    return creature->traced.isBlocked(from, direction, far, near) || (ground && ground->traced.isBlocked(from, direction, far, near));
+    return creature->traced.isBlocked(from, direction, far, near)
+           || (ground && ground->traced.isBlocked(from, direction, far, near));
 }
 
 void PathTracer::Inside::add(Path &p, std::size_t light, Vec3f radiance) const
@@ -275,8 +276,7 @@ void PathTracer::Inside::note(Path &p, const Meeting &m, const Spot &spot) const
     const Vec3f d = Frame(spot.normal).toWorld(cosineDirection(p.sampler.pair()));
     ++p.cast;
     const float reach = 0.2f * size;
-    const bool isHidden =
-        isBlocked(m.point, d, reach, 4 * epsilon() + 3 * m.radius) || floorAhead({m.point, d}, reach);
+    const bool isHidden = isBlocked(m.point, d, reach, 4 * epsilon() + 3 * m.radius) || floorAhead({m.point, d}, reach);
     o.open = isHidden ? 0 : 1;
 }
 
@@ -503,6 +503,18 @@ Result<std::unique_ptr<PathTracer>> PathTracer::with(const Stage &stage, const S
 Gathered PathTracer::blank(int width, int height, std::array<int, 4> tile) const
 {
     return Gathered(width, height, tile, m_inside->names);
+}
+
+Status PathTracer::hasRoom(int width, int height) const
+{
+    constexpr std::size_t kMost = std::size_t(8) << 30;
+    const std::size_t bytes = blank(1, 1).memoryBytes() * std::size_t(width) * std::size_t(height);
+    if (bytes <= kMost)
+        return Done{};
+    return Error{ErrorCode::TooLarge, "picture",
+                 "would take " + std::to_string(bytes >> 30)
+                     + " GB at once; make it smaller, or in bands: bonemoss-cli render --part I/"
+                     + std::to_string(bytes / kMost + 1)};
 }
 
 bool PathTracer::gather(Gathered &g, const Gathering &how, const Progress &progress) const

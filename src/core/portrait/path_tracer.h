@@ -33,6 +33,8 @@ public:
     /// Blank, for a tile (x, y, width, height) of a picture.
     Gathered blank(int width, int height, std::array<int, 4> tile) const;
     Gathered blank(int width, int height) const { return blank(width, height, {0, 0, width, height}); }
+    /// TooLarge, in words, where such a picture or tile would take more memory at once than is right (8 GB).
+    Status hasRoom(int width, int height) const;
     /// Adds samples until each pixel has as many, or is good enough. False where it was cancelled: some pixels have more than others then.
     bool gather(Gathered &into, const Gathering &how, const Progress &progress = {}) const;
     /// The same seen by another camera or with other lights, sharing the scene. Errors: those of pictures.
