@@ -31,6 +31,7 @@ json LightControl::commandFor(const Pointer &pointer) const
     if (!l)
         return {};
     command::AimLight aim{.light = l->id};
+    aim.eye = pointer.view.camera.eye(), aim.lookAt = pointer.view.camera.target;
     const auto hit = pointer.skin();
     if (m_caster) {
         aim.shadowOf = m_caster;
@@ -40,7 +41,7 @@ json LightControl::commandFor(const Pointer &pointer) const
     } else {
         if (!hit)
             return {};
-        aim.highlight = hit->point, aim.normal = hit->normal, aim.eye = pointer.view.camera.eye();
+        aim.highlight = hit->point, aim.normal = hit->normal;
     }
     return toCommand(aim);
 }

@@ -134,8 +134,12 @@ Result<Creature> aimLight(const Creature &before, const AimLight &p, CommandCont
     if (squaredLength(to) < 0.5f)
         return Error{ErrorCode::BadValue, "light", "the two places must be apart"};
     portrait::Camera camera;
-    if (p.eye && p.highlight)
-        camera.rotation = portrait::rotationLooking(normalized(*p.eye - *p.highlight), {0, 1, 0});
+    const std::optional<Vec3f> seen = p.lookAt ? p.lookAt : p.highlight;
+    if (p.eye && seen && length(*p.eye - *seen) > 1e-3f)
+        camera.rotation = portrait::rotationLooking(
+            normalized(*p.eye - *seen), std::abs(normalized(*p.eye - *seen).y) > 0.9999f ? Vec3f{1, 0, 0} : Vec3f{0, 1, 0});
+    else if (l.goesWithCamera)
+        return Error{ErrorCode::BadValue, l.name, "goes with the camera; say eye and lookAt, from where and where to that looks"};
     standIn(l, to, camera);
     tellWhereItStands(after, l, context);
     return after;
@@ -197,6 +201,8 @@ Fields<AimLight> AimLight::fields()
             fieldOf<P>(&P::highlight, "highlight", "mm", "place where it shall be mirrored"),
             fieldOf<P>(&P::normal, "normal", "", "of the surface there"),
             fieldOf<P>(&P::eye, "eye", "mm", "place it is seen from"),
+            fieldOf<P>(&P::lookAt, "lookAt", "mm",
+                       "what the camera looks at from there, for lights that go with it; the highlight when not given"),
             fieldOf<P>(&P::shadowOf, "shadowOf", "mm", "place that throws a shadow"),
             fieldOf<P>(&P::shadowAt, "shadowAt", "mm", "place where that falls")};
 }

@@ -50,7 +50,7 @@ struct AimLight {
         *kText = "Stands a light so that its highlight lies at a place as seen from an eye, or so that the shadow "
                  "of a place falls on another.";
     ItemName light;
-    std::optional<Vec3f> highlight, normal, eye;
+    std::optional<Vec3f> highlight, normal, eye, lookAt;
     std::optional<Vec3f> shadowOf, shadowAt;
     static Fields<AimLight> fields();
 };
