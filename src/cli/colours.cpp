@@ -7,7 +7,7 @@
 #include "export/paint_plan.h"
 #include "export/shown_scene.h"
 #include "image/picture_file.h"
-#include "portrait/clay_picture.h"
+#include "portrait/studio.h"
 #include "skin/colour_layers.h"
 #include "store/store.h"
 
@@ -177,7 +177,7 @@ int sheetOfCoats(const std::filesystem::path &in, const std::filesystem::path &o
         portrait::Camera camera;
         camera.rotation = portrait::viewRotation("left").value_or(Quat{});
         camera = portrait::framing(camera, creature.bounds(), float(kWide) / kHigh);
-        const auto picture = portrait::clayPicture(exporting::pictureScene(creature), camera, kWide, kHigh, samples);
+        const auto picture = portrait::studioPicture(exporting::pictureScene(creature), camera, kWide, kHigh, samples);
         if (!picture)
             return fail(picture.error(), kFailed);
         const auto left = int(k) % columns * kWide, top = int(k) / columns * kHigh;

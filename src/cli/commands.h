@@ -26,12 +26,13 @@ struct RenderOptions {
     std::filesystem::path in, out;
     std::string on; ///< name of the piece or form that shall fill the picture; empty: all
     std::string view = "left", size = "1280x800";
-    std::string camera, scheme, pose, lights, ground, passes, tile, part;
+    std::string camera, scheme, pose, lights, ground, look, passes, tile, part, frames;
     std::filesystem::path surroundings;
     float lens = 85, error = 0; ///< mm; relative, 0: all samples
     std::optional<float> exposure;
     std::uint64_t seed = 1;
-    int samples = 0; ///< 0: 64, or 4 of clay
+    int samples = 0; ///< 0: 64
+    int turn = 96;   ///< frames of a whole turn
     bool isClear = false, isRaw = false, json = false;
 };
 int render(const RenderOptions &options);
@@ -39,10 +40,18 @@ int render(const RenderOptions &options);
 struct MixOptions {
     std::filesystem::path in, out;
     std::vector<std::string> lights; ///< "NAME=STRENGTH" or "NAME=STRENGTH,R,G,B"
-    float exposure = 0, contrast = 0.5f;
+    float exposure = 0, contrast = 0.5f, bloom = 0;
     bool isMetered = false;
 };
 int mix(const MixOptions &options);
+/// Parts of a picture put together: EXR, or developed as PNG with the film of MixOptions.
+int join(const std::vector<std::filesystem::path> &parts, const MixOptions &film);
+/// A turn about a creature as a film or as numbered pictures.
+int turntable(const RenderOptions &options, int framesPerSecond);
+/// Six views on one sheet, PNG or PDF. width: pixels of one view.
+int sheet(const RenderOptions &options, int width);
+/// The natural-history plate of a creature, PNG or PDF.
+int plate(const RenderOptions &options, float dpi);
 int schema();
 /// Kinds of outgrowths with their settings: name, unit, range, default.
 int listOutgrowths(bool json);

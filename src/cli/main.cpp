@@ -17,7 +17,7 @@ using Command = nlohmann::json;
 struct Given {
     int result = cli::kDone;
     std::filesystem::path in, out, on, onto;
-    std::vector<std::filesystem::path> inputs, exports;
+    std::vector<std::filesystem::path> inputs, exports, parts;
     bool json = false, smooth = false;
     field::Density density;
     cli::RenderOptions picture;
@@ -25,7 +25,9 @@ struct Given {
     cli::PoseOptions pose;
     std::string form, title, outward, stampOf, how = "join", side = "raised", rim = "square";
     std::vector<float> plane;
-    int sheetSamples = 4, bits = 16, columns = 4, colours = 8;
+    int rate = 24, cell = 640; ///< frames a second, pixels
+    float dpi = 200;
+    int bits = 16, columns = 4, colours = 8;
     bool lists = false;
     std::size_t count = 0;
     float fits = 0, thickness = 0;
@@ -67,45 +69,106 @@ void addMakers(CLI::App &app, Given &g)
     convert->callback([&g] { g.result = cli::convert(g.in, g.out); });
 }
 
+/// What a picture shows, and in which light.
+void addShown(CLI::App &verb, cli::RenderOptions &p)
+{
+    verb.add_option("IN", p.in)->required();
+    verb.add_option("--samples", p.samples, "of each pixel; 64 when not given")->check(CLI::Range(1, 65536));
+    verb.add_option("--seed", p.seed, "another number, other noise")->capture_default_str();
+    verb.add_option("--lights", p.lights, "a ready set: museum, moor, low-sun, campfire, storm-rim, overhead");
+    verb.add_option("--surroundings", p.surroundings, "picture of a whole sphere that gives light");
+    verb.add_option("--ground", p.ground, "none, floor, turf, rock, water, pedestal");
+    verb.add_option("--look", p.look, "painted, clay, wax, bronze, silhouette, ink");
+    verb.add_option("--scheme", p.scheme, "colour scheme by name");
+    verb.add_option("--pose", p.pose, "pose by name");
+    verb.add_option("--exposure", p.exposure, "stops");
+}
+
+/// From where, and how large.
+void addCamera(CLI::App &verb, cli::RenderOptions &p)
+{
+    verb.add_option("--view", p.view, "nose, left, tail, right, crown, belly, three-quarter")->capture_default_str();
+    verb.add_option("--camera", p.camera, "a camera that was kept, or a view");
+    verb.add_option("--lens", p.lens, "of a view: mm on film 36 mm wide")->check(CLI::Range(8, 1000))->capture_default_str();
+    verb.add_option("--on", p.on, "name of the piece or form that shall fill the picture, for a close view; else all");
+    verb.add_option("--size", p.size, "WxH in pixels, up to 16384 each")->capture_default_str();
+    verb.add_flag("--parallel", p.parallel, "without perspective, as drawings are made");
+}
+
+/// How a picture is developed.
+void addFilm(CLI::App &verb, cli::MixOptions &o)
+{
+    verb.add_option("--exposure", o.exposure, "stops")->check(CLI::Range(-10, 10));
+    verb.add_option("--contrast", o.contrast, "of the tone curve")->check(CLI::Range(0, 1))->capture_default_str();
+    verb.add_option("--bloom", o.bloom, "share of the light that the lens scatters")->check(CLI::Range(0, 1));
+    verb.add_flag("--metered", o.isMetered, "exposed by the picture first");
+}
+
 /// Verbs that make pictures.
 void addPictures(CLI::App &app, Given &g)
 {
     cli::RenderOptions &p = g.picture;
-    auto *render =
-        app.add_subcommand("render", "A picture in the creature's own light, or as clay where it has none; needs no display");
-    render->add_option("IN", p.in)->required();
-    render->add_option("--view", p.view, "nose, left, tail, right, crown, belly, three-quarter")->capture_default_str();
-    render->add_option("--camera", p.camera, "a camera that was kept, or a view; traced in any case");
-    render->add_option("--lens", p.lens, "of a view: mm on film 36 mm wide")->check(CLI::Range(8, 1000))->capture_default_str();
-    render->add_option("--on", p.on, "name of the piece or form that shall fill the picture, for a close view; else all");
-    render->add_option("--size", p.size, "WxH in pixels, up to 16384 each")->capture_default_str();
-    render->add_option("--samples", p.samples, "of each pixel; 64 when not given, 4 of clay")->check(CLI::Range(1, 65536));
+    auto *render = app.add_subcommand(
+        "render", "A picture in the creature's own light, or in that of the museum case where it has none; needs no display");
+    addShown(*render, p);
+    addCamera(*render, p);
     render->add_option("--error", p.error, "relative error at which a pixel is done before")->check(CLI::Range(0.0f, 1.0f));
-    render->add_option("--seed", p.seed, "another number, other noise")->capture_default_str();
-    render->add_option("--lights", p.lights, "a ready set: museum, moor, low-sun, campfire, storm-rim, overhead");
-    render->add_option("--surroundings", p.surroundings, "picture of a whole sphere that gives light");
-    render->add_option("--ground", p.ground, "none, floor, turf, rock, water, pedestal");
-    render->add_option("--scheme", p.scheme, "colour scheme by name");
-    render->add_option("--pose", p.pose, "pose by name");
-    render->add_option("--exposure", p.exposure, "stops");
     render->add_option(
         "--passes", p.passes,
         "beside the picture: lights, albedo, normal, depth, occlusion, facing, object, samples, all; with commas between");
     render->add_option("--tile", p.tile, "X,Y,WIDTH,HEIGHT: that part of the picture alone");
     render->add_option("--part", p.part, "I/N: the I-th of N bands of rows");
+    render->add_option("--frames", p.frames, "A-B: those frames of a turn about the creature, as NAME-0001.png and so on");
+    render->add_option("--turn", p.turn, "frames of a whole turn")->check(CLI::Range(1, 9999))->capture_default_str();
     render->add_flag("--transparent", p.isClear, "nothing behind the creature and its ground");
     render->add_flag("--raw", p.isRaw, "as it was gathered, without the filter");
-    render->add_flag("--parallel", p.parallel, "without perspective, as drawings are made");
     render->add_flag("--json", p.json, "tells seconds, rays, samples and error");
     render->add_option("--out", p.out, "PNG or EXR file; EXR holds all passes, PNGs of them lie beside")->required();
     render->callback([&g] { g.result = cli::render(g.picture); });
 
+    auto *join = app.add_subcommand("join", "Puts parts of a picture together that were rendered as EXR with --part or --tile");
+    join->add_option("PARTS", g.parts, "EXR files")->required();
+    addFilm(*join, g.mix);
+    join->add_option("--out", g.mix.out, "EXR or PNG file")->required();
+    join->callback([&g] { g.result = cli::join(g.parts, g.mix); });
+
+    auto *turn = app.add_subcommand("turntable", "A turn about the creature as a film, or as numbered pictures");
+    addShown(*turn, p);
+    addCamera(*turn, p);
+    turn->add_option("--frames", p.frames, "A-B: those frames alone, of pictures");
+    turn->add_option("--turn", p.turn, "frames of a whole turn")->check(CLI::Range(1, 9999))->capture_default_str();
+    turn->add_option("--rate", g.rate, "frames a second")->check(CLI::Range(1, 120))->capture_default_str();
+    turn->add_option("--out", p.out, "WebP film, MP4 where there is an encoder, or PNG: NAME-0001.png and so on")->required();
+    turn->callback([&g] { g.result = cli::turntable(g.picture, g.rate); });
+
+    auto *sheet =
+        app.add_subcommand("sheet", "Six views of a creature on one sheet; or, of IN outgrowths or coats, all of that table");
+    addShown(*sheet, p);
+    sheet->add_option("--width", g.cell, "pixels of one view")->check(CLI::Range(16, 8192))->capture_default_str();
+    sheet->add_option("--on", g.on, "of coats: the .bonemoss file they grow on");
+    sheet->add_option("--columns", g.columns, "of a table: pictures beside each other")
+        ->check(CLI::Range(1, 20))
+        ->capture_default_str();
+    sheet->add_option("--out", p.out, "PNG file, or PDF of views")->required();
+    sheet->callback([&g] {
+        if (g.picture.in == "coats" && g.on.empty())
+            throw CLI::RequiredError("--on");
+        const int samples = g.picture.samples > 0 ? g.picture.samples : 16;
+        g.result = g.picture.in == "coats"        ? cli::sheetOfCoats(g.on, g.picture.out, g.columns, samples)
+                   : g.picture.in == "outgrowths" ? cli::sheetOfOutgrowths(g.picture.out, g.columns, samples)
+                                                  : cli::sheet(g.picture, g.cell);
+    });
+
+    auto *plate = app.add_subcommand("plate", "The natural-history plate of a creature: A4, with its labels and details");
+    addShown(*plate, p);
+    plate->add_option("--dpi", g.dpi, "fineness of its pictures")->check(CLI::Range(20.0f, 1200.0f))->capture_default_str();
+    plate->add_option("--out", p.out, "PNG or PDF file")->required();
+    plate->callback([&g] { g.result = cli::plate(g.picture, g.dpi); });
+
     auto *mix = app.add_subcommand("mix", "Mixes the lights of a picture that was rendered with --passes lights");
     mix->add_option("IN", g.mix.in, "EXR file")->required();
     mix->add_option("--light", g.mix.lights, "NAME=STRENGTH or NAME=STRENGTH,RED,GREEN,BLUE (0 to 255)");
-    mix->add_option("--exposure", g.mix.exposure, "stops")->check(CLI::Range(-10, 10));
-    mix->add_option("--contrast", g.mix.contrast, "of the tone curve")->check(CLI::Range(0, 1))->capture_default_str();
-    mix->add_flag("--metered", g.mix.isMetered, "exposed by the picture first");
+    addFilm(*mix, g.mix);
     mix->add_option("--out", g.mix.out, "PNG file")->required();
     mix->callback([&g] { g.result = cli::mix(g.mix); });
 }
@@ -187,19 +250,6 @@ void addTables(CLI::App &app, Given &g)
     outgrowth->add_flag("--list", g.lists, "all kinds: name, unit, range and default of each setting")->required();
     outgrowth->add_flag("--json", g.json, "as JSON");
     outgrowth->callback([&g] { g.result = cli::listOutgrowths(g.json); });
-
-    auto *sheet = app.add_subcommand("sheet", "A contact sheet of one of the program's tables");
-    sheet->add_option("TABLE", g.form, "outgrowths or coats")->required()->check(CLI::IsMember({"outgrowths", "coats"}));
-    sheet->add_option("--on", g.on, "coats: the .bonemoss file they grow on");
-    sheet->add_option("--out", g.out, "PNG file")->required();
-    sheet->add_option("--columns", g.columns, "pictures beside each other")->check(CLI::Range(1, 20))->capture_default_str();
-    sheet->add_option("--samples", g.sheetSamples, "rays through each pixel")->check(CLI::Range(1, 64))->capture_default_str();
-    sheet->callback([&g] {
-        if (g.form == "coats" && g.on.empty())
-            throw CLI::RequiredError("--on");
-        g.result = g.form == "coats" ? cli::sheetOfCoats(g.on, g.out, g.columns, g.sheetSamples)
-                                     : cli::sheetOfOutgrowths(g.out, g.columns, g.sheetSamples);
-    });
 }
 
 /// Verbs that give meshes new faces.

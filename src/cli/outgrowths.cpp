@@ -2,7 +2,7 @@
 #include "cli/commands.h"
 #include "image/picture.h"
 #include "outgrowth/specimen.h"
-#include "portrait/clay_picture.h"
+#include "portrait/studio.h"
 
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
@@ -92,7 +92,7 @@ int sheetOfOutgrowths(const std::filesystem::path &out, int columns, int samples
         camera.rotation = portrait::rotationLooking({0.85f, 0.42f, 0.5f}, {0, 1, 0});
         camera = portrait::framing(camera, shown, float(kWide) / kHigh);
         camera.distance *= 1.12f;
-        const auto picture = portrait::clayPicture(scene, camera, kWide, kHigh, samples);
+        const auto picture = portrait::studioPicture(scene, camera, kWide, kHigh, samples);
         if (!picture)
             return fail(picture.error(), kFailed);
         const auto left = int(k) % columns * kWide, top = int(k) / columns * kHigh;

@@ -14,4 +14,18 @@ Result<document::Creature> loadTold(const std::filesystem::path &file);
 /// What a picture shows of a mesh file or a ready part.
 Result<io::Scene> readPictureScene(const std::filesystem::path &file);
 
+struct RenderOptions;
+/// What pictures are made of: a creature as options want it, posed; of a mesh file or part the scene alone.
+struct PictureSource {
+    document::Creature creature;
+    io::Scene scene;
+    bool isCreature = true;
+};
+/// Told with the exit code it means.
+Result<PictureSource> pictureSource(const RenderOptions &options, int &exitCode);
+/// "1280x800". Error: BadValue.
+Status sizeFrom(const std::string &text, int &width, int &height);
+/// The camera, or the view that frames what is named.
+Result<portrait::Shot> shotFor(const RenderOptions &options, const PictureSource &source, int width, int height);
+
 } // namespace bonemoss::cli

@@ -1,4 +1,4 @@
-// Pictures: traced in the creature's own light, or as clay where it has none; and lights mixed afterwards.
+// Pictures in the creature's own light, or in the museum's where it has none; and lights mixed afterwards.
 #include "cli/commands.h"
 #include "cli/reading.h"
 
@@ -6,12 +6,13 @@
 #include "command/command.h"
 #include "document/ops/portraits.h"
 #include "document/ops/posing.h"
+#include "export/portrait_series.h"
 #include "export/shown_scene.h"
 #include "image/picture_file.h"
-#include "portrait/clay_picture.h"
-#include "portrait/filter.h"
 #include "portrait/passes.h"
 #include "portrait/path_tracer.h"
+#include "portrait/picture_look.h"
+#include "portrait/rendering.h"
 
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
@@ -69,6 +70,8 @@ Result<document::Creature> prepared(document::Creature creature, const RenderOpt
         commands.push_back({{"do", "portrait.ground"}, {"kind", o.ground}});
     if (o.exposure)
         commands.push_back({{"do", "portrait.film"}, {"exposure", *o.exposure}});
+    if (!o.look.empty())
+        commands.push_back({{"do", "portrait.film"}, {"look", o.look}});
     command::CommandContext context;
     for (const json &c : commands) {
         auto next = command::apply(creature, c, context);
@@ -79,22 +82,6 @@ Result<document::Creature> prepared(document::Creature creature, const RenderOpt
     for (const Note &note : context.notes)
         fmt::print(stderr, "bonemoss-cli: {}\n", command::told(note));
     return creature;
-}
-
-int renderClay(const RenderOptions &o, const io::Scene &scene, const document::Creature &creature, int width, int height)
-{
-    const auto shown = framedPoints(o, scene, creature);
-    if (!shown)
-        return fail(shown.error(), kUsage);
-    portrait::Camera camera;
-    camera.rotation = *portrait::viewRotation(o.view);
-    camera.isParallel = o.parallel;
-    camera = portrait::framing(camera, *shown, float(width) / float(height));
-    const auto picture = portrait::clayPicture(scene, camera, width, height, std::min(o.samples > 0 ? o.samples : 4, 64));
-    if (!picture)
-        return fail(picture.error(), kFailed);
-    const Status written = image::writePng(o.out, *picture);
-    return written ? kDone : fail(written.error(), kFailed);
 }
 
 /// "A,B,C,D" within a picture, or "I/N": a band of rows of it.
@@ -114,87 +101,196 @@ Result<std::array<int, 4>> tileOf(const RenderOptions &o, int width, int height)
     return std::array<int, 4>{t[0], t[1] + top, t[2], bottom - top};
 }
 
+/// Parts of a PNG must not hang on the rest of the picture.
+Status developsInParts(const RenderOptions &o, const portrait::Rendering &job)
+{
+    const bool isPart = job.tile[2] != job.width || job.tile[3] != job.height;
+    if (!isPart || o.out.extension() == ".exr" || (!job.film.isMetered && job.film.bloom <= 0))
+        return Done{};
+    return Error{ErrorCode::BadValue, "--part",
+                 "exposing by the picture and bloom need the whole picture: write parts as .exr and join them"};
+}
+
+/// What an unfinished picture must have in common with this one to go on with it.
+std::string keyOf(const RenderOptions &o, const portrait::Rendering &job)
+{
+    std::error_code ec;
+    const auto when = std::filesystem::last_write_time(o.in, ec).time_since_epoch().count();
+    return json{{"file", std::filesystem::absolute(o.in, ec).native()},
+                {"changed", when},
+                {"size", std::filesystem::file_size(o.in, ec)},
+                {"camera", o.camera},
+                {"view", o.view},
+                {"lens", o.lens},
+                {"on", o.on},
+                {"parallel", o.parallel},
+                {"lights", o.lights},
+                {"surroundings", o.surroundings.native()},
+                {"ground", o.ground},
+                {"scheme", o.scheme},
+                {"pose", o.pose},
+                {"look", job.film.look},
+                {"picture", {job.width, job.height}},
+                {"tile", job.tile},
+                {"samples", job.how.samples},
+                {"error", o.error},
+                {"seed", o.seed},
+                {"passes", o.passes},
+                {"raw", o.isRaw}}
+        .dump();
+}
+
 } // namespace
 
-int render(const RenderOptions &o)
+Status sizeFrom(const std::string &text, int &width, int &height)
 {
-    int width = 0, height = 0;
     char rest = 0;
-    if (std::sscanf(o.size.c_str(), "%dx%d%c", &width, &height, &rest) != 2 || width < 1 || height < 1 || width > kLargestPicture
+    if (std::sscanf(text.c_str(), "%dx%d%c", &width, &height, &rest) != 2 || width < 1 || height < 1 || width > kLargestPicture
         || height > kLargestPicture)
-        return fail({ErrorCode::BadValue, "--size", "must be WIDTHxHEIGHT, 1 to 16384 each"}, kUsage);
-    if (o.camera.empty() && !portrait::viewRotation(o.view))
-        return fail({ErrorCode::BadValue, "--view", "must be nose, left, tail, right, crown, belly or three-quarter"}, kUsage);
-    document::Creature creature;
-    io::Scene scene;
+        return Error{ErrorCode::BadValue, "--size", "must be WIDTHxHEIGHT, 1 to 16384 each"};
+    return Done{};
+}
+
+Result<PictureSource> pictureSource(const RenderOptions &o, int &exitCode)
+{
+    PictureSource out;
+    exitCode = kUnreadable;
     if (isCreature(o.in)) {
         auto loaded = loadTold(o.in);
         if (!loaded)
-            return fail(loaded.error(), kUnreadable);
+            return loaded.error();
         auto ready = prepared(std::move(*loaded), o);
+        exitCode = kUsage;
         if (!ready)
-            return fail(ready.error(), kUsage);
-        creature = std::move(*ready);
-        scene = exporting::pictureScene(document::posed(creature));
-    } else {
-        auto read = readPictureScene(o.in);
-        if (!read)
-            return fail(read.error(), kUnreadable);
-        scene = std::move(*read);
-        if (!o.lights.empty()) {
-            if (!portrait::lightSet(o.lights))
-                return fail({ErrorCode::Unknown, "--lights", "there is no such set; see bonemoss-cli schema, portrait.lights"},
-                            kUsage);
-            creature.stage = portrait::lightSet(o.lights)->make(std::max(scene.box().diagonal(), 1e-3f));
-        }
+            return ready.error();
+        out.creature = std::move(*ready);
+        out.scene = exporting::pictureScene(document::posed(out.creature));
+        return out;
     }
-    const bool isLit = !creature.stage.lights.empty() || creature.stage.surroundings != portrait::Surroundings();
-    if (!isLit && o.camera.empty() && o.passes.empty())
-        return renderClay(o, scene, creature, width, height);
-    const double start = now();
-    const auto shown = framedPoints(o, scene, creature);
+    auto read = readPictureScene(o.in);
+    if (!read)
+        return read.error();
+    out.scene = std::move(*read), out.isCreature = false;
+    exitCode = kUsage;
+    const portrait::LightSet *set = o.lights.empty() ? &portrait::lightSets().front() : portrait::lightSet(o.lights);
+    if (!set)
+        return Error{ErrorCode::Unknown, "--lights", "there is no such set; see bonemoss-cli schema, portrait.lights"};
+    out.creature.stage = set->make(std::max(out.scene.box().diagonal(), 1e-3f));
+    if (!o.look.empty())
+        out.creature.stage.film.look = o.look;
+    if (!o.look.empty() && portrait::pictureLook(o.look).id != o.look)
+        return Error{ErrorCode::Unknown, "--look", "there is no such look; see bonemoss-cli schema, portrait.film"};
+    return out;
+}
+
+Result<portrait::Shot> shotFor(const RenderOptions &o, const PictureSource &source, int width, int height)
+{
+    const auto shown = framedPoints(o, source.scene, source.creature);
     if (!shown)
-        return fail(shown.error(), kUsage);
-    auto shot = shotNamed(creature, o.camera.empty() ? o.view : o.camera, *shown, o.lens, float(width) / float(height));
+        return shown.error();
+    auto shot = shotNamed(source.creature, o.camera.empty() ? o.view : o.camera, *shown, o.lens, float(width) / float(height));
+    if (shot)
+        shot->camera.isParallel = shot->camera.isParallel || o.parallel;
+    return shot;
+}
+
+int render(const RenderOptions &o)
+{
+    int width = 0, height = 0, code = kUsage;
+    if (const Status is = sizeFrom(o.size, width, height); !is)
+        return fail(is.error(), kUsage);
+    if (o.camera.empty() && !portrait::viewRotation(o.view))
+        return fail({ErrorCode::BadValue, "--view", "must be nose, left, tail, right, crown, belly or three-quarter"}, kUsage);
+    int first = 0, last = 0;
+    char rest = 0;
+    if (!o.frames.empty()
+        && (std::sscanf(o.frames.c_str(), "%d-%d%c", &first, &last, &rest) != 2 || first < 1 || last < first || last > o.turn))
+        return fail({ErrorCode::BadValue, "--frames", fmt::format("must be A-B, within the {} of a turn", o.turn)}, kUsage);
+    auto source = pictureSource(o, code);
+    if (!source)
+        return fail(source.error(), code);
+    const double start = now();
+    const auto shot = shotFor(o, *source, width, height);
     if (!shot)
         return fail(shot.error(), kUsage);
-    shot->camera.isParallel = shot->camera.isParallel || o.parallel;
     const auto tile = tileOf(o, width, height);
     if (!tile)
         return fail(tile.error(), kUsage);
-    const auto tracer = portrait::PathTracer::make(std::move(scene), litStage(creature), *shot);
+    const portrait::Stage stage = litStage(source->creature);
+    const auto tracer = portrait::PathTracer::make(std::move(source->scene), stage, *shot);
     if (!tracer)
         return fail(tracer.error(), kFailed);
     const double built = now();
-    const portrait::Gathering how{.samples = o.samples > 0 ? o.samples : 64, .error = o.error, .seed = o.seed};
-    if (const Status room = (*tracer)->hasRoom((*tile)[2], (*tile)[3]); !room)
-        return fail(room.error(), kFailed);
-    portrait::Gathered g = (*tracer)->blank(width, height, *tile);
-    (*tracer)->gather(g, how);
+    portrait::Rendering job{.width = width, .height = height, .tile = *tile};
+    job.how = {.samples = o.samples > 0 ? o.samples : 64, .error = o.error, .seed = o.seed};
+    job.passes = wordsOf(o.passes), job.film = stage.film, job.isRaw = o.isRaw;
+    if (const Status fits = developsInParts(o, job); !fits)
+        return fail(fits.error(), kUsage);
+    portrait::Rendered made;
+    const auto make = [&](const portrait::PathTracer &by, const std::filesystem::path &out) -> int {
+        job.kept = out, job.kept += ".unfinished";
+        job.key = keyOf(o, job);
+        auto picture = rendered(by, job);
+        if (!picture)
+            return fail(picture.error(), picture.error().code == ErrorCode::Unknown ? kUsage : kFailed);
+        made = std::move(*picture);
+        if (made.rowsKept > 0)
+            fmt::print(stderr, "bonemoss-cli: went on from {} rows of an unfinished picture\n", made.rowsKept);
+        const Status written = portrait::writePicture(out, made.picture, job.film, o.isClear);
+        return written ? kDone : fail(written.error(), kFailed);
+    };
+    if (first == 0)
+        code = make(**tracer, o.out);
+    for (int frame = first; frame > 0 && frame <= last; ++frame) {
+        const auto by = (*tracer)->with(stage, exporting::turned(*shot, 360 * float(frame - 1) / float(o.turn)));
+        code = by ? make(**by, exporting::framePath(o.out, frame)) : fail(by.error(), kFailed);
+        if (code != kDone)
+            break;
+    }
+    if (code != kDone)
+        return code;
     const double gathered = now();
-    std::vector<Vec3f> light = o.isRaw ? mixed(g).light : filtered(g, portrait::FilterQuality::Full);
-    const double filteredAt = now();
-    if (const Status written = portrait::writePicture(o.out, g, light, creature.stage.film, wordsOf(o.passes), o.isClear);
-        !written)
-        return fail(written.error(), written.error().code == ErrorCode::Unknown ? kUsage : kFailed);
     if (o.json) {
-        std::uint64_t samples = 0;
-        for (const std::uint32_t n : g.count)
-            samples += n;
         json objects = json::array();
         for (const io::Object &obj : (*tracer)->scene().objects)
             objects.push_back(obj.name);
-        fmt::print("{}\n",
-                   json{{"seconds", {{"scene", built - start}, {"rays", gathered - built}, {"filter", filteredAt - gathered}}},
-                        {"rays", (*tracer)->rays()},
-                        {"samples", double(samples) / double(std::max<std::size_t>(1, g.size()))},
-                        {"error", g.meanError()},
-                        {"lights", g.lights},
-                        {"objects", objects},
-                        {"tile", *tile}}
-                       .dump(2));
+        fmt::print("{}\n", json{{"seconds", {{"scene", built - start}, {"picture", gathered - built}}},
+                                {"rays", (*tracer)->rays()},
+                                {"samples", made.samples},
+                                {"error", made.error},
+                                {"lights", made.lights},
+                                {"objects", objects},
+                                {"tile", *tile}}
+                               .dump(2));
     }
     return kDone;
+}
+
+namespace {
+
+portrait::Film filmOf(const MixOptions &o)
+{
+    portrait::Film film;
+    film.exposure = o.exposure, film.contrast = o.contrast, film.isMetered = o.isMetered, film.bloom = o.bloom;
+    return film;
+}
+
+} // namespace
+
+int join(const std::vector<std::filesystem::path> &files, const MixOptions &o)
+{
+    std::vector<image::ChannelPicture> parts;
+    for (const auto &file : files) {
+        auto part = image::readChannels(file);
+        if (!part)
+            return fail(part.error(), kUnreadable);
+        parts.push_back(std::move(*part));
+    }
+    const auto whole = portrait::joinedParts(parts);
+    if (!whole)
+        return fail(whole.error(), kUnreadable);
+    const Status written = portrait::writePicture(o.out, *whole, filmOf(o), false);
+    return written ? kDone : fail(written.error(), kFailed);
 }
 
 int mix(const MixOptions &o)
@@ -218,9 +314,7 @@ int mix(const MixOptions &o)
                         kUsage);
         lights.push_back(std::move(*one));
     }
-    portrait::Film film;
-    film.exposure = o.exposure, film.contrast = o.contrast, film.isMetered = o.isMetered;
-    const Status written = image::writePng(o.out, developed(mixed(*g, lights), film));
+    const Status written = image::writePng(o.out, developed(mixed(*g, lights), filmOf(o)));
     return written ? kDone : fail(written.error(), kFailed);
 }
 

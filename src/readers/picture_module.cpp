@@ -4,6 +4,8 @@
 
 #include <OpenImageIO/filesystem.h>
 #include <OpenImageIO/imageio.h>
+#include <webp/encode.h>
+#include <webp/mux.h>
 
 #include <algorithm>
 #include <cmath>
@@ -327,4 +329,60 @@ extern "C" __attribute__((visibility("default"))) int bonemossReadChannels(const
 extern "C" __attribute__((visibility("default"))) int bonemossWriteChannels(const char *path, BonemossChannels *picture)
 {
     return guarded(picture, [&] { return writeChannels(path, picture); });
+}
+
+namespace {
+struct Film {
+    WebPAnimEncoder *encoder = nullptr;
+    WebPConfig config{};
+    int width = 0, height = 0;
+};
+} // namespace
+
+extern "C" __attribute__((visibility("default"))) void *bonemossBeginFilm(int width, int height, float quality)
+{
+    WebPAnimEncoderOptions options;
+    Film film;
+    if (!WebPAnimEncoderOptionsInit(&options) || !WebPConfigPreset(&film.config, WEBP_PRESET_PICTURE, quality))
+        return nullptr;
+    options.anim_params.loop_count = 0; // for ever
+    film.config.method = 4;
+    film.width = width, film.height = height;
+    film.encoder = WebPAnimEncoderNew(width, height, &options);
+    return film.encoder ? new Film(film) : nullptr;
+}
+
+extern "C" __attribute__((visibility("default"))) int bonemossAddFrame(void *held, const std::uint8_t *rgba, int atMs)
+{
+    Film &film = *static_cast<Film *>(held);
+    WebPPicture picture;
+    if (!WebPPictureInit(&picture))
+        return 0;
+    picture.use_argb = 1, picture.width = film.width, picture.height = film.height;
+    const bool isAdded =
+        WebPPictureImportRGBA(&picture, rgba, film.width * 4) && WebPAnimEncoderAdd(film.encoder, &picture, atMs, &film.config);
+    WebPPictureFree(&picture);
+    return isAdded;
+}
+
+extern "C" __attribute__((visibility("default"))) int bonemossEndFilm(void *held, int endMs, std::uint8_t **bytes,
+                                                                      std::size_t *size)
+{
+    Film *film = static_cast<Film *>(held);
+    int isMade = 0;
+    if (bytes) {
+        WebPData data;
+        WebPDataInit(&data);
+        isMade = WebPAnimEncoderAdd(film->encoder, nullptr, endMs, nullptr) && WebPAnimEncoderAssemble(film->encoder, &data);
+        if (isMade) {
+            *size = data.size, *bytes = static_cast<std::uint8_t *>(std::malloc(data.size));
+            if (*bytes)
+                std::memcpy(*bytes, data.bytes, data.size);
+            isMade = *bytes != nullptr;
+        }
+        WebPDataClear(&data);
+    }
+    WebPAnimEncoderDelete(film->encoder);
+    delete film;
+    return isMade;
 }

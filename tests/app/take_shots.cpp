@@ -6,7 +6,7 @@
 #include "command/command.h"
 #include "growth/growth.h"
 #include "app/hand/portrait_hand.h"
-#include "portrait/clay_picture.h"
+#include "portrait/studio.h"
 
 #include <QAbstractButton>
 #include <QAction>
@@ -73,7 +73,7 @@ void sheetOfGrowths(const QString &path)
         camera = portrait::framing(camera, mesh.positions, float(kWide) / kHigh);
         io::Scene scene;
         scene.add({"skin", grown->pieces[0]->skin.shown});
-        const auto picture = portrait::clayPicture(scene, camera, kWide, kHigh, 16);
+        const auto picture = portrait::studioPicture(scene, camera, kWide, kHigh, 16);
         QImage image(kWide, kHigh, QImage::Format_RGB32);
         for (int y = 0; y < kHigh; ++y)
             for (int x = 0; x < kWide; ++x) {

@@ -2,6 +2,7 @@
 
 #include "app/hand/colour_disc.h"
 #include "app/hand/colour_hand.h"
+#include "base/colour.h"
 
 #include <QDialogButtonBox>
 #include <QPushButton>
@@ -55,6 +56,16 @@ QPushButton *colourButton(const QString &id, const QString &name, QColor now, co
         picked(dialog.colour());
     });
     return button;
+}
+
+QColor ofLight(Vec3f light)
+{
+    return QColor(srgbByte(light.x), srgbByte(light.y), srgbByte(light.z));
+}
+
+Vec3f lightOf(const QColor &c)
+{
+    return {fromSrgb(float(c.redF())), fromSrgb(float(c.greenF())), fromSrgb(float(c.blueF()))};
 }
 
 } // namespace bonemoss::app

@@ -1,5 +1,7 @@
 #pragma once
 
+#include "base/types.h"
+
 #include <QColor>
 #include <QDialog>
 
@@ -28,5 +30,8 @@ private:
 QPushButton *colourButton(const QString &id, const QString &name, QColor now, const QString &title,
                           const std::function<void(QColor)> &picked);
 void showColour(QPushButton *button, QColor colour);
+/// Linear light as a colour on the screen, 0 to 1 of it, and back.
+QColor ofLight(Vec3f light);
+Vec3f lightOf(const QColor &colour);
 
 } // namespace bonemoss::app

@@ -24,6 +24,16 @@ const portrait::Light *PortraitHand::light() const
     return at != lights.end() ? &*at : lights.empty() ? nullptr : &lights.front();
 }
 
+void PortraitHand::chooseMark(std::uint32_t id)
+{
+    if (id == m_mark)
+        return;
+    m_mark = id;
+    emit markChosen();
+    QMetaObject::invokeMethod(
+        this, [this] { emit kindChanged(); }, Qt::QueuedConnection); // its list makes itself anew
+}
+
 void PortraitHand::chooseLight(std::uint32_t id)
 {
     m_light = id;
@@ -103,16 +113,19 @@ void PortraitHand::leave()
     }
 }
 
+float tiltOf(const portrait::Camera &c)
+{
+    const Quat turned = portrait::uprightRotation(-c.forward()).conjugate() * c.rotation;
+    const float tilt = 2 * std::atan2(turned.z, turned.w) / kRadiansPerDegree;
+    return tilt > 180 ? tilt - 360 : tilt < -180 ? tilt + 360 : tilt;
+}
+
 nlohmann::json keepCameraCommand(const std::string &name, const portrait::Shot &shot)
 {
     const portrait::Camera &c = shot.camera;
-    const Vec3f back = -c.forward();
-    const Quat upright = portrait::rotationLooking(back, std::abs(back.y) > 0.9999f ? Vec3f{1, 0, 0} : Vec3f{0, 1, 0});
-    const Quat turned = upright.conjugate() * c.rotation;
     command::KeepCamera keep{.name = name};
     keep.changes.eye = c.eye(), keep.changes.target = c.target;
-    float tilt = 2 * std::atan2(turned.z, turned.w) / kRadiansPerDegree;
-    keep.changes.tilt = tilt > 180 ? tilt - 360 : tilt < -180 ? tilt + 360 : tilt;
+    keep.changes.tilt = tiltOf(c);
     keep.changes.lens = std::clamp(portrait::lensOf(c, shot.aspect), 8.0f, 1000.0f), keep.changes.aspect = shot.aspect;
     keep.changes.aperture = shot.aperture, keep.changes.focus = shot.focus, keep.changes.isParallel = c.isParallel;
     return toCommand(keep);

@@ -10,7 +10,7 @@
 namespace bonemoss::app {
 
 /// What the hand panel shows on the Portrait bench.
-enum class PortraitPage { Sets, Lights, Camera, Place, Picture, Mix };
+enum class PortraitPage { Sets, Lights, Camera, Place, Picture, Mix, Plate };
 
 /// What the hand holds on the Portrait bench: the light in hand, the lens before the view, and how lights are mixed.
 class PortraitHand : public BenchHand
@@ -24,6 +24,9 @@ public:
     /// The light whose settings are shown: the chosen one, or the first; null where there is none.
     const portrait::Light *light() const;
     void chooseLight(std::uint32_t id);
+    /// The label of the plate that is chosen; 0 for none.
+    std::uint32_t mark() const { return m_mark; }
+    void chooseMark(std::uint32_t id);
     /// Aperture, focus and shape of the picture; its camera is the view's.
     const portrait::Shot &shot() const { return m_shot; }
     float lens() const { return m_lens; } ///< mm
@@ -49,11 +52,13 @@ signals:
     void tried();       ///< another stage is shown
     void shotChanged(); ///< another lens
     void mixChanged();
+    void markChosen();
+    void cameraWanted(const Quat &rotation); ///< for the view: turned so
 
 private:
     Session &m_session;
     PortraitPage m_page = PortraitPage::Sets;
-    std::uint32_t m_light = 0;
+    std::uint32_t m_light = 0, m_mark = 0;
     portrait::Shot m_shot;
     float m_lens = 85;
     bool m_showsThirds = false, m_showsFrame = false;
@@ -61,6 +66,8 @@ private:
     std::shared_ptr<const portrait::Stage> m_tried;
 };
 
+/// Degrees by which a camera is turned about the way it looks.
+float tiltOf(const portrait::Camera &camera);
 /// The command that keeps a camera as it stands, with its lens.
 nlohmann::json keepCameraCommand(const std::string &name, const portrait::Shot &shot);
 

@@ -5,18 +5,17 @@
 #include "app/hand/tile.h"
 #include "app/hand/value_slider.h"
 #include "app/theme/theme.h"
-#include "base/colour.h"
 #include "command/fields.h"
 #include "command/portrait/light_fields.h"
 #include "command/portrait/stage_fields.h"
 #include "document/ops/portraits.h"
+#include "export/portrait_series.h"
 #include "portrait/grounds.h"
+#include "portrait/picture_look.h"
 
 #include <QCheckBox>
 #include <QComboBox>
 #include <QCoreApplication>
-#include <QFile>
-#include <QFileDialog>
 #include <QGridLayout>
 #include <QLabel>
 #include <QPushButton>
@@ -90,30 +89,29 @@ const PageRow kPages[] = {
          p.addRect(30, 12, 8, 5), p.addRect(46, 22, 8, 5), p.addRect(62, 9, 8, 5);
      },
      &PortraitSettings::addMix},
+    {PortraitPage::Plate, "plate", QT_TRANSLATE_NOOP("PortraitPage", "Plate"),
+     QT_TRANSLATE_NOOP("PortraitPage",
+                       "A natural-history page: press on the creature to write a label there, drag one to move it"),
+     [](QPainterPath &p) {
+         p.addRect(QRectF(28, 5, 44, 30)), p.addRect(QRectF(31, 8, 38, 24));
+         p.moveTo(36, 24), p.quadTo(44, 10, 54, 18), p.quadTo(62, 20, 64, 25), p.moveTo(54, 18), p.lineTo(62, 12);
+     },
+     &PortraitSettings::addPlate},
 };
-
-QString translated(const char *words)
-{
-    return QCoreApplication::translate("PortraitPage", words);
-}
 
 TileWords words(const BenchRow &, std::size_t k)
 {
     const PageRow &row = kPages[k];
-    return {QStringLiteral("portraitTile_") + QLatin1String(row.id), translated(row.title), translated(row.hint),
-            translated("Portrait")};
-}
-
-QColor shown(Vec3f light)
-{
-    return QColor(srgbByte(light.x), srgbByte(light.y), srgbByte(light.z));
-}
-Vec3f lightOf(const QColor &c)
-{
-    return {fromSrgb(float(c.redF())), fromSrgb(float(c.greenF())), fromSrgb(float(c.blueF()))};
+    return {QStringLiteral("portraitTile_") + QLatin1String(row.id), portraitWords(row.title), portraitWords(row.hint),
+            portraitWords("Portrait")};
 }
 
 } // namespace
+
+QString portraitWords(std::string_view words)
+{
+    return QCoreApplication::translate("PortraitPage", words.data());
+}
 
 const HandPart kPortraitPart{
     .count = [](const BenchRow &) { return std::size(kPages); },
@@ -137,7 +135,7 @@ PortraitSettings::PortraitSettings(Session &session, HandModel &hand, QSet<QStri
     m_column->setContentsMargins(0, 6, 0, 0);
     m_column->setSpacing(4);
     const PageRow &row = kPages[std::size_t(held().page())];
-    m_column->addWidget(softWords(translated(row.hint)));
+    m_column->addWidget(softWords(portraitWords(row.hint)));
     (this->*row.build)();
     m_madeFor = state();
     refresh();
@@ -150,6 +148,11 @@ std::vector<std::uint32_t> PortraitSettings::state() const
     std::vector<std::uint32_t> out{std::uint32_t(s.surroundings.kind), l ? l->id : 0};
     for (const portrait::Light &other : s.lights) // mixing has a row for each
         out.push_back(2 * other.id + other.isOn);
+    if (held().page() == PortraitPage::Plate) {
+        out.push_back(held().mark());
+        for (const portrait::PlateMark &m : s.plate.marks)
+            out.push_back(m.id);
+    }
     return out;
 }
 
@@ -204,8 +207,8 @@ void PortraitSettings::addSets()
     keeps->setObjectName(QStringLiteral("portraitKeepPlace"));
     keeps->setToolTip(tr("Lights and surroundings alone are changed: backdrop, ground and fog stay"));
     for (const portrait::LightSet &set : portrait::lightSets())
-        addButton(qPrintable(QStringLiteral("portraitSet_") + textOf(set.id)), translated(set.title.data()),
-                  translated(set.hint.data()), [this, keeps, id = std::string(set.id)] {
+        addButton(qPrintable(QStringLiteral("portraitSet_") + textOf(set.id)), portraitWords(set.title), portraitWords(set.hint),
+                  [this, keeps, id = std::string(set.id)] {
                       run(toCommand(command::UseLights{.set = id, .keepsPlace = keeps->isChecked()}));
                   });
     m_column->addWidget(keeps);
@@ -220,8 +223,8 @@ void PortraitSettings::addLights()
     roles->setToolTip(tr("A light that plays this part is added"));
     roles->addItem(tr("Add a light…"));
     for (const portrait::LightRole &r : portrait::lightRoles()) {
-        roles->addItem(translated(r.title.data()), textOf(r.id));
-        roles->setItemData(roles->count() - 1, translated(r.hint.data()), Qt::ToolTipRole);
+        roles->addItem(portraitWords(r.title), textOf(r.id));
+        roles->setItemData(roles->count() - 1, portraitWords(r.hint), Qt::ToolTipRole);
     }
     connect(roles, &QComboBox::activated, this, [this, roles](int k) {
         if (k > 0)
@@ -270,7 +273,7 @@ void PortraitSettings::addLights()
         addSlider(
             "lightDistance", tr("Distance"), 10, 10000, tr("mm"), 0, 1, true, [now] { return double(now().distance); },
             set(&Changes::distance), tr("Nearer falls off faster; as bright as before where it is aimed"));
-    auto *colour = colourButton(QStringLiteral("lightColour"), tr("Colour"), shown(light->colour), tr("Colour of the light"),
+    auto *colour = colourButton(QStringLiteral("lightColour"), tr("Colour"), ofLight(light->colour), tr("Colour of the light"),
                                 [this](QColor c) {
                                     command::SetLight other{.light = held().light() ? held().light()->id : 0u};
                                     other.changes.colour = lightOf(c);
@@ -303,155 +306,21 @@ void PortraitSettings::addLights()
     m_column->addStretch();
 }
 
-void PortraitSettings::addCamera()
-{
-    const auto slider = [&](const char *id, const QString &title, ValueSlider::Range range, double now, const QString &tip,
-                            auto change) {
-        auto *s = new ValueSlider(title, range);
-        s->setObjectName(QLatin1String(id));
-        s->setToolTip(tip);
-        s->setValue(now);
-        connect(s, &ValueSlider::edited, this, [this, change](double v) {
-            portrait::Shot shot = held().shot();
-            float lens = held().lens();
-            change(shot, lens, float(v));
-            held().setShot(shot, lens);
-        });
-        m_column->addWidget(s);
-        return s;
-    };
-    auto *lens = slider("shotLens", tr("Lens"), {12, 300, true, tr("mm"), 0}, double(held().lens()),
-                        tr("On film 36 mm wide; the creature keeps its size in the view"),
-                        [](portrait::Shot &, float &mm, float v) { mm = v; });
-    auto *aperture = slider("shotAperture", tr("Aperture"), {0, 32, false, tr("f"), 1}, double(held().shot().aperture),
-                            tr("0: all is sharp. Small numbers blur what is not in focus"),
-                            [](portrait::Shot &s, float &, float v) { s.aperture = v; });
-    auto *focus =
-        slider("shotFocus", tr("Focus"), {0, 3000, false, tr("mm"), 0}, double(held().shot().focus),
-               tr("From the eye; 0: at what the camera looks at"), [](portrait::Shot &s, float &, float v) { s.focus = v; });
-    m_refresh.push_back([this, lens, aperture, focus] {
-        lens->setValue(double(held().lens())), aperture->setValue(double(held().shot().aperture));
-        focus->setValue(double(held().shot().focus));
-    });
-    connect(&held(), &PortraitHand::shotChanged, this, &PortraitSettings::refresh);
-    auto *shape = new QComboBox;
-    shape->setObjectName(QStringLiteral("shotShape"));
-    shape->setAccessibleName(tr("Shape of the picture"));
-    for (const auto &[name, aspect] :
-         {std::pair{tr("Wide, 16:9"), 16.0 / 9}, std::pair{tr("Landscape, 16:10"), 1.6}, std::pair{tr("Landscape, 3:2"), 1.5},
-          std::pair{tr("Square"), 1.0}, std::pair{tr("Portrait, 4:5"), 0.8}, std::pair{tr("Portrait, 2:3"), 2.0 / 3}}) {
-        shape->addItem(name, aspect);
-        if (std::abs(aspect - double(held().shot().aspect)) < 0.01)
-            shape->setCurrentIndex(shape->count() - 1);
-    }
-    connect(shape, &QComboBox::activated, this, [this, shape] {
-        portrait::Shot shot = held().shot();
-        shot.aspect = float(shape->currentData().toDouble());
-        held().setShot(shot, held().lens());
-    });
-    m_column->addWidget(shape);
-    auto *frame = new QCheckBox(tr("Show the frame")), *thirds = new QCheckBox(tr("Show thirds"));
-    frame->setObjectName(QStringLiteral("shotFrame")), thirds->setObjectName(QStringLiteral("shotThirds"));
-    frame->setToolTip(tr("What the picture will hold, and a border of 5 % inside it"));
-    frame->setChecked(held().showsFrame()), thirds->setChecked(held().showsThirds());
-    for (QCheckBox *b : {frame, thirds}) {
-        connect(b, &QCheckBox::toggled, this,
-                [this, frame, thirds] { held().setGuides(thirds->isChecked(), frame->isChecked()); });
-        m_column->addWidget(b);
-    }
-    m_column->addStretch();
-}
-
-void PortraitSettings::addPlace()
-{
-    const auto stage = [this] { return m_session.creature().stage; };
-    const auto combo = [&](const char *id, const QString &name, const QStringList &items, auto current, auto command) {
-        auto *label = new QLabel(name);
-        label->setProperty("soft", true);
-        auto *c = new QComboBox;
-        c->setObjectName(QLatin1String(id));
-        c->setAccessibleName(name);
-        c->addItems(items);
-        m_refresh.push_back([c, current] { c->setCurrentIndex(current()); });
-        connect(c, &QComboBox::activated, this, [this, command](int k) { command(k); });
-        m_column->addWidget(label), m_column->addWidget(c);
-    };
-    const auto askPicture = [this](auto command) { // from the event loop: this page may be made anew
-        QMetaObject::invokeMethod(
-            &m_session,
-            [session = &m_session, window = window(), command]() mutable {
-                const QString path = QFileDialog::getOpenFileName(window, tr("Picture"), {},
-                                                                  tr("Pictures (*.exr *.hdr *.jpg *.jpeg *.png *.tif *.tiff)"));
-                if (path.isEmpty())
-                    return;
-                command.path = std::filesystem::path(QFile::encodeName(path).toStdString());
-                session->run(toCommand(command));
-            },
-            Qt::QueuedConnection);
-    };
-    combo(
-        "placeSurroundings", tr("Light from all around"), {tr("None"), tr("Even, two colours"), tr("Sky"), tr("Picture…")},
-        [stage] { return int(stage().surroundings.kind); },
-        [this, askPicture, stage](int k) {
-            if (k == 3 && !stage().surroundings.picture)
-                return askPicture(command::SetSurroundings{});
-            run(toCommand(command::SetSurroundings{.kind = portrait::Surroundings::Kind(k)}));
-        });
-    addSlider(
-        "placeStrength", tr("Its strength"), 0, 3, {}, 2, 1, false, [stage] { return double(stage().surroundings.strength); },
-        [](double v) { return toCommand(command::SetSurroundings{.strength = float(v)}); });
-    addSlider(
-        "placeTurn", tr("Turned"), -180, 180, tr("°"), 0, 1, false, [stage] { return double(stage().surroundings.rotation); },
-        [](double v) { return toCommand(command::SetSurroundings{.turn = float(v)}); },
-        tr("The sun's place in a sky, or a picture's"));
-    if (stage().surroundings.kind == portrait::Surroundings::Kind::Sky) {
-        addSlider(
-            "placeSun", tr("Sun above the horizon"), 0, 90, tr("°"), 0, 1, false,
-            [stage] { return double(stage().surroundings.sunHeight); },
-            [](double v) { return toCommand(command::SetSurroundings{.sunHeight = float(v)}); });
-        addSlider(
-            "placeHaze", tr("Haze"), 2, 10, {}, 1, 1, false, [stage] { return double(stage().surroundings.haze); },
-            [](double v) { return toCommand(command::SetSurroundings{.haze = float(v)}); });
-    }
-    combo(
-        "placeBackdrop", tr("Behind it"), {tr("Surroundings"), tr("Colour"), tr("Gradient"), tr("Picture…"), tr("Hills")},
-        [stage] { return int(stage().backdrop.kind); },
-        [this, askPicture, stage](int k) {
-            if (k == 3 && !stage().backdrop.picture)
-                return askPicture(command::SetBackdrop{});
-            run(toCommand(command::SetBackdrop{.kind = portrait::Backdrop::Kind(k)}));
-        });
-    auto *line = new QHBoxLayout;
-    for (const bool isHigh : {true, false}) {
-        auto *b = colourButton(isHigh ? QStringLiteral("placeHigh") : QStringLiteral("placeLow"),
-                               isHigh ? tr("Above") : tr("Below"), shown(isHigh ? stage().backdrop.high : stage().backdrop.low),
-                               tr("Colour of the backdrop"), [this, isHigh](QColor c) {
-                                   command::SetBackdrop set;
-                                   (isHigh ? set.high : set.low) = lightOf(c);
-                                   run(toCommand(set));
-                               });
-        line->addWidget(b);
-    }
-    m_column->addLayout(line);
-    QStringList grounds;
-    for (const portrait::GroundKind &k : portrait::groundKinds())
-        grounds << translated(k.title.data());
-    combo(
-        "placeGround", tr("Ground"), grounds,
-        [stage] {
-            const auto kinds = portrait::groundKinds();
-            return int(&portrait::groundKind(stage().ground.kind) - kinds.data());
-        },
-        [this](int k) { run(toCommand(command::SetGround{.kind = std::string(portrait::groundKinds()[std::size_t(k)].id)})); });
-    addSlider(
-        "placeFog", tr("Fog at"), 0, 20000, tr("mm"), 0, 1, false, [stage] { return double(stage().fog.distance); },
-        [](double v) { return toCommand(command::SetFog{.distance = float(v)}); }, tr("Behind the creature; 0 for none"));
-    m_column->addStretch();
-}
-
 void PortraitSettings::addFilm()
 {
     const auto film = [this] { return m_session.creature().stage.film; };
+    auto *look = new QComboBox;
+    look->setObjectName(QStringLiteral("filmLook"));
+    look->setAccessibleName(tr("Look"));
+    look->setToolTip(tr("What pictures make of the creature; the view shows the same"));
+    for (const portrait::PictureLook &l : portrait::pictureLooks()) {
+        look->addItem(portraitWords(l.title), textOf(l.id));
+        look->setItemData(look->count() - 1, portraitWords(l.hint), Qt::ToolTipRole);
+    }
+    connect(look, &QComboBox::activated, this,
+            [this, look] { run(toCommand(command::SetFilm{.look = look->currentData().toString().toStdString()})); });
+    m_refresh.push_back([look, film] { look->setCurrentIndex(look->findData(textOf(portrait::pictureLook(film().look).id))); });
+    m_column->addWidget(look);
     addSlider(
         "filmExposure", tr("Exposure"), -5, 5, tr("stops"), 1, 1, false, [film] { return double(film().exposure); },
         [](double v) { return toCommand(command::SetFilm{.exposure = float(v)}); });
@@ -494,6 +363,22 @@ void PortraitSettings::addPicture()
                   const int w = width->value(), h = std::max(1, int(std::lround(double(w) / double(held().shot().aspect))));
                   makePicture({w, std::min(h, 16384)}, samples->value(), clear->isChecked(), passes->isChecked());
               });
+    addButton("turntableMake", tr("Turntable…"),
+              tr("A turn about the creature as it is seen now: 72 frames of half that width, as a film or as pictures"),
+              [this, width, samples] {
+                  const int w = std::max(16, width->value() / 2);
+                  makeTurntable({w, std::max(1, int(std::lround(double(w) / double(held().shot().aspect))))},
+                                std::max(1, samples->value() / 2));
+              });
+    addButton(
+        "sheetMake", tr("Six views…"), tr("Nose, flanks, tail, crown and belly at one scale on one sheet, PNG or PDF"),
+        [this, width, samples] {
+            const int cell = std::max(16, width->value() / 3), n = samples->value();
+            makePages(
+                tr("Six views"), QStringLiteral("six views.png"),
+                [cell, n](const document::Creature &c, const Progress &p) { return exporting::contactSheet(c, cell, n, 1, p); },
+                exporting::kSheetDpi);
+        });
     m_column->addStretch();
 }
 
@@ -524,13 +409,13 @@ void PortraitSettings::addMix()
             m.strength = float(v);
             held().setMix(m);
         });
-        auto *c = colourButton(QStringLiteral("mixColour_") + textOf(name), tr("Colour"), shown(now().colour),
+        auto *c = colourButton(QStringLiteral("mixColour_") + textOf(name), tr("Colour"), ofLight(now().colour),
                                tr("Colour of the light"), [this, now](QColor picked) {
                                    portrait::LightMix m = now();
                                    m.colour = lightOf(picked);
                                    held().setMix(m);
                                });
-        m_refresh.push_back([s, c, now] { s->setValue(double(now().strength)), showColour(c, shown(now().colour)); });
+        m_refresh.push_back([s, c, now] { s->setValue(double(now().strength)), showColour(c, ofLight(now().colour)); });
         line->addWidget(s, 1), line->addWidget(c);
         m_column->addLayout(line);
     }

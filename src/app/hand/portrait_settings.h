@@ -3,6 +3,8 @@
 #include "app/hand/hand_model.h"
 #include "app/hand/hand_part.h"
 #include "app/hand/portrait_hand.h"
+#include "base/progress.h"
+#include "export/canvas.h"
 
 #include <functional>
 #include <vector>
@@ -14,7 +16,8 @@ namespace bonemoss::app {
 
 class ValueSlider;
 
-/// Pages of the Portrait bench: ready light, the light in hand, the lens, the place, the picture for a file, and mixing.
+/// Pages of the Portrait bench: ready light, the light in hand, the lens, the place, the picture for a file, mixing,
+/// and the plate.
 class PortraitSettings : public HandSettings
 {
     Q_OBJECT
@@ -29,6 +32,7 @@ public:
     void addPlace();
     void addPicture();
     void addMix();
+    void addPlate();
 
 private:
     PortraitHand &held() const { return m_hand.of<PortraitHand>(); }
@@ -39,6 +43,10 @@ private:
     QPushButton *addButton(const char *id, const QString &text, const QString &tip, const std::function<void()> &act);
     void addFilm();
     void makePicture(QSize size, int samples, bool isClear, bool hasPasses);
+    void tellMade(const std::filesystem::path &out, const Status &made);
+    void makeTurntable(QSize size, int samples);
+    void makePages(const QString &title, const QString &file,
+                   const std::function<Result<exporting::Page>(const document::Creature &, const Progress &)> &make, float dpi);
 
     Session &m_session;
     HandModel &m_hand;
@@ -47,6 +55,9 @@ private:
     std::vector<std::uint32_t> m_madeFor;
     std::vector<std::uint32_t> state() const;
 };
+
+/// Words of its tables in the language of the window.
+QString portraitWords(std::string_view words);
 
 extern const HandPart kPortraitPart;
 

@@ -4,10 +4,11 @@
 #include "app/session/worker.h"
 #include "app/theme/theme.h"
 #include "document/ops/portraits.h"
+#include "export/portrait_series.h"
 #include "export/shown_scene.h"
-#include "portrait/filter.h"
 #include "portrait/passes.h"
 #include "portrait/path_tracer.h"
+#include "portrait/rendering.h"
 
 #include <QFile>
 #include <QFileDialog>
@@ -27,32 +28,72 @@ void PortraitSettings::makePicture(QSize size, int samples, bool isClear, bool h
     const portrait::Shot shot = held().shotOf(held().shot().camera);
     const auto creature = m_session.standing();
     const std::vector<portrait::LightMix> mix = held().mix();
-    const auto made = runOnWorker<Status>(window(), tr("Making the picture"), [&](const Progress &progress) -> Status {
-        const auto tracer = portrait::PathTracer::make(exporting::pictureScene(*creature), stage, shot);
-        if (!tracer)
-            return tracer.error();
-        if (const Status room = (*tracer)->hasRoom(size.width(), size.height()); !room)
-            return room;
-        portrait::Gathered g = (*tracer)->blank(size.width(), size.height());
-        for (int done = 0; done < samples;) { // in steps, so that what is left can be told
-            const int next = std::min(samples, done + std::max(1, samples / 50));
-            const Progress step{progress.stop, {}};
-            if (!(*tracer)->gather(g, {.samples = next}, step))
-                return Error{ErrorCode::Cancelled, "picture", "stopped on request; nothing was written"};
-            done = next;
-            progress.say(float(done) / float(samples), "picture");
-        }
-        std::vector<Vec3f> light = filtered(g, portrait::FilterQuality::Full, {progress.stop, {}});
-        if (progress.isCancelled())
-            return Error{ErrorCode::Cancelled, "picture", "stopped on request; nothing was written"};
-        light = mixed(g, mix, light).light; // each light as it was mixed
-        return portrait::writePicture(out, g, light, stage.film,
-                                      hasPasses ? std::vector<std::string>{"all"} : std::vector<std::string>{}, isClear);
-    });
+    const auto made = runOnWorker<Status>(
+        window(), tr("Making the picture"),
+        [&](const Progress &progress) -> Status {
+            const auto tracer = portrait::PathTracer::make(exporting::pictureScene(*creature), stage, shot);
+            if (!tracer)
+                return tracer.error();
+            portrait::Rendering job{.width = size.width(), .height = size.height()};
+            job.how.samples = samples, job.film = stage.film, job.mix = mix;
+            if (hasPasses)
+                job.passes = {"all"};
+            auto picture = rendered(**tracer, job, progress);
+            if (!picture)
+                return picture.error();
+            return portrait::writePicture(out, picture->picture, stage.film, isClear);
+        },
+        true);
+    tellMade(out, made);
+}
+
+void PortraitSettings::makeTurntable(QSize size, int samples)
+{
+    const QString path = QFileDialog::getSaveFileName(window(), tr("Turntable"), QStringLiteral("turntable.webp"),
+                                                      tr("WebP film (*.webp);;MP4 film (*.mp4);;Numbered pictures (*.png)"));
+    if (path.isEmpty())
+        return;
+    std::filesystem::path out(QFile::encodeName(path).toStdString());
+    if (!out.has_extension())
+        out += ".webp";
+    exporting::Turntable turn{.width = size.width(), .height = size.height(), .samples = samples};
+    turn.shot = held().shotOf(held().shot().camera);
+    const auto creature = m_session.share();
+    tellMade(out, runOnWorker<Status>(
+                      window(), tr("Making the turntable"),
+                      [&](const Progress &progress) { return writeTurntable(*creature, turn, out, progress); }, true));
+}
+
+void PortraitSettings::makePages(const QString &title, const QString &file,
+                                 const std::function<Result<exporting::Page>(const document::Creature &, const Progress &)> &make,
+                                 float dpi)
+{
+    const bool isPdf = file.endsWith(QLatin1String(".pdf"));
+    const QString kinds = isPdf ? tr("PDF (*.pdf);;PNG picture (*.png)") : tr("PNG picture (*.png);;PDF (*.pdf)");
+    const QString path = QFileDialog::getSaveFileName(window(), title, file, kinds);
+    if (path.isEmpty())
+        return;
+    std::filesystem::path out(QFile::encodeName(path).toStdString());
+    if (!exporting::isPageFile(out))
+        out += isPdf ? ".pdf" : ".png";
+    const auto creature = m_session.share();
+    tellMade(out, runOnWorker<Status>(
+                      window(), title,
+                      [&](const Progress &progress) -> Status {
+                          const auto page = make(*creature, progress);
+                          if (!page)
+                              return page.error();
+                          return exporting::writePages(out, std::span(&*page, 1), creature->stage.plate.name, dpi);
+                      },
+                      true));
+}
+
+void PortraitSettings::tellMade(const std::filesystem::path &out, const Status &made)
+{
     if (!made)
         m_session.complain(textOf(made.error().text()));
     else
-        m_session.tell(tr("Picture written: %1").arg(path));
+        m_session.tell(tr("Written: %1").arg(textOf(out.filename().native())));
 }
 
 } // namespace bonemoss::app

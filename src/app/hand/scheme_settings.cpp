@@ -9,7 +9,7 @@
 #include "document/ops/colours.h"
 #include "export/paint_plan.h"
 #include "export/shown_scene.h"
-#include "portrait/clay_picture.h"
+#include "portrait/studio.h"
 
 #include <QFileDialog>
 #include <QInputDialog>
@@ -185,8 +185,8 @@ void SchemeSettings::askPicture()
             portrait::Camera camera;
             camera.rotation = portrait::viewRotation("left").value_or(Quat{});
             camera = portrait::framing(camera, coloured.bounds(), float(kPicture.width()) / float(kPicture.height()));
-            const auto picture = portrait::clayPicture(exporting::pictureScene(coloured), camera, kPicture.width(),
-                                                       kPicture.height(), 4, {stop, {}});
+            const auto picture = portrait::studioPicture(exporting::pictureScene(coloured), camera, kPicture.width(),
+                                                         kPicture.height(), 4, {stop, {}});
             if (!picture)
                 return Drawn{s.id, {}};
             return Drawn{s.id, QImage(picture->rgba.data(), picture->width, picture->height, QImage::Format_RGBA8888).copy()};

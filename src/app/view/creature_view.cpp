@@ -70,6 +70,12 @@ CreatureView::CreatureView(Session &session, HandModel &hand, const KeyMap &keys
     PortraitHand &lights = m_hand.of<PortraitHand>();
     connect(&lights, &PortraitHand::tried, this, &CreatureView::followPortrait);
     connect(&lights, &PortraitHand::shotChanged, this, &CreatureView::followLens);
+    connect(&lights, &PortraitHand::cameraWanted, this, [this](const Quat &rotation) {
+        portrait::Camera c = pane().camera;
+        c.rotation = rotation;
+        setCamera(c);
+    });
+    connect(&lights, &PortraitHand::markChosen, this, [this] { update(); });
     connect(&lights, &PortraitHand::mixChanged, this, [this] {
         m_portrait.setMix(m_hand.of<PortraitHand>().mix());
         update();

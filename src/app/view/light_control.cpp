@@ -4,11 +4,16 @@
 #include "app/theme/theme.h"
 #include "command/fields.h"
 #include "command/portrait/light_fields.h"
+#include "command/portrait/plate_fields.h"
+#include "export/plate.h"
 #include "portrait/lamps.h"
 
 #include <QPainter>
 #include <QWidget>
 #include <nlohmann/json.hpp>
+
+#include <cmath>
+#include <utility>
 
 namespace bonemoss::app {
 
@@ -50,6 +55,8 @@ ViewControl::Press LightControl::press(const Pointer &pointer)
 {
     if (!rowOf(m_session.bench()).portrays || !pointer.held.isNone())
         return Press::NotMine;
+    if (held().page() == PortraitPage::Plate)
+        return pressMark(pointer) ? Press::Mine : Press::Camera;
     const auto hit = pointer.skin();
     if (held().page() == PortraitPage::Camera && hit) {
         portrait::Shot shot = held().shot();
@@ -68,8 +75,46 @@ ViewControl::Press LightControl::press(const Pointer &pointer)
     return Press::Mine;
 }
 
+/// Where the labels of the plate stand in the view.
+const std::vector<Vec3f> &LightControl::markPlaces()
+{
+    if (const auto standing = m_session.standing();
+        m_placesOf != standing || m_places.size() != m_session.creature().stage.plate.marks.size()) {
+        m_places = exporting::markPlaces(m_session.creature(), *standing);
+        m_placesOf = standing;
+    }
+    return m_places;
+}
+
+/// Takes a label of the plate in hand, or writes a new one.
+bool LightControl::pressMark(const Pointer &pointer)
+{
+    const auto &marks = m_session.creature().stage.plate.marks;
+    const auto &places = markPlaces();
+    for (std::size_t k = 0; k < marks.size(); ++k)
+        if (const QPointF d = pointer.view.toScreen(places[k]) - pointer.at; std::hypot(d.x(), d.y()) < 10) {
+            held().chooseMark(marks[k].id);
+            m_movedMark = marks[k].id;
+            return true;
+        }
+    const auto hit = pointer.skin();
+    if (!hit)
+        return false;
+    command::AddMark add;
+    add.changes.text = tr("label %1").arg(marks.size() + 1).toStdString();
+    add.changes.at = hit->point, add.changes.isPosed = true;
+    if (m_session.run(toCommand(add)) && !m_session.creature().stage.plate.marks.empty())
+        held().chooseMark(m_session.creature().stage.plate.marks.back().id);
+    return true;
+}
+
 void LightControl::drag(const Pointer &pointer)
 {
+    if (m_movedMark) {
+        if (const auto hit = pointer.skin())
+            m_mark = hit->point;
+        m_view->update();
+    }
     if (!m_isDragging)
         return;
     if (const auto hit = pointer.skin())
@@ -83,6 +128,16 @@ void LightControl::drag(const Pointer &pointer)
 
 void LightControl::release(const Pointer &pointer)
 {
+    if (const std::uint32_t moved = std::exchange(m_movedMark, 0)) {
+        const QPointF d = pointer.at - pointer.pressed;
+        if (const auto hit = pointer.skin(); hit && std::hypot(d.x(), d.y()) > 3) {
+            command::SetMark set{.mark = moved};
+            set.changes.at = hit->point, set.changes.isPosed = true;
+            m_session.run(toCommand(set));
+        }
+        m_mark.reset();
+        m_view->update();
+    }
     if (!m_isDragging)
         return;
     m_isDragging = false;
@@ -95,9 +150,33 @@ void LightControl::release(const Pointer &pointer)
 
 void LightControl::cancel()
 {
-    m_isDragging = false;
+    m_isDragging = false, m_movedMark = 0;
     m_caster.reset(), m_mark.reset();
     held().tryCommand({});
+}
+
+/// Labels of the plate with their words, as they will point at the creature.
+void LightControl::paintMarks(QPainter &p, const Projection &view)
+{
+    const auto &marks = m_session.creature().stage.plate.marks;
+    const auto &places = markPlaces();
+    for (std::size_t k = 0; k < marks.size(); ++k) {
+        const portrait::PlateMark &m = marks[k];
+        const QPointF at = view.toScreen(m.id == m_movedMark && m_mark ? *m_mark : places[k]);
+        const bool isChosen = m.id == held().mark();
+        const double radius = m.radius > 0 ? double(m.radius) * view.area.height() / double(view.camera.heightAtTarget()) : 3.5;
+        p.setPen(QPen(QColor(20, 18, 15, 150), 3)), p.setBrush(Qt::NoBrush);
+        p.drawEllipse(at, radius, radius);
+        p.setPen(QPen(isChosen ? theme().lichen : QColor(250, 247, 240), 1.4));
+        p.drawEllipse(at, radius, radius);
+        const QString words = textOf(m.text);
+        const QRectF box =
+            QRectF(p.fontMetrics().boundingRect(words)).translated(at + QPointF(radius + 8, 4)).adjusted(-4, -2, 4, 2);
+        p.setPen(Qt::NoPen), p.setBrush(QColor(24, 22, 18, 150));
+        p.drawRoundedRect(box, 3, 3);
+        p.setPen(isChosen ? theme().lichen : QColor(250, 247, 240));
+        p.drawText(box, Qt::AlignCenter, words);
+    }
 }
 
 void LightControl::paintOn(QPainter &p, const Projection &view, const QString &)
@@ -133,6 +212,8 @@ void LightControl::paintOn(QPainter &p, const Projection &view, const QString &)
             p.drawLine(QPointF(area.left(), y), QPointF(area.right(), y));
         }
     }
+    if (held().page() == PortraitPage::Plate)
+        paintMarks(p, view);
     if (!m_isDragging || !m_mark)
         return;
     const QPointF at = view.toScreen(*m_mark);
@@ -152,6 +233,8 @@ QString LightControl::hintFor(const HeldKeys &) const
         return {};
     if (held().page() == PortraitPage::Camera)
         return tr("Camera · press on the creature: the lens focuses there");
+    if (held().page() == PortraitPage::Plate)
+        return tr("Plate · press on the creature: a label is written there; drag one to move it");
     const portrait::Light *l = held().light();
     if (held().page() != PortraitPage::Lights || !l)
         return tr("Portrait · the picture gathers itself while nothing moves");

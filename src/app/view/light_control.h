@@ -34,6 +34,12 @@ private:
     HandModel &m_hand;
     QWidget *m_view;
     std::optional<Vec3f> m_caster; ///< of the shadow that is dragged
+    bool pressMark(const Pointer &pointer);
+    void paintMarks(QPainter &painter, const Projection &view);
+    const std::vector<Vec3f> &markPlaces();
+    std::shared_ptr<const document::Creature> m_placesOf; ///< the creature that m_places are of
+    std::vector<Vec3f> m_places;
+    std::uint32_t m_movedMark = 0; ///< of the plate; kNone: a new one
     bool m_isDragging = false;
     std::optional<Vec3f> m_mark;
 };

@@ -3,6 +3,7 @@
 #include "document/ops/posing.h"
 #include "export/shown_scene.h"
 #include "portrait/filter.h"
+#include "portrait/picture_look.h"
 
 #include <algorithm>
 #include <cmath>
@@ -11,7 +12,8 @@
 namespace bonemoss::app {
 
 namespace {
-constexpr int kMostSamples = 256, kCoarse = 4; ///< the first picture has a pixel for 4 by 4
+constexpr int kMostSamples = 256;
+constexpr int kCoarse[] = {8, 4, 2}; ///< the first pictures have a pixel for so many by so many
 
 /// Whether two states show the same shapes and colours: their lights may differ.
 bool showTheSame(const document::Creature &a, const document::Creature &b)
@@ -65,8 +67,10 @@ void PortraitView::want(std::shared_ptr<const document::Creature> creature, cons
     if (m_isWanted && creature == m_creature && stage == m_stage && shot == m_shot && pixels == m_pixels)
         return;
     portrait::Stage before = m_stage, now = stage;
-    before.film = now.film, before.shots = now.shots;
-    const bool isDevelopedAnew = m_isWanted && creature == m_creature && shot == m_shot && pixels == m_pixels && before == now;
+    const bool isOfSameLook = before.film.look == now.film.look;
+    before.film = now.film, before.shots = now.shots, before.plate = now.plate;
+    const bool isDevelopedAnew =
+        isOfSameLook && m_isWanted && creature == m_creature && shot == m_shot && pixels == m_pixels && before == now;
     m_creature = std::move(creature), m_stage = stage, m_shot = shot, m_pixels = pixels;
     if (isDevelopedAnew)
         return develop();
@@ -88,8 +92,8 @@ void PortraitView::want(std::shared_ptr<const document::Creature> creature, cons
             return false;
         };
         if (!shared->tracer || !showTheSame(*shared->creature, *creature)) {
-            shared->tracer.reset();
-            auto made = portrait::PathTracer::make(exporting::pictureScene(*creature), stage, shot);
+            auto made = portrait::PathTracer::make(exporting::pictureScene(*creature), stage, shot,
+                                                   portrait::TracedScene::Upkeep::Live, std::move(shared->tracer));
             if (!made)
                 return tell(made.error());
             shared->tracer = std::move(*made), shared->creature = creature;
@@ -113,10 +117,12 @@ void PortraitView::want(std::shared_ptr<const document::Creature> creature, cons
                 Qt::QueuedConnection);
         };
         const auto &tracer = *shared->tracer;
-        portrait::Gathered coarse = tracer.blank(std::max(1, pixels.width() / kCoarse), std::max(1, pixels.height() / kCoarse));
-        if (!tracer.gather(coarse, {.samples = 2}, {stop, {}}))
-            return false;
-        give(coarse, portrait::FilterQuality::Quick);
+        for (const int by : kCoarse) {
+            portrait::Gathered coarse = tracer.blank(std::max(1, pixels.width() / by), std::max(1, pixels.height() / by));
+            if (!tracer.gather(coarse, {.samples = 1}, {stop, {}}))
+                return false;
+            give(coarse, portrait::FilterQuality::Quick);
+        }
         portrait::Gathered g = tracer.blank(pixels.width(), pixels.height());
         for (int samples = 1; samples <= kMostSamples; samples *= 2) {
             if (!tracer.gather(g, {.samples = samples}, {stop, {}}))
@@ -134,7 +140,7 @@ void PortraitView::take(std::uint64_t number, std::shared_ptr<const portrait::Ga
         return;
     m_gathered = std::move(gathered), m_light = std::move(light);
     m_samples = int(m_gathered->count.empty() ? 0 : m_gathered->count.front());
-    if (m_gathered->width < m_pixels.width() / 2)
+    if (m_gathered->width < m_pixels.width())
         m_samples = 0;
     develop();
 }
@@ -149,7 +155,7 @@ void PortraitView::develop()
 {
     if (!m_gathered || !m_isWanted)
         return;
-    m_image = toImage(developed(mixed(*m_gathered, m_mix, *m_light), m_stage.film));
+    m_image = toImage(shownPicture(*m_gathered, m_mix, *m_light, m_stage.film));
     emit changed();
 }
 

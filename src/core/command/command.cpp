@@ -59,7 +59,8 @@ const std::vector<CommandSpec> &commands()
                           wholeMaskCommands(), pictureCommands(),   manyCommands(),   shapeCommands(), partCommands(),
                           cageCommands(),      layerCommands(),     growthCommands(), stampCommands(), moveCommands(),
                           stencilCommands(),   outgrowthCommands(), colourCommands(), ruleCommands(),  paletteCommands(),
-                          poseCommands(),      driveCommands(),     boneCommands(),   lightCommands(), stageCommands()})
+                          poseCommands(),      driveCommands(),     boneCommands(),   lightCommands(), stageCommands(),
+                          plateCommands()})
             rows.insert(rows.end(), part.begin(), part.end());
         return rows;
     }();

@@ -88,6 +88,7 @@ std::vector<CommandSpec> driveCommands();
 std::vector<CommandSpec> boneCommands();
 std::vector<CommandSpec> lightCommands();
 std::vector<CommandSpec> stageCommands();
+std::vector<CommandSpec> plateCommands();
 
 /// Checks the parameters against the command's table and applies it. The old creature is never
 /// changed; on an error nothing has happened. No exception leaves: full memory is TooLarge, anything else Internal. command: {"do": NAME, parameters...}.

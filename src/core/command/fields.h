@@ -198,6 +198,15 @@ Field<P> wordOf(T P::*member, std::string name, std::string description, std::ve
     return f;
 }
 
+/// The ids of a table's rows, as choices.
+template <typename Rows> std::vector<std::string> idsOf(const Rows &rows)
+{
+    std::vector<std::string> out;
+    for (const auto &row : rows)
+        out.emplace_back(row.id);
+    return out;
+}
+
 /// The fields of a struct inside the struct; in a command they stand beside the others.
 template <typename P, typename Q> Fields<P> nested(Q P::*member, const Fields<Q> &inner)
 {

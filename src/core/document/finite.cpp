@@ -74,10 +74,10 @@ bool isFiniteStage(const portrait::Stage &stage)
             is = is && (!value || isFinite(*value));
     };
     eachPart(stage, [&](const char *, const auto &part) { eachValue(part, look); });
-    for (const portrait::Light &l : stage.lights)
-        eachValue(l, look);
-    for (const portrait::Shot &s : stage.shots)
-        eachValue(s, look);
+    eachList(stage, [&](const char *, const auto &list, const char *) {
+        for (const auto &one : list)
+            eachValue(one, look);
+    });
     return is;
 }
 

@@ -1,89 +1,19 @@
-// A paint plan as a page to print.
-#include "base/files.h"
+// A paint plan as pages to print.
 #include "colour/palette.h"
+#include "export/canvas.h"
 #include "export/paint_plan.h"
 #include "portrait/camera.h"
 
-#include <hpdf.h>
-
 #include <fmt/format.h>
+
+#include <algorithm>
 
 namespace bonemoss::exporting {
 
 namespace {
 
-constexpr float kLeft = 42, kTop = 800, kWidth = 511; // points of an A4 page
-
-/// The document with its fonts; freed when it goes.
-class Page
-{
-public:
-    Page() : m_doc(HPDF_New(nullptr, nullptr))
-    {
-        HPDF_SetCompressionMode(m_doc, HPDF_COMP_ALL);
-        HPDF_SetInfoAttr(m_doc, HPDF_INFO_CREATOR, "Bone Moss");
-        m_words = HPDF_GetFont(m_doc, "Helvetica", "WinAnsiEncoding");
-        m_bold = HPDF_GetFont(m_doc, "Helvetica-Bold", "WinAnsiEncoding");
-        next();
-    }
-    ~Page() { HPDF_Free(m_doc); }
-    Page(const Page &) = delete;
-    Page &operator=(const Page &) = delete;
-
-    void next()
-    {
-        m_page = HPDF_AddPage(m_doc);
-        HPDF_Page_SetSize(m_page, HPDF_PAGE_SIZE_A4, HPDF_PAGE_PORTRAIT);
-    }
-    void write(float x, float y, float size, const std::string &text, bool isBold = false)
-    {
-        std::string plain; // the page's fonts have no more than this
-        for (const char c : text)
-            plain += static_cast<unsigned char>(c) < 128 ? c : '?';
-        HPDF_Page_BeginText(m_page);
-        HPDF_Page_SetRGBFill(m_page, 0.17f, 0.15f, 0.13f);
-        HPDF_Page_SetFontAndSize(m_page, isBold ? m_bold : m_words, size);
-        HPDF_Page_TextOut(m_page, x, y, plain.c_str());
-        HPDF_Page_EndText(m_page);
-    }
-    void box(float x, float y, float w, float h, Vec3f colour)
-    {
-        HPDF_Page_SetRGBFill(m_page, colour.x, colour.y, colour.z);
-        HPDF_Page_SetRGBStroke(m_page, 0.6f, 0.57f, 0.5f);
-        HPDF_Page_SetLineWidth(m_page, 0.5f);
-        HPDF_Page_Rectangle(m_page, x, y, w, h);
-        HPDF_Page_FillStroke(m_page);
-    }
-    void image(float x, float y, float w, const image::ColourPicture &picture)
-    {
-        std::vector<HPDF_BYTE> rgb;
-        rgb.reserve(picture.rgba.size() / 4 * 3);
-        for (std::size_t i = 0; i + 3 < picture.rgba.size(); i += 4)
-            rgb.insert(rgb.end(), {picture.rgba[i], picture.rgba[i + 1], picture.rgba[i + 2]});
-        const HPDF_Image held = HPDF_LoadRawImageFromMem(m_doc, rgb.data(), HPDF_UINT(picture.width), HPDF_UINT(picture.height),
-                                                         HPDF_CS_DEVICE_RGB, 8);
-        if (held)
-            HPDF_Page_DrawImage(m_page, held, x, y, w, w * float(picture.height) / float(picture.width));
-    }
-    /// The bytes of the file; empty when the library failed at anything.
-    std::string bytes()
-    {
-        if (HPDF_GetError(m_doc) != HPDF_OK || HPDF_SaveToStream(m_doc) != HPDF_OK)
-            return {};
-        std::string out(HPDF_GetStreamSize(m_doc), '\0');
-        auto size = HPDF_UINT32(out.size());
-        HPDF_ResetStream(m_doc);
-        if (HPDF_ReadFromStream(m_doc, reinterpret_cast<HPDF_BYTE *>(out.data()), &size) > HPDF_STREAM_EOF)
-            return {};
-        out.resize(size);
-        return out;
-    }
-
-private:
-    HPDF_Doc m_doc;
-    HPDF_Page m_page = nullptr;
-    HPDF_Font m_words = nullptr, m_bold = nullptr;
-};
+constexpr float kLeft = 15, kTop = 18, kWide = 180, kBottom = 284; // mm on A4
+constexpr Vec3f kInk{0.17f, 0.15f, 0.13f}, kFrame{0.6f, 0.57f, 0.5f};
 
 std::string mixWords(const colour::Mix &mix, const std::vector<skin::PaletteColour> &paints)
 {
@@ -93,47 +23,80 @@ std::string mixWords(const colour::Mix &mix, const std::vector<skin::PaletteColo
     return out;
 }
 
+void swatch(Canvas &c, float x, float y, float w, float h, Vec3f colour)
+{
+    c.box({x, y}, w, h, colour);
+    c.line({{x, y}, {x + w, y}, {x + w, y + h}, {x, y + h}}, 0.18f, kFrame, true);
+}
+
+float heightOf(const image::ColourPicture &p, float width)
+{
+    return width * float(p.height) / float(std::max(1, p.width));
+}
+
+/// Heading and the six views.
+void drawHead(Canvas &c, const PaintPlan &plan)
+{
+    c.words({kLeft, kTop}, "Paint plan: " + plan.name, {.size = 7, .colour = kInk});
+    c.words({kLeft, kTop + 6},
+            fmt::format("{} colours, {:g} mm high. From the base to the accents; parts by volume.", plan.colours.size(),
+                        plan.heightMm),
+            {.size = 3.4f, .colour = kInk});
+    const auto &views = portrait::anatomicalViews();
+    const float w = kWide / 3;
+    float y = kTop + 10;
+    for (std::size_t v = 0; v < plan.views.size(); ++v) {
+        const float h = heightOf(plan.views[v], w - 2), x = kLeft + w * float(v % 3);
+        c.picture({x, y}, w - 2, plan.views[v]);
+        c.words({x, y + h + 3.4f}, std::string(views[v].title), {.size = 2.8f, .colour = kInk});
+        if (v % 3 == 2 || v + 1 == plan.views.size())
+            y += h + 6;
+    }
+}
+
+void drawColour(Canvas &c, const PaintPlan &plan, std::size_t k, float y, float rowHeight)
+{
+    const PlannedColour &colour = plan.colours[k];
+    constexpr float kText = kLeft + 24;
+    swatch(c, kLeft, y, 20, rowHeight - 3, colour.colour);
+    c.words({kText, y + 3.2f},
+            fmt::format("{}   {}   {:.1f} % of the surface", k + 1, colour::hexOf(colour.colour), 100 * colour.share),
+            {.size = 3.6f, .colour = kInk});
+    swatch(c, kText, y + 5, 3.2f, 3, colour.mix.colour);
+    c.words({kText + 5, y + 7.6f},
+            mixWords(colour.mix, plan.paints) + (colour.mix.difference > 0.03f ? "   (the nearest mix; it differs visibly)" : ""),
+            {.size = 3.3f, .colour = kInk});
+    c.picture({kText, y + 9.5f}, kWide - 24, plan.places[k]);
+}
+
 } // namespace
 
 Status writePaintPlan(const std::filesystem::path &path, const PaintPlan &plan)
 {
-    Page page;
-    page.write(kLeft, kTop, 17, "Paint plan: " + plan.name, true);
-    page.write(kLeft, kTop - 17, 9,
-               fmt::format("{} colours, {:g} mm high. From the base to the accents; parts by volume.", plan.colours.size(),
-                           plan.heightMm));
-    float y = kTop - 30;
-    const auto &views = portrait::anatomicalViews();
-    const float w = kWidth / 3;
-    for (std::size_t v = 0; v < plan.views.size(); ++v) {
-        const float h = w * float(plan.views[v].height) / float(plan.views[v].width), x = kLeft + w * float(v % 3);
-        if (v % 3 == 0)
-            y -= h + (v ? 12 : 0);
-        page.image(x, y, w - 6, plan.views[v]);
-        page.write(x, y - 8, 7, std::string(views[v].title));
-    }
-    y -= 24;
+    struct Row {
+        std::size_t colour;
+        float y, height;
+    };
+    std::vector<std::vector<Row>> rows(1);
+    float y = kTop + 12; // where the head ends
+    for (std::size_t v = 0; v < plan.views.size(); v += 3)
+        y += heightOf(plan.views[v], kWide / 3 - 2) + 6;
     for (std::size_t k = 0; k < plan.colours.size(); ++k) {
-        const PlannedColour &c = plan.colours[k];
-        const float strip = kWidth - 70, high = strip * float(plan.places[k].height) / float(plan.places[k].width),
-                    row = high + 27;
-        if (y - row < 36) {
-            page.next();
-            y = kTop;
-        }
-        y -= row;
-        page.box(kLeft, y + 6, 56, row - 12, c.colour);
-        page.write(kLeft + 66, y + row - 13, 9,
-                   fmt::format("{}   {}   {:.1f} % of the surface", k + 1, colour::hexOf(c.colour), 100 * c.share), true);
-        page.box(kLeft + 66, y + row - 25, 9, 8, c.mix.colour);
-        page.write(kLeft + 79, y + row - 24, 8.5f,
-                   mixWords(c.mix, plan.paints) + (c.mix.difference > 0.03f ? "   (the nearest mix; it differs visibly)" : ""));
-        page.image(kLeft + 66, y, strip, plan.places[k]);
+        const float h = 13 + heightOf(plan.places[k], kWide - 24);
+        if (y + h > kBottom)
+            rows.emplace_back(), y = kTop;
+        rows.back().push_back({k, y, h});
+        y += h;
     }
-    const std::string bytes = page.bytes();
-    if (bytes.empty())
-        return Error{ErrorCode::Unwritable, shownPath(path), "the page could not be made"};
-    return writeFile(path, bytes);
+    std::vector<Page> pages;
+    for (std::size_t p = 0; p < rows.size(); ++p)
+        pages.push_back({210, 297, [&plan, &rows, p](Canvas &c) {
+                             if (p == 0)
+                                 drawHead(c, plan);
+                             for (const Row &r : rows[p])
+                                 drawColour(c, plan, r.colour, r.y, r.height);
+                         }});
+    return writePages(path, pages, "Paint plan: " + plan.name, 200);
 }
 
 } // namespace bonemoss::exporting

@@ -2,6 +2,7 @@
 
 #include "base/files.h"
 #include "image/detail/picture_module.h"
+#include "image/detail/load_module.h"
 
 #include <algorithm>
 #include <cmath>
@@ -17,28 +18,7 @@ namespace {
 
 constexpr std::uintmax_t kLargestFile = 256u << 20;
 
-/// A function of the module, which lies beside the program: in the build tree, or where it is installed.
-template <typename Function> Function fromModule(const char *name)
-{
-    static void *const module = [] {
-        std::error_code ec;
-        const auto program = std::filesystem::read_symlink("/proc/self/exe", ec).parent_path();
-        for (const char *folder : {"../lib/bonemoss", "../" BONEMOSS_LIBDIR "/bonemoss"})
-            if (void *found = dlopen((program / folder / "libbonemoss-pictures.so").c_str(), RTLD_NOW | RTLD_LOCAL))
-                return found;
-        return static_cast<void *>(nullptr);
-    }();
-    return module ? reinterpret_cast<Function>(dlsym(module, name)) : nullptr;
-}
-
 constexpr const char *kNotAPicture = "is not a PNG, JPEG, TIFF, EXR or HDR file";
-
-const Error &noModule()
-{
-    static const Error error{ErrorCode::Unsupported, "picture",
-                             "the picture module (libbonemoss-pictures.so) is not beside the program; install it again"};
-    return error;
-}
 
 } // namespace
 

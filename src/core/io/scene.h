@@ -114,6 +114,8 @@ public:
     const std::shared_ptr<const mesh::PolyMesh> &plainMesh() const { return m_mesh; }
     /// The surface in blocks, or null where it is a plain mesh.
     const mesh::Surface *surface() const { return m_mesh ? nullptr : &m_surface; }
+    /// The number of a point among those that faces use, of a vertex of the surface or mesh.
+    std::uint32_t numberOf(std::uint32_t v) const { return m_numbers.empty() ? v : m_numbers[v]; }
 
 private:
     template <typename Use> void eachOwnFace(const Use &use) const
@@ -141,7 +143,6 @@ private:
                 use(p ? p[l] : Vec3f{}); // a block of zeros need not be there
     }
     Vec3f at(std::uint32_t v) const { return m_mesh ? m_mesh->positions[v] : m_surface.positions[v]; }
-    std::uint32_t numberOf(std::uint32_t v) const { return m_numbers.empty() ? v : m_numbers[v]; }
 
     std::shared_ptr<const mesh::PolyMesh> m_mesh; ///< or else the surface
     bool m_isOwn = false;                         ///< made here, not given

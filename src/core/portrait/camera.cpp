@@ -47,6 +47,12 @@ Quat rotationLooking(Vec3f from, Vec3f up)
     return normalized(q);
 }
 
+Quat uprightRotation(Vec3f from)
+{
+    const bool isVertical = std::abs(normalized(from).y) > 0.9999f;
+    return rotationLooking(from, isVertical ? Vec3f{1, 0, 0} : Vec3f{0, 1, 0});
+}
+
 std::optional<Quat> viewRotation(std::string_view key)
 {
     for (const NamedView &v : anatomicalViews())

@@ -41,6 +41,8 @@ const std::array<NamedView, 6> &anatomicalViews();
 std::optional<Quat> viewRotation(std::string_view key);
 /// Turn of a camera that stands at `from` and holds `up` up.
 Quat rotationLooking(Vec3f from, Vec3f up);
+/// The same held upright; of one that looks straight up or down with the nose above.
+Quat uprightRotation(Vec3f from);
 /// What a camera sees, as a window on to the creature.
 mesh::Sight sightOf(const Camera &camera, float aspect);
 /// The same camera moved so that the box fills the picture.

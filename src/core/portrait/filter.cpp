@@ -53,10 +53,7 @@ Guided guidedOf(const Gathered &g)
             p.resize(g.size());
     for (Plane &p : out.guide)
         p.resize(g.size());
-    float far = 1e-6f;
-    for (std::size_t i = 0; i < g.size(); ++i)
-        if (g.cover[i] > 0)
-            far = std::max(far, g.depth[i] / g.cover[i]);
+    const float far = std::max(g.reach, 1e-6f);
     Plane raw(g.size()), apart(g.size());
     forEachBlock(g.size(), 8192, [&](BlockRange r) {
         for (std::size_t i = r.begin; i < r.end; ++i) {
@@ -308,7 +305,9 @@ std::vector<Vec3f> filteredFull(const Gathered &g, const Progress &progress)
 {
     const Guided guided = guidedOf(g);
     const int w = g.width, h = g.height;
-    const int across = (w + kTile - 1) / kTile, down = (h + kTile - 1) / kTile;
+    // Tiles lie as those of the whole picture, so that a part of it comes out with the same bits.
+    const int x0 = -(g.left % kTile), y0 = -(g.top % kTile);
+    const int across = (w - x0 + kTile - 1) / kTile, down = (h - y0 + kTile - 1) / kTile;
     std::vector<Vec3f> out(g.size());
     // Tiles say something of a margin of each other too: each adds its own margins in a fixed order afterwards.
     std::vector<std::unique_ptr<Said>> said(std::size_t(across) * std::size_t(down));
@@ -317,7 +316,7 @@ std::vector<Vec3f> filteredFull(const Gathered &g, const Progress &progress)
         auto own = std::make_unique<Said>();
         std::memset(own.get(), 0, sizeof(Said));
         Alike alike;
-        take(guided, int(r.begin) % across * kTile, int(r.begin) / across * kTile, *tile);
+        take(guided, x0 + int(r.begin) % across * kTile, y0 + int(r.begin) / across * kTile, *tile);
         for (std::size_t half = 0; half < 2; ++half) {
             findAlike(*tile, 1 - half, alike);
             regress(*tile, half, alike, *own);
@@ -330,15 +329,16 @@ std::vector<Vec3f> filteredFull(const Gathered &g, const Progress &progress)
         return out;
     }
     forEachBlock(std::size_t(down), 1, [&](BlockRange r) {
-        for (int y = int(r.begin) * kTile; y < std::min(h, int(r.begin + 1) * kTile); ++y)
+        for (int y = std::max(0, y0 + int(r.begin) * kTile); y < std::min(h, y0 + int(r.begin + 1) * kTile); ++y)
             for (int x = 0; x < w; ++x) {
                 Vec3f sum;
                 float weight = 0;
-                const int tx0 = std::max(0, (x - kMargin) / kTile), tx1 = std::min(across - 1, (x + kMargin) / kTile);
-                const int ty0 = std::max(0, (y - kMargin) / kTile), ty1 = std::min(down - 1, (y + kMargin) / kTile);
+                const int u = x - x0, v = y - y0; // from the corner of the first tile
+                const int tx0 = std::max(0, (u - kMargin) / kTile), tx1 = std::min(across - 1, (u + kMargin) / kTile);
+                const int ty0 = std::max(0, (v - kMargin) / kTile), ty1 = std::min(down - 1, (v + kMargin) / kTile);
                 for (int ty = ty0; ty <= ty1; ++ty)
                     for (int tx = tx0; tx <= tx1; ++tx) {
-                        const int i = x - tx * kTile + kMargin, j = y - ty * kTile + kMargin;
+                        const int i = u - tx * kTile + kMargin, j = v - ty * kTile + kMargin;
                         if (i < 0 || j < 0 || i >= kWide || j >= kWide)
                             continue;
                         const Said &s = *said[std::size_t(ty) * std::size_t(across) + std::size_t(tx)];

@@ -2,6 +2,8 @@
 
 #include "portrait/frame.h"
 
+#include <algorithm>
+
 namespace bonemoss::portrait {
 
 Gathered::Gathered(int wide, int high, std::array<int, 4> tile, std::vector<std::string> names)
@@ -38,6 +40,33 @@ double Gathered::meanError() const
     for (std::size_t i = 0; i < size(); ++i)
         sum += double(error(i));
     return size() ? sum / double(size()) : 0;
+}
+
+Gathered Gathered::cut(std::array<int, 4> t) const
+{
+    Gathered out(wholeWidth, wholeHeight, t, lights);
+    out.scale = scale, out.reach = reach;
+    for (int y = 0; y < out.height; ++y) {
+        const auto n = std::ptrdiff_t(out.width);
+        const std::ptrdiff_t from = std::ptrdiff_t(t[1] - top + y) * width + (t[0] - left), to = std::ptrdiff_t(y) * n;
+        const auto copy = [&](const auto &a, auto &b) { std::copy_n(a.begin() + from, n, b.begin() + to); };
+        for (std::size_t k = 0; k < light.size(); ++k)
+            copy(light[k], out.light[k]);
+        copy(odd, out.odd), copy(albedo, out.albedo), copy(normal, out.normal), copy(depth, out.depth);
+        copy(facing, out.facing), copy(open, out.open), copy(cover, out.cover), copy(shade, out.shade);
+        copy(squares, out.squares), copy(count, out.count), copy(object, out.object);
+    }
+    return out;
+}
+
+void Gathered::append(const Gathered &b)
+{
+    const auto add = [](auto &to, const auto &from) { to.insert(to.end(), from.begin(), from.end()); };
+    for (std::size_t k = 0; k < light.size(); ++k)
+        add(light[k], b.light[k]);
+    add(odd, b.odd), add(albedo, b.albedo), add(normal, b.normal), add(depth, b.depth), add(facing, b.facing), add(open, b.open);
+    add(cover, b.cover), add(shade, b.shade), add(squares, b.squares), add(count, b.count), add(object, b.object);
+    height += b.height;
 }
 
 std::size_t Gathered::memoryBytes() const

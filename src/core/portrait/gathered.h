@@ -14,6 +14,7 @@ namespace bonemoss::portrait {
 struct Gathered {
     int left = 0, top = 0, width = 0, height = 0; ///< its place in the whole picture, pixels
     int wholeWidth = 0, wholeHeight = 0;          ///< of the picture it is a part of
+    float scale = 1, reach = 2;                   ///< mm: diagonal of the creature, and how far away it ends
     std::vector<std::string> lights;              ///< names: lamps, then "surroundings", then "backdrop"
     std::vector<std::vector<Vec3f>> light;        ///< of each, by pixel
     std::vector<Vec3f> odd;                       ///< of all, of every second sample
@@ -35,6 +36,10 @@ struct Gathered {
     /// Mean of that over all pixels.
     double meanError() const;
     std::size_t memoryBytes() const;
+    /// A part of it: x, y, width and height in the whole picture, within this.
+    Gathered cut(std::array<int, 4> tile) const;
+    /// Adds the rows below it, as wide.
+    void append(const Gathered &below);
 };
 
 } // namespace bonemoss::portrait

@@ -2,6 +2,7 @@
 
 #include "base/colour.h"
 #include "base/random.h"
+#include "portrait/picture_look.h"
 
 #include <algorithm>
 #include <cstdio>
@@ -127,29 +128,35 @@ Result<Gathered> lightsFrom(const image::ChannelPicture &p)
     return out;
 }
 
-image::ColourPicture shownPass(const Gathered &g, const PassKind &pass)
+image::ColourPicture shownPass(const image::ChannelPicture &p, const PassKind &pass)
 {
-    image::ColourPicture out{g.width, g.height, std::vector<std::uint8_t>(g.size() * 4, 255)};
+    const std::size_t size = std::size_t(p.width) * std::size_t(p.height), wide = p.names.size(), n = pass.channels.size(),
+                      alpha = p.channel("A");
+    image::ColourPicture out{p.width, p.height, std::vector<std::uint8_t>(size * 4, 255)};
+    std::array<std::size_t, 3> from{};
+    for (std::size_t k = 0; k < std::min<std::size_t>(n, 3); ++k)
+        if (from[k] = p.channel(pass.channels[k]); from[k] >= wide)
+            return out;
+    const auto value = [&](std::size_t i, std::size_t k) { return p.values[i * wide + from[k]]; };
+    const auto isSeen = [&](std::size_t i) { return alpha >= wide || p.values[i * wide + alpha] > 0; };
     float least = 1e30f, most = -1e30f;
-    const std::size_t n = pass.channels.size();
-    std::array<float, 3> v{};
     if (n == 1)
-        for (std::size_t i = 0; i < g.size(); ++i)
-            if (g.cover[i] > 0)
-                pass.values(g, i, v.data()), least = std::min(least, v[0]), most = std::max(most, v[0]);
+        for (std::size_t i = 0; i < size; ++i)
+            if (isSeen(i))
+                least = std::min(least, value(i, 0)), most = std::max(most, value(i, 0));
     const bool isRange = pass.id == "depth" || pass.id == "samples";
-    for (std::size_t i = 0; i < g.size(); ++i) {
-        pass.values(g, i, v.data());
-        Vec3f c{v[0], v[1], v[2]};
+    for (std::size_t i = 0; i < size; ++i) {
+        const float first = value(i, 0);
+        Vec3f c{first, n > 1 ? value(i, 1) : 0, n > 2 ? value(i, 2) : 0};
         bool isLight = true; // on the sRGB curve afterwards
         if (pass.id == "normal") {
             c = c * 0.5f + Vec3f{0.5f, 0.5f, 0.5f}, isLight = false;
         } else if (pass.id == "object") {
-            const auto number = std::uint64_t(v[0]);
+            const auto number = std::uint64_t(first);
             c = number ? Vec3f{randomUnit(5, number), randomUnit(6, number), randomUnit(7, number)} : Vec3f{};
             isLight = false;
         } else if (n == 1) {
-            const float t = !isRange ? v[0] : g.cover[i] > 0 && most > least ? 1 - (v[0] - least) / (most - least) : 0;
+            const float t = !isRange ? first : isSeen(i) && most > least ? 1 - (first - least) / (most - least) : 0;
             c = Vec3f{1, 1, 1} * t, isLight = false;
         }
         const std::array<float, 3> rgb{c.x, c.y, c.z};
@@ -159,39 +166,46 @@ image::ColourPicture shownPass(const Gathered &g, const PassKind &pass)
     return out;
 }
 
-Status writePicture(const std::filesystem::path &out, const Gathered &g, std::span<const Vec3f> light, const Film &film,
-                    std::span<const std::string> passes, bool isClear)
+LinearPicture beautyOf(const image::ChannelPicture &p, const std::string &before)
 {
-    const auto channels = toChannels(g, passes, light);
-    if (!channels)
-        return channels.error();
+    const std::size_t size = std::size_t(p.width) * std::size_t(p.height), wide = p.names.size(), alpha = p.channel("A");
+    const std::array<std::size_t, 3> from{p.channel(before + "R"), p.channel(before + "G"), p.channel(before + "B")};
+    LinearPicture out{p.width, p.height, std::vector<Vec3f>(size), {}};
+    if (std::max({from[0], from[1], from[2]}) >= wide)
+        return out;
+    for (std::size_t i = 0; i < size; ++i) {
+        const float *v = p.values.data() + i * wide;
+        out.light[i] = {v[from[0]], v[from[1]], v[from[2]]};
+        if (alpha < wide)
+            out.cover.push_back(v[alpha]);
+    }
+    return out;
+}
+
+Status writePicture(const std::filesystem::path &out, const image::ChannelPicture &picture, const Film &film, bool isClear)
+{
     if (out.extension() == ".exr")
-        return image::writeChannels(out, *channels);
-    LinearPicture picture = mixed(g);
-    picture.light.assign(light.begin(), light.end());
-    if (const Status done = image::writePng(out, developed(picture, film, isClear)); !done)
+        return image::writeChannels(out, picture);
+    const bool isDrawn = pictureLook(film.look).draw;
+    if (const Status done = image::writePng(out, developed(beautyOf(picture), isDrawn ? inkFilm(film) : film, isClear)); !done)
         return done;
     const auto beside = [&](const std::string &name) {
         return out.parent_path() / fmt::format("{}-{}.png", out.stem().native(), name);
     };
-    for (const PassKind &k : passKinds()) {
-        if (std::none_of(passes.begin(), passes.end(), [&](const auto &p) { return p == k.id || p == "all"; }))
-            continue;
-        if (k.values) {
-            if (const Status done = image::writePng(beside(std::string(k.id)), shownPass(g, k)); !done)
+    for (const PassKind &k : passKinds())
+        if (k.values && picture.channel(k.channels.front()) < picture.names.size())
+            if (const Status done = image::writePng(beside(std::string(k.id)), shownPass(picture, k)); !done)
                 return done;
-            continue;
-        }
-        for (const std::string &name : g.lights) { // each alone
-            std::vector<LightMix> alone;
-            for (const std::string &other : g.lights)
-                alone.push_back({other, other == name ? 1.0f : 0.0f});
-            std::string file = name;
+    for (const std::string &name : picture.names) // each light alone
+        if (name.starts_with("light.") && name.ends_with(".R")) {
+            const std::string light = name.substr(0, name.size() - 1);
+            std::string file = "light-" + light.substr(6, light.size() - 7);
             std::replace(file.begin(), file.end(), '/', '_');
-            if (const Status done = image::writePng(beside("light-" + file), developed(mixed(g, alone), film)); !done)
+            LinearPicture alone = beautyOf(picture, light);
+            alone.cover.clear();
+            if (const Status done = image::writePng(beside(file), developed(alone, film)); !done)
                 return done;
         }
-    }
     return Done{};
 }
 

@@ -23,13 +23,14 @@ Result<image::ChannelPicture> toChannels(const Gathered &gathered, std::span<con
                                          std::span<const Vec3f> beauty = {});
 /// The lights of such a file, one sample each, to be mixed. Error: Empty where it has none.
 Result<Gathered> lightsFrom(const image::ChannelPicture &picture);
-/// One pass as it can be looked at, 0 to 1: depth from near to far, normals as colours, numbers as colours.
-image::ColourPicture shownPass(const Gathered &gathered, const PassKind &pass);
+/// One pass as it can be looked at, 0 to 1: depth from near to far, normals as colours, numbers as colours. White where it is not there.
+image::ColourPicture shownPass(const image::ChannelPicture &picture, const PassKind &pass);
+/// The light of three channels, R, G and B after some letters, and what is covered; dark where they are not there.
+LinearPicture beautyOf(const image::ChannelPicture &picture, const std::string &before = {});
 
-/// A picture to a file with the passes that are named: an EXR holds all; a PNG is developed, and passes lie beside it as
-/// NAME-PASS.png. light: the filtered beauty. Errors: those of toChannels(), Unwritable.
-Status writePicture(const std::filesystem::path &out, const Gathered &gathered, std::span<const Vec3f> light, const Film &film,
-                    std::span<const std::string> passes, bool isClear);
+/// A picture to a file with the passes that it has: an EXR holds all; a PNG is developed, and passes lie beside it as NAME-PASS.png.
+/// Errors: Unwritable.
+Status writePicture(const std::filesystem::path &out, const image::ChannelPicture &picture, const Film &film, bool isClear);
 
 /// "NAME=STRENGTH" or "NAME=STRENGTH,RED,GREEN,BLUE" (colour in sRGB, 0 to 255). Error: BadValue.
 Result<LightMix> lightMixOf(const std::string &text);

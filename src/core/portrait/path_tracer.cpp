@@ -4,6 +4,7 @@
 #include "portrait/backdrop.h"
 #include "portrait/grounds.h"
 #include "portrait/lamps.h"
+#include "portrait/picture_look.h"
 #include "portrait/sampler.h"
 #include "portrait/spot.h"
 #include "portrait/surface_light.h"
@@ -21,13 +22,6 @@ constexpr int kMostBounces = 12, kMostClear = 10, kMostSteps = 96;
 constexpr float kCornea = 1.376f; ///< refraction of what is clear: of an eye
 constexpr float kBrightest = 12;  ///< that a sample may bring from more than one bounce: what is brighter would be a speck
 constexpr float kFloorColour = 0.3f;
-
-/// A scene that several pictures share.
-struct Given {
-    io::Scene scene;
-    TracedScene traced;
-    explicit Given(io::Scene given) : scene(std::move(given)), traced(scene) {}
-};
 
 /// What of the creature or its ground a ray meets.
 struct Met : Meeting {
@@ -47,7 +41,9 @@ struct Found {
 } // namespace
 
 struct PathTracer::Inside {
-    std::shared_ptr<const Given> creature, ground; ///< ground: null for none that is built
+    std::shared_ptr<TracedScene> creature;     ///< several pictures share it
+    std::shared_ptr<const TracedScene> ground; ///< null for none that is built
+    const PictureLook *look = nullptr;
     Ground groundKind;
     Box3f box; ///< of the creature
     float size = 1, floorAt = -1e30f;
@@ -98,20 +94,19 @@ struct PathTracer::Inside {
 std::optional<Met> PathTracer::Inside::meet(const mesh::Ray &ray, float far, float near) const
 {
     std::optional<Met> out;
-    if (auto m = creature->traced.meet(ray, far, near))
+    if (auto m = creature->meet(ray, far, near))
         out = Met{*m}, far = m->distance;
     if (ground)
-        if (auto m = ground->traced.meet(ray, far, near)) {
+        if (auto m = ground->meet(ray, far, near)) {
             out = Met{*m, true};
-            out->object += creature->scene.objects.size();
+            out->object += creature->scene().objects.size();
         }
     return out;
 }
 
 bool PathTracer::Inside::isBlocked(Vec3f from, Vec3f direction, float far, float near) const
 {
-    return creature->traced.isBlocked(from, direction, far, near)
-           || (ground && ground->traced.isBlocked(from, direction, far, near));
+    return creature->isBlocked(from, direction, far, near) || (ground && ground->isBlocked(from, direction, far, near));
 }
 
 void PathTracer::Inside::add(Path &p, std::size_t light, Vec3f radiance) const
@@ -149,9 +144,9 @@ void PathTracer::Inside::nothing(Path &p, float x, float y) const
 /// be asked for through it.
 bool PathTracer::Inside::throughClear(Path &p, float far) const
 {
-    if (!p.isMirror || !creature->traced.hasClear())
+    if (!p.isMirror || !creature->hasClear() || !look->isClear)
         return false;
-    const auto m = creature->traced.meetClear(p.ray, far, p.near);
+    const auto m = creature->meetClear(p.ray, far, p.near);
     ++p.cast;
     if (!m)
         return false;
@@ -315,7 +310,7 @@ bool PathTracer::Inside::walkInside(Path &p, const Meeting &m, Vec3f colour, Mee
         const std::size_t channel = std::min(std::size_t(u[0] * 3), std::size_t(2));
         const float free = -std::log(std::max(1e-7f, 1 - u[1])) / t3[channel];
         ++p.cast;
-        const auto hit = creature->traced.meet({at, way}, free, 2 * epsilon());
+        const auto hit = creature->meet({at, way}, free, 2 * epsilon());
         const float far = hit ? hit->distance : free;
         const Vec3f left{std::exp(-dense.x * far), std::exp(-dense.y * far), std::exp(-dense.z * far)};
         const Vec3f chance = hit ? left : left * dense;
@@ -423,7 +418,11 @@ void PathTracer::Inside::sample(float x, float y, Sampler &sampler, Found &out, 
             return nothing(p, x, y);
         } else {
             lampsAhead(p, far);
-            const Spot spot = spotOf(*m, (m->isGround ? ground : creature)->scene.materials, size);
+            Spot spot = spotOf(*m, (m->isGround ? *ground : *creature).scene().materials, size);
+            if (look->dress && !m->isGround)
+                look->dress(spot);
+            if (look->draw)
+                return note(p, *m, spot);
             if (p.isSeen && fog.distance > 0) {
                 const float clearer = std::exp(-std::max(0.0f, m->distance - clearAir) / fog.distance);
                 add(p, backdropNumber(), fog.colour * (1 - clearer));
@@ -448,12 +447,19 @@ void PathTracer::Inside::sample(float x, float y, Sampler &sampler, Found &out, 
 PathTracer::PathTracer(std::unique_ptr<Inside> inside) : m_inside(std::move(inside)) {}
 PathTracer::~PathTracer() = default;
 
-Result<std::unique_ptr<PathTracer>> PathTracer::make(io::Scene creature, const Stage &stage, const Shot &shot)
+Result<std::unique_ptr<PathTracer>> PathTracer::make(io::Scene creature, const Stage &stage, const Shot &shot,
+                                                     TracedScene::Upkeep upkeep, std::unique_ptr<PathTracer> before)
 {
     if (creature.box().isEmpty())
         return Error{ErrorCode::Empty, "picture", "the creature shows nothing to make a picture of"};
     auto inside = std::make_unique<Inside>();
-    inside->creature = std::make_shared<const Given>(std::move(creature));
+    if (before && before->m_inside->creature.use_count() == 1 && before->m_inside->creature->follow(creature))
+        inside->creature = before->m_inside->creature;
+    else
+        inside->creature = std::make_shared<TracedScene>(std::move(creature), upkeep);
+    if (before)
+        inside->ground = before->m_inside->ground, inside->groundKind = before->m_inside->groundKind,
+        inside->box = before->m_inside->box;
     const PathTracer first(std::move(inside));
     return first.with(stage, shot);
 }
@@ -462,18 +468,20 @@ Result<std::unique_ptr<PathTracer>> PathTracer::with(const Stage &stage, const S
 {
     auto in = std::make_unique<Inside>();
     in->creature = m_inside->creature;
-    in->box = in->creature->traced.box(), in->size = std::max(in->box.diagonal(), 1e-3f);
-    const GroundKind &kind = groundKind(stage.ground.kind);
+    in->box = in->creature->box(), in->size = std::max(in->box.diagonal(), 1e-3f);
+    in->look = &pictureLook(stage.film.look);
+    const bool isLit = !in->look->draw; // what is drawn needs neither light nor ground
+    const GroundKind &kind = groundKind(isLit ? stage.ground.kind : "none");
     const float y = in->box.lo.y + stage.ground.sink;
     in->groundKind = stage.ground;
     if (kind.floor >= 0)
         in->floorAt = y - kind.floor * in->size;
-    if (stage.ground == m_inside->groundKind && m_inside->ground) {
+    if (kind.build && stage.ground == m_inside->groundKind && m_inside->ground && in->box == m_inside->box) {
         in->ground = m_inside->ground;
     } else if (kind.build) {
         io::Scene scene;
         kind.build(scene, stage.ground, in->box, y);
-        in->ground = std::make_shared<const Given>(std::move(scene));
+        in->ground = std::make_shared<const TracedScene>(std::move(scene));
     }
     in->shot = shot, in->fog = stage.fog;
     in->clearAir = std::max(0.0f, shot.camera.distance - in->size / 2);
@@ -487,7 +495,7 @@ Result<std::unique_ptr<PathTracer>> PathTracer::with(const Stage &stage, const S
         return backdrop.error();
     in->backdrop = std::move(*backdrop);
     for (const Light &l : stage.lights)
-        if (l.isOn && l.strength > 0 && in->lamps.size() < kMostLamps) {
+        if (isLit && l.isOn && l.strength > 0 && in->lamps.size() < kMostLamps) {
             in->lamps.push_back(lampOf(l, in->box.centre(), shot.camera));
             in->names.push_back(l.name);
         }
@@ -502,7 +510,9 @@ Result<std::unique_ptr<PathTracer>> PathTracer::with(const Stage &stage, const S
 
 Gathered PathTracer::blank(int width, int height, std::array<int, 4> tile) const
 {
-    return Gathered(width, height, tile, m_inside->names);
+    Gathered out(width, height, tile, m_inside->names);
+    out.scale = m_inside->size, out.reach = m_inside->shot.camera.distance + m_inside->size / 2;
+    return out;
 }
 
 Status PathTracer::hasRoom(int width, int height) const
@@ -563,15 +573,19 @@ const Box3f &PathTracer::box() const
 }
 std::size_t PathTracer::memoryBytes() const
 {
-    return m_inside->creature->traced.memoryBytes() + (m_inside->ground ? m_inside->ground->traced.memoryBytes() : 0);
+    return m_inside->creature->memoryBytes() + (m_inside->ground ? m_inside->ground->memoryBytes() : 0);
 }
 std::uint64_t PathTracer::rays() const
 {
     return m_inside->rays;
 }
+TracedScene &PathTracer::traced() const
+{
+    return *m_inside->creature;
+}
 const io::Scene &PathTracer::scene() const
 {
-    return m_inside->creature->scene;
+    return m_inside->creature->scene();
 }
 
 } // namespace bonemoss::portrait

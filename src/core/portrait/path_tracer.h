@@ -5,6 +5,7 @@
 #include "io/scene.h"
 #include "portrait/gathered.h"
 #include "portrait/stage.h"
+#include "portrait/traced_scene.h"
 
 #include <memory>
 
@@ -24,8 +25,11 @@ struct Gathering {
 class PathTracer
 {
 public:
-    /// creature: what is shown, shared with whoever made it. Errors: Empty where nothing is shown, those of pictures.
-    static Result<std::unique_ptr<PathTracer>> make(io::Scene creature, const Stage &stage, const Shot &shot);
+    /// creature: what is shown, shared with whoever made it. before: of a creature that was Live, whose scene becomes this one at the
+    /// cost of what changed. Errors: Empty where nothing is shown, those of pictures.
+    static Result<std::unique_ptr<PathTracer>> make(io::Scene creature, const Stage &stage, const Shot &shot,
+                                                    TracedScene::Upkeep upkeep = TracedScene::Upkeep::Once,
+                                                    std::unique_ptr<PathTracer> before = {});
     ~PathTracer();
     PathTracer(const PathTracer &) = delete;
     PathTracer &operator=(const PathTracer &) = delete;
@@ -44,6 +48,8 @@ public:
     std::size_t memoryBytes() const;
     /// Rays that were cast so far, of all kinds.
     std::uint64_t rays() const;
+    /// Of the creature, for measuring.
+    TracedScene &traced() const;
     /// The creature as it was given: its objects by their number in Gathered; those of the ground follow.
     const io::Scene &scene() const;
 

@@ -6,7 +6,7 @@
 
 namespace bonemoss::portrait {
 
-inline constexpr Vec3f kClay{0.60f, 0.555f, 0.475f}; ///< linear light, of what has no colour
+inline constexpr Vec3f kClay{0.46f, 0.42f, 0.355f}; ///< linear light, of what has no colour
 
 /// How a place looks that a ray meets.
 struct Spot {

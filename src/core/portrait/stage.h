@@ -78,11 +78,12 @@ struct Fog {
 
 /// How a picture is developed.
 struct Film {
-    float exposure = 0;     ///< stops
-    bool isMetered = false; ///< exposed by the picture first
-    float contrast = 0.5f;  ///< of the tone curve: 0 none (what is beyond white is cut off), 1 strong
-    float bloom = 0;        ///< share of the light that is scattered in the lens
-    float grain = 0;        ///< 0 to 1
+    float exposure = 0;           ///< stops
+    bool isMetered = false;       ///< exposed by the picture first
+    float contrast = 0.5f;        ///< of the tone curve: 0 none (what is beyond white is cut off), 1 strong
+    float bloom = 0;              ///< share of the light that is scattered in the lens
+    float grain = 0;              ///< 0 to 1
+    std::string look = "painted"; ///< id of a row of pictureLooks()
     friend bool operator==(const Film &, const Film &) = default;
 };
 
@@ -102,6 +103,25 @@ float lensOf(const Camera &camera, float aspect);
 /// The field of view, radians from the lower to the upper border, of such a lens.
 float fieldOfViewOf(float lensMm, float aspect);
 
+/// Words with a line to a place on the creature.
+struct PlateMark {
+    std::uint32_t id = 0;
+    std::string text;
+    Vec3f at;         ///< mm, at rest
+    float radius = 0; ///< mm: what is enlarged in a circle; 0: words alone
+    friend bool operator==(const PlateMark &, const PlateMark &) = default;
+};
+
+/// What a natural-history plate says of the creature.
+struct Plate {
+    std::string name, latin, caption; ///< the creature's own name goes for none
+    std::string paper = "ivory";      ///< id of a row of platePapers()
+    std::string beside = "none";      ///< id of a row of knownSizes()
+    float lifeHeight = 0;             ///< mm that the animal stands high; 0: as the figure
+    std::vector<PlateMark> marks;
+    friend bool operator==(const Plate &, const Plate &) = default;
+};
+
 /// All that a portrait is made of beside the creature.
 struct Stage {
     std::vector<Light> lights;
@@ -111,6 +131,7 @@ struct Stage {
     Fog fog;
     Film film;
     std::vector<Shot> shots;
+    Plate plate;
     Light *light(std::uint32_t id);
     const Shot *shot(std::uint32_t id) const;
     friend bool operator==(const Stage &, const Stage &) = default;

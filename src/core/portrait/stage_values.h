@@ -50,7 +50,7 @@ requires std::is_same_v<std::remove_const_t<F>, Film>
 void eachValue(F &f, const Use &use)
 {
     use("exposure", f.exposure), use("metered", f.isMetered), use("contrast", f.contrast), use("bloom", f.bloom);
-    use("grain", f.grain);
+    use("grain", f.grain), use("look", f.look);
 }
 
 template <typename S, typename Use>
@@ -62,13 +62,36 @@ void eachValue(S &s, const Use &use)
     use("aperture", s.aperture), use("focus", s.focus), use("aspect", s.aspect);
 }
 
+template <typename M, typename Use>
+requires std::is_same_v<std::remove_const_t<M>, PlateMark>
+void eachValue(M &m, const Use &use)
+{
+    use("id", m.id), use("text", m.text), use("at", m.at), use("radius", m.radius);
+}
+
+template <typename P, typename Use>
+requires std::is_same_v<std::remove_const_t<P>, Plate>
+void eachValue(P &p, const Use &use)
+{
+    use("name", p.name), use("latin", p.latin), use("caption", p.caption), use("paper", p.paper), use("beside", p.beside);
+    use("lifeHeight", p.lifeHeight);
+}
+
 /// Calls use(name, part) for each part of a stage there is one of.
 template <typename S, typename Use>
 requires std::is_same_v<std::remove_const_t<S>, Stage>
 void eachPart(S &s, const Use &use)
 {
     use("surroundings", s.surroundings), use("backdrop", s.backdrop), use("ground", s.ground), use("fog", s.fog);
-    use("film", s.film);
+    use("film", s.film), use("plate", s.plate);
+}
+
+/// Calls use(name, list, what) for each part there are several of; what: one of them, in words.
+template <typename S, typename Use>
+requires std::is_same_v<std::remove_const_t<S>, Stage>
+void eachList(S &s, const Use &use)
+{
+    use("lights", s.lights, "a light"), use("shots", s.shots, "a camera"), use("marks", s.plate.marks, "a mark of the plate");
 }
 
 } // namespace bonemoss::portrait

@@ -1,25 +1,48 @@
 #include "portrait/traced_scene.h"
 
+#include "base/parallel.h"
+
 #include <embree3/rtcore.h>
 
 #include <algorithm>
 #include <array>
+#include <atomic>
 #include <map>
 
 namespace bonemoss::portrait {
 
+/// A run of faces that is one geometry: a block of a surface, or a whole mesh or hair.
+struct TracedScene::Patch {
+    RTCGeometry geometry = nullptr;
+    std::vector<Vec3f> positions;
+    std::vector<std::array<std::uint32_t, 3>> triangles; ///< of a surface: numbers within the block
+
+    Patch() = default;
+    Patch(Patch &&other) noexcept
+        : geometry(std::exchange(other.geometry, nullptr)), positions(std::move(other.positions)),
+          triangles(std::move(other.triangles))
+    {}
+    Patch &operator=(Patch &&) = delete;
+    ~Patch()
+    {
+        if (geometry)
+            rtcReleaseGeometry(geometry);
+    }
+    void takeBlock(const mesh::Surface &surface, std::size_t b);
+    void commit(RTCDevice device);
+};
+
 /// A shape: faces with smooth normals, or hair.
 struct TracedScene::Part {
-    RTCGeometry geometry = nullptr;
     RTCScene scene = nullptr; ///< of its own, where copies of it stand elsewhere
-    std::vector<Vec3f> positions, normals;
-    std::vector<Vec3f> colours;         ///< of the points, linear light; empty where they have none
-    std::vector<FinishValues> finishes; ///< likewise
-    std::vector<std::array<std::uint32_t, 3>> triangles;
-    std::vector<std::array<float, 4>> points;        ///< of hair: with the radius
-    std::vector<std::uint32_t> segments;             ///< the first point of each
-    std::vector<std::array<float, 2>> alongSegments; ///< where each begins and ends, from root to tip
-    std::vector<std::uint32_t> copyOf;               ///< of each segment, in tints; empty where no copy has one
+    std::size_t shape = 0;    ///< in the scene's list; not of hair, which several have
+    std::vector<Patch> patches;
+    const io::Attribute *colours = nullptr, *finishes = nullptr; ///< of the scene's shape
+    std::vector<Vec3f> normals;                                  ///< of a mesh
+    std::vector<std::array<float, 4>> points;                    ///< of hair: with the radius
+    std::vector<std::uint32_t> segments;                         ///< the first point of each
+    std::vector<std::array<float, 2>> alongSegments;             ///< where each begins and ends, from root to tip
+    std::vector<std::uint32_t> copyOf;                           ///< of each segment, in tints; empty where no copy has one
     std::vector<Vec3f> tints;
 
     Part() = default;
@@ -29,18 +52,19 @@ struct TracedScene::Part {
     {
         if (scene)
             rtcReleaseScene(scene);
-        if (geometry)
-            rtcReleaseGeometry(geometry);
     }
-    void takeFaces(const io::Shape &shape);
+    bool isHair() const { return !segments.empty(); }
+    void takeMesh(const io::Shape &from);
+    void takePaint(const io::Scene &of);
+    void takeSurface(const mesh::Surface &surface, RTCDevice device);
     void takeHair(const mesh::Curves &curves, const io::Placement &place, const Vec3f *tint);
-    void commit(RTCDevice device);
+    void commitHair(RTCDevice device);
     Vec3f at(std::uint32_t point) const { return {points[point][0], points[point][1], points[point][2]}; }
 };
 
 struct TracedScene::Copy {
+    std::size_t part = 0, object = 0, placeNumber = 0;
     io::Placement place;
-    std::size_t part = 0, object = 0, material = 0;
     bool isMirrored = false;
     Vec3f tint{1, 1, 1};
 
@@ -54,11 +78,36 @@ struct TracedScene::Copy {
     }
 };
 
+struct TracedScene::Slot {
+    std::uint32_t copy = 0, patch = 0;
+    RTCGeometry instance = nullptr; ///< owned by the hierarchy
+};
+
 struct TracedScene::Embree {
+    std::atomic<std::ptrdiff_t> bytes{0};
     RTCDevice device = rtcNewDevice(nullptr);
     RTCScene scene = rtcNewScene(device), clear = rtcNewScene(device);
+    RTCSceneFlags flags;
 
-    Embree() = default;
+    explicit Embree(Upkeep upkeep) : flags(upkeep == Upkeep::Live ? RTC_SCENE_FLAG_DYNAMIC : RTC_SCENE_FLAG_NONE)
+    {
+        rtcSetDeviceMemoryMonitorFunction(
+            device,
+            [](void *sum, ssize_t n, bool) {
+                *static_cast<std::atomic<std::ptrdiff_t> *>(sum) += n;
+                return true;
+            },
+            &bytes);
+        prepare(scene), prepare(clear);
+    }
+    /// A hierarchy of hierarchies, one of each geometry, where single ones change. The library makes these at low quality alone; those of
+    /// geometries have their own.
+    void prepare(RTCScene of) const
+    {
+        rtcSetSceneFlags(of, flags);
+        if (flags == RTC_SCENE_FLAG_DYNAMIC)
+            rtcSetSceneBuildQuality(of, RTC_BUILD_QUALITY_LOW);
+    }
     Embree(const Embree &) = delete;
     Embree &operator=(const Embree &) = delete;
     ~Embree()
@@ -69,31 +118,72 @@ struct TracedScene::Embree {
     }
 };
 
-void TracedScene::Part::takeFaces(const io::Shape &shape)
+void TracedScene::Patch::takeBlock(const mesh::Surface &surface, std::size_t b)
 {
-    positions.reserve(shape.pointCount() + 1);
-    shape.eachPoint([&](Vec3f p) { positions.push_back(p); });
+    const mesh::BlockFaces &block = surface.topology->block(b);
+    mesh::gatherPositions(surface, b, positions);
+    triangles.clear();
+    triangles.reserve(2 * std::size_t(block.drawnFaces));
+    for (std::size_t i = 0; i < block.drawnFaces; ++i) {
+        const auto &l = block.faces[i].v;
+        const mesh::Face f{{l[0], l[1], l[2], l[3] == mesh::kLocalNone ? kNone : l[3]}};
+        std::array<Vec3f, 4> p;
+        for (int k = 0; k < f.size(); ++k)
+            p[std::size_t(k)] = positions[f.v[std::size_t(k)]];
+        for (const auto &t : mesh::trianglesOf(f, p))
+            if (t[0] != t[1])
+                triangles.push_back({f.v[t[0]], f.v[t[1]], f.v[t[2]]});
+    }
+    positions.push_back({}); // the hierarchy reads 16 bytes at the last vertex
+}
+
+void TracedScene::Patch::commit(RTCDevice device)
+{
+    if (!geometry)
+        geometry = rtcNewGeometry(device, RTC_GEOMETRY_TYPE_TRIANGLE);
+    rtcSetSharedGeometryBuffer(geometry, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, positions.data(), 0, 12,
+                               positions.size() - 1);
+    rtcSetSharedGeometryBuffer(geometry, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, triangles.data(), 0, 12, triangles.size());
+    rtcCommitGeometry(geometry);
+}
+
+void TracedScene::Part::takeMesh(const io::Shape &from)
+{
+    Patch &patch = patches.emplace_back();
+    std::vector<Vec3f> &positions = patch.positions;
+    positions.reserve(from.pointCount() + 1);
+    from.eachPoint([&](Vec3f p) { positions.push_back(p); });
     normals.resize(positions.size());
-    triangles.reserve(shape.triangleCount());
-    shape.eachTriangle([&](const auto &, std::array<std::uint32_t, 3> t) {
+    patch.triangles.reserve(from.triangleCount());
+    from.eachTriangle([&](const auto &, std::array<std::uint32_t, 3> t) {
         const Vec3f face = cross(positions[t[1]] - positions[t[0]], positions[t[2]] - positions[t[0]]);
         for (const std::uint32_t v : t)
             normals[v] += face;
-        triangles.push_back(t);
+        patch.triangles.push_back(t);
     });
     for (Vec3f &n : normals)
         n = normalized(n);
-    if (const io::Attribute *c = shape.attribute(io::kColour);
-        c && c->domain == mesh::Domain::Vertex && c->width >= 3 && c->values.size() == c->width * normals.size())
-        for (std::size_t i = 0; i < normals.size(); ++i)
-            colours.push_back({c->values[i * c->width], c->values[i * c->width + 1], c->values[i * c->width + 2]});
-    if (const io::Attribute *f = shape.attribute(io::kFinish);
-        f && f->domain == mesh::Domain::Vertex && f->width == kFinishes && f->values.size() == kFinishes * normals.size()) {
-        finishes.resize(normals.size());
-        for (std::size_t i = 0; i < normals.size(); ++i)
-            std::copy_n(f->values.data() + i * kFinishes, kFinishes, finishes[i].data());
-    }
-    positions.push_back({}); // the hierarchy reads 16 bytes at the last vertex
+    positions.push_back({}); // as in takeBlock()
+}
+
+void TracedScene::Part::takePaint(const io::Scene &of)
+{
+    const io::Shape &from = of.shapes[shape];
+    const auto ofPoints = [&](std::string_view name, std::size_t width) -> const io::Attribute * {
+        const io::Attribute *a = from.attribute(name);
+        const bool isWhole = a && a->domain == mesh::Domain::Vertex && a->width >= width;
+        return isWhole && a->values.size() >= a->width * from.pointCount() ? a : nullptr;
+    };
+    colours = ofPoints(io::kColour, 3), finishes = ofPoints(io::kFinish, kFinishes);
+}
+
+void TracedScene::Part::takeSurface(const mesh::Surface &surface, RTCDevice device)
+{
+    patches.resize(surface.topology->blockCount());
+    forEachBlock(patches.size(), 4, [&](BlockRange r) {
+        for (std::size_t b = r.begin; b < r.end; ++b)
+            patches[b].takeBlock(surface, b), patches[b].commit(device);
+    });
 }
 
 void TracedScene::Part::takeHair(const mesh::Curves &curves, const io::Placement &place, const Vec3f *tint)
@@ -128,55 +218,58 @@ void TracedScene::Part::takeHair(const mesh::Curves &curves, const io::Placement
     }
 }
 
-void TracedScene::Part::commit(RTCDevice device)
+void TracedScene::Part::commitHair(RTCDevice device)
 {
-    const bool isHair = !segments.empty();
-    RTCGeometry g = geometry = rtcNewGeometry(device, isHair ? RTC_GEOMETRY_TYPE_FLAT_LINEAR_CURVE : RTC_GEOMETRY_TYPE_TRIANGLE);
-    if (isHair) {
-        rtcSetSharedGeometryBuffer(g, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT4, points.data(), 0, 16, points.size());
-        rtcSetSharedGeometryBuffer(g, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT, segments.data(), 0, 4, segments.size());
-    } else {
-        rtcSetSharedGeometryBuffer(g, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, positions.data(), 0, 12,
-                                   positions.size() - 1);
-        rtcSetSharedGeometryBuffer(g, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, triangles.data(), 0, 12, triangles.size());
-    }
+    RTCGeometry g = patches.emplace_back().geometry = rtcNewGeometry(device, RTC_GEOMETRY_TYPE_FLAT_LINEAR_CURVE);
+    rtcSetSharedGeometryBuffer(g, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT4, points.data(), 0, 16, points.size());
+    rtcSetSharedGeometryBuffer(g, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT, segments.data(), 0, 4, segments.size());
     rtcCommitGeometry(g);
 }
 
 /// A part as it stands.
-void TracedScene::add(std::size_t number, const io::Placement &place, std::size_t object, std::size_t material, Vec3f tint,
-                      bool isClear)
+void TracedScene::add(std::size_t number, std::size_t object, std::size_t placeNumber, bool isClear)
 {
     const RTCScene scene = isClear ? m_embree->clear : m_embree->scene;
     m_hasClear = m_hasClear || isClear;
     Part &part = *m_parts[number];
-    const auto id = unsigned(m_copies.size());
+    const io::Object &o = m_scene.objects[object];
+    const bool isWhole = part.isHair(); // as it lies in the scene
+    const io::Placement place = isWhole ? io::Placement() : o.places[placeNumber];
+    const auto copy = std::uint32_t(m_copies.size());
+    m_copies.push_back({number, object, placeNumber, place, place.isMirroring(),
+                        isWhole || o.tints.empty() ? Vec3f{1, 1, 1} : o.tints[placeNumber]});
     if (place == io::Placement()) {
-        rtcAttachGeometryByID(scene, part.geometry, id);
-    } else {
-        if (!part.scene) {
-            part.scene = rtcNewScene(m_embree->device);
-            rtcAttachGeometryByID(part.scene, part.geometry, 0);
-            rtcCommitScene(part.scene);
+        for (std::size_t k = 0; k < part.patches.size(); ++k) {
+            rtcAttachGeometryByID(scene, part.patches[k].geometry, unsigned(m_slots.size()));
+            m_slots.push_back({copy, std::uint32_t(k)});
         }
-        RTCGeometry g = rtcNewGeometry(m_embree->device, RTC_GEOMETRY_TYPE_INSTANCE);
-        rtcSetGeometryInstancedScene(g, part.scene);
-        rtcSetGeometryTransform(g, 0, RTC_FORMAT_FLOAT3X4_COLUMN_MAJOR, place.m);
-        rtcCommitGeometry(g);
-        rtcAttachGeometryByID(scene, g, id);
-        rtcReleaseGeometry(g);
+        return;
     }
-    m_copies.push_back({place, number, object, material, place.isMirroring(), tint});
+    if (!part.scene) {
+        part.scene = rtcNewScene(m_embree->device);
+        m_embree->prepare(part.scene);
+        for (std::size_t k = 0; k < part.patches.size(); ++k)
+            rtcAttachGeometryByID(part.scene, part.patches[k].geometry, unsigned(k));
+        rtcCommitScene(part.scene);
+    }
+    RTCGeometry g = rtcNewGeometry(m_embree->device, RTC_GEOMETRY_TYPE_INSTANCE);
+    rtcSetGeometryInstancedScene(g, part.scene);
+    rtcSetGeometryTransform(g, 0, RTC_FORMAT_FLOAT3X4_COLUMN_MAJOR, place.m);
+    rtcCommitGeometry(g);
+    rtcAttachGeometryByID(scene, g, unsigned(m_slots.size()));
+    rtcReleaseGeometry(g);
+    m_slots.push_back({copy, 0, g});
 }
 
-TracedScene::TracedScene(const io::Scene &shown) : m_embree(std::make_unique<Embree>()), m_box(shown.box())
+TracedScene::TracedScene(io::Scene shown, Upkeep upkeep)
+    : m_scene(std::move(shown)), m_embree(std::make_unique<Embree>(upkeep)), m_box(m_scene.box())
 {
-    std::vector<std::size_t> partOf(shown.shapes.size(), std::size_t(kNone));
+    std::vector<std::size_t> partOf(m_scene.shapes.size(), std::size_t(kNone));
     std::map<std::size_t, std::array<std::size_t, 2>> hairOf; // part of a material's hair, and its first object
-    for (std::size_t number = 0; number < shown.objects.size(); ++number) {
-        const io::Object &o = shown.objects[number];
-        const io::Shape &shape = shown.shapeOf(o);
-        const bool isClear = shown.materialOf(o).opacity < 0.5f; // what lies in it is seen
+    for (std::size_t number = 0; number < m_scene.objects.size(); ++number) {
+        const io::Object &o = m_scene.objects[number];
+        const io::Shape &shape = m_scene.shapeOf(o);
+        const bool isClear = m_scene.materialOf(o).opacity < 0.5f; // what lies in it is seen
         if (!shape.curves && shape.faceCount() == 0)
             continue;
         if (shape.curves) { // tufts stand in each other, so that rays would have to try many copies
@@ -192,39 +285,162 @@ TracedScene::TracedScene(const io::Scene &shown) : m_embree(std::make_unique<Emb
         std::size_t &part = partOf[o.shape];
         if (part == std::size_t(kNone)) {
             part = m_parts.size();
-            m_parts.push_back(std::make_unique<Part>());
-            m_parts.back()->takeFaces(shape);
-            m_parts.back()->commit(m_embree->device);
+            Part &made = *m_parts.emplace_back(std::make_unique<Part>());
+            made.shape = o.shape;
+            made.takePaint(m_scene);
+            if (const mesh::Surface *surface = shape.surface()) {
+                made.takeSurface(*surface, m_embree->device);
+            } else {
+                made.takeMesh(shape);
+                made.patches.front().commit(m_embree->device);
+            }
         }
         for (std::size_t k = 0; k < o.places.size(); ++k)
-            add(part, o.places[k], number, o.material, o.tints.empty() ? Vec3f{1, 1, 1} : o.tints[k], isClear);
+            add(part, number, k, isClear);
     }
     for (const auto &[material, hair] : hairOf) {
-        m_parts[hair[0]]->commit(m_embree->device);
-        add(hair[0], {}, hair[1], material, {1, 1, 1}, false);
+        m_parts[hair[0]]->commitHair(m_embree->device);
+        add(hair[0], hair[1], 0, false);
     }
-    rtcCommitScene(m_embree->scene);
-    rtcCommitScene(m_embree->clear);
+    commit();
 }
 
 TracedScene::~TracedScene() = default;
 
+void TracedScene::commit()
+{
+    rtcCommitScene(m_embree->scene);
+    rtcCommitScene(m_embree->clear);
+}
+
+/// Whether another scene has the same shapes, but for points of surfaces, and stands as many copies of each in it.
+bool TracedScene::isOfSameShape(const io::Scene &other) const
+{
+    const io::Scene &own = m_scene;
+    if (own.shapes.size() != other.shapes.size() || own.objects.size() != other.objects.size()
+        || own.materials.size() != other.materials.size())
+        return false;
+    for (std::size_t k = 0; k < own.shapes.size(); ++k) {
+        const io::Shape &a = own.shapes[k], &b = other.shapes[k];
+        if (a.curves != b.curves || a.plainMesh() != b.plainMesh() || !a.surface() != !b.surface()
+            || (a.surface() && a.surface()->topology != b.surface()->topology))
+            return false;
+    }
+    for (std::size_t k = 0; k < own.objects.size(); ++k) {
+        const io::Object &a = own.objects[k], &b = other.objects[k];
+        if (a.shape != b.shape || a.material != b.material || a.places.size() != b.places.size()
+            || (own.materialOf(a).opacity < 0.5f) != (other.materialOf(b).opacity < 0.5f))
+            return false;
+        const bool isHair = own.shapeOf(a).curves != nullptr;
+        for (std::size_t i = 0; i < a.places.size(); ++i) // hair lies in the scene itself; so does what is not turned
+            if (a.places[i] != b.places[i] && (isHair || a.places[i] == io::Placement() || b.places[i] == io::Placement()))
+                return false;
+        if (isHair && a.tints != b.tints)
+            return false;
+    }
+    return true;
+}
+
+bool TracedScene::follow(io::Scene &shown)
+{
+    if (m_embree->flags != RTC_SCENE_FLAG_DYNAMIC || !isOfSameShape(shown))
+        return false;
+    for (const auto &part : m_parts) {
+        const mesh::Surface *was = part->isHair() ? nullptr : m_scene.shapes[part->shape].surface();
+        if (!was)
+            continue;
+        const mesh::Surface &now = *shown.shapes[part->shape].surface();
+        std::atomic<bool> isChanged{false};
+        const auto stays = [&](std::size_t b) { return was->positions.sharesWith(now.positions, b); };
+        forEachBlock(part->patches.size(), 4, [&](BlockRange r) {
+            for (std::size_t b = r.begin; b < r.end; ++b) {
+                const auto &beside = now.topology->block(b).blocksBeside();
+                if (stays(b) && std::all_of(beside.begin(), beside.end(), stays))
+                    continue;
+                Patch &patch = part->patches[b];
+                patch.takeBlock(now, b), patch.commit(m_embree->device);
+                isChanged = true;
+            }
+        });
+        if (isChanged && part->scene)
+            rtcCommitScene(part->scene);
+    }
+    std::swap(m_scene, shown);
+    m_box = m_scene.box();
+    for (const auto &part : m_parts)
+        if (!part->isHair())
+            part->takePaint(m_scene);
+    for (const Slot &slot : m_slots) {
+        Copy &copy = m_copies[slot.copy];
+        const io::Object &o = m_scene.objects[copy.object];
+        if (m_parts[copy.part]->isHair())
+            continue;
+        copy.tint = o.tints.empty() ? Vec3f{1, 1, 1} : o.tints[copy.placeNumber];
+        if (!slot.instance)
+            continue;
+        copy.place = o.places[copy.placeNumber], copy.isMirrored = copy.place.isMirroring();
+        rtcSetGeometryTransform(slot.instance, 0, RTC_FORMAT_FLOAT3X4_COLUMN_MAJOR, copy.place.m);
+        rtcCommitGeometry(slot.instance);
+    }
+    commit();
+    return true;
+}
+
+std::size_t TracedScene::hierarchyBytes() const
+{
+    return std::size_t(std::max<std::ptrdiff_t>(0, m_embree->bytes));
+}
+
 std::size_t TracedScene::memoryBytes() const
 {
-    std::size_t n = m_copies.size() * sizeof(Copy);
-    for (const auto &p : m_parts)
-        n += (p->positions.size() + p->normals.size()) * sizeof(Vec3f) + p->triangles.size() * 12 + p->points.size() * 16
-             + p->segments.size() * 12;
+    std::size_t n = m_copies.size() * sizeof(Copy) + m_slots.size() * sizeof(Slot) + hierarchyBytes();
+    for (const auto &p : m_parts) {
+        n += p->normals.size() * sizeof(Vec3f) + p->points.size() * 16 + p->segments.size() * 12;
+        for (const Patch &patch : p->patches)
+            n += patch.positions.size() * sizeof(Vec3f) + patch.triangles.size() * 12;
+    }
     return n;
 }
 
-bool TracedScene::isBlocked(Vec3f from, Vec3f direction, float far, float near) const
+namespace {
+
+bool isOccluded(RTCScene scene, const mesh::Ray &r, float far, float near)
 {
     RTCIntersectContext context;
     rtcInitIntersectContext(&context);
-    RTCRay ray{from.x, from.y, from.z, near, direction.x, direction.y, direction.z, 0, far, ~0u, 0, 0};
-    rtcOccluded1(m_embree->scene, &context, &ray);
+    RTCRay ray{r.origin.x, r.origin.y, r.origin.z, near, r.direction.x, r.direction.y, r.direction.z, 0, far, ~0u, 0, 0};
+    rtcOccluded1(scene, &context, &ray);
     return ray.tfar < 0;
+}
+
+RTCRayHit cast(RTCScene scene, const mesh::Ray &r, float far, float near)
+{
+    RTCIntersectContext context;
+    rtcInitIntersectContext(&context);
+    RTCRayHit h{};
+    h.ray = {r.origin.x, r.origin.y, r.origin.z, near, r.direction.x, r.direction.y, r.direction.z, 0, far, ~0u, 0, 0};
+    h.hit.geomID = RTC_INVALID_GEOMETRY_ID;
+    h.hit.instID[0] = RTC_INVALID_GEOMETRY_ID;
+    rtcIntersect1(scene, &context, &h);
+    return h;
+}
+
+} // namespace
+
+bool TracedScene::isBlocked(Vec3f from, Vec3f direction, float far, float near) const
+{
+    if (m_log)
+        m_log->rays.push_back({{from, direction}, near, far, true});
+    return isOccluded(m_embree->scene, {from, direction}, far, near);
+}
+
+std::size_t TracedScene::replay(const RayLog &log) const
+{
+    std::size_t met = 0;
+    for (const RayLog::Ray &r : log.rays)
+        met += r.isShadow ? isOccluded(m_embree->scene, r.ray, r.far, r.near)
+                          : cast(m_embree->scene, r.ray, r.far, r.near).hit.geomID != RTC_INVALID_GEOMETRY_ID;
+    return met;
 }
 
 std::optional<Meeting> TracedScene::meet(const mesh::Ray &ray, float far, float near) const
@@ -241,20 +457,18 @@ std::optional<Meeting> TracedScene::meetClear(const mesh::Ray &ray, float far, f
 
 std::optional<Meeting> TracedScene::meetIn(bool clear, const mesh::Ray &r, float far, float near) const
 {
-    RTCIntersectContext context;
-    rtcInitIntersectContext(&context);
-    RTCRayHit h{};
-    h.ray = {r.origin.x, r.origin.y, r.origin.z, near, r.direction.x, r.direction.y, r.direction.z, 0, far, ~0u, 0, 0};
-    h.hit.geomID = RTC_INVALID_GEOMETRY_ID;
-    h.hit.instID[0] = RTC_INVALID_GEOMETRY_ID;
-    rtcIntersect1(clear ? m_embree->clear : m_embree->scene, &context, &h);
+    if (m_log && !clear)
+        m_log->rays.push_back({r, near, far, false});
+    const RTCRayHit h = cast(clear ? m_embree->clear : m_embree->scene, r, far, near);
     if (h.hit.geomID == RTC_INVALID_GEOMETRY_ID)
         return {};
-    const Copy &copy = m_copies[h.hit.instID[0] == RTC_INVALID_GEOMETRY_ID ? h.hit.geomID : h.hit.instID[0]];
+    const bool isInstance = h.hit.instID[0] != RTC_INVALID_GEOMETRY_ID;
+    const Slot &slot = m_slots[isInstance ? h.hit.instID[0] : h.hit.geomID];
+    const Copy &copy = m_copies[slot.copy];
     const Part &part = *m_parts[copy.part];
-    Meeting m{.point = r.origin + r.direction * h.ray.tfar, .material = copy.material};
+    Meeting m{.point = r.origin + r.direction * h.ray.tfar, .material = m_scene.objects[copy.object].material};
     m.distance = h.ray.tfar, m.object = copy.object;
-    if (!part.segments.empty()) {
+    if (part.isHair()) {
         const std::uint32_t first = part.segments[h.hit.primID];
         m.tangent = normalized(part.at(first + 1) - part.at(first));
         const Vec3f side = -r.direction + m.tangent * dot(r.direction, m.tangent);
@@ -265,16 +479,38 @@ std::optional<Meeting> TracedScene::meetIn(bool clear, const mesh::Ray &r, float
         m.along = std::lerp(part.alongSegments[h.hit.primID][0], part.alongSegments[h.hit.primID][1], h.hit.u);
         return m;
     }
-    const auto &t = part.triangles[h.hit.primID];
-    const auto &n = part.normals;
-    m.normal = normalized(copy.normal(n[t[0]] * (1 - h.hit.u - h.hit.v) + n[t[1]] * h.hit.u + n[t[2]] * h.hit.v));
+    const std::size_t patch = isInstance ? h.hit.geomID : slot.patch;
+    std::array<std::uint32_t, 3> t = part.patches[patch].triangles[h.hit.primID];
+    const std::array<float, 3> w{1 - h.hit.u - h.hit.v, h.hit.u, h.hit.v};
+    const io::Shape &shape = m_scene.shapes[part.shape];
+    Vec3f normal;
+    if (const mesh::Surface *surface = shape.surface()) {
+        const mesh::BlockFaces &block = surface->topology->block(patch);
+        for (std::size_t k = 0; k < 3; ++k) {
+            const std::uint32_t v =
+                t[k] < block.own ? std::uint32_t(patch * mesh::kBlockSize) + t[k] : block.borrowed[t[k] - block.own];
+            normal += surface->normals[v].unpack() * w[k];
+            t[k] = shape.numberOf(v);
+        }
+    } else {
+        for (std::size_t k = 0; k < 3; ++k)
+            normal += part.normals[t[k]] * w[k];
+    }
+    m.normal = normalized(copy.normal(normal));
     m.face = normalized(copy.normal({h.hit.Ng_x, h.hit.Ng_y, h.hit.Ng_z}));
     m.colour = copy.tint;
-    if (const auto &c = part.colours; !c.empty())
-        m.colour = m.colour * (c[t[0]] * (1 - h.hit.u - h.hit.v) + c[t[1]] * h.hit.u + c[t[2]] * h.hit.v);
-    if (const auto &f = part.finishes; !f.empty())
-        for (std::size_t k = 0; k < kFinishes; ++k)
-            m.finish[k] = f[t[0]][k] * (1 - h.hit.u - h.hit.v) + f[t[1]][k] * h.hit.u + f[t[2]][k] * h.hit.v;
+    if (const io::Attribute *c = part.colours) {
+        Vec3f sum;
+        for (std::size_t k = 0; k < 3; ++k) {
+            const float *v = c->values.data() + t[k] * c->width;
+            sum += Vec3f{v[0], v[1], v[2]} * w[k];
+        }
+        m.colour = m.colour * sum;
+    }
+    if (const io::Attribute *f = part.finishes)
+        for (std::size_t i = 0; i < kFinishes; ++i)
+            for (std::size_t k = 0; k < 3; ++k)
+                m.finish[i] += f->values[t[k] * f->width + i] * w[k];
     if (dot(m.normal, r.direction) > 0.2f)
         m.normal = -m.normal;
     return m;

@@ -6,7 +6,7 @@
 #include "export/shown_scene.h"
 #include "image/picture.h"
 #include "outgrowth/outgrowth.h"
-#include "portrait/clay_picture.h"
+#include "portrait/studio.h"
 #include "skin/colour_layers.h"
 #include "store/store.h"
 #include "support/pieces.h"
@@ -165,7 +165,7 @@ private slots:
         portrait::Camera camera;
         camera = portrait::framing(camera, skinOf(c).shown.positions.flatten(), 1);
         const auto spread = [&](const io::Scene &scene) { // differences of neighbours in the lit middle
-            const auto p = portrait::clayPicture(scene, camera, 96, 96, 16);
+            const auto p = portrait::studioPicture(scene, camera, 96, 96, 16);
             double sum = 0;
             for (int y = 36; y < 60; ++y)
                 for (int x = 36; x < 60; ++x) {

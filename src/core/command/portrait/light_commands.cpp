@@ -15,14 +15,6 @@ namespace {
 using portrait::Light;
 constexpr std::size_t kMostLights = 32;
 
-template <typename Rows> std::vector<std::string> idsOf(const Rows &rows)
-{
-    std::vector<std::string> out;
-    for (const auto &row : rows)
-        out.emplace_back(row.id);
-    return out;
-}
-
 /// Pictures keep each light by its name.
 std::string uniqueLightName(const portrait::Stage &stage, const std::string &wanted, std::uint32_t own)
 {
@@ -136,8 +128,7 @@ Result<Creature> aimLight(const Creature &before, const AimLight &p, CommandCont
     portrait::Camera camera;
     const std::optional<Vec3f> seen = p.lookAt ? p.lookAt : p.highlight;
     if (p.eye && seen && length(*p.eye - *seen) > 1e-3f)
-        camera.rotation = portrait::rotationLooking(
-            normalized(*p.eye - *seen), std::abs(normalized(*p.eye - *seen).y) > 0.9999f ? Vec3f{1, 0, 0} : Vec3f{0, 1, 0});
+        camera.rotation = portrait::uprightRotation(*p.eye - *seen);
     else if (l.goesWithCamera)
         return Error{ErrorCode::BadValue, l.name, "goes with the camera; say eye and lookAt, from where and where to that looks"};
     standIn(l, to, camera);

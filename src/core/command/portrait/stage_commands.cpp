@@ -8,6 +8,7 @@
 #include "export/shown_scene.h"
 #include "image/picture_file.h"
 #include "portrait/grounds.h"
+#include "portrait/picture_look.h"
 
 #include <algorithm>
 #include <fmt/format.h>
@@ -86,7 +87,8 @@ Result<Creature> setFilm(const Creature &before, const SetFilm &p, CommandContex
 {
     Creature after = before;
     portrait::Film &f = after.stage.film;
-    setIfGiven(f.exposure, p.exposure), setIfGiven(f.contrast, p.contrast), setIfGiven(f.bloom, p.bloom);
+    setIfGiven(f.look, p.look), setIfGiven(f.exposure, p.exposure), setIfGiven(f.contrast, p.contrast),
+        setIfGiven(f.bloom, p.bloom);
     setIfGiven(f.grain, p.grain), setIfGiven(f.isMetered, p.isMetered);
     return after;
 }
@@ -113,15 +115,10 @@ void change(const Creature &c, Shot &s, const CameraChanges &p)
         if (length(back) < 1e-3f)
             throw Failure(Error{ErrorCode::BadValue, "eye", "must be apart from what it looks at"});
         camera.target = target, camera.distance = length(back);
-        const bool isUpright = std::abs(normalized(back).y) > 0.9999f;
-        camera.rotation = portrait::rotationLooking(back, isUpright ? Vec3f{1, 0, 0} : Vec3f{0, 1, 0});
+        camera.rotation = portrait::uprightRotation(back);
     }
-    if (p.tilt) { // about the way it looks
-        const Vec3f back = -camera.forward();
-        const bool isUpright = std::abs(back.y) > 0.9999f;
-        camera.rotation = portrait::rotationLooking(back, isUpright ? Vec3f{1, 0, 0} : Vec3f{0, 1, 0})
-                          * rotationAbout({0, 0, 1}, *p.tilt * kRadiansPerDegree);
-    }
+    if (p.tilt) // about the way it looks
+        camera.rotation = portrait::uprightRotation(-camera.forward()) * rotationAbout({0, 0, 1}, *p.tilt * kRadiansPerDegree);
     setIfGiven(s.aperture, p.aperture), setIfGiven(s.focus, p.focus);
     if (p.focusAt)
         s.focus = std::max(0.0f, dot(*p.focusAt - camera.eye(), camera.forward()));
@@ -220,10 +217,7 @@ Fields<SetBackdrop> SetBackdrop::fields()
 Fields<SetGround> SetGround::fields()
 {
     using P = SetGround;
-    std::vector<std::string> kinds;
-    for (const portrait::GroundKind &k : portrait::groundKinds())
-        kinds.emplace_back(k.id);
-    return {wordOf<P>(&P::kind, "kind", "what it stands on", kinds),
+    return {wordOf<P>(&P::kind, "kind", "what it stands on", idsOf(portrait::groundKinds())),
             fieldOf<P>(&P::seed, "seed", "", "another number, other stones and grass", 0, 1000000),
             fieldOf<P>(&P::colour, "colour", "", "linear light", 0, 1),
             fieldOf<P>(&P::ownColour, "ownColour", "", "the colour it has by itself"),
@@ -233,14 +227,16 @@ Fields<SetGround> SetGround::fields()
 Fields<SetFog> SetFog::fields()
 {
     using P = SetFog;
-    return {fieldOf<P>(&P::distance, "distance", "mm", "behind the creature at which 63 % of what is seen is fog; 0 for none", 0, 10000000),
+    return {fieldOf<P>(&P::distance, "distance", "mm", "behind the creature at which 63 % of what is seen is fog; 0 for none", 0,
+                       10000000),
             fieldOf<P>(&P::colour, "colour", "", "linear light", 0, 100)};
 }
 
 Fields<SetFilm> SetFilm::fields()
 {
     using P = SetFilm;
-    return {fieldOf<P>(&P::exposure, "exposure", "stops", "beyond what is metered", -10, 10),
+    return {wordOf<P>(&P::look, "look", "what pictures make of the creature", idsOf(portrait::pictureLooks())),
+            fieldOf<P>(&P::exposure, "exposure", "stops", "beyond what is metered", -10, 10),
             fieldOf<P>(&P::isMetered, "metered", "", "exposed by the picture first"),
             fieldOf<P>(&P::contrast, "contrast", "", "of the tone curve; at 0 what is brighter than white is cut off", 0, 1),
             fieldOf<P>(&P::bloom, "bloom", "", "share of the light that the lens scatters", 0, 1),

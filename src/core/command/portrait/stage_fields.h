@@ -54,7 +54,8 @@ struct SetFog {
 
 struct SetFilm {
     static constexpr const char *kName = "portrait.film", *kTitle = "Film",
-                                *kText = "How pictures are developed: exposure, contrast, bloom, grain.";
+                                *kText = "How pictures are developed: look, exposure, contrast, bloom, grain.";
+    std::optional<std::string> look;
     std::optional<float> exposure, contrast, bloom, grain;
     std::optional<bool> isMetered;
     static Fields<SetFilm> fields();

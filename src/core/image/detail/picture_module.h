@@ -43,4 +43,11 @@ using BonemossWriteHeights = int (*)(const char *path, int bits, BonemossHeights
 
 /// 1 when it was read. name is "picture.png" or the like: it chooses the reader.
 using BonemossReadPicture = int (*)(const char *name, const void *bytes, std::size_t size, int mostSide, BonemossPicture *out);
+
+/// A film as WebP, frame by frame: null where it cannot be begun. quality: 0 to 100.
+using BonemossBeginFilm = void *(*)(int width, int height, float quality);
+/// 1 when it was added: four bytes a pixel, at so many ms after the first.
+using BonemossAddFrame = int (*)(void *film, const std::uint8_t *rgba, int atMs);
+/// 1 when it was made; bytes: from malloc, the caller frees it. The film is gone afterwards; no bytes wanted: it is dropped.
+using BonemossEndFilm = int (*)(void *film, int endMs, std::uint8_t **bytes, std::size_t *size);
 }

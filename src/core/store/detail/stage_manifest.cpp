@@ -120,13 +120,13 @@ bool readOr(const json &j, const ReadBlob &read, P &part, const std::string &nam
 
 json writeStage(const Creature &creature, const WriteBlob &write)
 {
-    json out = json::object(), lights = json::array(), shots = json::array();
-    for (const portrait::Light &l : creature.stage.lights)
-        lights.push_back(written(l, write));
-    for (const portrait::Shot &s : creature.stage.shots)
-        shots.push_back(written(s, write));
+    json out = json::object();
     portrait::eachPart(creature.stage, [&](const char *name, const auto &part) { out[name] = written(part, write); });
-    out["lights"] = std::move(lights), out["shots"] = std::move(shots);
+    portrait::eachList(creature.stage, [&](const char *name, const auto &list, const char *) {
+        json &to = out[name] = json::array();
+        for (const auto &one : list)
+            to.push_back(written(one, write));
+    });
     return out;
 }
 
@@ -140,12 +140,11 @@ Status readStage(const json &m, const ReadBlob &read, Creature &creature, std::v
         if (all.contains(name))
             readOr(all.at(name), read, part, name, damage);
     });
-    for (const json &j : all.value("lights", json::array()))
-        if (portrait::Light l; readOr(j, read, l, "a light", damage))
-            s.lights.push_back(std::move(l));
-    for (const json &j : all.value("shots", json::array()))
-        if (portrait::Shot c; readOr(j, read, c, "a camera", damage))
-            s.shots.push_back(std::move(c));
+    portrait::eachList(s, [&](const char *name, auto &list, const char *what) {
+        for (const json &j : all.value(name, json::array()))
+            if (typename std::remove_reference_t<decltype(list)>::value_type one; readOr(j, read, one, what, damage))
+                list.push_back(std::move(one));
+    });
     return Done{};
 }
 
