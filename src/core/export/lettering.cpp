@@ -205,6 +205,8 @@ void follow(const char *text, double dx, double dy, Drawn &out)
     }
 }
 
+constexpr double kSpace = 0.012; ///< of the em, between letters
+
 struct Alphabet {
     std::vector<Drawn> letters;
     std::map<char32_t, unsigned long> numbers;
@@ -212,7 +214,7 @@ struct Alphabet {
     Alphabet()
     {
         for (const Letter &l : kLetters) {
-            Drawn d{double(l.width) / 100, {}, {}};
+            Drawn d{double(l.width) / 100 + kSpace, {}, {}};
             follow(l.strokes, 0, 0, d);
             numbers[l.code] = letters.size();
             letters.push_back(std::move(d));
@@ -224,7 +226,7 @@ struct Alphabet {
                 if (plain == U'i')
                     d.dots.clear();
                 const bool isCapital = plain < U'a';
-                follow(a.strokes, d.width * 50, isCapital && !a.isBelow ? 22 : 0, d);
+                follow(a.strokes, (d.width - kSpace) * 50, isCapital && !a.isBelow ? 22 : 0, d);
                 numbers[a.accented[k]] = letters.size();
                 letters.push_back(std::move(d));
             }

@@ -21,7 +21,7 @@ namespace {
 struct Area {
     float x, y, width, height;
 };
-constexpr std::array<Area, 3> kAreas{{{16, 27, 172, 86}, {194, 27, 87, 86}, {16, 127, 136, 40}}};
+constexpr std::array<Area, 3> kAreas{{{14, 27, 174, 86}, {194, 27, 50, 86}, {14, 128, 164, 40}}};
 constexpr float kMargin = 1.02f; ///< room about the creature in its picture
 
 /// A camera without perspective that frames points; width and height in mm of what it sees.

@@ -88,7 +88,7 @@ void drawViews(Canvas &c, const PlateSheet &s)
         for (const PlateLabel &l : s.labels)
             if (l.view == v)
                 (v != 2 && l.place.y < view.corner.y + view.height * 0.55f ? above : below).push_back(&l);
-        const float left = v == 1 ? 192.0f : 14.0f, right = v == 0 ? 190.0f : v == 1 ? 283.0f : 154.0f;
+        const float left = v == 1 ? 191.0f : 12.0f, right = v == 0 ? 189.0f : v == 1 ? 247.0f : 180.0f;
         drawLabels(c, s, above, view.corner.y - 4, true, left, right);
         drawLabels(c, s, below, view.corner.y + view.height + 6.5f, false, left, right);
     }
@@ -96,19 +96,19 @@ void drawViews(Canvas &c, const PlateSheet &s)
 
 void drawScale(Canvas &c, const PlateSheet &s)
 {
-    const float mm = roundLength(44 / s.scale), wide = mm * s.scale, x = 236.5f - wide / 2, y = 121;
+    const float mm = roundLength(40 / s.scale), wide = mm * s.scale, x = 219 - wide / 2, y = 121;
     c.box({x, y}, wide / 2, 1.1f, s.paper->ink);
     c.line({{x, y}, {x + wide, y}, {x + wide, y + 1.1f}, {x, y + 1.1f}}, 0.2f, s.paper->ink, true);
     c.words({x, y + 4.6f}, "0", {.size = 3.2f, .colour = s.paper->ink, .anchor = 0.5f});
     c.words({x + wide, y + 4.6f}, lengthWords(mm), {.size = 3.2f, .colour = s.paper->ink, .anchor = 0.5f});
 }
 
-/// The silhouette beside something known; returns where what stands to the right of it begins.
-float drawKnownSize(Canvas &c, const PlateSheet &s)
+/// The silhouette beside something known.
+void drawKnownSize(Canvas &c, const PlateSheet &s)
 {
-    constexpr float kLeft = 158, kRoom = 48, kTall = 30, kFoot = 163;
+    constexpr float kLeft = 186, kRoom = 60, kTall = 32, kFoot = 164;
     if (!s.beside->outline)
-        return kLeft;
+        return;
     float known = 0;
     const auto outlines = s.beside->outline();
     for (const auto &o : outlines)
@@ -130,26 +130,27 @@ float drawKnownSize(Canvas &c, const PlateSheet &s)
     c.words({kLeft + kRoom / 2, kFoot + 5},
             fmt::format("{} high, beside a {}", lengthWords(s.animalHeight), s.beside->id), // as one says it
             {.size = 2.9f, .colour = s.paper->ink, .anchor = 0.5f});
-    return kLeft + kRoom + 8;
 }
 
-void drawDetails(Canvas &c, const PlateSheet &s, float left)
+/// Circles below each other on the right, each with a letter that stands beside its place too.
+void drawDetails(Canvas &c, const PlateSheet &s)
 {
+    constexpr float kMiddle = 266, kTop = 20, kRoom = 154, kWords = 8;
     if (s.details.empty())
         return;
-    const float room = 282 - left, n = float(s.details.size());
-    const float radius = std::min(17.0f, (room - 4 * (n - 1)) / (2 * n)), step = n > 1 ? (room - 2 * radius) / (n - 1) : 0;
-    for (std::size_t k = 0; k < s.details.size(); ++k) {
+    const float n = float(s.details.size()), step = std::min(kRoom / n, 48.0f), radius = std::min(17.0f, (step - kWords) / 2);
+    float y = kTop + (kRoom - step * n) / 2;
+    for (std::size_t k = 0; k < s.details.size(); ++k, y += step) {
         const PlateDetail &d = s.details[k];
-        const PagePoint at{n > 1 ? left + radius + step * float(k) : left + room / 2, 145.5f};
+        const PagePoint at{kMiddle, y + radius + 1};
         const std::string mark(1, char('a' + k % 26));
         c.circle(d.place, d.radius, 0.22f, s.paper->ink);
-        c.words({d.place.x + d.radius + 0.8f, d.place.y - d.radius * 0.6f}, mark,
+        c.words({d.place.x + d.radius * 0.75f + 0.6f, d.place.y - d.radius * 0.75f}, mark,
                 {.size = 3.2f, .colour = s.paper->ink, .isItalic = true});
         c.picture({at.x - radius, at.y - radius}, 2 * radius, d.picture, true);
         c.circle(at, radius, 0.35f, s.paper->ink);
         c.circle(at, radius + 0.8f, 0.14f, s.paper->line);
-        c.words({at.x, at.y + radius + 5}, d.text.empty() ? mark : mark + ".  " + d.text,
+        c.words({at.x, at.y + radius + 4.6f}, d.text.empty() ? mark : mark + ".  " + d.text,
                 {.size = 3.2f, .colour = s.paper->ink, .isItalic = true, .anchor = 0.5f});
     }
 }
@@ -186,7 +187,8 @@ Page plateAsPage(const PlateSheet &sheet)
             frame(7, 0.5f), frame(8.4f, 0.16f);
             drawViews(c, sheet);
             drawScale(c, sheet);
-            drawDetails(c, sheet, drawKnownSize(c, sheet));
+            drawKnownSize(c, sheet);
+            drawDetails(c, sheet);
             drawWords(c, sheet);
         }};
 }

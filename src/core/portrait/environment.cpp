@@ -81,6 +81,18 @@ Environment::Environment(int width, int height, std::vector<Vec3f> texels)
         m_rows[y + 1] = m_rows[y] + row[w];
     }
     m_total = m_rows[h];
+    const auto guide = [](const float *sums, std::size_t n, std::uint16_t *to) {
+        std::size_t k = 0;
+        for (std::size_t b = 0; b < n; ++b) {
+            while (k + 1 < n && sums[k + 1] <= sums[n] * (float(b) / float(n)))
+                ++k;
+            to[b] = std::uint16_t(k);
+        }
+    };
+    m_rowGuide.resize(h), m_columnGuide.resize(w * h);
+    guide(m_rows.data(), h, m_rowGuide.data());
+    for (std::size_t y = 0; y < h; ++y)
+        guide(m_columns.data() + y * (w + 1), w, m_columnGuide.data() + y * w);
     m_mean = {float(sum[0] / around), float(sum[1] / around), float(sum[2] / around)};
     if (m_total <= 0)
         m_width = m_height = 0; // black gives no light
@@ -125,50 +137,51 @@ Result<Environment> Environment::from(const Surroundings &s)
     return Environment(w, h, std::move(texels));
 }
 
-Vec3f Environment::radiance(Vec3f direction) const
+/// u round the vertical, v from the zenith down, 0 to 1 each.
+Environment::Sample Environment::at(float u, float v, Vec3f direction) const
 {
-    if (isNone())
-        return {};
-    const auto [u, v] = placeOf(direction);
     const float fx = u * float(m_width) - 0.5f, fy = std::clamp(v * float(m_height) - 0.5f, 0.0f, float(m_height - 1));
     const int x = int(std::floor(fx)), y = int(fy);
     const float a = fx - float(x), b = fy - float(y);
-    const int x0 = (x + m_width) % m_width, x1 = (x + 1) % m_width, y1 = std::min(y + 1, m_height - 1);
-    return lerp(lerp(texel(x0, y), texel(x1, y), a), lerp(texel(x0, y1), texel(x1, y1), a), b);
+    const int x0 = x < 0 ? m_width - 1 : x, x1 = x + 1 < m_width ? x + 1 : 0, y1 = std::min(y + 1, m_height - 1);
+    Sample out{direction, lerp(lerp(texel(x0, y), texel(x1, y), a), lerp(texel(x0, y1), texel(x1, y1), a), b)};
+    const int column = std::clamp(int(u * float(m_width)), 0, m_width - 1),
+              line = std::clamp(int(v * float(m_height)), 0, m_height - 1);
+    const float *row = m_columns.data() + std::size_t(line) * std::size_t(m_width + 1);
+    const float sine = std::sqrt(std::max(1e-8f, 1 - direction.y * direction.y));
+    out.density = (row[column + 1] - row[column]) / m_total * float(m_width) * float(m_height) / (2 * kPi * kPi * sine);
+    return out;
+}
+
+Environment::Sample Environment::ahead(Vec3f direction) const
+{
+    if (isNone())
+        return {direction, {}, 0};
+    const auto [u, v] = placeOf(direction);
+    return at(u, v, direction);
 }
 
 Environment::Sample Environment::sample(std::array<float, 2> u) const
 {
     if (isNone())
         return {};
-    const auto pick = [](const float *sums, int n, float value, float &share) {
-        const int at = int(std::upper_bound(sums, sums + n + 1, value) - sums) - 1;
-        const int k = std::clamp(at, 0, n - 1);
+    const auto pick = [](const float *sums, const std::uint16_t *guide, int n, float share, float &within) {
+        const float value = share * sums[n];
+        int k = guide[std::min(int(share * float(n)), n - 1)];
+        while (k > 0 && sums[k] > value) // rounding
+            --k;
+        while (k + 1 < n && sums[k + 1] <= value)
+            ++k;
         const float width = sums[k + 1] - sums[k];
-        share = width > 0 ? std::clamp((value - sums[k]) / width, 0.0f, 0.999999f) : 0.5f;
+        within = width > 0 ? std::clamp((value - sums[k]) / width, 0.0f, 0.999999f) : 0.5f;
         return k;
     };
     float fx = 0, fy = 0;
-    const int y = pick(m_rows.data(), m_height, u[1] * m_total, fy);
-    const float *row = m_columns.data() + std::size_t(y) * std::size_t(m_width + 1);
-    const int x = pick(row, m_width, u[0] * row[m_width], fx);
-    Sample out;
-    out.direction = directionAt((float(x) + fx) / float(m_width), (float(y) + fy) / float(m_height));
-    out.radiance = radiance(out.direction);
-    out.density = density(out.direction);
-    return out;
-}
-
-float Environment::density(Vec3f direction) const
-{
-    if (isNone())
-        return 0;
-    const auto [u, v] = placeOf(direction);
-    const int x = std::clamp(int(u * float(m_width)), 0, m_width - 1), y = std::clamp(int(v * float(m_height)), 0, m_height - 1);
-    const float *row = m_columns.data() + std::size_t(y) * std::size_t(m_width + 1);
-    const float share = (row[x + 1] - row[x]) / m_total;
-    const float sine = std::sqrt(std::max(1e-8f, 1 - direction.y * direction.y));
-    return share * float(m_width) * float(m_height) / (2 * kPi * kPi * sine);
+    const int y = pick(m_rows.data(), m_rowGuide.data(), m_height, u[1], fy);
+    const std::size_t row = std::size_t(y) * std::size_t(m_width);
+    const int x = pick(m_columns.data() + row + std::size_t(y), m_columnGuide.data() + row, m_width, u[0], fx);
+    const float a = (float(x) + fx) / float(m_width), b = (float(y) + fy) / float(m_height);
+    return at(a, b, directionAt(a, b));
 }
 
 } // namespace bonemoss::portrait

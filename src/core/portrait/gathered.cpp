@@ -3,6 +3,7 @@
 #include "portrait/frame.h"
 
 #include <algorithm>
+#include <cmath>
 
 namespace bonemoss::portrait {
 
@@ -25,13 +26,18 @@ Vec3f Gathered::all(std::size_t pixel) const
     return sum * (1 / float(std::max(count[pixel], 1u)));
 }
 
-float Gathered::error(std::size_t pixel) const
+float relativeError(float sum, float squares, std::uint32_t count)
 {
-    const float n = float(count[pixel]);
+    const float n = float(count);
     if (n < 2)
         return 1;
-    const float mean = luminance(all(pixel)), spread = std::max(0.0f, squares[pixel] / n - mean * mean);
+    const float mean = sum / n, spread = std::max(0.0f, squares / n - mean * mean);
     return std::sqrt(spread / (n - 1)) / (mean + 0.02f);
+}
+
+float Gathered::error(std::size_t pixel) const
+{
+    return relativeError(luminance(all(pixel)) * float(count[pixel]), squares[pixel], count[pixel]);
 }
 
 double Gathered::meanError() const

@@ -42,4 +42,7 @@ struct Gathered {
     void append(const Gathered &below);
 };
 
+/// Relative standard error of a mean of samples, by the sums of their luminance and of its squares.
+float relativeError(float sum, float squares, std::uint32_t count);
+
 } // namespace bonemoss::portrait

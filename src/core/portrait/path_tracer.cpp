@@ -1,95 +1,21 @@
 #include "portrait/path_tracer.h"
 
 #include "base/parallel.h"
-#include "portrait/backdrop.h"
-#include "portrait/grounds.h"
-#include "portrait/lamps.h"
-#include "portrait/picture_look.h"
-#include "portrait/sampler.h"
-#include "portrait/spot.h"
+#include "portrait/detail/path.h"
 #include "portrait/surface_light.h"
 
-#include <algorithm>
-#include <atomic>
 #include <cmath>
 
 namespace bonemoss::portrait {
 
 namespace {
 
-constexpr std::size_t kMostLamps = 32;
-constexpr int kMostBounces = 12, kMostClear = 10, kMostSteps = 96;
+constexpr int kMostBounces = 12, kMostClear = 10;
 constexpr float kCornea = 1.376f; ///< refraction of what is clear: of an eye
 constexpr float kBrightest = 12;  ///< that a sample may bring from more than one bounce: what is brighter would be a speck
 constexpr float kFloorColour = 0.3f;
 
-/// What of the creature or its ground a ray meets.
-struct Met : Meeting {
-    bool isGround = false;
-};
-
-/// What one sample of a pixel found.
-struct Found {
-    std::array<Vec3f, kMostLamps + 2> light;
-    std::size_t lights = 0;
-    Vec3f albedo, normal;
-    float depth = 0, facing = 0, open = 0, cover = 0, shade = 0;
-    std::uint32_t object = kNone;
-    bool hasFirst = false;
-};
-
 } // namespace
-
-struct PathTracer::Inside {
-    std::shared_ptr<TracedScene> creature;     ///< several pictures share it
-    std::shared_ptr<const TracedScene> ground; ///< null for none that is built
-    const PictureLook *look = nullptr;
-    Ground groundKind;
-    Box3f box; ///< of the creature
-    float size = 1, floorAt = -1e30f;
-    std::vector<Lamp> lamps;
-    std::vector<std::string> names;
-    Environment surroundings;
-    BackdropView backdrop;
-    Fog fog;
-    Shot shot;
-    Vec3f walk;                                    ///< mean free path inside what is translucent, mm by colour
-    float lensRadius = 0, focus = 0, clearAir = 0; ///< mm; clearAir: from the eye to where fog begins
-    mutable std::atomic<std::uint64_t> rays{0};
-
-    std::size_t surroundingsNumber() const { return lamps.size(); }
-    std::size_t backdropNumber() const { return lamps.size() + 1; }
-    void sample(float x, float y, Sampler &sampler, Found &out, std::uint64_t &cast) const;
-
-    struct Path {
-        Sampler &sampler;
-        Found &out;
-        std::uint64_t &cast;
-        mesh::Ray ray{};
-        Vec3f share{1, 1, 1};
-        float near = 0;
-        int bounce = 0;
-        bool isSeen = true;   ///< straight from the eye, or through what is clear: lamps are not seen
-        bool isMirror = true; ///< nothing scattered it so far
-        float density = 0;    ///< of the last direction, where lights were asked for as well; 0: they were not
-        std::array<float, kMostLamps + 1> pick{}; ///< how likely each light was asked for there
-    };
-    void add(Path &path, std::size_t light, Vec3f radiance) const;
-    void lampsAhead(Path &path, float far) const;
-    void nothing(Path &path, float x, float y) const;
-    bool throughClear(Path &path, float far) const;
-    std::optional<Meeting> floorAhead(const mesh::Ray &ray, float far) const;
-    std::optional<Met> meet(const mesh::Ray &ray, float far, float near) const;
-    bool isBlocked(Vec3f from, Vec3f direction, float far, float near) const;
-    template <typename Value, typename Density>
-    void askLights(Path &path, Vec3f from, float near, const Value &value, const Density &density) const;
-    void catchShadow(Path &path, const Meeting &m) const;
-    bool scatterHair(Path &path, const Meeting &m, const Spot &spot) const;
-    bool scatterSurface(Path &path, const Meeting &m, const Spot &spot) const;
-    bool walkInside(Path &path, const Meeting &m, Vec3f colour, Meeting &out) const;
-    void note(Path &path, const Meeting &m, const Spot &spot) const;
-    float epsilon() const { return 2e-5f * size; }
-};
 
 std::optional<Met> PathTracer::Inside::meet(const mesh::Ray &ray, float far, float near) const
 {
@@ -135,8 +61,8 @@ void PathTracer::Inside::nothing(Path &p, float x, float y) const
     if (p.isSeen)
         return add(p, backdropNumber(), backdrop.at(x, y, p.ray.direction, surroundings));
     if (!surroundings.isNone()) {
-        const float other = p.pick[lamps.size()] * surroundings.density(p.ray.direction);
-        add(p, surroundingsNumber(), surroundings.radiance(p.ray.direction) * (p.density > 0 ? heuristic(p.density, other) : 1));
+        const Environment::Sample s = surroundings.ahead(p.ray.direction);
+        add(p, surroundingsNumber(), s.radiance * (p.density > 0 ? heuristic(p.density, p.pick[lamps.size()] * s.density) : 1));
     }
 }
 
@@ -182,82 +108,6 @@ std::optional<Meeting> PathTracer::Inside::floorAhead(const mesh::Ray &ray, floa
     return m;
 }
 
-/// Asks lights whether they shine on a place: all of them at what is seen first, one of them, as it may matter, farther on.
-template <typename Value, typename Density>
-void PathTracer::Inside::askLights(Path &p, Vec3f from, float near, const Value &value, const Density &density) const
-{
-    const std::size_t n = lamps.size();
-    std::array<float, kMostLamps + 1> reach;
-    float sum = 0;
-    for (std::size_t k = 0; k < n; ++k)
-        sum += reach[k] = lamps[k].reach(from);
-    reach[n] = surroundings.isNone() ? 0 : kPi * luminance(surroundings.meanRadiance());
-    sum += reach[n];
-    p.pick.fill(0);
-    if (sum <= 0)
-        return;
-    const bool asksAll = p.bounce == 0;
-    for (std::size_t k = 0; k <= n; ++k)
-        p.pick[k] = reach[k] <= 0 ? 0 : asksAll ? 1 : reach[k] / sum;
-    std::size_t first = 0, last = n;
-    if (!asksAll) {
-        float at = p.sampler.one() * sum;
-        while (first < n && (at -= reach[first]) >= 0)
-            ++first;
-        if (reach[first] <= 0)
-            return;
-        last = first;
-    }
-    for (std::size_t k = first; k <= last; ++k) {
-        if (p.pick[k] <= 0)
-            continue;
-        const auto u = p.sampler.pair();
-        Vec3f direction, radiance;
-        float own = 0, far = 1e30f;
-        if (k < n) {
-            const Lamp::Sample s = lamps[k].sample(from, u);
-            direction = s.direction, radiance = lamps[k].radiance, own = s.density, far = s.distance * 0.9999f;
-        } else {
-            const Environment::Sample s = surroundings.sample(u);
-            direction = s.direction, radiance = s.radiance, own = s.density;
-        }
-        if (own <= 0)
-            continue;
-        const Vec3f v = value(direction);
-        if (largest(v) <= 0)
-            continue;
-        ++p.cast;
-        const mesh::Ray shadow{from, direction};
-        if (isBlocked(from, direction, far, near) || floorAhead(shadow, far))
-            continue;
-        add(p, k, v * radiance * (heuristic(p.pick[k] * own, density(direction)) / (p.pick[k] * own)));
-    }
-}
-
-/// The floor shows the backdrop, darker by the light that something keeps from it.
-void PathTracer::Inside::catchShadow(Path &p, const Meeting &m) const
-{
-    float lit = 0, all = 0;
-    const auto ask = [&](Vec3f direction, float far, float much) {
-        ++p.cast;
-        all += much;
-        if (!isBlocked(m.point, direction, far, 2 * epsilon()))
-            lit += much;
-    };
-    for (const Lamp &lamp : lamps) {
-        const Lamp::Sample s = lamp.sample(m.point, p.sampler.pair());
-        if (s.density > 0 && s.direction.y > 0)
-            ask(s.direction, s.distance * 0.9999f, s.direction.y * luminance(lamp.radiance) / s.density);
-    }
-    if (!surroundings.isNone()) {
-        const Environment::Sample s = surroundings.sample(p.sampler.pair());
-        if (s.density > 0 && s.direction.y > 0)
-            ask(s.direction, 1e30f, s.direction.y * luminance(s.radiance) / s.density);
-    }
-    // Some light always comes back from all around.
-    p.out.shade = all > 0 ? 0.85f * (1 - lit / all) : 0;
-}
-
 void PathTracer::Inside::note(Path &p, const Meeting &m, const Spot &spot) const
 {
     Found &o = p.out;
@@ -275,119 +125,20 @@ void PathTracer::Inside::note(Path &p, const Meeting &m, const Spot &spot) const
     o.open = isHidden ? 0 : 1;
 }
 
-bool PathTracer::Inside::scatterHair(Path &p, const Meeting &m, const Spot &spot) const
+/// As the camera's, which works out the same for each.
+mesh::Ray PathTracer::Inside::rayThrough(float x, float y) const
 {
-    Vec3f n = -p.ray.direction + m.tangent * dot(p.ray.direction, m.tangent);
-    n = squaredLength(n) > 1e-8f ? normalized(n) : Frame(m.tangent).x;
-    const Frame frame(m.tangent, n);
-    const HairLight light(spot.colour, m.across);
-    const Vec3f out = frame.toLocal(-p.ray.direction);
-    const float near = 2.2f * m.radius + epsilon();
-    askLights(
-        p, m.point, near, [&](Vec3f d) { return light.value(out, frame.toLocal(d)); },
-        [&](Vec3f d) { return light.density(out, frame.toLocal(d)); });
-    const auto s = light.sample(out, p.sampler.pair(), p.sampler.pair());
-    if (s.density <= 0)
-        return false;
-    p.share = p.share * s.weight;
-    p.ray = {m.point, frame.toWorld(s.in)};
-    p.near = near, p.density = s.density;
-    return true;
-}
-
-bool PathTracer::Inside::walkInside(Path &p, const Meeting &m, Vec3f colour, Meeting &out) const
-{
-    // Colour and mean free path to what happens inside, as fitted in the paper.
-    const auto albedo = [](float a) { return 1 - std::exp(-5.09406f * a + 2.61188f * a * a - 4.31805f * a * a * a); };
-    const auto scale = [](float a) { return 1.9f - a + 3.5f * (a - 0.8f) * (a - 0.8f); };
-    colour = min(max(colour, Vec3f{0.002f, 0.002f, 0.002f}), Vec3f{0.98f, 0.98f, 0.98f});
-    const Vec3f scattered{albedo(colour.x), albedo(colour.y), albedo(colour.z)};
-    const Vec3f dense{1 / (walk.x * scale(colour.x)), 1 / (walk.y * scale(colour.y)), 1 / (walk.z * scale(colour.z))};
-    const std::array<float, 3> t3{dense.x, dense.y, dense.z};
-    Vec3f way = Frame(-m.face).toWorld(cosineDirection(p.sampler.pair())), at = m.point, weight{1, 1, 1};
-    for (int step = 0; step < kMostSteps; ++step) {
-        const auto u = p.sampler.pair();
-        const std::size_t channel = std::min(std::size_t(u[0] * 3), std::size_t(2));
-        const float free = -std::log(std::max(1e-7f, 1 - u[1])) / t3[channel];
-        ++p.cast;
-        const auto hit = creature->meet({at, way}, free, 2 * epsilon());
-        const float far = hit ? hit->distance : free;
-        const Vec3f left{std::exp(-dense.x * far), std::exp(-dense.y * far), std::exp(-dense.z * far)};
-        const Vec3f chance = hit ? left : left * dense;
-        const float mean = (chance.x + chance.y + chance.z) / 3;
-        if (mean <= 1e-12f)
-            return false;
-        weight = weight * (hit ? left : left * dense * scattered) * (1 / mean);
-        if (hit) {
-            out = *hit;
-            out.face = dot(out.face, way) > 0 ? out.face : -out.face;
-            out.normal = dot(out.normal, out.face) > 0 ? out.normal : -out.normal;
-            p.share = p.share * weight;
-            return isFinite(p.share);
-        }
-        if (const float most = largest(weight); most < 0.05f) {
-            if (p.sampler.one() > most / 0.05f)
-                return false;
-            weight = weight * (0.05f / most);
-        }
-        at = at + way * free;
-        const auto d = p.sampler.pair();
-        const float z = 1 - 2 * d[0], r = std::sqrt(std::max(0.0f, 1 - z * z));
-        way = {r * std::cos(2 * kPi * d[1]), r * std::sin(2 * kPi * d[1]), z};
-    }
-    return false;
-}
-
-bool PathTracer::Inside::scatterSurface(Path &p, const Meeting &m, const Spot &spot) const
-{
-    const Vec3f face = dot(m.face, p.ray.direction) < 0 ? m.face : -m.face;
-    const Vec3f n = dot(spot.normal, p.ray.direction) < 0 ? spot.normal : face;
-    const SurfaceLight light(spot.colour, spot.finish);
-    const Frame frame(n);
-    const Vec3f out = frame.toLocal(-p.ray.direction);
-    const float near = 2 * epsilon(), through = light.through();
-    if (through > 0 && p.bounce < 4) {
-        const float pick = 0.6f * through;
-        if (p.sampler.one() < pick) {
-            Meeting exit;
-            p.share = p.share * light.below(out) * (through / pick);
-            if (!walkInside(p, m, spot.colour, exit))
-                return false;
-            const Frame about(exit.normal); // it leaves evenly
-            const auto leaves = [&](Vec3f d) { return dot(d, exit.face) > 0 ? std::max(0.0f, dot(d, exit.normal)) / kPi : 0; };
-            askLights(
-                p, exit.point, near,
-                [&](Vec3f d) {
-                    return Vec3f{1, 1, 1} * leaves(d);
-                },
-                leaves);
-            p.ray = {exit.point, about.toWorld(cosineDirection(p.sampler.pair()))};
-            p.near = near, p.density = leaves(p.ray.direction);
-            return p.density > 0;
-        }
-        p.share = p.share * (1 / (1 - pick));
-    }
-    const auto isOut = [&](Vec3f d) { return dot(d, face) > 0; };
-    askLights(
-        p, m.point, near, [&](Vec3f d) { return isOut(d) ? light.value(out, frame.toLocal(d)) : Vec3f{}; },
-        [&](Vec3f d) { return light.density(out, frame.toLocal(d)); });
-    const auto s = light.sample(out, p.sampler.one(), p.sampler.pair());
-    if (s.density <= 0)
-        return false;
-    const Vec3f in = frame.toWorld(s.in);
-    if (!isOut(in))
-        return false;
-    p.share = p.share * s.weight;
-    p.ray = {m.point, in};
-    p.near = near, p.density = s.density;
-    return true;
+    const Vec3f off = across * x + up * y;
+    const float distance = shot.camera.distance;
+    if (shot.camera.isParallel)
+        return {ahead.origin + off * distance - ahead.direction * (distance * 4), ahead.direction};
+    return {ahead.origin, normalized(ahead.direction + off)};
 }
 
 void PathTracer::Inside::sample(float x, float y, Sampler &sampler, Found &out, std::uint64_t &cast) const
 {
     Path p{sampler, out, cast};
-    out.lights = lamps.size() + 2;
-    p.ray = shot.camera.rayThrough(x, y, shot.aspect);
+    p.ray = rayThrough(x, y);
     if (lensRadius > 0) { // a thin lens: all its rays meet where it is in focus
         const auto [r, a] = sampler.pair();
         const float radius = lensRadius * std::sqrt(r);
@@ -484,6 +235,9 @@ Result<std::unique_ptr<PathTracer>> PathTracer::with(const Stage &stage, const S
         in->ground = std::make_shared<const TracedScene>(std::move(scene));
     }
     in->shot = shot, in->fog = stage.fog;
+    in->ahead = {shot.camera.eye(), shot.camera.forward()};
+    const float half = std::tan(shot.camera.fieldOfView / 2);
+    in->across = shot.camera.right() * (half * shot.aspect), in->up = shot.camera.up() * half;
     in->clearAir = std::max(0.0f, shot.camera.distance - in->size / 2);
     in->walk = Vec3f{1, 0.55f, 0.38f} * (0.006f * in->size);
     auto surroundings = Environment::from(stage.surroundings);
@@ -527,6 +281,51 @@ Status PathTracer::hasRoom(int width, int height) const
                      + std::to_string(bytes / kMost + 1)};
 }
 
+/// Adds samples to one pixel, which is x, y in the whole picture. Sums stay at hand until they are done.
+void PathTracer::Inside::addSamples(Gathered &g, std::size_t i, std::uint32_t x, std::uint32_t y, const Gathering &how,
+                                    std::uint64_t &cast) const
+{
+    std::array<Vec3f, kMostLamps + 2> light;
+    const std::size_t lights = g.light.size();
+    for (std::size_t k = 0; k < lights; ++k)
+        light[k] = g.light[k][i];
+    Vec3f odd = g.odd[i], albedo = g.albedo[i], normal = g.normal[i];
+    float depth = g.depth[i], facing = g.facing[i], open = g.open[i], cover = g.cover[i], shade = g.shade[i],
+          squares = g.squares[i];
+    std::uint32_t count = g.count[i];
+    const auto isDone = [&] {
+        if (how.error <= 0 || int(count) < how.fewest)
+            return false;
+        Vec3f all;
+        for (std::size_t k = 0; k < lights; ++k)
+            all += light[k];
+        return relativeError(luminance(all), squares, count) <= how.error;
+    };
+    Found f;
+    f.lights = lights;
+    for (; int(count) < how.samples && !isDone(); ++count) {
+        // Each half of the samples is even by itself, so that they tell of each other's noise.
+        Sampler sampler(x, y, count / 2, 2 * how.seed + (count & 1));
+        const auto [dx, dy] = sampler.pair();
+        f.begin();
+        sample((float(x) + dx) / float(g.wholeWidth) * 2 - 1, 1 - (float(y) + dy) / float(g.wholeHeight) * 2, sampler, f, cast);
+        Vec3f all;
+        for (std::size_t k = 0; k < lights; ++k)
+            light[k] += f.light[k], all += f.light[k];
+        if (count & 1)
+            odd += all;
+        if (count == 0)
+            g.object[i] = f.object;
+        albedo += f.albedo, normal += f.normal, depth += f.depth;
+        facing += f.facing, open += f.open, cover += f.cover, shade += f.shade;
+        squares += luminance(all) * luminance(all);
+    }
+    for (std::size_t k = 0; k < lights; ++k)
+        g.light[k][i] = light[k];
+    g.odd[i] = odd, g.albedo[i] = albedo, g.normal[i] = normal, g.depth[i] = depth, g.facing[i] = facing, g.open[i] = open;
+    g.cover[i] = cover, g.shade[i] = shade, g.squares[i] = squares, g.count[i] = count;
+}
+
 bool PathTracer::gather(Gathered &g, const Gathering &how, const Progress &progress) const
 {
     constexpr int kTile = 16; // pixels that lie together are asked for together
@@ -539,27 +338,7 @@ bool PathTracer::gather(Gathered &g, const Gathering &how, const Progress &progr
             for (int y = y0; y < std::min(y0 + kTile, g.height); ++y)
                 for (int x = x0; x < std::min(x0 + kTile, g.width); ++x) {
                     const std::size_t i = std::size_t(y) * std::size_t(g.width) + std::size_t(x);
-                    while (int(g.count[i]) < how.samples
-                           && (how.error <= 0 || int(g.count[i]) < how.fewest || g.error(i) > how.error)) {
-                        const auto px = std::uint32_t(g.left + x), py = std::uint32_t(g.top + y);
-                        // Each half of the samples is even by itself, so that they tell of each other's noise.
-                        Sampler sampler(px, py, g.count[i] / 2, 2 * how.seed + (g.count[i] & 1));
-                        const auto [dx, dy] = sampler.pair();
-                        Found f;
-                        m_inside->sample((float(px) + dx) / float(g.wholeWidth) * 2 - 1,
-                                         1 - (float(py) + dy) / float(g.wholeHeight) * 2, sampler, f, cast);
-                        Vec3f all;
-                        for (std::size_t k = 0; k < f.lights; ++k)
-                            g.light[k][i] += f.light[k], all += f.light[k];
-                        if (g.count[i] & 1)
-                            g.odd[i] += all;
-                        if (g.count[i] == 0)
-                            g.object[i] = f.object;
-                        g.albedo[i] += f.albedo, g.normal[i] += f.normal, g.depth[i] += f.depth;
-                        g.facing[i] += f.facing, g.open[i] += f.open, g.cover[i] += f.cover, g.shade[i] += f.shade;
-                        g.squares[i] += luminance(all) * luminance(all);
-                        ++g.count[i];
-                    }
+                    m_inside->addSamples(g, i, std::uint32_t(g.left + x), std::uint32_t(g.top + y), how, cast);
                 }
         }
         m_inside->rays += cast;

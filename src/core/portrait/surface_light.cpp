@@ -136,16 +136,23 @@ Vec3f SurfaceLight::reflected(float rise, float all) const
     return {of(m_colour.x), of(m_colour.y), of(m_colour.z)};
 }
 
-SurfaceLight::Parts SurfaceLight::partsOf(Vec3f out) const
+const SurfaceLight::Parts &SurfaceLight::partsOf(Vec3f out) const
 {
-    Parts p;
+    if (m_partsOf == out.z)
+        return m_parts;
+    m_partsOf = out.z;
+    Parts &p = m_parts;
     const auto [all, rise] = facetReach(out.z, m_alpha);
     // What comes back of all directions: as of one in which the rise is its mean.
     const float mean = all > 0 ? rise / all : 0;
+    p.all = all, p.mean = mean;
     p.gloss = reflected(mean, all) * all;
     p.matt = m_matt * ((1 - once(kDielectric, mean, all) * all) * (1 - m_through)); // metal has nothing below its gloss
-    const auto [coatAll, coatRise] = facetReach(out.z, kCoatAlpha);
-    p.coat = m_coat * (kDielectric * (coatAll - coatRise) + coatRise);
+    p.coat = 0;
+    if (m_coat > 0) {
+        const auto [coatAll, coatRise] = facetReach(out.z, kCoatAlpha);
+        p.coat = m_coat * (kDielectric * (coatAll - coatRise) + coatRise);
+    }
     const float below = 1 - p.coat;
     const float g = luminance(p.gloss) * below, d = luminance(p.matt) * below, sum = p.coat + g + d;
     p.pickCoat = sum > 0 ? p.coat / sum : 0, p.pickGloss = sum > 0 ? g / sum : 1;
@@ -155,9 +162,8 @@ SurfaceLight::Parts SurfaceLight::partsOf(Vec3f out) const
 Vec3f SurfaceLight::below(Vec3f out) const
 {
     out.z = std::max(out.z, 1e-3f);
-    const Parts p = partsOf(out);
-    const auto [all, rise] = facetReach(out.z, m_alpha);
-    const float gloss = once(kDielectric, all > 0 ? rise / all : 0, all) * all;
+    const Parts &p = partsOf(out);
+    const float gloss = once(kDielectric, p.mean, p.all) * p.all;
     return Vec3f{1, 1, 1} * ((1 - gloss) * (1 - p.coat));
 }
 
@@ -166,10 +172,9 @@ Vec3f SurfaceLight::value(Vec3f out, Vec3f in) const
     if (in.z <= 0)
         return {};
     out.z = std::max(out.z, 1e-3f);
-    const Parts p = partsOf(out);
+    const Parts &p = partsOf(out);
     const float seen = dot(out, normalized(out + in)), rise = grazing(seen);
-    const auto [all, unused] = facetReach(out.z, m_alpha);
-    const Vec3f gloss = reflected(rise, all) * facetValue(out, in, m_alpha);
+    const Vec3f gloss = reflected(rise, p.all) * facetValue(out, in, m_alpha);
     Vec3f sum = (gloss + p.matt * (in.z / kPi)) * (1 - p.coat);
     if (m_coat > 0)
         sum += Vec3f{1, 1, 1} * (m_coat * (kDielectric * (1 - rise) + rise) * facetValue(out, in, kCoatAlpha));
@@ -181,7 +186,7 @@ float SurfaceLight::density(Vec3f out, Vec3f in) const
     if (in.z <= 0)
         return 0;
     out.z = std::max(out.z, 1e-3f);
-    const Parts p = partsOf(out);
+    const Parts &p = partsOf(out);
     float d = p.pickGloss * facetDensity(out, in, m_alpha) + std::max(0.0f, 1 - p.pickCoat - p.pickGloss) * in.z / kPi;
     if (p.pickCoat > 0)
         d += p.pickCoat * facetDensity(out, in, kCoatAlpha);
@@ -191,7 +196,7 @@ float SurfaceLight::density(Vec3f out, Vec3f in) const
 SurfaceLight::Sample SurfaceLight::sample(Vec3f out, float which, std::array<float, 2> u) const
 {
     out.z = std::max(out.z, 1e-3f);
-    const Parts p = partsOf(out);
+    const Parts &p = partsOf(out);
     Sample s;
     if (which < p.pickCoat + p.pickGloss) {
         const Vec3f h = seenFacet(out, which < p.pickCoat ? kCoatAlpha : m_alpha, u);

@@ -9,6 +9,7 @@ namespace bonemoss::portrait {
 /// How light leaves a place of a surface: a clear coat over gloss over what is matt or metal. Directions are unit vectors in the frame
 /// of the place, +z out of the surface. Energy that the lobes of gloss would lose by bouncing between facets is given back to them, so
 /// that a white surface gives back all light.
+/// One thread at a time.
 /// Facets: B. Walter et al. 2007 (GGX); sampled by those that are seen: E. Heitz 2018; energy: E. Turquin 2019, after C. Kulla & A. Conty 2017.
 class SurfaceLight
 {
@@ -31,17 +32,21 @@ public:
 
 private:
     struct Parts {
-        Vec3f gloss, matt; ///< reach of each, from this direction
+        Vec3f gloss, matt;       ///< reach of each, from this direction
+        float all = 0, mean = 0; ///< reach of gloss if all were reflected; rise as its mean
         float coat = 0;
         float pickCoat = 0, pickGloss = 0;
     };
-    Parts partsOf(Vec3f out) const;
+    /// Worked out once for a direction. out: above the surface.
+    const Parts &partsOf(Vec3f out) const;
     /// What facets reflect of each colour, of a dielectric and of metal in their shares: one that is as high as `rise` at grazing angles,
     /// with what bounces on between facets.
     Vec3f reflected(float rise, float all) const;
 
     Vec3f m_colour, m_matt;
     float m_metal, m_alpha, m_coat, m_through;
+    mutable float m_partsOf = -1; ///< height of the direction that m_parts are of
+    mutable Parts m_parts;
 };
 
 /// Reflection of a dielectric, unpolarized (A. Fresnel 1823). cosine: of the side it comes from; eta: of the far side over the near.
