@@ -8,8 +8,13 @@
 #include "support/window_bench.h"
 
 #include <QComboBox>
+#include <QFileInfo>
 #include <QInputDialog>
+#include <QLineEdit>
 #include <QListWidget>
+#include <QProgressDialog>
+#include <QPushButton>
+#include <QSpinBox>
 #include <QtTest>
 #include <nlohmann/json.hpp>
 
@@ -24,6 +29,14 @@ class TestPortraying : public QObject, private test::WindowBench
 
     const portrait::Stage &stage() { return session().creature().stage; }
     PortraitHand &held() { return window().hand().of<PortraitHand>(); }
+    /// The next file dialog is answered by that path.
+    void saveAs(const QString &path)
+    {
+        test::answerNextDialog("QFileDialog", [path](QDialog *d) {
+            d->findChild<QLineEdit *>("fileNameEdit")->setText(path);
+            QMetaObject::invokeMethod(d, "accept");
+        });
+    }
     void waitForPicture(int samples)
     {
         QTRY_VERIFY_WITH_TIMEOUT(!view().picture().image().isNull() && view().picture().samples() >= samples, 120000);
@@ -127,6 +140,78 @@ private slots:
         click("mixKeep");
         QTRY_VERIFY(std::abs(stage().lights[0].strength - 1.9f) < 0.01f);
         QVERIFY(held().mix().empty());
+    }
+    void picturesAreMadeAndCanBeCancelled()
+    {
+        click("portraitTile_picture");
+        auto *look = find<QComboBox>("filmLook");
+        look->setCurrentIndex(look->findData("silhouette"));
+        emit look->activated(look->currentIndex());
+        QTRY_COMPARE(stage().film.look, std::string("silhouette"));
+        waitForPicture(1);
+        const QImage shown = view().picture().image(); // the view has the same look: a black ball on paper
+        QVERIFY(qGray(shown.pixel(shown.rect().center())) < 60 && qGray(shown.pixel(3, 3)) > 200);
+        find<QSpinBox>("pictureWidth")->setValue(160), find<QSpinBox>("pictureSamples")->setValue(4);
+        saveAs(file("black.png"));
+        click("pictureMake");
+        QImage made;
+        QVERIFY(made.load(file("black.png")));
+        QVERIFY(made.size() == QSize(160, 100) && qGray(made.pixel(80, 50)) < 60 && qGray(made.pixel(2, 2)) > 200);
+        // A large one is stopped from its dialog, after a rest: nothing is written.
+        look->setCurrentIndex(look->findData("clay"));
+        emit look->activated(look->currentIndex());
+        QTRY_COMPARE(stage().film.look, std::string("clay"));
+        find<QSpinBox>("pictureWidth")->setValue(4000), find<QSpinBox>("pictureSamples")->setValue(4000);
+        saveAs(file("large.png"));
+        bool hasRested = false;
+        test::answerNextDialog("progressDialog", [&](QDialog *d) {
+            auto *pause = d->findChild<QPushButton *>("progressPause");
+            pause->click();
+            hasRested = pause->isChecked() && pause->isVisible();
+            emit qobject_cast<QProgressDialog *>(d)->canceled(); // its button
+        });
+        click("pictureMake");
+        QVERIFY(hasRested && !QFileInfo::exists(file("large.png")));
+        saveAs(file("turn.webp"));
+        find<QSpinBox>("pictureWidth")->setValue(64), find<QSpinBox>("pictureSamples")->setValue(2);
+        click("turntableMake");
+        QVERIFY(QFileInfo(file("turn.webp")).size() > 1000);
+        saveAs(file("six.pdf"));
+        click("sheetMake");
+        QVERIFY(QFileInfo(file("six.pdf")).size() > 1000);
+    }
+    void labelsOfThePlateArePressedOnTheCreature()
+    {
+        click("portraitTile_plate");
+        auto *name = find<QLineEdit>("plateName");
+        name->setText("Ball");
+        emit name->editingFinished();
+        QTRY_COMPARE(stage().plate.name, std::string("Ball"));
+        auto *paper = find<QComboBox>("platePaper");
+        paper->setCurrentIndex(1);
+        emit paper->activated(1);
+        QTRY_COMPARE(stage().plate.paper, std::string("slate"));
+        const QPoint at = middle() + QPoint(20, 10), to = middle() + QPoint(-30, -20);
+        QTest::mouseClick(&view(), Qt::LeftButton, {}, at);
+        QCOMPARE(stage().plate.marks.size(), std::size_t(1));
+        const auto hitAt = [&](QPoint p) { return castRay(skin().shown, view().projection().rayAt(p))->point; };
+        QVERIFY(length(stage().plate.marks[0].at - hitAt(at)) < 0.1f);
+        drag(&view(), at, to);
+        QVERIFY(length(stage().plate.marks[0].at - hitAt(to)) < 0.1f);
+        QCOMPARE(stage().plate.marks.size(), std::size_t(1));
+        // Its words are written in the list, and its page has the rest.
+        QTRY_VERIFY(find<ValueSlider>("markRadius") != nullptr);
+        emit find<ValueSlider>("markRadius")->released(5);
+        QTRY_COMPARE(stage().plate.marks[0].radius, 5.0f);
+        find<QListWidget>("plateMarks")->item(0)->setText("near side");
+        QTRY_COMPARE(stage().plate.marks[0].text, std::string("near side"));
+        find<QComboBox>("plateQuality")->setCurrentIndex(0);
+        saveAs(file("plate.pdf"));
+        click("plateMake");
+        const test::Ran text = test::runProgram("pdftotext", {file("plate.pdf"), "-"});
+        QVERIFY2(text.out.contains("Ball") && text.out.contains("near side"), text.out.constData());
+        click("markRemove");
+        QTRY_VERIFY(stage().plate.marks.empty());
     }
 };
 

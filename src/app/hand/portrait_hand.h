@@ -53,6 +53,7 @@ signals:
     void shotChanged(); ///< another lens
     void mixChanged();
     void markChosen();
+    void busyChanged(bool isBusy);           ///< a picture is made for a file: the view leaves it the processor
     void cameraWanted(const Quat &rotation); ///< for the view: turned so
 
 private:

@@ -43,7 +43,8 @@ private:
     QPushButton *addButton(const char *id, const QString &text, const QString &tip, const std::function<void()> &act);
     void addFilm();
     void makePicture(QSize size, int samples, bool isClear, bool hasPasses);
-    void tellMade(const std::filesystem::path &out, const Status &made);
+    /// Works beside the window with progress; says what became of it.
+    void makeFile(const QString &title, const std::filesystem::path &out, const std::function<Status(const Progress &)> &work);
     void makeTurntable(QSize size, int samples);
     void makePages(const QString &title, const QString &file,
                    const std::function<Result<exporting::Page>(const document::Creature &, const Progress &)> &make, float dpi);

@@ -28,23 +28,19 @@ void PortraitSettings::makePicture(QSize size, int samples, bool isClear, bool h
     const portrait::Shot shot = held().shotOf(held().shot().camera);
     const auto creature = m_session.standing();
     const std::vector<portrait::LightMix> mix = held().mix();
-    const auto made = runOnWorker<Status>(
-        window(), tr("Making the picture"),
-        [&](const Progress &progress) -> Status {
-            const auto tracer = portrait::PathTracer::make(exporting::pictureScene(*creature), stage, shot);
-            if (!tracer)
-                return tracer.error();
-            portrait::Rendering job{.width = size.width(), .height = size.height()};
-            job.how.samples = samples, job.film = stage.film, job.mix = mix;
-            if (hasPasses)
-                job.passes = {"all"};
-            auto picture = rendered(**tracer, job, progress);
-            if (!picture)
-                return picture.error();
-            return portrait::writePicture(out, picture->picture, stage.film, isClear);
-        },
-        true);
-    tellMade(out, made);
+    makeFile(tr("Making the picture"), out, [&](const Progress &progress) -> Status {
+        const auto tracer = portrait::PathTracer::make(exporting::pictureScene(*creature), stage, shot);
+        if (!tracer)
+            return tracer.error();
+        portrait::Rendering job{.width = size.width(), .height = size.height()};
+        job.how.samples = samples, job.film = stage.film, job.mix = mix;
+        if (hasPasses)
+            job.passes = {"all"};
+        auto picture = rendered(**tracer, job, progress);
+        if (!picture)
+            return picture.error();
+        return portrait::writePicture(out, picture->picture, stage.film, isClear);
+    });
 }
 
 void PortraitSettings::makeTurntable(QSize size, int samples)
@@ -59,9 +55,7 @@ void PortraitSettings::makeTurntable(QSize size, int samples)
     exporting::Turntable turn{.width = size.width(), .height = size.height(), .samples = samples};
     turn.shot = held().shotOf(held().shot().camera);
     const auto creature = m_session.share();
-    tellMade(out, runOnWorker<Status>(
-                      window(), tr("Making the turntable"),
-                      [&](const Progress &progress) { return writeTurntable(*creature, turn, out, progress); }, true));
+    makeFile(tr("Making the turntable"), out, [&](const Progress &p) { return writeTurntable(*creature, turn, out, p); });
 }
 
 void PortraitSettings::makePages(const QString &title, const QString &file,
@@ -77,19 +71,21 @@ void PortraitSettings::makePages(const QString &title, const QString &file,
     if (!exporting::isPageFile(out))
         out += isPdf ? ".pdf" : ".png";
     const auto creature = m_session.share();
-    tellMade(out, runOnWorker<Status>(
-                      window(), title,
-                      [&](const Progress &progress) -> Status {
-                          const auto page = make(*creature, progress);
-                          if (!page)
-                              return page.error();
-                          return exporting::writePages(out, std::span(&*page, 1), creature->stage.plate.name, dpi);
-                      },
-                      true));
+    makeFile(title, out, [&](const Progress &progress) -> Status {
+        const auto page = make(*creature, progress);
+        if (!page)
+            return page.error();
+        return exporting::writePages(out, std::span(&*page, 1), creature->stage.plate.name, dpi);
+    });
 }
 
-void PortraitSettings::tellMade(const std::filesystem::path &out, const Status &made)
+void PortraitSettings::makeFile(const QString &title, const std::filesystem::path &out,
+                                const std::function<Status(const Progress &)> &work)
 {
+    PortraitHand &hand = held(); // this page may be gone afterwards
+    emit hand.busyChanged(true);
+    const Status made = runOnWorker<Status>(window(), title, work, true);
+    emit hand.busyChanged(false);
     if (!made)
         m_session.complain(textOf(made.error().text()));
     else

@@ -21,6 +21,14 @@ namespace {
 
 constexpr int kId = Qt::UserRole;
 
+struct Quality {
+    const char *title;
+    int dpi, samples;
+};
+constexpr Quality kQualities[] = {{QT_TRANSLATE_NOOP("PortraitPage", "Draft"), 72, 8},
+                                  {QT_TRANSLATE_NOOP("PortraitPage", "Good"), 200, 64},
+                                  {QT_TRANSLATE_NOOP("PortraitPage", "Print"), 300, 128}};
+
 QString labelOf(const portrait::PlateMark &m)
 {
     return textOf(m.text);
@@ -43,8 +51,11 @@ void PortraitSettings::addPlate()
             run(toCommand(set));
         });
         m_refresh.push_back([edit, value] {
-            if (!edit->hasFocus())
-                edit->setText(textOf(value()));
+            if (edit->hasFocus())
+                return;
+            edit->setText(textOf(value()));
+            edit->setCursorPosition(0);
+            edit->setToolTip(edit->text());
         });
         m_column->addWidget(edit);
     };
@@ -81,7 +92,7 @@ void PortraitSettings::addPlate()
     list->setObjectName(QStringLiteral("plateMarks"));
     list->setAccessibleName(tr("Labels")), list->setToolTip(tr("F2 or a double click writes another text"));
     list->setEditTriggers(QAbstractItemView::EditKeyPressed | QAbstractItemView::DoubleClicked);
-    list->setMinimumHeight(90);
+    list->setFixedHeight(120);
     const portrait::PlateMark *chosen = nullptr;
     const portrait::Plate now = plate();
     for (const portrait::PlateMark &m : now.marks) {
@@ -119,16 +130,24 @@ void PortraitSettings::addPlate()
         addButton("markRemove", tr("Delete label"), {},
                   [this, id = chosen->id] { run(toCommand(command::RemoveMark{.mark = id})); });
     }
-    addButton("plateMake", tr("Make plate…"), tr("A4 as PDF, or PNG at 200 dots an inch; can be cancelled"), [this] {
+    auto *quality = new QComboBox;
+    quality->setObjectName(QStringLiteral("plateQuality"));
+    quality->setAccessibleName(tr("Quality")), quality->setToolTip(tr("Dots an inch, and samples of each pixel"));
+    for (const Quality &q : kQualities)
+        quality->addItem(tr("%1: %2 dpi, %3 samples").arg(portraitWords(q.title)).arg(q.dpi).arg(q.samples));
+    quality->setCurrentIndex(1);
+    m_column->addWidget(quality);
+    addButton("plateMake", tr("Make plate…"), tr("A4 as PDF or PNG; can be paused and cancelled"), [this, quality] {
+        const Quality q = kQualities[std::clamp(quality->currentIndex(), 0, int(std::size(kQualities)) - 1)];
         makePages(
             tr("Plate"), QStringLiteral("plate.pdf"),
-            [](const document::Creature &c, const Progress &p) -> Result<exporting::Page> {
-                auto sheet = exporting::plateOf(c, {.samples = 64}, p);
+            [q](const document::Creature &c, const Progress &p) -> Result<exporting::Page> {
+                auto sheet = exporting::plateOf(c, {.dpi = float(q.dpi), .samples = q.samples}, p);
                 if (!sheet)
                     return sheet.error();
                 return plateAsPage(*sheet);
             },
-            200);
+            float(q.dpi));
     });
     m_column->addStretch();
 }

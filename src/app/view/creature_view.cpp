@@ -75,6 +75,12 @@ CreatureView::CreatureView(Session &session, HandModel &hand, const KeyMap &keys
         c.rotation = rotation;
         setCamera(c);
     });
+    connect(&lights, &PortraitHand::busyChanged, this, [this](bool isBusy) {
+        if (isBusy)
+            return m_portrait.hold();
+        m_portrait.stop();
+        followPortrait();
+    });
     connect(&lights, &PortraitHand::markChosen, this, [this] { update(); });
     connect(&lights, &PortraitHand::mixChanged, this, [this] {
         m_portrait.setMix(m_hand.of<PortraitHand>().mix());

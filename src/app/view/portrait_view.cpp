@@ -69,8 +69,8 @@ void PortraitView::want(std::shared_ptr<const document::Creature> creature, cons
     portrait::Stage before = m_stage, now = stage;
     const bool isOfSameLook = before.film.look == now.film.look;
     before.film = now.film, before.shots = now.shots, before.plate = now.plate;
-    const bool isDevelopedAnew =
-        isOfSameLook && m_isWanted && creature == m_creature && shot == m_shot && pixels == m_pixels && before == now;
+    const bool isDevelopedAnew = isOfSameLook && m_isWanted && shot == m_shot && pixels == m_pixels && before == now
+                                 && (creature == m_creature || showTheSame(*creature, *m_creature));
     m_creature = std::move(creature), m_stage = stage, m_shot = shot, m_pixels = pixels;
     if (isDevelopedAnew)
         return develop();

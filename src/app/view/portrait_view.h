@@ -24,7 +24,8 @@ public:
     /// What is to be seen; another than before begins anew, and what was shown is no more.
     void want(std::shared_ptr<const document::Creature> creature, const portrait::Stage &stage, const portrait::Shot &shot,
               QSize pixels);
-    void stop(); ///< nothing is gathered or shown
+    void stop();                           ///< nothing is gathered or shown
+    void hold() { m_stop.request_stop(); } ///< no more is gathered; what is shown stays
     void setMix(std::vector<portrait::LightMix> mix);
     /// As far as it is; null before the first.
     const QImage &image() const { return m_image; }

@@ -331,12 +331,12 @@ bool PathTracer::gather(Gathered &g, const Gathering &how, const Progress &progr
     constexpr int kTile = 16; // pixels that lie together are asked for together
     const int across = (g.width + kTile - 1) / kTile, down = (g.height + kTile - 1) / kTile;
     std::atomic<int> done{0};
-    return forEachBlock(std::size_t(across) * std::size_t(down), 1, progress.stop, [&](BlockRange range) {
+    const bool isDone = forEachBlock(std::size_t(across) * std::size_t(down), 1, progress.stop, [&](BlockRange range) {
         std::uint64_t cast = 0;
         for (std::size_t t = range.begin; t < range.end; ++t) {
             const int x0 = int(t) % across * kTile, y0 = int(t) / across * kTile;
             for (int y = y0; y < std::min(y0 + kTile, g.height); ++y)
-                for (int x = x0; x < std::min(x0 + kTile, g.width); ++x) {
+                for (int x = x0; x < std::min(x0 + kTile, g.width) && !progress.isCancelled(); ++x) {
                     const std::size_t i = std::size_t(y) * std::size_t(g.width) + std::size_t(x);
                     m_inside->addSamples(g, i, std::uint32_t(g.left + x), std::uint32_t(g.top + y), how, cast);
                 }
@@ -344,6 +344,7 @@ bool PathTracer::gather(Gathered &g, const Gathering &how, const Progress &progr
         m_inside->rays += cast;
         progress.say(float(done += int(range.end - range.begin)) / float(across * down), "picture");
     });
+    return isDone && !progress.isCancelled();
 }
 
 const Box3f &PathTracer::box() const
