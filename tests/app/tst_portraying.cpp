@@ -48,6 +48,7 @@ private slots:
     {
         open();
         knitBall();
+        window().resize(860, 560); // pictures are small then
         session().setBench(Bench::Portrait);
         (void)view().grabFramebuffer();
     }
