@@ -131,8 +131,10 @@ Light lit(const char *role, float size, float azimuth, float elevation, float st
 Stage museum(float s)
 {
     Stage out;
-    out.lights = {lit("key", s, 44, 40, 0.8f, 4300), lit("fill", s, -52, 10, 0.13f, 11000), lit("rim", s, 158, 40, 1.8f, 6500)};
-    out.surroundings = {.kind = Surroundings::Kind::Even, .strength = 0.16f};
+    out.lights = {lit("key", s, -52, 42, 1.15f, 4500), lit("fill", s, 58, 8, 0.10f, 11000), lit("rim", s, 150, 38, 1.5f, 6500)};
+    for (Light &l : out.lights) // as one walks round the case, it is lit from the same side
+        l.goesWithCamera = true;
+    out.surroundings = {.kind = Surroundings::Kind::Even, .strength = 0.13f};
     out.backdrop = {.kind = Backdrop::Kind::Gradient, .high = {0.055f, 0.052f, 0.05f}, .low = {0.16f, 0.145f, 0.125f}};
     out.ground.kind = "floor";
     return out;
