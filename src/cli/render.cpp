@@ -251,15 +251,12 @@ int render(const RenderOptions &o)
         return code;
     const double gathered = now();
     if (o.json) {
-        json objects = json::array();
-        for (const io::Object &obj : (*tracer)->scene().objects)
-            objects.push_back(obj.name);
         fmt::print("{}\n", json{{"seconds", {{"scene", built - start}, {"picture", gathered - built}}},
                                 {"rays", (*tracer)->rays()},
                                 {"samples", made.samples},
                                 {"error", made.error},
                                 {"lights", made.lights},
-                                {"objects", objects},
+                                {"objects", (*tracer)->items()},
                                 {"tile", *tile}}
                                .dump(2));
     }

@@ -25,7 +25,7 @@ struct Gathered {
     std::vector<float> shade;                     ///< of a floor that shows the backdrop: light that is missing, summed share
     std::vector<float> squares;                   ///< of the luminance of samples
     std::vector<std::uint32_t> count;             ///< samples
-    std::vector<std::uint32_t> object;            ///< of the scene's list, met first by the first sample; kNone for none
+    std::vector<std::uint32_t> object;            ///< item that the first sample met, by PathTracer::items(); kNone for none
 
     Gathered() = default;
     Gathered(int wide, int high, std::array<int, 4> tile, std::vector<std::string> names);

@@ -117,7 +117,7 @@ void PathTracer::Inside::note(Path &p, const Meeting &m, const Spot &spot) const
     o.albedo = spot.colour, o.normal = spot.normal;
     o.depth = dot(m.point - shot.camera.eye(), shot.camera.forward());
     o.facing = std::abs(dot(spot.normal, p.ray.direction)), o.cover = 1;
-    o.object = std::uint32_t(m.object);
+    o.object = m.object < itemOf.size() ? itemOf[m.object] : kNone;
     const Vec3f d = Frame(spot.normal).toWorld(cosineDirection(p.sampler.pair()));
     ++p.cast;
     const float reach = 0.2f * size;
@@ -234,6 +234,14 @@ Result<std::unique_ptr<PathTracer>> PathTracer::with(const Stage &stage, const S
         kind.build(scene, stage.ground, in->box, y);
         in->ground = std::make_shared<const TracedScene>(std::move(scene));
     }
+    for (const TracedScene *part : {static_cast<const TracedScene *>(in->creature.get()), in->ground.get()})
+        for (std::size_t k = 0; part && k < part->scene().objects.size(); ++k) {
+            const std::string &name = part->scene().objects[k].name;
+            const auto at = std::find(in->items.begin(), in->items.end(), name);
+            in->itemOf.push_back(std::uint32_t(at - in->items.begin()));
+            if (at == in->items.end())
+                in->items.push_back(name);
+        }
     in->shot = shot, in->fog = stage.fog;
     in->ahead = {shot.camera.eye(), shot.camera.forward()};
     const float half = std::tan(shot.camera.fieldOfView / 2);
@@ -363,9 +371,9 @@ TracedScene &PathTracer::traced() const
 {
     return *m_inside->creature;
 }
-const io::Scene &PathTracer::scene() const
+const std::vector<std::string> &PathTracer::items() const
 {
-    return m_inside->creature->scene();
+    return m_inside->items;
 }
 
 } // namespace bonemoss::portrait

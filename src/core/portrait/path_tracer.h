@@ -50,8 +50,8 @@ public:
     std::uint64_t rays() const;
     /// Of the creature, for measuring.
     TracedScene &traced() const;
-    /// The creature as it was given: its objects by their number in Gathered; those of the ground follow.
-    const io::Scene &scene() const;
+    /// What Gathered numbers: items of the creature by name, however many copies they have; then what the ground is made of.
+    const std::vector<std::string> &items() const;
 
 private:
     struct Inside;

@@ -13,11 +13,14 @@
 #include "support/run.h"
 #include "support/shapes.h"
 
+#include <OpenImageIO/imageio.h>
+
 #include <QTemporaryDir>
 #include <QtTest>
 
 #include <fstream>
 #include <numeric>
+#include <set>
 
 using namespace bonemoss;
 using namespace bonemoss::portrait;
@@ -230,6 +233,60 @@ private slots:
         QVERIFY(info.contains("Canvas size 32 x 20") && info.contains("Duration: 100"));
         QCOMPARE(image::FilmFile::begin("x.gif", 32, 20, 10).error().code, ErrorCode::Unsupported);
         QCOMPARE(image::FilmFile::begin(path, 0, 20, 10).error().code, ErrorCode::BadValue);
+    }
+    void exrFilesAreReadByOthers()
+    {
+        const io::Scene scene = ballScene(mesh::makeSurface(test::sphere(10, 30, 60)));
+        const Stage stage = lightSets().front().make(24);
+        const auto tracer = viewedFromLeft(scene, stage);
+        const auto made =
+            rendered(*tracer, {.width = 24, .height = 16, .how = {.samples = 2}, .passes = {"all"}, .film = stage.film});
+        QTemporaryDir folder;
+        const std::string path = (folder.path() + "/p.exr").toStdString();
+        QVERIFY(bool(made) && bool(writePicture(path, made->picture, stage.film, false)));
+        // OpenImageIO, not through our module.
+        const auto in = OIIO::ImageInput::open(path);
+        QVERIFY(in != nullptr);
+        const OIIO::ImageSpec &spec = in->spec();
+        QVERIFY(spec.width == 24 && spec.height == 16 && spec.nchannels == int(made->picture.names.size()));
+        for (const char *name : {"R", "G", "B", "A", "normal.X", "depth.Z", "object.id", "light.Key.R", "light.backdrop.B"})
+            QVERIFY2(spec.channelindex(name) >= 0, name);
+        // Rec. ITU-R BT.709: red, green, blue and white.
+        const OIIO::ParamValue *primaries = spec.find_attribute("chromaticities");
+        QVERIFY(primaries && primaries->type().basevalues() == 8);
+        const std::array<float, 8> known{0.64f, 0.33f, 0.30f, 0.60f, 0.15f, 0.06f, 0.3127f, 0.3290f};
+        for (int k = 0; k < 8; ++k)
+            QVERIFY(std::abs(primaries->get<float>(k) - known[std::size_t(k)]) < 1e-4f);
+        QCOMPARE(QString::fromStdString(spec.get_string_attribute("unit")), QStringLiteral("mm"));
+        // Items have one number each, however many copies they have.
+        QVERIFY(tracer->items().size() >= 2 && tracer->items()[0] == "ball" && tracer->items()[1] == "horn");
+        std::vector<float> values(std::size_t(24 * 16 * spec.nchannels));
+        QVERIFY(in->read_image(0, 0, 0, spec.nchannels, OIIO::TypeDesc::FLOAT, values.data()));
+        std::set<float> numbers;
+        for (std::size_t i = std::size_t(spec.channelindex("object.id")); i < values.size(); i += std::size_t(spec.nchannels))
+            numbers.insert(values[i]);
+        QVERIFY((numbers == std::set<float>{0, 1, 2}));
+    }
+    void lampsAndCamerasInsideTheCreatureDoNoHarm()
+    {
+        const io::Scene scene = ballScene(mesh::makeSurface(test::sphere(10, 30, 60)));
+        Stage stage = lightSets().front().make(24);
+        Light inside = stage.lights[0];
+        inside.shape = Light::Shape::Ball, inside.distance = 0, inside.size = 4, inside.name = "inside";
+        stage.lights.push_back(inside);
+        Shot shot = seenFrom("left", scene.box(), 1);
+        for (const float distance : {0.0f, 1e-3f, 5.0f, 40.0f}) {
+            shot.camera.target = {0, 0, 0}, shot.camera.distance = distance;
+            const auto tracer = PathTracer::make(scene, stage, shot);
+            QVERIFY(bool(tracer));
+            Gathered g = (*tracer)->blank(12, 12);
+            QVERIFY((*tracer)->gather(g, {.samples = 4}));
+            for (std::size_t i = 0; i < g.size(); ++i)
+                QVERIFY(isFinite(g.all(i)) && g.all(i).x >= 0);
+            for (const Vec3f c : filtered(g, FilterQuality::Full))
+                QVERIFY(isFinite(c));
+        }
+        QCOMPARE(PathTracer::make({}, stage, shot).error().code, ErrorCode::Empty);
     }
     void knownSizesAreOutlines()
     {

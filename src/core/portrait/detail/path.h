@@ -48,7 +48,9 @@ struct PathTracer::Inside {
     Box3f box; ///< of the creature
     float size = 1, floorAt = -1e30f;
     std::vector<Lamp> lamps;
-    std::vector<std::string> names;
+    std::vector<std::string> names;    ///< of lights
+    std::vector<std::string> items;    ///< of objects
+    std::vector<std::uint32_t> itemOf; ///< of each object of the creature, then of the ground
     Environment surroundings;
     BackdropView backdrop;
     Fog fog;
