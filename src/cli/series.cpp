@@ -24,7 +24,7 @@ Result<document::Creature> creatureFor(const RenderOptions &o, int &code)
         return source.error();
     if (!source->isCreature)
         return Error{ErrorCode::Unsupported, shownPath(o.in),
-                     "must be a creature, .bonemoss; replay import.mesh makes one of a mesh"};
+                     "must be a creature, .bonemoss; a recipe with piece.import makes one of a mesh"};
     return std::move(source->creature);
 }
 
