@@ -135,6 +135,7 @@ std::string keyOf(const RenderOptions &o, const portrait::Rendering &job)
                 {"samples", job.how.samples},
                 {"error", o.error},
                 {"seed", o.seed},
+                {"turn", o.turn},
                 {"passes", o.passes},
                 {"raw", o.isRaw}}
         .dump();

@@ -102,7 +102,8 @@ Result<Page> contactSheet(const document::Creature &creature, int cellWidth, int
     for (const NamedView &v : views) {
         Shot &shot = shots.emplace_back();
         shot.aspect = float(cellWidth) / float(high);
-        shot.camera.rotation = *viewRotation(v.key), shot.camera.fieldOfView = fieldOfViewOf(85, shot.aspect);
+        shot.camera.fieldOfView = fieldOfViewOf(85, shot.aspect);
+        shot.camera.rotation = *viewRotation(v.key);
         shot.camera = framing(shot.camera, points, shot.aspect);
         largest = std::max(largest, shot.camera.distance);
     }

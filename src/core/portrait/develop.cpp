@@ -123,12 +123,14 @@ image::ColourPicture developed(const LinearPicture &p, const Film &film, bool is
                 light = light * (1 / cover); // alpha is not multiplied in
             Vec3f c = toned(light, exposure, film.contrast);
             std::uint8_t *to = &out.rgba[i * 4];
-            const float grain = film.grain > 0 ? film.grain * 0.08f * (randomUnit(11, i) + randomUnit(12, i) - 1) : 0;
+            const std::size_t wide = std::size_t(p.width), whole = p.wholeWidth > 0 ? std::size_t(p.wholeWidth) : wide;
+            const std::uint64_t pixel = (std::size_t(p.top) + i / wide) * whole + std::size_t(p.left) + i % wide; // of the whole
+            const float grain = film.grain > 0 ? film.grain * 0.08f * (randomUnit(11, pixel) + randomUnit(12, pixel) - 1) : 0;
             const std::array<float, 3> channels{c.x, c.y, c.z};
             for (std::size_t k = 0; k < 3; ++k) {
                 const float s = toSrgb(channels[k]) + grain * (1 - std::abs(2 * toSrgb(channels[k]) - 1));
                 // A little noise below what a byte tells keeps even slopes without steps.
-                to[k] = std::uint8_t(std::clamp(s * 255 + 0.5f + 0.9f * (randomUnit(13 + k, i) - 0.5f), 0.0f, 255.0f));
+                to[k] = std::uint8_t(std::clamp(s * 255 + 0.5f + 0.9f * (randomUnit(13 + k, pixel) - 0.5f), 0.0f, 255.0f));
             }
             to[3] = std::uint8_t(std::lround(cover * 255));
         }

@@ -21,7 +21,8 @@ struct LightMix {
 struct LinearPicture {
     int width = 0, height = 0;
     std::vector<Vec3f> light;
-    std::vector<float> cover; ///< 0 to 1: of the creature and its ground; empty where all counts
+    std::vector<float> cover;              ///< 0 to 1: of the creature and its ground; empty where all counts
+    int left = 0, top = 0, wholeWidth = 0; ///< its place in the whole picture; no width: it is the whole
 };
 
 /// All lights together; those that are not named as they are. O(pixels * lights).

@@ -171,6 +171,9 @@ LinearPicture beautyOf(const image::ChannelPicture &p, const std::string &before
     const std::size_t size = std::size_t(p.width) * std::size_t(p.height), wide = p.names.size(), alpha = p.channel("A");
     const std::array<std::size_t, 3> from{p.channel(before + "R"), p.channel(before + "G"), p.channel(before + "B")};
     LinearPicture out{p.width, p.height, std::vector<Vec3f>(size), {}};
+    for (const auto &[name, text] : p.about)
+        if (int own[2]{}; name == "tile")
+            std::sscanf(text.c_str(), "%d %d %d %d %d", &out.left, &out.top, own, own + 1, &out.wholeWidth);
     if (std::max({from[0], from[1], from[2]}) >= wide)
         return out;
     for (std::size_t i = 0; i < size; ++i) {
