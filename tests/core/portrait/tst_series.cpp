@@ -88,6 +88,12 @@ private slots:
         QVERIFY(bool(joined));
         QVERIFY(joined->names == whole->picture.names && joined->values == whole->picture.values);
         QVERIFY(joinedParts(std::span(parts).first(2)).error().text().find("4720 of 15000") != std::string::npos);
+        // Developed, the last part has the rows of the whole: what is laid over it goes by the place in the picture.
+        const auto wholePicture = developed(beautyOf(whole->picture), stage.film),
+                   last = developed(beautyOf(parts[2]), stage.film);
+        for (std::size_t y = 0; y < 59; ++y)
+            QVERIFY(std::equal(last.rgba.begin() + std::ptrdiff_t(y * 320), last.rgba.begin() + std::ptrdiff_t(y * 320 + 320),
+                               wholePicture.rgba.begin() + std::ptrdiff_t((y + 41) * 600 + 280)));
         parts[1].names.pop_back();
         QVERIFY(!joinedParts(parts) && !joinedParts({}));
         job.passes = {"hue"};
