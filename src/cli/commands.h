@@ -13,7 +13,7 @@
 
 namespace bonemoss::cli {
 
-enum Exit { kDone = 0, kUsage = 2, kUnreadable = 3, kFailed = 4 };
+enum Exit { kDone = 0, kFindings = 1, kUsage = 2, kUnreadable = 3, kFailed = 4 };
 
 int info(const std::filesystem::path &file, bool json);
 int knit(const std::vector<std::filesystem::path> &in, const std::filesystem::path &out, field::Density density, bool json);
@@ -52,6 +52,14 @@ int turntable(const RenderOptions &options, int framesPerSecond);
 int sheet(const RenderOptions &options, int width);
 /// The natural-history plate of a creature, PNG or PDF.
 int plate(const RenderOptions &options, float dpi);
+/// What a printer will make of it: exit code 1 where something spoils the print.
+struct ProofOptions {
+    std::filesystem::path in;
+    std::string profile = "resin";
+    float height = 0; ///< mm of the print; 0: as it is
+    bool isQuick = false, json = false;
+};
+int proofOf(const ProofOptions &options);
 int schema();
 /// Kinds of outgrowths with their settings: name, unit, range, default.
 int listOutgrowths(bool json);

@@ -23,6 +23,7 @@ struct Given {
     cli::RenderOptions picture;
     cli::MixOptions mix;
     cli::PoseOptions pose;
+    cli::ProofOptions proof;
     std::string form, title, outward, stampOf, how = "join", side = "raised", rim = "square";
     std::vector<float> plane;
     int rate = 24, cell = 640; ///< frames a second, pixels
@@ -77,7 +78,7 @@ void addShown(CLI::App &verb, cli::RenderOptions &p)
     verb.add_option("--seed", p.seed, "another number, other noise")->capture_default_str();
     verb.add_option("--lights", p.lights, "a ready set: museum, moor, low-sun, campfire, storm-rim, overhead");
     verb.add_option("--surroundings", p.surroundings, "picture of a whole sphere that gives light");
-    verb.add_option("--ground", p.ground, "none, floor, turf, rock, water, pedestal");
+    verb.add_option("--ground", p.ground, "none, floor, turf, rock, water, pedestal, piece (the lowest one)");
     verb.add_option("--look", p.look, "painted, clay, wax, bronze, silhouette, ink");
     verb.add_option("--scheme", p.scheme, "colour scheme by name");
     verb.add_option("--pose", p.pose, "pose by name");
@@ -243,6 +244,18 @@ void addPose(CLI::App &app, Given &g)
     pose->callback([&g] { g.result = cli::pose(g.pose); });
 }
 
+void addProof(CLI::App &app, Given &g)
+{
+    auto *proof = app.add_subcommand("proof", "What a printer will make of it; exit code 1 where something spoils the print");
+    proof->add_option("IN", g.proof.in, "creature or mesh file (mm)")->required();
+    proof->add_option("--profile", g.proof.profile, "resin, resin-large, filament, filament-fine, or a JSON file")
+        ->capture_default_str();
+    proof->add_option("--height", g.proof.height, "mm of the print; left out: as it is")->check(CLI::Range(0.1f, 100000.0f));
+    proof->add_flag("--quick", g.proof.isQuick, "coarser, without self-crossings");
+    proof->add_flag("--json", g.proof.json, "as JSON");
+    proof->callback([&g] { g.result = cli::proofOf(g.proof); });
+}
+
 /// Verbs about what the program's tables have.
 void addTables(CLI::App &app, Given &g)
 {
@@ -312,6 +325,7 @@ int main(int argc, char **argv)
     addPictures(app, given);
     addColours(app, given);
     addPose(app, given);
+    addProof(app, given);
     addTables(app, given);
     addLookers(app, given);
     addReworkers(app, given);

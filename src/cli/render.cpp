@@ -40,12 +40,14 @@ std::vector<std::string> wordsOf(const std::string &text)
 /// What shall fill the picture: all, a piece, or a form that is in the skin.
 Result<std::vector<Vec3f>> framedPoints(const RenderOptions &o, const io::Scene &scene, const document::Creature &creature)
 {
+    if (o.on.empty())
+        return scene.points(creature.stage.ground.standsOn());
     std::vector<Vec3f> shown;
     for (const io::Object &part : scene.objects)
-        if (o.on.empty() || part.name == o.on)
+        if (part.name == o.on)
             for (const io::Placement &place : part.places)
                 scene.shapeOf(part).eachPoint([&](Vec3f p) { shown.push_back(place.apply(p)); });
-    if (!shown.empty() || o.on.empty())
+    if (!shown.empty())
         return shown;
     const auto &forms = creature.armature.forms;
     const auto form = std::find_if(forms.begin(), forms.end(), [&](const auto &f) { return f.name == o.on; });
@@ -109,36 +111,6 @@ Status developsInParts(const RenderOptions &o, const portrait::Rendering &job)
         return Done{};
     return Error{ErrorCode::BadValue, "--part",
                  "exposing by the picture and bloom need the whole picture: write parts as .exr and join them"};
-}
-
-/// What an unfinished picture must have in common with this one to go on with it.
-std::string keyOf(const RenderOptions &o, const portrait::Rendering &job)
-{
-    std::error_code ec;
-    const auto when = std::filesystem::last_write_time(o.in, ec).time_since_epoch().count();
-    return json{{"file", std::filesystem::absolute(o.in, ec).native()},
-                {"changed", when},
-                {"size", std::filesystem::file_size(o.in, ec)},
-                {"camera", o.camera},
-                {"view", o.view},
-                {"lens", o.lens},
-                {"on", o.on},
-                {"parallel", o.parallel},
-                {"lights", o.lights},
-                {"surroundings", o.surroundings.native()},
-                {"ground", o.ground},
-                {"scheme", o.scheme},
-                {"pose", o.pose},
-                {"look", job.film.look},
-                {"picture", {job.width, job.height}},
-                {"tile", job.tile},
-                {"samples", job.how.samples},
-                {"error", o.error},
-                {"seed", o.seed},
-                {"turn", o.turn},
-                {"passes", o.passes},
-                {"raw", o.isRaw}}
-        .dump();
 }
 
 } // namespace
@@ -230,7 +202,6 @@ int render(const RenderOptions &o)
     portrait::Rendered made;
     const auto make = [&](const portrait::PathTracer &by, const std::filesystem::path &out) -> int {
         job.kept = out, job.kept += ".unfinished";
-        job.key = keyOf(o, job);
         auto picture = rendered(by, job);
         if (!picture)
             return fail(picture.error(), picture.error().code == ErrorCode::Unknown ? kUsage : kFailed);

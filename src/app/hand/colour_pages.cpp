@@ -1,5 +1,6 @@
 #include "app/hand/colour_pages.h"
 
+#include "app/hand/colour_button.h"
 #include "app/hand/palette_settings.h"
 #include "app/hand/scheme_settings.h"
 #include "app/hand/value_slider.h"
@@ -8,6 +9,7 @@
 #include "colour/finish.h"
 #include "command/colours/colour_fields.h"
 #include "command/fields.h"
+#include "command/skin/piece_fields.h"
 
 #include <QButtonGroup>
 #include <QGridLayout>
@@ -182,7 +184,43 @@ FinishSettings::FinishSettings(Session &session, HandModel &hand, QSet<QString> 
     });
     column->addWidget(lay);
     column->addWidget(paint);
+    addInside(column);
+    connect(&m_session, &Session::creatureChanged, this, &FinishSettings::refresh);
     refresh();
+}
+
+/// How far light goes inside the chosen piece where it is translucent.
+void FinishSettings::addInside(QVBoxLayout *column)
+{
+    const auto inside = [this] {
+        const document::Piece *piece = m_session.creature().piece(m_session.piece());
+        return piece ? piece->inside : Scattering();
+    };
+    const auto set = [this](command::SetPiece change) {
+        change.piece = m_session.piece();
+        QMetaObject::invokeMethod(
+            &m_session, [session = &m_session, command = toCommand(change)] { session->run(command); }, Qt::QueuedConnection);
+    };
+    column->addSpacing(6);
+    auto *title = new QLabel(tr("Light inside what is translucent"));
+    title->setProperty("soft", true);
+    column->addWidget(title);
+    auto *depth = new ValueSlider(tr("Depth"), {0, 20, false, tr("mm"), 2});
+    depth->setObjectName(QStringLiteral("insideDepth"));
+    depth->setToolTip(tr("How far light goes before it is scattered, in the whole piece and what grows on it; "
+                         "0: by the size of the creature. Pictures show it"));
+    connect(depth, &ValueSlider::released, this, [set](double v) { set({.lightDepth = float(v)}); });
+    auto *tint = colourButton(QStringLiteral("insideTint"), tr("Tint"), ofLight(inside().tint), tr("Colour of the light inside"),
+                              [set](QColor c) {
+                                  set({.lightTint = max(lightOf(c), Vec3f{0.01f, 0.01f, 0.01f})});
+                              });
+    tint->setToolTip(tr("Which colours go farthest inside: red for flesh and blood"));
+    m_refresh.push_back([this, inside, depth, tint] {
+        depth->setValue(double(inside().depth));
+        showColour(tint, ofLight(inside().tint));
+        depth->setEnabled(m_session.piece() != 0), tint->setEnabled(m_session.piece() != 0);
+    });
+    column->addWidget(depth), column->addWidget(tint);
 }
 
 void FinishSettings::refresh()

@@ -8,6 +8,8 @@
 
 #include <span>
 
+class QVBoxLayout;
+
 namespace bonemoss::app {
 
 /// A page of the Colour bench beside its brushes and rules. Adding one is one row.
@@ -31,6 +33,7 @@ public:
 
 private:
     void fill();
+    void addInside(QVBoxLayout *column);
 
     Session &m_session;
     HandModel &m_hand;

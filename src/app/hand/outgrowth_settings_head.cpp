@@ -4,9 +4,11 @@
 #include "app/hand/outgrowth_hand.h"
 #include "app/hand/value_slider.h"
 #include "app/theme/table_words.h"
+#include "app/theme/theme.h"
 #include "armature/form.h"
 #include "command/fields.h"
 #include "command/outgrowths/outgrowth_fields.h"
+#include "document/ops/portraits.h"
 
 #include <QCheckBox>
 #include <QClipboard>
@@ -198,6 +200,25 @@ void OutgrowthSettings::addGestures(const outgrowth::Outgrowth &o)
                 rule.look.reset();
                 apply(rule);
             });
+    if (const auto &shots = m_session.creature().stage.shots; o.kind->is(outgrowth::Culled) && !shots.empty()) {
+        auto *cameras = new QComboBox;
+        cameras->setObjectName(QStringLiteral("outgrowthSeenBy"));
+        cameras->setAccessibleName(tr("Only what a camera sees"));
+        cameras->setToolTip(tr("Grows only where a kept camera sees the skin: quick, for a picture from there"));
+        cameras->addItem(tr("Only what a camera sees…"));
+        for (const portrait::Shot &s : shots)
+            cameras->addItem(textOf(s.name), s.id);
+        connect(cameras, &QComboBox::activated, this, [this, cameras](int k) {
+            const auto shot = document::keptCamera(m_session.creature(), cameras->itemData(k).toString().toStdString());
+            cameras->setCurrentIndex(0);
+            if (k == 0 || !shot)
+                return;
+            Outgrowth rule = m_hand.of<OutgrowthHand>().rule();
+            rule.seenFrom = shot->camera.eye();
+            apply(rule);
+        });
+        m_column->addWidget(cameras);
+    }
     if (o.kind->is(outgrowth::Culled))
         button(
             "outgrowthEverywhere", tr("Grow it everywhere again"), [](const Outgrowth &r) { return r.seenFrom.has_value(); },

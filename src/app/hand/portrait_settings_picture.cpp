@@ -36,6 +36,7 @@ void PortraitSettings::makePicture(QSize size, int samples, bool isClear, bool h
         job.how.samples = samples, job.film = stage.film, job.mix = mix;
         if (hasPasses)
             job.passes = {"all"};
+        job.kept = out, job.kept += ".unfinished";
         auto picture = rendered(**tracer, job, progress);
         if (!picture)
             return picture.error();

@@ -180,6 +180,23 @@ void PortraitSettings::addPlace()
             return int(&portrait::groundKind(stage().ground.kind) - kinds.data());
         },
         [this](int k) { run(toCommand(command::SetGround{.kind = std::string(portrait::groundKinds()[std::size_t(k)].id)})); });
+    if (stage().ground.kind == "piece") {
+        QStringList names;
+        for (const auto &piece : m_session.creature().pieces)
+            names << textOf(piece->name);
+        combo(
+            "placePiece", tr("The piece it stands on"), names,
+            [this, stage] {
+                const auto &pieces = m_session.creature().pieces;
+                const auto at =
+                    std::find_if(pieces.begin(), pieces.end(), [&](const auto &p) { return p->id == stage().ground.piece; });
+                return at == pieces.end() ? -1 : int(at - pieces.begin());
+            },
+            [this](int k) {
+                if (const auto &pieces = m_session.creature().pieces; k < int(pieces.size()))
+                    run(toCommand(command::SetGround{.piece = pieces[std::size_t(k)]->id}));
+            });
+    }
     addSlider(
         "placeSink", tr("Stands in it"), -50, 50, tr("mm"), 1, 1, false, [stage] { return double(stage().ground.sink); },
         [](double v) { return toCommand(command::SetGround{.sink = float(v)}); },

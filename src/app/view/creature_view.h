@@ -47,13 +47,14 @@ public:
     void keepInPane(std::shared_ptr<const document::Creature> creature, const QString &name);
     bool showsKept() const { return pane().kept != nullptr; }
     /// The active camera becomes the one that Look::Seen is about.
-    void chooseCamera();
+    void chooseCamera(); ///< that of the view
+    void chooseCamera(const mesh::Sight &sight);
 
     const portrait::Camera &camera() const { return pane().camera; }
-    void setCamera(const portrait::Camera &camera); ///< remembered for camera undo
-    void lookFrom(const QString &viewKey);          ///< one of the six anatomical views
+    void setCamera(const portrait::Camera &camera);            ///< remembered for camera undo
+    void lookFrom(const QString &viewKey);                     ///< one of the six anatomical views
     const PortraitView &picture() const { return m_portrait; } ///< on the bench for it
-    void lookThrough(const portrait::Shot &shot); ///< its camera and its lens
+    void lookThrough(const portrait::Shot &shot);              ///< its camera and its lens
     void frameAll();
     void frameChosen();
     void cameraBack();

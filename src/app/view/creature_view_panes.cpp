@@ -101,8 +101,14 @@ void CreatureView::keepInPane(std::shared_ptr<const document::Creature> creature
 
 void CreatureView::chooseCamera()
 {
+    chooseCamera(portrait::sightOf(pane().camera, projection().aspect()));
+}
+
+void CreatureView::chooseCamera(const mesh::Sight &sight)
+{
     m_hasChosenCamera = true;
-    m_maps.setSight(portrait::sightOf(pane().camera, projection().aspect()));
+    m_maps.setSight(sight);
+    update();
 }
 
 } // namespace bonemoss::app

@@ -83,7 +83,7 @@ private:
     void addRepair(QMenu *surface);
     void buildMaskMenu();
     void addMaskMakers(QMenu *masks);
-    using NamesOf = std::vector<std::string> (*)(const skin::Skin &);
+    using NamesOf = std::function<std::vector<std::string>(const skin::Skin &)>;
     /// A menu of names, made when it opens; each runs `use`.
     void addNames(QMenu *menu, const QString &title, const char *objectName, const QString &none, NamesOf namesOf,
                   std::function<void(const std::string &name)> use);
@@ -97,6 +97,7 @@ private:
             onPiece(named);
         });
     }
+    NamesOf keptCameras(); ///< of the creature's portraits
     const document::Piece *pieceInHand();
     /// At which a knit of the chosen piece keeps its number of faces, mm.
     float spacingHere() const;

@@ -26,6 +26,16 @@ void MainWindow::addNames(QMenu *menu, const QString &title, const char *objectN
     });
 }
 
+MainWindow::NamesOf MainWindow::keptCameras()
+{
+    return [this](const skin::Skin &) {
+        std::vector<std::string> names;
+        for (const portrait::Shot &s : m_session.creature().stage.shots)
+            names.push_back(s.name);
+        return names;
+    };
+}
+
 /// Masks drawn round in the view, and masks of a shape.
 void MainWindow::addMaskMakers(QMenu *masks)
 {
@@ -77,6 +87,8 @@ void MainWindow::addMaskMakers(QMenu *masks)
                                    .aspect = m_view->projection().aspect(),
                                    .isParallel = c.isParallel});
     });
+    addNames(shape, tr("What a kept &camera sees"), "mask_seenByCamera", tr("No camera is kept"), keptCameras(),
+             command::MaskShape{.what = command::MaskedShape::Seen}, &command::MaskShape::camera);
 }
 
 void MainWindow::buildMaskMenu()

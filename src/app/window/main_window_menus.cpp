@@ -17,6 +17,7 @@
 #include "app/window/recipe_player.h"
 #include "command/fields.h"
 #include "command/forms/form_fields.h"
+#include "document/ops/portraits.h"
 
 #include <QFileDialog>
 #include <QActionGroup>
@@ -145,6 +146,13 @@ void MainWindow::buildPanesMenu(QMenu *view)
         m_view->chooseCamera();
         showMessage(tr("This camera is chosen: “Seen by the chosen camera” tints what it does not see."), false);
     });
+    addNames(view, tr("Choose a kept c&amera"), "chooseKeptCamera", tr("No camera is kept"), keptCameras(),
+             [this](const std::string &name) {
+                 if (const auto shot = document::keptCamera(m_session.creature(), name)) {
+                     m_view->chooseCamera(portrait::sightOf(shot->camera, shot->aspect));
+                     showMessage(tr("“Seen by the chosen camera” tints what %1 does not see.").arg(textOf(name)), false);
+                 }
+             });
 }
 
 void MainWindow::buildViewMenu()

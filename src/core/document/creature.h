@@ -27,6 +27,7 @@ struct Piece : Item {
     float liveSpacing = 0;             ///< mm at which it is knitted again after each stroke; 0 for not
     sculpt::Symmetry symmetry;         ///< where strokes are repeated
     std::vector<growth::Guide> guides; ///< which way growths run
+    Scattering inside;                 ///< where it is translucent
     skin::Skin skin;
 
     // What an item kind says of itself (items.h).
@@ -51,7 +52,7 @@ struct Creature {
     std::vector<Scheme> schemes;
     std::uint32_t scheme = 0; ///< the one in use; 0 for none
     Posing posing;
-    portrait::Stage stage; ///< light, camera and surroundings of its portraits
+    portrait::Stage stage;    ///< light, camera and surroundings of its portraits
     float heightMm = 180;     ///< final height; sizes are in real mm already, this is the target shown
     std::uint32_t nextId = 1; ///< for forms, pieces and layers alike; never reused
 

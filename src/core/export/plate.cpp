@@ -114,10 +114,8 @@ Result<PlateSheet> plateOf(const document::Creature &creature, const PlateOption
     const document::Creature posed = document::posed(creature);
     const std::vector<Vec3f> places = markPlaces(creature, posed);
     io::Scene scene = pictureScene(posed);
-    std::vector<Vec3f> points;
-    for (const io::Object &o : scene.objects)
-        for (const io::Placement &place : o.places)
-            scene.shapeOf(o).eachPoint([&](Vec3f p) { points.push_back(place.apply(p)); });
+    scene.leaveOut(creature.stage.ground.standsOn());
+    const std::vector<Vec3f> points = scene.points();
     Stage stage = litStage(creature);
     stage.ground = {}, stage.ground.kind = "none", stage.fog = {}, stage.backdrop = {};
     stage.surroundings.isShown = false;

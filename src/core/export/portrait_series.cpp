@@ -88,10 +88,7 @@ Result<Page> contactSheet(const document::Creature &creature, int cellWidth, int
     constexpr int kAcross = 3;
     const Stage stage = litStage(creature);
     io::Scene scene = pictureScene(document::posed(creature));
-    std::vector<Vec3f> points;
-    for (const io::Object &o : scene.objects)
-        for (const io::Placement &place : o.places)
-            scene.shapeOf(o).eachPoint([&](Vec3f p) { points.push_back(place.apply(p)); });
+    const std::vector<Vec3f> points = scene.points(stage.ground.standsOn());
     const auto tracer = PathTracer::make(std::move(scene), stage, {});
     if (!tracer)
         return tracer.error();

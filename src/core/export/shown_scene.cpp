@@ -34,7 +34,16 @@ io::Scene sceneOf(const Creature &creature, Shown what, Painted painted)
         const document::ItemPlace &item = seen[r.begin];
         io::Scene &scene = scenes[r.begin];
         item.kind->show(creature, item.index, scene);
-        const document::Piece *piece = painted != Painted::No ? creature.piece(item.kind->at(creature, item.index).id) : nullptr;
+        const Item &own = item.kind->at(creature, item.index);
+        const document::Piece *flesh = creature.piece(own.id);
+        if (const auto *o = creature.outgrowth(own.id))
+            flesh = creature.piece(o->parent);
+        for (io::Object &object : scene.objects)
+            object.item = own.id;
+        if (flesh)
+            for (io::Material &m : scene.materials)
+                m.inside = flesh->inside;
+        const document::Piece *piece = painted != Painted::No ? creature.piece(own.id) : nullptr;
         if (!piece || scene.shapes.empty())
             return;
         if (painted == Painted::ColourAndFinish)
@@ -44,7 +53,7 @@ io::Scene sceneOf(const Creature &creature, Shown what, Painted painted)
         if (piece->skin.paint.of(skin::Channel::Cover).isBlank())
             return;
         scene.shapes[0].attributes.push_back({std::string(io::kColour), mesh::Domain::Vertex, 3, skin::seenColours(piece->skin)});
-        scene.materials[0] = {"painted", Vec3f{1, 1, 1}};
+        scene.materials[0].name = "painted", scene.materials[0].colour = Vec3f{1, 1, 1};
     });
     io::Scene all;
     for (io::Scene &s : scenes)

@@ -110,16 +110,33 @@ void Scene::append(Scene other)
     }
 }
 
-Box3f Scene::box() const
+Box3f Scene::box(std::uint32_t without) const
 {
     Box3f all;
     for (const Object &o : objects)
         for (const Placement &place : o.places)
-            if (place == Placement())
+            if (without != 0 && o.item == without)
+                continue;
+            else if (place == Placement())
                 all.add(shapeOf(o).box());
             else
                 shapeOf(o).eachPoint([&](Vec3f p) { all.add(place.apply(p)); });
     return all;
+}
+
+std::vector<Vec3f> Scene::points(std::uint32_t without) const
+{
+    std::vector<Vec3f> all;
+    for (const Object &o : objects)
+        for (const Placement &place : o.places)
+            if (without == 0 || o.item != without)
+                shapeOf(o).eachPoint([&](Vec3f p) { all.push_back(place.apply(p)); });
+    return all;
+}
+
+void Scene::leaveOut(std::uint32_t item)
+{
+    std::erase_if(objects, [&](const Object &o) { return item != 0 && o.item == item; });
 }
 
 mesh::Face flipped(const mesh::Face &f)

@@ -159,6 +159,7 @@ struct Material {
     float opacity = 1;                ///< 0 clear
     std::optional<Vec3f> tipColour{}; ///< of curves, at their ends
     Finish finish{};                  ///< what is said of it
+    Scattering inside{};              ///< of what is translucent
 };
 
 /// A linear map and a translation, column by column.
@@ -189,6 +190,7 @@ struct Object {
     std::vector<Placement> places{Placement()};
     std::vector<std::uint32_t> joints{}; ///< that each place goes with; empty where none does
     std::vector<Vec3f> tints{};          ///< of each place, times its colours, linear light; empty for none. Pictures have them
+    std::uint32_t item = 0;              ///< of the creature that it shows; 0 where that is not known
 };
 
 /// Bones that points are bound to by their attributes, and copies by their object. Axes are those of the scene at rest.
@@ -223,8 +225,10 @@ struct Scene {
     void append(Scene scene);
     const Shape &shapeOf(const Object &o) const { return shapes[o.shape]; }
     const Material &materialOf(const Object &o) const { return materials[o.material]; }
-    /// O(objects), of those that are turned or copied O(points).
-    Box3f box() const;
+    // Of all, or without what shows an item.
+    Box3f box(std::uint32_t without = 0) const;                 ///< O(objects), of those that are turned or copied O(points)
+    std::vector<Vec3f> points(std::uint32_t without = 0) const; ///< as they stand; O(points)
+    void leaveOut(std::uint32_t item);
 };
 
 /// The face with its corners reversed, as a mirrored placement needs it.

@@ -214,13 +214,14 @@ void pedestal(io::Scene &scene, const Ground &g, const Box3f &box, float y)
 
 std::span<const GroundKind> groundKinds()
 {
-    static const std::array<GroundKind, 6> kinds{{
+    static const std::array<GroundKind, 7> kinds{{
         {"none", "None", "Nothing: it floats before the backdrop"},
         {"floor", "Floor", "Its shadow alone, on the colour of the backdrop", nullptr, 0},
         {"turf", "Turf", "Grass and earth", turf},
         {"rock", "Rock", "Cracked stone with lichen", rock},
         {"water", "Water edge", "Wet mud at the edge of still water", water},
         {"pedestal", "Pedestal", "Turned wood on a floor", pedestal, 0.1f},
+        {"piece", "A piece", "A piece of the creature that it stands on: views and lights leave it out"},
     }};
     return kinds;
 }

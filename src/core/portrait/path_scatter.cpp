@@ -107,12 +107,13 @@ bool PathTracer::Inside::scatterHair(Path &p, const Meeting &m, const Spot &spot
     return true;
 }
 
-bool PathTracer::Inside::walkInside(Path &p, const Meeting &m, Vec3f colour, Meeting &out) const
+bool PathTracer::Inside::walkInside(Path &p, const Meeting &m, const Spot &spot, Meeting &out) const
 {
     // Colour and mean free path to what happens inside, as fitted in the paper.
     const auto albedo = [](float a) { return 1 - std::exp(-5.09406f * a + 2.61188f * a * a - 4.31805f * a * a * a); };
     const auto scale = [](float a) { return 1.9f - a + 3.5f * (a - 0.8f) * (a - 0.8f); };
-    colour = min(max(colour, Vec3f{0.002f, 0.002f, 0.002f}), Vec3f{0.98f, 0.98f, 0.98f});
+    const Vec3f colour = min(max(spot.colour, Vec3f{0.002f, 0.002f, 0.002f}), Vec3f{0.98f, 0.98f, 0.98f});
+    const Vec3f walk = max(spot.walk, Vec3f{1e-6f, 1e-6f, 1e-6f});
     const Vec3f scattered{albedo(colour.x), albedo(colour.y), albedo(colour.z)};
     const Vec3f dense{1 / (walk.x * scale(colour.x)), 1 / (walk.y * scale(colour.y)), 1 / (walk.z * scale(colour.z))};
     const std::array<float, 3> t3{dense.x, dense.y, dense.z};
@@ -163,7 +164,7 @@ bool PathTracer::Inside::scatterSurface(Path &p, const Meeting &m, const Spot &s
         if (p.sampler.one() < pick) {
             Meeting exit;
             p.share = p.share * light.below(out) * (through / pick);
-            if (!walkInside(p, m, spot.colour, exit))
+            if (!walkInside(p, m, spot, exit))
                 return false;
             const Frame about(exit.normal); // it leaves evenly
             const auto leaves = [&](Vec3f d) { return dot(d, exit.face) > 0 ? std::max(0.0f, dot(d, exit.normal)) / kPi : 0; };

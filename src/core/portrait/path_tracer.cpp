@@ -2,6 +2,7 @@
 
 #include "base/parallel.h"
 #include "portrait/detail/path.h"
+#include "portrait/digest.h"
 #include "portrait/surface_light.h"
 
 #include <cmath>
@@ -80,11 +81,20 @@ bool PathTracer::Inside::throughClear(Path &p, float far) const
     Vec3f n = goesIn ? m->normal : -m->normal;
     if (dot(n, p.ray.direction) > 0)
         n = goesIn ? m->face : -m->face;
-    const float eta = goesIn ? kCornea : 1 / kCornea, cosine = std::min(1.0f, -dot(n, p.ray.direction));
+    const Vec3f straight = n;
+    const float alpha = clearAlpha(creature->scene().materials[m->material].finish);
+    if (alpha > 0) { // by one of the facets that are seen
+        const Frame frame(n);
+        Vec3f out = frame.toLocal(-p.ray.direction);
+        out.z = std::max(out.z, 1e-3f);
+        n = frame.toWorld(seenFacet(out, alpha, p.sampler.pair()));
+    }
+    const float eta = goesIn ? kCornea : 1 / kCornea, cosine = std::clamp(-dot(n, p.ray.direction), 0.0f, 1.0f);
     const float mirrored = fresnel(cosine, eta), pick = mirrored >= 1 ? 1 : std::clamp(mirrored, 0.25f, 0.75f);
     p.ray.origin = m->point;
     p.near = 4 * epsilon();
-    if (p.sampler.one() < pick) {
+    const bool isMirrored = p.sampler.one() < pick;
+    if (isMirrored) {
         p.share = p.share * (mirrored / pick);
         p.ray.direction = normalized(p.ray.direction + n * (2 * cosine));
         p.isSeen = false, p.density = 0; // its highlight is the lamp itself
@@ -92,6 +102,10 @@ bool PathTracer::Inside::throughClear(Path &p, float far) const
         p.share = p.share * ((1 - mirrored) / (1 - pick));
         const float ratio = 1 / eta, far2 = std::sqrt(std::max(0.0f, 1 - ratio * ratio * (1 - cosine * cosine)));
         p.ray.direction = normalized(p.ray.direction * ratio + n * (ratio * cosine - far2));
+    }
+    if (alpha > 0) { // what other facets hide where it goes
+        const float leaves = dot(p.ray.direction, straight) * (isMirrored ? 1.0f : -1.0f);
+        p.share = p.share * (leaves > 0 ? seenShare(leaves, alpha) : 0);
     }
     return true;
 }
@@ -152,6 +166,8 @@ void PathTracer::Inside::sample(float x, float y, Sampler &sampler, Found &out, 
         auto m = meet(p.ray, 1e30f, p.near);
         const float far = m ? m->distance : 1e30f;
         if (clear < kMostClear && throughClear(p, far)) {
+            if (largest(p.share) <= 0)
+                return;
             ++clear;
             continue;
         }
@@ -219,7 +235,11 @@ Result<std::unique_ptr<PathTracer>> PathTracer::with(const Stage &stage, const S
 {
     auto in = std::make_unique<Inside>();
     in->creature = m_inside->creature;
-    in->box = in->creature->box(), in->size = std::max(in->box.diagonal(), 1e-3f);
+    const std::uint32_t under = stage.ground.standsOn();
+    in->box = under != 0 ? in->creature->scene().box(under) : in->creature->box();
+    if (in->box.isEmpty())
+        in->box = in->creature->box();
+    in->size = std::max(in->box.diagonal(), 1e-3f);
     in->look = &pictureLook(stage.film.look);
     const bool isLit = !in->look->draw; // what is drawn needs neither light nor ground
     const GroundKind &kind = groundKind(isLit ? stage.ground.kind : "none");
@@ -242,12 +262,11 @@ Result<std::unique_ptr<PathTracer>> PathTracer::with(const Stage &stage, const S
             if (at == in->items.end())
                 in->items.push_back(name);
         }
-    in->shot = shot, in->fog = stage.fog;
+    in->stage = stage, in->shot = shot, in->fog = stage.fog;
     in->ahead = {shot.camera.eye(), shot.camera.forward()};
     const float half = std::tan(shot.camera.fieldOfView / 2);
     in->across = shot.camera.right() * (half * shot.aspect), in->up = shot.camera.up() * half;
     in->clearAir = std::max(0.0f, shot.camera.distance - in->size / 2);
-    in->walk = Vec3f{1, 0.55f, 0.38f} * (0.006f * in->size);
     auto surroundings = Environment::from(stage.surroundings);
     if (!surroundings)
         return surroundings.error();
@@ -366,6 +385,10 @@ std::size_t PathTracer::memoryBytes() const
 std::uint64_t PathTracer::rays() const
 {
     return m_inside->rays;
+}
+std::uint64_t PathTracer::digest() const
+{
+    return digestOf(m_inside->creature->scene(), m_inside->stage, m_inside->shot);
 }
 TracedScene &PathTracer::traced() const
 {

@@ -48,6 +48,8 @@ public:
     std::size_t memoryBytes() const;
     /// Rays that were cast so far, of all kinds.
     std::uint64_t rays() const;
+    /// Tells pictures apart by all they are made of. O(points).
+    std::uint64_t digest() const;
     /// Of the creature, for measuring.
     TracedScene &traced() const;
     /// What Gathered numbers: items of the creature by name, however many copies they have; then what the ground is made of.

@@ -17,12 +17,23 @@ namespace {
 
 constexpr std::size_t kMostBytes = std::size_t(8) << 30, kBandBytes = std::size_t(400) << 20;
 
+/// What an unfinished picture must have in common with this one to go on with it.
+std::string headOf(const Rendering &job, const PathTracer &tracer)
+{
+    std::string out = fmt::format("unfinished picture 2, {:016x}, {} by {}, part {}, {} samples, error {}, seed {}{}, passes {}",
+                                  tracer.digest(), job.width, job.height, fmt::join(job.tile, " "), job.how.samples,
+                                  job.how.error, job.how.seed, job.isRaw ? ", not filtered" : "", fmt::join(job.passes, " "));
+    for (const LightMix &m : job.mix)
+        out += fmt::format(", {} {} {} {} {}", m.light, m.strength, m.colour.x, m.colour.y, m.colour.z);
+    return out + "\n";
+}
+
 /// What is done of a picture, as a file: a line that tells of what it is, then rows of floats.
 class Kept
 {
 public:
-    Kept(const Rendering &job, std::size_t floatsPerRow)
-        : m_path(job.kept), m_row(floatsPerRow * sizeof(float)), m_head(job.key + "\n")
+    Kept(const Rendering &job, const PathTracer &tracer, std::size_t floatsPerRow)
+        : m_path(job.kept), m_row(floatsPerRow * sizeof(float)), m_head(m_path.empty() ? std::string() : headOf(job, tracer))
     {}
     /// Rows that are there, into values. What belongs to another picture is not touched until something is added.
     int read(std::vector<float> &values, int most)
@@ -103,7 +114,7 @@ Result<Rendered> rendered(const PathTracer &tracer, const Rendering &job, const 
     const int x0 = std::max(0, tile[0] - margin), x1 = std::min(job.width, tile[0] + tile[2] + margin);
     const std::size_t bytesPerRow = std::size_t(x1 - x0) * (blank.memoryBytes() + (isFiltered ? 600 : 0));
     const int band = std::clamp(int(kBandBytes / std::max<std::size_t>(1, bytesPerRow)), 96, std::max(96, job.height));
-    Kept kept(job, rowFloats + 2);
+    Kept kept(job, tracer, rowFloats + 2);
     std::vector<float> rows; // as they are kept: each with its samples and error
     {
         std::vector<float> there((rowFloats + 2) * std::size_t(tile[3]));

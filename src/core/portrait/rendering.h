@@ -17,9 +17,8 @@ struct Rendering {
     std::vector<LightMix> mix;
     Film film;
     bool isRaw = false; ///< not filtered
-    /// Where what is done is kept meanwhile, and the words that tell what it is of: begun again with the same ones, it goes on there.
+    /// Where what is done is kept meanwhile: begun again, the same picture goes on there. Empty for nowhere.
     std::filesystem::path kept;
-    std::string key;
 };
 
 /// A picture in linear light with its passes.

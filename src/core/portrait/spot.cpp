@@ -33,6 +33,8 @@ Spot spotOf(const Meeting &m, std::span<const io::Material> materials, float siz
         out.finish[2] = 1;
     for (std::size_t k = 0; k < kFinishes; ++k)
         out.finish[k] = material.finish[k].value_or(out.finish[k]);
+    constexpr float kDepth = 0.006f;
+    out.walk = material.inside.tint * (material.inside.depth > 0 ? material.inside.depth : kDepth * size);
     out.normal = m.isHair() ? m.normal : grained(m.point, m.normal, out.finish[4], size);
     return out;
 }

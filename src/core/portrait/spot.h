@@ -13,8 +13,9 @@ struct Spot {
     Vec3f normal; ///< with grain
     Vec3f colour; ///< linear light
     FinishValues finish{};
+    Vec3f walk; ///< mean free path inside, mm by colour
 };
-/// size: diagonal of the creature, mm, by which grain is measured.
+/// size: diagonal of the creature, mm, by which grain is measured, and depth where none is said.
 Spot spotOf(const Meeting &meeting, std::span<const io::Material> materials, float size);
 
 } // namespace bonemoss::portrait

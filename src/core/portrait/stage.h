@@ -66,6 +66,9 @@ struct Ground {
     std::uint64_t seed = 1;
     std::optional<Vec3f> colour{}; ///< linear light; its own when there is none
     float sink = 0;                ///< mm the creature stands in it
+    std::uint32_t piece = 0;       ///< of the kind "piece": that it is
+    /// The piece that is ground and no part of the creature; 0 for none.
+    std::uint32_t standsOn() const { return kind == "piece" ? piece : 0; }
     friend bool operator==(const Ground &, const Ground &) = default;
 };
 

@@ -36,6 +36,7 @@ requires std::is_same_v<std::remove_const_t<G>, Ground>
 void eachValue(G &g, const Use &use)
 {
     use("kind", g.kind), use("seed", g.seed), use("colour", g.colour), use("sink", g.sink);
+    use("piece", g.piece);
 }
 
 template <typename F, typename Use>

@@ -19,7 +19,8 @@ float facets(float cosine, float alpha)
     const float a2 = alpha * alpha, d = (a2 - 1) * cosine * cosine + 1;
     return a2 / (kPi * d * d);
 }
-/// A facet that is seen from `out`, as likely as it is seen.
+} // namespace
+
 Vec3f seenFacet(Vec3f out, float alpha, std::array<float, 2> u)
 {
     const Vec3f v = normalized(Vec3f{alpha * out.x, alpha * out.y, out.z});
@@ -30,6 +31,20 @@ Vec3f seenFacet(Vec3f out, float alpha, std::array<float, 2> u)
     const Vec3f n = a * x + b * y + v * std::sqrt(std::max(0.0f, 1 - x * x - y * y));
     return normalized(Vec3f{alpha * n.x, alpha * n.y, std::max(1e-6f, n.z)});
 }
+
+float seenShare(float cosine, float alpha)
+{
+    return 1 / (1 + lambda(cosine, alpha));
+}
+
+float clearAlpha(const Finish &finish)
+{
+    const float rough = 0.82f * (1 - std::clamp(finish[0].value_or(1.0f), 0.0f, 1.0f));
+    return rough > 0.02f ? rough * rough : 0;
+}
+
+namespace {
+
 float facetDensity(Vec3f out, Vec3f in, float alpha)
 {
     const Vec3f h = normalized(out + in);

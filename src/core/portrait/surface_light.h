@@ -54,6 +54,12 @@ float fresnel(float cosine, float eta);
 /// The share of light that facets of that roughness give back when each gives back all (first), and how much of that follows the rise
 /// of reflection at grazing angles (second).
 std::array<float, 2> facetReach(float cosine, float alpha);
+/// A facet that is seen from `out`, as likely as it is seen (E. Heitz 2018). Frame: +z out of the surface.
+Vec3f seenFacet(Vec3f out, float alpha, std::array<float, 2> u);
+/// The share of facets that others do not hide from a direction (Smith's).
+float seenShare(float cosine, float alpha);
+/// How rough the surface of what is clear is; 0: smooth, as where its gloss is not said.
+float clearAlpha(const Finish &finish);
 inline constexpr float kCoatAlpha = 0.0036f;
 
 /// Light that a hair scatters: M. Chiang et al. 2016, "A practical and controllable hair and fur model", with the lobes of S. Marschner et

@@ -193,6 +193,13 @@ private slots:
             if (const float x = skinOf(*seen).shown.positions[v].x; std::abs(x - 0.6f) > 1)
                 QCOMPARE(skinOf(*seen).mask[v] > 127, x > 0);
         QVERIFY(!run(c, {{"do", "mask.shape"}, {"piece", "a"}, {"what", "seen"}}));
+        // By a camera that was kept, the same as by its place.
+        const Creature kept =
+            test::need(c, {{"do", "camera.keep"}, {"name", "side"}, {"eye", {200, 0, 0}}, {"target", {0, 0, 0}}, {"lens", 50}});
+        const auto by = run(kept, {{"do", "mask.shape"}, {"piece", "a"}, {"what", "seen"}, {"camera", "side"}});
+        QVERIFY(bool(by) && skinOf(*by).mask == skinOf(*seen).mask);
+        const auto none = run(kept, {{"do", "mask.shape"}, {"piece", "a"}, {"what", "seen"}, {"camera", "top"}});
+        QVERIFY(!none && none.error().text().find("side") != std::string::npos);
         QVERIFY(run(c, {{"do", "mask.shape"}, {"piece", "a"}, {"what", "covered"}}));
         QVERIFY(run(c, {{"do", "mask.shape"}, {"piece", "a"}, {"what", "overlapping"}}));
     }

@@ -107,7 +107,7 @@ private slots:
         QTemporaryDir folder;
         Rendering job{.width = 100, .height = 400, .how = {.samples = 2}, .film = stage.film};
         const auto whole = rendered(*tracer, job);
-        job.kept = (folder.path() + "/p.unfinished").toStdString(), job.key = "this one";
+        job.kept = (folder.path() + "/p.unfinished").toStdString();
         // As a crash leaves it: half of the second band, cut off within a row.
         std::stop_source stop;
         const Progress half{stop.get_token(), [&](float share, std::string_view) {

@@ -105,6 +105,89 @@ private slots:
         QVERIFY2(std::abs(middleOf(g, 3).x / middleOf(without, 3).x - 1) < 0.1f,
                  qPrintable(QStringLiteral("%1 %2").arg(double(middleOf(g, 3).x)).arg(double(middleOf(without, 3).x))));
     }
+    void roughClearSpreadsWhatIsBehind()
+    {
+        // Two halves, dark and light, under a cover. What is seen near their border spreads with roughness; no light is made, and most
+        // of it comes through.
+        io::Shape halves("halves", test::sphere(10, 48, 96));
+        io::Attribute colours{std::string(io::kColour), mesh::Domain::Vertex, 3, {}};
+        halves.eachPoint([&](Vec3f p) { colours.values.insert(colours.values.end(), 3, p.y > 0 ? 0.9f : 0.05f); });
+        halves.attributes.push_back(std::move(colours));
+        const auto seenUnder = [&](std::optional<float> gloss) {
+            io::Scene scene;
+            scene.add(halves, {.colour = Vec3f{1, 1, 1}});
+            scene.add({"cover", test::sphere(25, 48, 96)}, {.colour = Vec3f{1, 1, 1}, .opacity = 0.1f, .finish = {gloss}});
+            const auto tracer = tracerOf(scene, evenStage(0.5f));
+            Gathered g = tracer->blank(24, 24);
+            tracer->gather(g, {.samples = 128});
+            return g;
+        };
+        const Gathered smooth = seenUnder({}), glossy = seenUnder(1.0f), rough = seenUnder(0.2f);
+        QVERIFY(isSame(smooth.light[0], glossy.light[0]));
+        const auto at = [](const Gathered &g, int y) { return g.all(std::size_t(y * 24 + 12)).x; };
+        QVERIFY(at(rough, 12) > 1.5f * at(smooth, 12) && at(rough, 7) < 0.7f * at(smooth, 7));
+        const float before = middleOf(smooth, 6).x, after = middleOf(rough, 6).x;
+        QVERIFY2(after < before * 1.1f && after > before * 0.65f, qPrintable(QStringLiteral("%1 %2").arg(before).arg(after)));
+    }
+    void lightInsideAsPublished()
+    {
+        // A deep body that scatters evenly gives back (1 - s)(1 - 0.139 s) / (1 + 1.17 s) of even light, s the root of what is absorbed:
+        // H. C. van de Hulst 1980, "Multiple Light Scattering", chapter 18 (similarity). The walk scatters 1 - exp(-5.09406 A + 2.61188 A^2
+        // - 4.31805 A^3): M. Chiang, P. Kutz & B. Burley 2016, equation 6.
+        for (const float colour : {0.2f, 0.5f, 0.8f}) {
+            const auto seen = [&](float c, float through) {
+                io::Scene scene = ballOf({.colour = Vec3f{c, c, c}, .finish = {0.0f, 0.0f, 0.0f, through}});
+                scene.materials[0].inside = {0.02f, {1, 1, 1}};
+                const auto tracer = tracerOf(scene, evenStage(0.5f));
+                Gathered g = tracer->blank(16, 16);
+                tracer->gather(g, {.samples = 256});
+                return middleOf(g, 4).x * 2;
+            };
+            const float gloss = seen(0, 0), given = (seen(colour, 1) - gloss) / ((seen(colour, 0) - gloss) / colour);
+            const float a = 1 - std::exp(-5.09406f * colour + 2.61188f * colour * colour - 4.31805f * colour * colour * colour),
+                        s = std::sqrt(1 - a), published = (1 - s) * (1 - 0.139f * s) / (1 + 1.17f * s);
+            QVERIFY2(std::abs(given / published - 1) < 0.06f, qPrintable(QStringLiteral("%1 %2").arg(given).arg(published)));
+        }
+    }
+    void lightGoesAsDeepAsIsSaid()
+    {
+        // A thin plate lit from behind: more comes through where light goes deeper, and most of the colour that goes deepest.
+        io::Scene scene;
+        scene.add({"plate", test::box({-20, -20, -0.5f}, {20, 20, 0.5f})},
+                  {.colour = Vec3f{0.6f, 0.6f, 0.6f}, .finish = {0.0f, 0.0f, 0.0f, 1.0f}});
+        Stage stage = evenStage(0);
+        stage.surroundings.kind = Surroundings::Kind::None;
+        stage.lights.push_back({.id = 1, .shape = Light::Shape::Sun, .azimuth = 180, .elevation = 0, .size = 1, .strength = 3});
+        const auto seen = [&](Scattering inside) {
+            scene.materials[0].inside = inside;
+            const auto tracer = tracerOf(scene, stage, "nose");
+            Gathered g = tracer->blank(16, 16);
+            tracer->gather(g, {.samples = 256});
+            return middleOf(g, 3);
+        };
+        const Vec3f shallow = seen({0.05f, {1, 1, 1}}), deep = seen({0.5f, {1, 1, 1}}), red = seen({0.5f, {1, 0.3f, 0.1f}});
+        QVERIFY2(deep.x > 3 * shallow.x && deep.x > 0.05f, qPrintable(QStringLiteral("%1 %2").arg(deep.x).arg(shallow.x)));
+        QVERIFY(red.x > 1.5f * red.y && red.y > 1.5f * red.z);
+    }
+    void aPieceCanBeGround()
+    {
+        io::Scene scene = ballOf({.colour = Vec3f{0.5f, 0.5f, 0.5f}});
+        scene.objects[0].item = 3;
+        scene.add({"slab", test::plane(200, 4)}, {.colour = Vec3f{0.5f, 0.5f, 0.5f}}).item = 4;
+        Stage stage = lightSets().front().make(20);
+        const auto boxOf = [&](const Ground &ground) {
+            stage.ground = ground;
+            return tracerOf(scene, stage)->box();
+        };
+        QVERIFY(boxOf({.kind = "piece", .piece = 4}) == ballOf({}).box() && boxOf({.kind = "none", .piece = 4}) == scene.box());
+        QVERIFY(scene.points(4).size() == ballOf({}).points().size());
+        const auto digest = [&](const Stage &s) { return tracerOf(scene, s)->digest(); };
+        Stage other = stage;
+        other.lights[0].strength *= 1.5f;
+        QVERIFY(digest(stage) == digest(stage) && digest(stage) != digest(other));
+        scene.leaveOut(4);
+        QVERIFY(scene.objects.size() == 1 && digest(stage) != digest(other));
+    }
     void lampOnALevel()
     {
         io::Scene scene;

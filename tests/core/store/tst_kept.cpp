@@ -1,6 +1,7 @@
 // Nothing is lost and nothing is changed silently: numbers that no file could keep, files that others use at the same time or a
 // crash left half-written (SQLite, "Atomic Commit In SQLite"), rescue files, the history's budget, and what lies on all levels.
 #include "support/run.h"
+#include "document/ops/portraits.h"
 #include "document/finite.h"
 #include "command/history.h"
 #include "store/part.h"
@@ -544,11 +545,35 @@ private slots:
         for (const json &wrong : std::vector<json>{{{"do", "light.set"}, {"light", "Torch"}, {"strength", 1}},
                                                    {{"do", "light.set"}, {"light", "Lantern"}, {"kelvin", 300}},
                                                    {{"do", "light.aim"}, {"light", "Lantern"}, {"highlight", {0, 0, 0}}},
+                                                   {{"do", "portrait.ground"}, {"piece", "b"}},
+                                                   {{"do", "portrait.ground"}, {"kind", "piece"}},
                                                    {{"do", "portrait.surroundings"}, {"kind", "picture"}},
                                                    {{"do", "portrait.backdrop"}, {"path", "none.png"}},
                                                    {{"do", "camera.keep"}, {"name", "left"}},
                                                    {{"do", "camera.set"}, {"camera", "back"}, {"lens", 40}}})
             QVERIFY2(!run(c, wrong), wrong.dump().c_str());
+    }
+    void aPieceAsGroundAndLightInsideSurviveTheFile()
+    {
+        Creature c;
+        for (const json &command :
+             std::vector<json>{{{"do", "form.add"}, {"kind", "ball"}, {"name", "a"}, {"at", {0, 20, 0}}, {"radius", 20}},
+                               {{"do", "knit.forms"}, {"spacing", 4}, {"name", "body"}},
+                               {{"do", "form.add"}, {"kind", "ball"}, {"name", "b"}, {"at", {0, -60, 0}}, {"radius", 50}},
+                               {{"do", "knit.forms"}, {"spacing", 6}, {"name", "slab"}, {"forms", {"b"}}},
+                               {{"do", "piece.set"}, {"piece", "body"}, {"lightDepth", 1.5}, {"lightTint", {0.9, 0.5, 0.2}}},
+                               {{"do", "portrait.ground"}, {"kind", "piece"}}})
+            c = test::need(c, command);
+        QCOMPARE(c.piece(c.stage.ground.piece)->name, std::string("slab")); // the lowest of them
+        QVERIFY(std::abs(sizeOf(c) - c.pieces[0]->bounds().diagonal()) < 1e-3f);
+        QVERIFY(bool(store::saveAs(at("ground.bonemoss"), c)));
+        const auto back = store::loadStore(at("ground.bonemoss"));
+        QVERIFY(bool(back) && back->damage.empty() && back->creature.stage == c.stage);
+        QVERIFY(back->creature.pieces[0]->inside == c.pieces[0]->inside && c.pieces[0]->inside.depth == 1.5f);
+        QVERIFY(!run(c, {{"do", "piece.set"}, {"piece", "body"}, {"lightTint", {0, 0.5, 0.2}}}));
+        // Without that piece views take all of it again.
+        const Creature bare = test::need(c, {{"do", "piece.remove"}, {"piece", "slab"}});
+        QVERIFY(std::abs(sizeOf(bare) - bare.bounds().diagonal()) < 1e-3f);
     }
     void namesThatAreNoTextAreRefused()
     {

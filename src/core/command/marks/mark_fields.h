@@ -121,6 +121,7 @@ struct MaskShape {
     MaskedShape what{};
     float width = 3;
     std::optional<float> from, to, soft;
+    std::optional<std::string> camera;
     std::optional<Vec3f> eye, target;
     Vec3f up{0, 1, 0};
     float angle = 40, aspect = 1.6f;

@@ -3,6 +3,7 @@
 #include "command/marks/mark_fields.h"
 #include "command/named_items.h"
 #include "command/region.h"
+#include "document/ops/portraits.h"
 #include "skin/skin_maps.h"
 #include "mesh/sight_outline.h"
 #include "portrait/camera.h"
@@ -60,15 +61,21 @@ Result<Creature> maskShape(const Creature &before, const MaskShape &p, CommandCo
         if (other->id != piece->id && !other->isHidden)
             settings.others.push_back(&other->skin.shown);
     if (source.map == skin::SkinMap::Seen) {
-        if (!p.eye || !p.target || length(*p.target - *p.eye) < 1e-3f)
-            return Error{ErrorCode::BadValue, "seen", "say from where to where it is looked (eye, target)"};
+        if (!p.camera && (!p.eye || !p.target || length(*p.target - *p.eye) < 1e-3f))
+            return Error{ErrorCode::BadValue, "seen", "say from where to where it is looked (eye, target), or by which camera"};
         portrait::Camera camera;
-        camera.target = *p.target;
-        camera.distance = length(*p.target - *p.eye);
-        camera.rotation = portrait::rotationLooking(*p.eye - *p.target, p.up);
-        camera.fieldOfView = p.angle * std::numbers::pi_v<float> / 180;
-        camera.isParallel = p.isParallel;
-        settings.sight = portrait::sightOf(camera, p.aspect);
+        float aspect = p.aspect;
+        if (p.camera) {
+            const portrait::Shot shot = need(keptCamera(before, *p.camera));
+            camera = shot.camera, aspect = shot.aspect;
+        } else {
+            camera.target = *p.target;
+            camera.distance = length(*p.target - *p.eye);
+            camera.rotation = portrait::rotationLooking(*p.eye - *p.target, p.up);
+            camera.fieldOfView = p.angle * std::numbers::pi_v<float> / 180;
+            camera.isParallel = p.isParallel;
+        }
+        settings.sight = portrait::sightOf(camera, aspect);
     }
     settings.point = piece->symmetry.point, settings.normal = piece->symmetry.normal;
     const std::vector<float> map = skin::mapOf(skin, source.map, settings, context.progress);
@@ -140,6 +147,7 @@ Fields<MaskShape> MaskShape::fields()
             fieldOf<P>(&P::from, "from", "", "least value that is masked; left out: as suits", -1000000, 1000000),
             fieldOf<P>(&P::to, "to", "", "greatest value that is masked; left out: as suits", -1000000, 1000000),
             fieldOf<P>(&P::soft, "soft", "", "over how much the mask fades; left out: as suits", 0, 1000000),
+            fieldOf<P>(&P::camera, "camera", "", "seen: by a camera that was kept, by name or id"),
             fieldOf<P>(&P::eye, "eye", "mm", "seen: from where"),
             fieldOf<P>(&P::target, "target", "mm", "seen: the middle of the picture"),
             fieldOf<P>(&P::up, "up", "", "seen: towards the picture's upper border"),

@@ -3,6 +3,7 @@
 #include "command/finish_fields.h"
 #include "command/named_items.h"
 #include "command/outgrowths/outgrowth_fields.h"
+#include "document/ops/portraits.h"
 #include "document/ops/melting.h"
 #include "document/ops/outgrowths.h"
 #include "document/ops/standing.h"
@@ -195,6 +196,8 @@ void takeSettings(Outgrowth &o, const Creature &c, const Outgrow &p)
         o.look.reset();
     if (p.seenFrom)
         o.seenFrom = *p.seenFrom;
+    if (p.seenBy)
+        o.seenFrom = need(keptCamera(c, *p.seenBy)).camera.eye();
     if (p.isEverywhere && *p.isEverywhere)
         o.seenFrom.reset();
     if (p.item)

@@ -106,6 +106,7 @@ Fields<Outgrow> outgrowFields(const Kind &kind)
                                     "about its middle line at even angles, from its side on; where its section is drawn"));
     if (kind.is(outgrowth::Culled)) {
         fields.push_back(fieldOf<P>(&P::seenFrom, "seenFrom", "mm", "only what can be seen from there grows: a camera's place"));
+        fields.push_back(fieldOf<P>(&P::seenBy, "seenBy", "", "only what that kept camera can see grows: its name or id"));
         fields.push_back(fieldOf<P>(&P::isEverywhere, "everywhere", "", "true: also what cannot be seen again"));
     }
     if (kind.is(outgrowth::Coloured)) {

@@ -23,6 +23,7 @@ struct Outgrow {
     std::optional<std::vector<ItemName>> between;
     std::optional<Vec3f> look;
     std::optional<Vec3f> seenFrom;
+    std::optional<std::string> seenBy;
     std::optional<bool> isLooking, isEverywhere;
     std::array<std::optional<std::string>, 4> maps = {};
     std::optional<bool> isMirrored;

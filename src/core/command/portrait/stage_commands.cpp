@@ -64,11 +64,22 @@ Result<Creature> setBackdrop(const Creature &before, const SetBackdrop &p, Comma
     return after;
 }
 
-Result<Creature> setGround(const Creature &before, const SetGround &p, CommandContext &)
+Result<Creature> setGround(const Creature &before, const SetGround &p, CommandContext &context)
 {
     Creature after = before;
     portrait::Ground &g = after.stage.ground;
     setIfGiven(g.kind, p.kind), setIfGiven(g.seed, p.seed), setIfGiven(g.sink, p.sink);
+    if (p.piece)
+        g.piece = need(findPiece(before, p.piece)), g.kind = "piece";
+    if (g.kind == "piece" && !before.piece(g.piece)) {
+        if (before.pieces.empty())
+            return Error{ErrorCode::Empty, "piece", "there is no piece to stand on"};
+        const auto lowest = std::min_element(before.pieces.begin(), before.pieces.end(), [](const auto &a, const auto &b) {
+            return a->bounds().centre().y < b->bounds().centre().y;
+        });
+        g.piece = (*lowest)->id;
+        context.notes.push_back(fmt::format("it stands on {}, the lowest piece", (*lowest)->name));
+    }
     if (p.ownColour)
         g.colour.reset();
     if (p.colour)
@@ -100,11 +111,7 @@ void change(const Creature &c, Shot &s, const CameraChanges &p)
     setIfGiven(lens, p.lens), setIfGiven(s.aspect, p.aspect), setIfGiven(camera.isParallel, p.isParallel);
     camera.fieldOfView = portrait::fieldOfViewOf(lens, s.aspect);
     if (p.view) {
-        std::vector<Vec3f> shown;
-        const io::Scene scene = exporting::shownScene(posed(c));
-        for (const io::Object &o : scene.objects)
-            for (const io::Placement &place : o.places)
-                scene.shapeOf(o).eachPoint([&](Vec3f q) { shown.push_back(place.apply(q)); });
+        const std::vector<Vec3f> shown = exporting::shownScene(posed(c)).points(c.stage.ground.standsOn());
         const Shot framed = need(shotNamed(c, *p.view, shown, lens, s.aspect));
         const bool isParallel = camera.isParallel;
         camera = framed.camera, camera.isParallel = isParallel;
@@ -220,6 +227,7 @@ Fields<SetGround> SetGround::fields()
     return {wordOf<P>(&P::kind, "kind", "what it stands on", idsOf(portrait::groundKinds())),
             fieldOf<P>(&P::seed, "seed", "", "another number, other stones and grass", 0, 1000000),
             fieldOf<P>(&P::colour, "colour", "", "linear light", 0, 1),
+            fieldOf<P>(&P::piece, "piece", "", "name or id of the piece that it stands on; kind becomes piece"),
             fieldOf<P>(&P::ownColour, "ownColour", "", "the colour it has by itself"),
             fieldOf<P>(&P::sink, "sink", "mm", "how deep the creature stands in it", -10000, 10000)};
 }

@@ -41,6 +41,7 @@ struct SetGround {
     std::optional<std::uint32_t> seed;
     std::optional<Vec3f> colour;
     std::optional<float> sink;
+    std::optional<ItemName> piece;
     bool ownColour = false;
     static Fields<SetGround> fields();
 };

@@ -179,6 +179,7 @@ Result<Creature> setPiece(const Creature &before, const SetPiece &p, CommandCont
     setIfGiven(piece->isHidden, p.isHidden);
     setIfGiven(piece->isLocked, p.isLocked);
     setIfGiven(piece->liveSpacing, p.live);
+    setIfGiven(piece->inside.depth, p.lightDepth), setIfGiven(piece->inside.tint, p.lightTint);
     return putBack(before, std::move(piece));
 }
 
@@ -234,9 +235,15 @@ Fields<ImportPiece> ImportPiece::fields()
 Fields<SetPiece> SetPiece::fields()
 {
     using P = SetPiece;
-    return {pieceField<P>(), fieldOf<P>(&P::name, "name", "", "new name"), fieldOf<P>(&P::isHidden, "hidden", "", "not shown"),
+    return {pieceField<P>(),
+            fieldOf<P>(&P::name, "name", "", "new name"),
+            fieldOf<P>(&P::isHidden, "hidden", "", "not shown"),
             fieldOf<P>(&P::isLocked, "locked", "", "cannot be changed"),
-            fieldOf<P>(&P::live, "live", "mm", "knitted again at this spacing at the end of each stroke; 0 for not", 0, 1000)};
+            fieldOf<P>(&P::live, "live", "mm", "knitted again at this spacing at the end of each stroke; 0 for not", 0, 1000),
+            fieldOf<P>(&P::lightDepth, "lightDepth", "mm",
+                       "how far light goes inside where it is translucent, with what grows on it; 0: by the size of the creature",
+                       0, 1000),
+            fieldOf<P>(&P::lightTint, "lightTint", "", "shares of that depth for red, green and blue", 0.01, 1)};
 }
 
 Fields<RemovePiece> RemovePiece::fields()

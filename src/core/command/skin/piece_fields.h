@@ -103,11 +103,12 @@ struct ImportPiece {
 
 struct SetPiece {
     static constexpr const char *kName = "piece.set", *kTitle = "Change piece",
-                                *kText = "Name, visibility, lock and live re-knit of a piece.";
+                                *kText = "Name, visibility, lock and live re-knit of a piece, and how far light goes inside it.";
     std::optional<ItemName> piece;
     std::optional<std::string> name;
     std::optional<bool> isHidden, isLocked;
-    std::optional<float> live;
+    std::optional<float> live, lightDepth;
+    std::optional<Vec3f> lightTint;
     static Fields<SetPiece> fields();
 };
 

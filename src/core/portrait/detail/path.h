@@ -54,10 +54,10 @@ struct PathTracer::Inside {
     Environment surroundings;
     BackdropView backdrop;
     Fog fog;
+    Stage stage; ///< as it was given
     Shot shot;
     mesh::Ray ahead;                               ///< of the camera
     Vec3f across, up;                              ///< from the middle of its picture to a border, at a distance of 1
-    Vec3f walk;                                    ///< mean free path inside what is translucent, mm by colour
     float lensRadius = 0, focus = 0, clearAir = 0; ///< mm; clearAir: from the eye to where fog begins
     mutable std::atomic<std::uint64_t> rays{0};
 
@@ -93,7 +93,7 @@ struct PathTracer::Inside {
     void catchShadow(Path &path, const Meeting &m) const;
     bool scatterHair(Path &path, const Meeting &m, const Spot &spot) const;
     bool scatterSurface(Path &path, const Meeting &m, const Spot &spot) const;
-    bool walkInside(Path &path, const Meeting &m, Vec3f colour, Meeting &out) const;
+    bool walkInside(Path &path, const Meeting &m, const Spot &spot, Meeting &out) const;
     void note(Path &path, const Meeting &m, const Spot &spot) const;
     float epsilon() const { return 2e-5f * size; }
 };

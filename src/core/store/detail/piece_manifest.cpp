@@ -381,6 +381,10 @@ Result<std::shared_ptr<const Piece>> PieceReader::piece(const json &j)
     auto piece = std::make_shared<Piece>();
     readItem(j, *piece);
     piece->liveSpacing = j.value("live", 0.0f);
+    if (const json inside = j.value("inside", json()); inside.is_object()) {
+        piece->inside.depth = std::clamp(inside.value("depth", 0.0f), 0.0f, 1000.0f);
+        piece->inside.tint = min(max(vec(inside.at("tint")), Vec3f{0.01f, 0.01f, 0.01f}), Vec3f{1, 1, 1});
+    }
     if (j.contains("symmetry"))
         piece->symmetry = readSymmetry(j.at("symmetry"));
     if (j.contains("guides"))
@@ -468,6 +472,8 @@ json writePiece(const Piece &p, const WriteBlob &write)
     json piece = writeSkin(p.skin, write);
     writeItem(p, piece);
     piece.update({{"live", p.liveSpacing}, {"symmetry", writeSymmetry(p.symmetry)}});
+    if (p.inside != Scattering())
+        piece["inside"] = {{"depth", p.inside.depth}, {"tint", row(p.inside.tint)}};
     if (!p.guides.empty())
         piece["guides"] = writeGuides(p.guides);
     if (!p.skin.links.empty())
