@@ -33,6 +33,7 @@ std::vector<Entry> outgrowthFigures();
 std::vector<Entry> colourFigures();
 std::vector<Entry> poseFigures();
 std::vector<Entry> portraitFigures();
+std::vector<Entry> proofFigures();
 std::vector<Entry> fileFigures(const std::string &creature);
 
 /// Medians of `runs` of two pieces of work taken in turn, so that a machine that drifts drifts for both.

@@ -26,7 +26,7 @@ int main(int argc, char **argv)
     nlohmann::json figures = nlohmann::json::array();
     bool failed = false;
     for (auto group : {bench::fieldFigures(), bench::skinFigures(creature), bench::outgrowthFigures(), bench::colourFigures(),
-                       bench::poseFigures(), bench::portraitFigures(), bench::fileFigures(creature)})
+                       bench::poseFigures(), bench::portraitFigures(), bench::proofFigures(), bench::fileFigures(creature)})
         for (const bench::Entry &e : group) {
             if (!names.empty() && std::find(names.begin(), names.end(), e.name) == names.end())
                 continue;

@@ -60,6 +60,13 @@ struct ProofOptions {
     bool isQuick = false, json = false;
 };
 int proofOf(const ProofOptions &options);
+/// Layers as outlines in one SVG file, or as pictures in a folder.
+struct SliceOptions {
+    std::filesystem::path in, out;
+    float layer = 0.05f, height = 0, pixel = 0.1f; ///< mm; height 0: as it is
+    bool json = false;
+};
+int slice(const SliceOptions &options);
 int schema();
 /// Kinds of outgrowths with their settings: name, unit, range, default.
 int listOutgrowths(bool json);

@@ -24,6 +24,7 @@ struct Given {
     cli::MixOptions mix;
     cli::PoseOptions pose;
     cli::ProofOptions proof;
+    cli::SliceOptions slice;
     std::string form, title, outward, stampOf, how = "join", side = "raised", rim = "square";
     std::vector<float> plane;
     int rate = 24, cell = 640; ///< frames a second, pixels
@@ -254,6 +255,15 @@ void addProof(CLI::App &app, Given &g)
     proof->add_flag("--quick", g.proof.isQuick, "coarser, without self-crossings");
     proof->add_flag("--json", g.proof.json, "as JSON");
     proof->callback([&g] { g.result = cli::proofOf(g.proof); });
+
+    auto *slice = app.add_subcommand("slice", "Layers for a printer: areas, outlines, islands");
+    slice->add_option("IN", g.slice.in, "creature or mesh file (mm)")->required();
+    slice->add_option("--layer", g.slice.layer, "mm")->check(CLI::Range(0.005f, 10.0f))->capture_default_str();
+    slice->add_option("--height", g.slice.height, "mm of the print; left out: as it is")->check(CLI::Range(0.1f, 100000.0f));
+    slice->add_option("--pixel", g.slice.pixel, "mm of a picture's pixels")->check(CLI::Range(0.01f, 10.0f))->capture_default_str();
+    slice->add_option("--out", g.slice.out, ".svg file of outlines, or a folder for a PNG of each layer and layers.json");
+    slice->add_flag("--json", g.slice.json, "tells each layer");
+    slice->callback([&g] { g.result = cli::slice(g.slice); });
 }
 
 /// Verbs about what the program's tables have.

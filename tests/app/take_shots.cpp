@@ -6,11 +6,13 @@
 #include "command/command.h"
 #include "growth/growth.h"
 #include "app/hand/portrait_hand.h"
+#include "app/hand/proof_hand.h"
 #include "portrait/studio.h"
 
 #include <QAbstractButton>
 #include <QAction>
 #include <QPainter>
+#include <QPushButton>
 #include <QApplication>
 #include <QFile>
 #include <QScreen>
@@ -295,6 +297,21 @@ int main(int argc, char **argv)
             QTest::qWait(500);
         shoot(window, folder, QStringLiteral("portrait"));
         s.goTo(before);
+    }
+    if (wanted("proof")) {
+        leave();
+        s.setBench(Bench::Proof);
+        view.setCamera(from(view.camera(), {0.8f, 0.2f, 0.62f}, {0, 84, 0}, 560));
+        window.hand().of<ProofHand>().setHeight(120);
+        window.findChild<QPushButton *>(QStringLiteral("proofCheck"))->click();
+        const auto &found = window.hand().of<ProofHand>().report()->findings;
+        for (std::size_t k = 0; k < found.size(); ++k)
+            if (found[k].kind->id == "tip") { // the camera stays where it shows all of it
+                const QSignalBlocker quiet(&window.hand().of<ProofHand>());
+                window.hand().of<ProofHand>().choose(int(k));
+                break;
+            }
+        shoot(window, folder, QStringLiteral("proof"));
     }
     if (wanted("growths"))
         sheetOfGrowths(folder + QStringLiteral("/growths.png"));

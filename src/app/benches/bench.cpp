@@ -6,6 +6,7 @@
 #include "app/hand/outgrowth_settings.h"
 #include "app/hand/portrait_settings.h"
 #include "app/hand/pose_settings.h"
+#include "app/hand/proof_settings.h"
 #include "app/hand/rule_settings.h"
 #include "app/hand/tool_settings.h"
 #include "app/session/session.h"
@@ -21,6 +22,7 @@
 #include "app/view/outgrowth_gesture.h"
 #include "app/view/photo_control.h"
 #include "app/view/pose_control.h"
+#include "app/view/proof_control.h"
 #include "app/view/reference_control.h"
 #include "app/view/stencil_control.h"
 #include "app/view/tape_control.h"
@@ -166,6 +168,8 @@ const HandPart *const kPoseHand[] = {&kPosePart, &kToolPart};
 const HandPart *const kOutgrowthHand[] = {&kOutgrowthPart};
 const HandPart *const kPortraitHand[] = {&kPortraitPart};
 const ControlRow *const kPortraitControls[] = {&kLightControl};
+const HandPart *const kProofHand[] = {&kProofPart};
+const ControlRow *const kProofControls[] = {&kProofControl};
 
 const std::vector<BenchRow> &rows()
 {
@@ -258,6 +262,16 @@ const std::vector<BenchRow> &rows()
          .tileColumns = 3,
          .hand = kPortraitHand,
          .controls = kPortraitControls,
+         .deletion = [](const Session &) { return json(); },
+         .duplication = [](const Session &, bool) { return json(); }},
+        {.bench = Bench::Proof,
+         .id = "proof",
+         .title = QT_TRANSLATE_NOOP("Bench", "Proof"),
+         .manual = "proof",
+         .isPosed = true,
+         .tileColumns = 3,
+         .hand = kProofHand,
+         .controls = kProofControls,
          .deletion = [](const Session &) { return json(); },
          .duplication = [](const Session &, bool) { return json(); }},
     };

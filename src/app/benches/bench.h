@@ -15,7 +15,7 @@ struct HandPart;
 class HandModel;
 struct ControlRow;
 
-enum class Bench { Armature, Sculpt, Detail, Outgrowths, Colour, Pose, Portrait };
+enum class Bench { Armature, Sculpt, Detail, Outgrowths, Colour, Pose, Portrait, Proof };
 
 /// A bench as one row: what the window shows of it, and what the actions that every bench has mean there. Each of these gives a
 /// command for what is chosen, or null where there is nothing for it.

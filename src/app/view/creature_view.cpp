@@ -5,6 +5,7 @@
 #include "app/benches/bench.h"
 #include "app/hand/pose_hand.h"
 #include "app/hand/portrait_hand.h"
+#include "app/hand/proof_hand.h"
 #include "command/params.h"
 #include "document/items.h"
 #include "export/shown_scene.h"
@@ -81,6 +82,7 @@ CreatureView::CreatureView(Session &session, HandModel &hand, const KeyMap &keys
         m_portrait.stop();
         followPortrait();
     });
+    connect(&m_hand.of<ProofHand>(), &ProofHand::flyWanted, this, &CreatureView::flyTo);
     connect(&lights, &PortraitHand::markChosen, this, [this] { update(); });
     connect(&lights, &PortraitHand::mixChanged, this, [this] {
         m_portrait.setMix(m_hand.of<PortraitHand>().mix());

@@ -55,6 +55,8 @@ public:
     void lookFrom(const QString &viewKey);                     ///< one of the six anatomical views
     const PortraitView &picture() const { return m_portrait; } ///< on the bench for it
     void lookThrough(const portrait::Shot &shot);              ///< its camera and its lens
+    /// A place large in the view, with what lies within so many mm of it; from outside of the surface.
+    void flyTo(Vec3f at, Vec3f outward, float radius);
     void frameAll();
     void frameChosen();
     void cameraBack();

@@ -80,6 +80,17 @@ void CreatureView::frameChosen()
     setCamera(portrait::framing(pane().camera, box, projection().aspect()));
 }
 
+void CreatureView::flyTo(Vec3f at, Vec3f outward, float radius)
+{
+    portrait::Camera c = pane().camera;
+    if (dot(c.forward(), outward) > -0.3f) // seen from behind, or along the surface
+        c.rotation = portrait::uprightRotation(outward);
+    Box3f box; // with what lies about it, so that one sees where it is
+    const float reach = std::max(3 * radius, 0.04f * m_session.standing()->bounds().diagonal());
+    box.add(at - Vec3f{reach, reach, reach}), box.add(at + Vec3f{reach, reach, reach});
+    setCamera(portrait::framing(c, box, projection().aspect()));
+}
+
 void CreatureView::cameraBack()
 {
     if (pane().back.empty())

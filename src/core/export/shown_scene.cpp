@@ -187,6 +187,13 @@ io::Scene sceneForFile(const Creature &creature, bool takesRig)
     return all;
 }
 
+io::Scene printScene(const Creature &creature)
+{
+    io::Scene scene = shownScene(document::posed(creature));
+    scene.leaveOut(creature.stage.ground.standsOn());
+    return scene;
+}
+
 io::Scene pictureScene(const Creature &creature)
 {
     return sceneOf(creature, Shown::All, Painted::ColourAndFinish);

@@ -18,6 +18,8 @@ io::Scene pictureScene(const Creature &creature);
 /// The coloured scene for a file: with bones, weights and poses at rest where the format has them and the skins are bound; else in the pose
 /// that the creature stands in.
 io::Scene sceneForFile(const Creature &creature, bool takesRig);
+/// What a printer would make: all of it in its pose, but for the piece that pictures have it stand on.
+io::Scene printScene(const Creature &creature);
 /// The visible pieces alone.
 io::Scene skinScene(const Creature &creature);
 

@@ -34,6 +34,7 @@ struct Finding {
     double value = 0;        ///< in the unit of its kind, at the size of the print
     Vec3f at;                ///< mm, in the creature
     float radius = 1;        ///< mm about it that is concerned
+    Vec3f outward;           ///< unit, out of the surface: from where it is best seen
     std::uint32_t item = 0;  ///< of the creature; 0 for none
     std::string piece;       ///< name of what shows it
     std::uint32_t count = 1; ///< places of this kind that lie together

@@ -35,7 +35,9 @@ struct Work {
     float mm(float printed) const { return printed / scale; } ///< in the creature
     Finding &add(std::string_view kind, double value, Vec3f at, float radius, std::size_t object = std::size_t(-1))
     {
+        const Vec3f away = at - box.centre();
         Finding f{&findingKind(kind), findingKind(kind).severity, value, at, radius};
+        f.outward = length(away) > 1e-3f ? normalized(away) : Vec3f{0, 0, 1};
         if (object < scene.objects.size())
             f.item = scene.objects[object].item, f.piece = scene.objects[object].name;
         out.findings.push_back(std::move(f));
@@ -309,9 +311,9 @@ void checkWalls(Work &w, const Progress &progress)
             const std::string_view kind = kindOf(g, walls[worst].*value);
             if (kind.empty())
                 continue;
-            w.add(kind, double(walls[worst].*value * w.scale), walls[worst].at, std::max(box.diagonal() / 2, reach),
-                  w.objectOf[walls[worst].triangle])
-                .count = std::uint32_t(g.of.size());
+            Finding &f = w.add(kind, double(walls[worst].*value * w.scale), walls[worst].at, std::max(box.diagonal() / 2, reach),
+                               w.objectOf[walls[worst].triangle]);
+            f.count = std::uint32_t(g.of.size()), f.outward = walls[worst].normal;
         }
     };
     std::vector<std::uint32_t> thinOnes, narrow;
@@ -370,19 +372,24 @@ bool Report::isSound() const
     return std::none_of(findings.begin(), findings.end(), [](const Finding &f) { return f.severity == Severity::Spoils; });
 }
 
+io::Scene printable(io::Scene scene, std::size_t *fibres)
+{
+    for (io::Shape &s : scene.shapes)
+        if (s.curves) {
+            if (fibres)
+                *fibres += s.curves->starts.size();
+            s = io::Shape(s.name, mesh::PolyMesh{});
+        }
+    for (io::Material &m : scene.materials)
+        m.opacity = 1;
+    std::erase_if(scene.objects, [&](const io::Object &o) { return scene.shapeOf(o).faceCount() == 0; });
+    return scene;
+}
+
 Result<Report> prove(const io::Scene &scene, const ProofJob &job, const Progress &progress)
 {
     Report out;
-    io::Scene solid = scene;
-    for (io::Shape &s : solid.shapes)
-        if (s.curves) {
-            out.fibres += s.curves->starts.size();
-            s.curves = nullptr;
-            s = io::Shape(s.name, mesh::PolyMesh{});
-        }
-    for (io::Material &m : solid.materials)
-        m.opacity = 1;
-    std::erase_if(solid.objects, [&](const io::Object &o) { return solid.shapeOf(o).faceCount() == 0; });
+    const io::Scene solid = printable(scene, &out.fibres);
     const Box3f box = solid.box();
     if (box.isEmpty())
         return Error{ErrorCode::Empty, "proof", "there is nothing to print: only surfaces can be"};

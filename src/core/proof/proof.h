@@ -28,6 +28,9 @@ struct Report {
     bool isSound() const;                                                ///< nothing that spoils the print
 };
 
+/// What of a scene a printer can make: surfaces, none of them clear. Curves are left out; fibres, when given, is set to how many.
+io::Scene printable(io::Scene scene, std::size_t *fibres = nullptr);
+
 /// Checks what is shown, as it would be printed standing as it is. Hair curves are left out and counted. Errors: Empty, TooLarge,
 /// Cancelled. O(faces + rows of all layers), parallel; the same on any number of threads.
 Result<Report> prove(const io::Scene &scene, const ProofJob &job, const Progress &progress = {});

@@ -197,7 +197,9 @@ private slots:
         const Creature kept =
             test::need(c, {{"do", "camera.keep"}, {"name", "side"}, {"eye", {200, 0, 0}}, {"target", {0, 0, 0}}, {"lens", 50}});
         const auto by = run(kept, {{"do", "mask.shape"}, {"piece", "a"}, {"what", "seen"}, {"camera", "side"}});
-        QVERIFY(bool(by) && skinOf(*by).mask == skinOf(*seen).mask);
+        QVERIFY(bool(by));
+        for (std::size_t v = 0; v < skinOf(*seen).mask.size(); ++v)
+            QCOMPARE(skinOf(*by).mask[v], skinOf(*seen).mask[v]);
         const auto none = run(kept, {{"do", "mask.shape"}, {"piece", "a"}, {"what", "seen"}, {"camera", "top"}});
         QVERIFY(!none && none.error().text().find("side") != std::string::npos);
         QVERIFY(run(c, {{"do", "mask.shape"}, {"piece", "a"}, {"what", "covered"}}));

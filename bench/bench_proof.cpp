@@ -1,0 +1,118 @@
+// Figures of proofs: slices.
+#include "bench/figure.h"
+
+#include "mesh/poly_mesh.h"
+#include "proof/outlines.h"
+#include "solid/detail/cgal_mesh.h"
+
+#include <CGAL/AABB_halfedge_graph_segment_primitive.h>
+#include <CGAL/AABB_traits.h>
+#include <CGAL/AABB_tree.h>
+#include <CGAL/Polygon_mesh_slicer.h>
+#include <fmt/format.h>
+
+#include <cmath>
+
+namespace bonemoss::bench {
+
+namespace {
+
+using namespace proof;
+
+/// A ball with bumps, closed, of about a million triangles.
+mesh::PolyMesh bumpyBall()
+{
+    constexpr std::uint32_t kRings = 708, kSectors = 708;
+    mesh::PolyMesh out;
+    const auto at = [](double a, double b) {
+        const double r = 50 + 2 * std::sin(9 * a) * std::sin(11 * b) + 0.3 * std::sin(61 * a) * std::sin(67 * b);
+        return Vec3f{float(r * std::sin(a) * std::cos(b)), float(r * std::cos(a)), float(r * std::sin(a) * std::sin(b))};
+    };
+    out.positions.push_back(at(0, 0));
+    for (std::uint32_t r = 1; r < kRings; ++r)
+        for (std::uint32_t s = 0; s < kSectors; ++s)
+            out.positions.push_back(at(double(kPi) * r / kRings, 2 * double(kPi) * s / kSectors));
+    out.positions.push_back(at(double(kPi), 0));
+    const auto v = [](std::uint32_t r, std::uint32_t s) { return 1 + (r - 1) * kSectors + s % kSectors; };
+    const auto last = std::uint32_t(out.positions.size() - 1);
+    for (std::uint32_t s = 0; s < kSectors; ++s) {
+        out.faces.push_back({{0, v(1, s + 1), v(1, s), kNone}});
+        for (std::uint32_t r = 1; r + 1 < kRings; ++r) {
+            out.faces.push_back({{v(r, s), v(r, s + 1), v(r + 1, s + 1), kNone}});
+            out.faces.push_back({{v(r, s), v(r + 1, s + 1), v(r + 1, s), kNone}});
+        }
+        out.faces.push_back({{v(kRings - 1, s), v(kRings - 1, s + 1), last, kNone}});
+    }
+    return inSpatialOrder(out);
+}
+
+Figure slices()
+{
+    using Kernel = solid::detail::Kernel;
+    using Mesh = solid::detail::SurfaceMesh;
+    using Points = std::vector<Kernel::Point_3>;
+    const mesh::PolyMesh mesh = bumpyBall();
+    const Box3f box = mesh::boundsOf(mesh.positions);
+    constexpr int kLayers = 3600, kEach = 12; // the library cuts every twelfth of them
+    const std::vector<float> heights = middlesOfLayers(box.lo.y, box.hi.y, box.size().y / (kLayers - 0.5f));
+    std::vector<double> cuts, all;
+    std::vector<Slice> own;
+    for (int k = 0; k < 5; ++k)
+        all.push_back(seconds([&] {
+            const Slicer slicer(mesh);
+            cuts.push_back(seconds([&] { own = slicer.cut(heights); }));
+        }));
+    const Mesh other = solid::detail::toCgal(mesh);
+    using Primitive = CGAL::AABB_halfedge_graph_segment_primitive<Mesh>;
+    using Tree = CGAL::AABB_tree<CGAL::AABB_traits<Kernel, Primitive>>;
+    Tree tree(edges(other).first, edges(other).second, other);
+    const double built = seconds([&] { tree.build(); });
+    const CGAL::Polygon_mesh_slicer<Mesh, Kernel> slicer(other, tree);
+    std::size_t lines = 0, ownLines = 0;
+    double sum = 0, ownSum = 0;
+    const double cgal = kEach * seconds([&] {
+                            for (std::size_t h = 0; h < heights.size(); h += kEach) {
+                                std::vector<Points> found;
+                                slicer(Kernel::Plane_3(0, 1, 0, -double(heights[h])), std::back_inserter(found));
+                                lines += found.size();
+                                for (const Points &l : found) { // which way round a line goes it does not say
+                                    double twice = 0;
+                                    for (std::size_t k = 0; k + 1 < l.size(); ++k)
+                                        twice += l[k].x() * l[k + 1].z() - l[k + 1].x() * l[k].z();
+                                    sum += std::abs(twice / 2);
+                                }
+                            }
+                        });
+    for (std::size_t h = 0; h < heights.size(); h += kEach)
+        for (std::size_t k = 0; k < own[h].starts.size(); ++k) {
+            const auto l = own[h].loop(k);
+            double twice = 0;
+            for (std::size_t i = 0; i < l.size(); ++i) {
+                const Point2 a = l[i], b = l[(i + 1) % l.size()];
+                twice += double(a[0]) * double(b[1]) - double(b[0]) * double(a[1]);
+            }
+            ++ownLines, ownSum += std::abs(twice / 2);
+        }
+    const double ratio = cgal / median(cuts), withAll = (cgal + built) / median(all);
+    return {
+        "slice",
+        median(cuts),
+        "s",
+        "CGAL's slicer with its tree ready",
+        cgal,
+        std::min(ratio / 16, withAll / 8),
+        1,
+        true,
+        fmt::format("{} triangles, {} layers: {:.1f} times as fast, {:.1f} times with all set-up; lines {} and {}, summed areas "
+                    "apart by {:.1e}",
+                    mesh.faces.size(), heights.size(), ratio, withAll, ownLines, lines, std::abs(ownSum / sum - 1))};
+}
+
+} // namespace
+
+std::vector<Entry> proofFigures()
+{
+    return {{"slice", slices}};
+}
+
+} // namespace bonemoss::bench
