@@ -98,6 +98,7 @@ ProofSettings::ProofSettings(Session &session, HandModel &hand, QSet<QString> &)
     column->addWidget(m_check), column->addWidget(m_summary);
     column->addWidget(m_list, 1);
     column->addWidget(m_about);
+    column->addStretch();
     connect(&held(), &ProofHand::reportChanged, this, &ProofSettings::fill);
     connect(&held(), &ProofHand::findingChosen, this, &ProofSettings::tellChosen);
     fill();
@@ -165,8 +166,10 @@ void ProofSettings::refresh()
         return int(std::count_if(report->findings.begin(), report->findings.end(),
                                  [&](const proof::Finding &f) { return f.severity == s; }));
     };
+    const int spoils = count(proof::Severity::Spoils);
     QString text = report->isSound() ? tr("Nothing spoils the print.")
-                                     : tr("%n finding(s) spoil the print.", nullptr, count(proof::Severity::Spoils));
+                   : spoils == 1     ? tr("One finding spoils the print.")
+                                     : tr("%1 findings spoil the print.").arg(spoils);
     text += QLatin1Char(' ') + tr("%1 risky, %2 notes.").arg(count(proof::Severity::Risky)).arg(count(proof::Severity::Note));
     text += QLatin1Char('\n')
             + tr("%1 × %2 × %3 mm · %4 cm³ · %5 g · %L6 layers · %7 h")
@@ -181,7 +184,7 @@ void ProofSettings::refresh()
         QLatin1Char('\n')
         + (report->stands ? tr("Stands, %1 mm from tipping.").arg(double(report->marginMm), 0, 'f', 1) : tr("Does not stand."));
     if (report->fibres > 0)
-        text += QLatin1Char(' ') + tr("%Ln hair(s) are left out.", nullptr, int(report->fibres));
+        text += QLatin1Char(' ') + tr("Hairs are left out: %L1.").arg(report->fibres);
     if (held().isStale())
         text += QLatin1Char('\n') + tr("Changed since this check.");
     m_summary->setText(text);
