@@ -111,8 +111,6 @@ int main(int argc, char **argv)
     window.setAsksBeforeClosing(false);
     window.resize(1280, 800);
     window.show();
-    if (wanted("empty"))
-        shoot(window, folder, QStringLiteral("empty"));
     Session &s = window.session();
     const QString sample = QStringLiteral(BONEMOSS_SOURCE_DIR "/data/samples/hollowback.recipe.json");
     if (!window.openPath(sample))

@@ -324,6 +324,47 @@ private slots:
         QCOMPARE(int(static_cast<unsigned char>(head[23])), 100);
     }
     // Files are named by bytes; a name that is no text is read and shown as well as can be, and never ends the program.
+    // A box by hand: size, volume, stance, layers.
+    void proofsAndSlices()
+    {
+        QVERIFY(bool(io::writeMesh(at("block.ply").toStdString(), test::box({0, 0, 0}, {20, 30, 20}))));
+        const Ran sound = run({"proof", at("block.ply"), "--json"});
+        QVERIFY2(sound.code == 0, sound.err);
+        const QJsonObject told = QJsonDocument::fromJson(sound.out).object();
+        QVERIFY(told["sound"].toBool() && told["stands"].toBool() && std::abs(told["marginMm"].toDouble() - 10) < 0.1);
+        QVERIFY(std::abs(told["volumeMm3"].toDouble() - 12000) < 120 && told["pockets"].toInt() == 0);
+        const Ran large = run({"proof", at("block.ply"), "--height", "400", "--json"});
+        QCOMPARE(large.code, 1); // more than the printer builds
+        const QJsonObject first = QJsonDocument::fromJson(large.out).object()["findings"].toArray().first().toObject();
+        QVERIFY(first["kind"] == "size" && first["severity"] == "spoils" && first["unit"] == "mm"
+                && first["at"].toArray().size() == 3);
+        const Ran words = run({"proof", at("block.ply"), "--height", "400"});
+        QVERIFY(words.code == 1 && words.out.contains("Too large for the printer"));
+        QCOMPARE(run({"proof", at("block.ply"), "--profile", "lathe"}).code, 2);
+        QCOMPARE(run({"proof", at("none.ply")}).code, 3);
+        const Ran cut = run({"slice", at("block.ply"), "--layer", "0.5", "--pixel", "0.5", "--out", at("layers"), "--json"});
+        QVERIFY2(cut.code == 0, cut.err);
+        const QJsonObject slices = QJsonDocument::fromJson(cut.out).object();
+        QCOMPARE(slices["layers"].toArray().size(), 60);
+        QVERIFY(std::abs(slices["volumeMm3"].toDouble() - 12000) < 1);
+        const QJsonObject layer = slices["layers"].toArray()[30].toObject();
+        QVERIFY(std::abs(layer["areaMm2"].toDouble() - 400) < 0.01 && std::abs(layer["perimeterMm"].toDouble() - 80) < 0.01
+                && layer["islands"].toInt() == 0);
+        // The pictures hold the same volume: white pixels times their size.
+        QVERIFY(QFile::exists(at("layers/layers.json")));
+        const auto bytes = image::readPictureFile(at("layers/layer-00031.png").toStdString());
+        QVERIFY(bytes);
+        const auto picture = image::decodePicture(*bytes);
+        QVERIFY(picture);
+        int white = 0;
+        for (std::size_t k = 0; k < picture->rgba.size(); k += 4)
+            white += picture->rgba[k] > 127;
+        QVERIFY(std::abs(white * 0.25 - 400) <= 20);
+        QCOMPARE(run({"slice", at("block.ply"), "--layer", "1", "--out", at("block.svg")}).code, 0);
+        QVERIFY(QFile(at("block.svg")).size() > 1000);
+        QCOMPARE(run({"slice", at("block.ply"), "--out", at("block.stl")}).code, 2);
+        QCOMPARE(run({"slice", at("block.ply"), "--layer", "0.005", "--height", "90000"}).code, 4);
+    }
     void namesThatAreNoText()
     {
         const auto shell = [&](const QString &script) {
