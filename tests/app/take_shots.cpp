@@ -298,9 +298,9 @@ int main(int argc, char **argv)
     }
     if (wanted("proof")) {
         leave();
+        window.hand().of<ProofHand>().setHeight(120);
         s.setBench(Bench::Proof);
         view.setCamera(from(view.camera(), {0.8f, 0.2f, 0.62f}, {0, 84, 0}, 560));
-        window.hand().of<ProofHand>().setHeight(120);
         window.findChild<QPushButton *>(QStringLiteral("proofCheck"))->click();
         const auto &found = window.hand().of<ProofHand>().report()->findings;
         for (std::size_t k = 0; k < found.size(); ++k)
