@@ -39,7 +39,6 @@ private:
     proof::PrinterProfile m_profile = proof::printerProfiles().front();
     float m_height = 0;
     std::shared_ptr<const proof::Report> m_report;
-    std::shared_ptr<const document::Creature> m_of;
     int m_chosen = -1;
     bool m_isStale = false;
 };

@@ -145,7 +145,8 @@ void ProofSettings::addPrinter(QVBoxLayout *column)
         tip();
     });
     column->addWidget(printers);
-    const io::Scene shown = exporting::printScene(m_session.creature());
+    io::Scene shown = exporting::shownScene(*m_session.standing()); // its pose is worked out already
+    shown.leaveOut(m_session.creature().stage.ground.standsOn());
     const float own = shown.box().isEmpty() ? m_session.creature().heightMm : std::max(shown.box().size().y, 0.1f);
     auto *height = new ValueSlider(tr("Height of the print"), {10, 500, true, tr("mm"), 1});
     height->setObjectName(QStringLiteral("proofHeight"));
