@@ -111,7 +111,29 @@ float flatness(std::span<const WallPlace> walls, const Group &g)
     return solved.eigenvalues()[2] / std::max(sum.trace(), 1e-6f);
 }
 
-void checkMeshes(Work &w)
+/// Where a mesh crosses itself, places that lie together as one.
+void tellCrossings(Work &w, const solid::CrossingFinder &finder, std::span<const solid::CrossingFinder::Pair> pairs, std::size_t object)
+{
+    std::vector<Vec3f> places, normals;
+    for (const auto &[a, b] : pairs) {
+        const auto &t = finder.triangles()[a];
+        const Vec3f p = finder.points()[t[0]], q = finder.points()[t[1]], r = finder.points()[t[2]];
+        places.push_back((p + q + r) * (1.0f / 3)), normals.push_back(cross(q - p, r - p));
+    }
+    std::vector<Group> groups = groupsOf(places, 0.01f * w.box.diagonal());
+    std::stable_sort(groups.begin(), groups.end(), [](const Group &a, const Group &b) { return a.of.size() > b.of.size(); });
+    for (std::size_t g = 0; g < std::min(groups.size(), kMostOfAKind); ++g) {
+        Box3f box;
+        Vec3f outward;
+        for (const std::uint32_t k : groups[g].of)
+            box.add(places[k]), outward = outward + normals[k];
+        Finding &f = w.add("crossing", double(groups[g].of.size()), box.centre(), std::max(box.diagonal() / 2, w.mm(1)), object);
+        if (length(outward) > 0)
+            f.outward = normalized(outward);
+    }
+}
+
+void checkMeshes(Work &w, const Progress &progress)
 {
     std::vector<std::uint8_t> isDone(w.scene.shapes.size());
     for (std::size_t k = 0; k < w.scene.objects.size(); ++k) {
@@ -134,10 +156,10 @@ void checkMeshes(Work &w)
             w.add("inverted", -m.volumeMm3 * std::pow(double(w.scale), 3), m.bounds.centre(), m.bounds.diagonal() / 2, k);
         if (w.job.isQuick)
             continue;
-        const std::size_t pairs = solid::selfCrossings(mesh);
-        w.out.selfCrossings += pairs;
-        if (pairs > 0)
-            w.add("crossing", double(pairs), m.bounds.centre(), m.bounds.diagonal() / 2, k);
+        const solid::CrossingFinder finder(mesh.positions, mesh::triangulate(mesh));
+        const auto pairs = finder.all(progress);
+        w.out.selfCrossings += pairs.size();
+        tellCrossings(w, finder, pairs, k);
     }
 }
 
@@ -416,7 +438,7 @@ Result<Report> prove(const io::Scene &scene, const ProofJob &job, const Progress
         w.add("size", double(over), box.centre(), box.diagonal() / 2);
     const portrait::TracedScene traced(solid);
     w.traced = &traced;
-    checkMeshes(w);
+    checkMeshes(w, progress);
     if (progress.isCancelled())
         return Error{ErrorCode::Cancelled, "proof", "stopped on request"};
     if (const Status done = checkLayers(w, progress); !done)
