@@ -6,6 +6,7 @@
 #include "command/stroke_command.h"
 #include "io/mesh_file.h"
 
+#include <Model/COM/NMR_DLLInterfaces.h>
 #include <assimp/Importer.hpp>
 #include <assimp/postprocess.h>
 #include <assimp/scene.h>
@@ -48,6 +49,55 @@ Figure importFigure(const std::string &ending)
     std::filesystem::remove(path);
     return {"import." + ending, t.a, "s",  steps ? "assimp, equal points joined, s" : "assimp, s",     t.b,
             t.b / t.a,          5,   true, fmt::format("{} triangles, repair and all", m.faces.size())};
+}
+
+/// Both write the same triangles with a colour at each corner.
+Figure write3mf()
+{
+    using namespace NMR;
+    const mesh::PolyMesh m = largeMesh();
+    const auto triangles = mesh::triangulate(m);
+    io::Scene scene;
+    io::Shape shape("skin", m);
+    io::Attribute colours{std::string(io::kColour), mesh::Domain::Vertex, 3, {}};
+    const auto levelOf = [](std::size_t v) { return float(v % 97) / 96; };
+    for (std::size_t v = 0; v < m.positions.size(); ++v)
+        colours.values.insert(colours.values.end(), {levelOf(v), 0.5f, 0.2f});
+    shape.attributes.push_back(std::move(colours));
+    scene.add(std::move(shape));
+    const auto own = scratch("own.3mf"), other = scratch("other.3mf");
+    const Pair t = medians(
+        3, [&] { (void)io::writeScene(own, scene); },
+        [&] {
+            std::vector<MODELMESHVERTEX> points(m.positions.size());
+            for (std::size_t v = 0; v < points.size(); ++v)
+                points[v] = {{m.positions[v].x, m.positions[v].y, m.positions[v].z}};
+            std::vector<MODELMESHTRIANGLE> faces(triangles.size());
+            std::vector<MODELMESH_TRIANGLECOLOR_SRGB> at(triangles.size());
+            for (std::size_t k = 0; k < faces.size(); ++k)
+                for (std::size_t c = 0; c < 3; ++c) {
+                    faces[k].m_nIndices[c] = triangles[k][c];
+                    at[k].m_Colors[c] = {BYTE(255 * levelOf(triangles[k][c])), 188, 124, 255};
+                }
+            PLib3MFModel *model = nullptr;
+            PLib3MFModelMeshObject *object = nullptr;
+            PLib3MFPropertyHandler *handler = nullptr;
+            PLib3MFModelBuildItem *item = nullptr;
+            PLib3MFModelWriter *writer = nullptr;
+            lib3mf_createmodel(&model), lib3mf_model_addmeshobject(model, &object);
+            lib3mf_meshobject_setgeometry(object, points.data(), DWORD(points.size()), faces.data(), DWORD(faces.size()));
+            lib3mf_meshobject_createpropertyhandler(object, &handler);
+            lib3mf_propertyhandler_setgradientcolorarray(handler, at.data());
+            lib3mf_model_addbuilditem(model, object, nullptr, &item), lib3mf_model_querywriter(model, "3mf", &writer);
+            if (lib3mf_writer_writetofileutf8(writer, other.c_str()) != 0)
+                throw std::runtime_error("lib3mf could not write");
+            lib3mf_release(writer), lib3mf_release(handler), lib3mf_release(model);
+        });
+    const auto size = [](const std::filesystem::path &p) { return double(std::filesystem::file_size(p)) / 1e6; };
+    const std::string note =
+        fmt::format("{} triangles with colours; files of {:.0f} and {:.0f} MB", triangles.size(), size(own), size(other));
+    std::filesystem::remove(own), std::filesystem::remove(other);
+    return {"write.3mf", t.a, "s", "lib3mf, s", t.b, t.b / t.a, 3, true, note};
 }
 
 document::Creature creatureOf(std::uint32_t n)
@@ -265,6 +315,7 @@ std::vector<Entry> fileFigures(const std::string &creature)
             {"import.ply", [] { return importFigure("ply"); }},
             {"import.obj", [] { return importFigure("obj"); }},
             {"import.stl", [] { return importFigure("stl"); }},
+            {"write.3mf", write3mf},
             {"start", start},
             {"frame", frame},
             {"frame.outgrowths", frameOutgrowths},

@@ -1,15 +1,19 @@
-// Figures of proofs: slices, self-crossings.
+// Figures of proofs: slices, self-crossings, many bodies as one.
 #include "bench/figure.h"
 
 #include "base/parallel.h"
+#include "mesh/measures.h"
 #include "mesh/poly_mesh.h"
 #include "proof/outlines.h"
 #include "solid/crossings.h"
 #include "solid/detail/cgal_mesh.h"
+#include "solid/seal.h"
 
 #include <CGAL/AABB_halfedge_graph_segment_primitive.h>
 #include <CGAL/AABB_traits.h>
 #include <CGAL/AABB_tree.h>
+#include <CGAL/Polygon_mesh_processing/corefinement.h>
+#include <CGAL/Polygon_mesh_processing/measure.h>
 #include <CGAL/Polygon_mesh_processing/self_intersections.h>
 #include <CGAL/Polygon_mesh_slicer.h>
 #include <fmt/format.h>
@@ -23,29 +27,29 @@ namespace {
 
 using namespace proof;
 
-/// A ball with bumps, closed, of about a million triangles.
-mesh::PolyMesh bumpyBall()
+/// A ball with bumps, closed, of about twice as many triangles as rings times rings.
+mesh::PolyMesh bumpyBall(std::uint32_t rings = 708)
 {
-    constexpr std::uint32_t kRings = 708, kSectors = 708;
+    const std::uint32_t sectors = rings;
     mesh::PolyMesh out;
     const auto at = [](double a, double b) {
         const double r = 50 + 2 * std::sin(9 * a) * std::sin(11 * b) + 0.3 * std::sin(61 * a) * std::sin(67 * b);
         return Vec3f{float(r * std::sin(a) * std::cos(b)), float(r * std::cos(a)), float(r * std::sin(a) * std::sin(b))};
     };
     out.positions.push_back(at(0, 0));
-    for (std::uint32_t r = 1; r < kRings; ++r)
-        for (std::uint32_t s = 0; s < kSectors; ++s)
-            out.positions.push_back(at(double(kPi) * r / kRings, 2 * double(kPi) * s / kSectors));
+    for (std::uint32_t r = 1; r < rings; ++r)
+        for (std::uint32_t s = 0; s < sectors; ++s)
+            out.positions.push_back(at(double(kPi) * r / rings, 2 * double(kPi) * s / sectors));
     out.positions.push_back(at(double(kPi), 0));
-    const auto v = [](std::uint32_t r, std::uint32_t s) { return 1 + (r - 1) * kSectors + s % kSectors; };
+    const auto v = [sectors](std::uint32_t r, std::uint32_t s) { return 1 + (r - 1) * sectors + s % sectors; };
     const auto last = std::uint32_t(out.positions.size() - 1);
-    for (std::uint32_t s = 0; s < kSectors; ++s) {
+    for (std::uint32_t s = 0; s < sectors; ++s) {
         out.faces.push_back({{0, v(1, s + 1), v(1, s), kNone}});
-        for (std::uint32_t r = 1; r + 1 < kRings; ++r) {
+        for (std::uint32_t r = 1; r + 1 < rings; ++r) {
             out.faces.push_back({{v(r, s), v(r, s + 1), v(r + 1, s + 1), kNone}});
             out.faces.push_back({{v(r, s), v(r + 1, s + 1), v(r + 1, s), kNone}});
         }
-        out.faces.push_back({{v(kRings - 1, s), v(kRings - 1, s + 1), last, kNone}});
+        out.faces.push_back({{v(rings - 1, s), v(rings - 1, s + 1), last, kNone}});
     }
     return inSpatialOrder(out);
 }
@@ -172,11 +176,57 @@ Figure crossings()
                     triangles.size(), reference / median(one), reference / median(two), own, found.size(), 1000 * median(live))};
 }
 
+Figure solids()
+{
+    namespace pmp = CGAL::Polygon_mesh_processing;
+    using Mesh = solid::detail::SurfaceMesh;
+    constexpr int kPieces = 40;
+    mesh::PolyMesh all;
+    std::vector<Mesh> pieces;
+    for (int k = 0; k < kPieces; ++k) { // along a coil, each in its neighbours
+        mesh::PolyMesh ball = bumpyBall(158);
+        const float a = 0.55f * float(k);
+        for (Vec3f &p : ball.positions)
+            p += Vec3f{130 * std::cos(a), 9.0f * float(k), 130 * std::sin(a)};
+        pieces.push_back(solid::detail::toCgal(ball));
+        mesh::append(all, ball);
+    }
+    std::vector<double> own;
+    mesh::PolyMesh result;
+    std::size_t crossing = 0;
+    for (int k = 0; k < 3; ++k)
+        own.push_back(seconds([&] {
+            auto sealed = solid::seal(all);
+            crossing = sealed->crossings, result = std::move(sealed->mesh);
+        }));
+    const double reference = seconds([&] { // two by two, so that none is gone through forty times
+        for (std::size_t n = pieces.size(); n > 1; n = (n + 1) / 2)
+            for (std::size_t k = 0; k < n / 2; ++k) {
+                Mesh joined;
+                pmp::corefine_and_compute_union(pieces[2 * k], pieces[2 * k + 1], joined);
+                pieces[k] = std::move(joined);
+                if (k + 1 == n / 2 && n % 2 == 1)
+                    pieces[k + 1] = std::move(pieces[n - 1]);
+            }
+    });
+    const double theirs = double(CGAL::to_double(pmp::volume(pieces[0]))), ours = mesh::massOf(result).volumeMm3;
+    return {"solid",
+            median(own),
+            "s",
+            "CGAL's unions, two by two",
+            reference,
+            reference / median(own),
+            5,
+            true,
+            fmt::format("{} triangles of {} pieces, {} pairs that cross; volumes apart by {:.1e}", all.faces.size(), kPieces,
+                        crossing, std::abs(ours / theirs - 1))};
+}
+
 } // namespace
 
 std::vector<Entry> proofFigures()
 {
-    return {{"slice", slices}, {"proof.cross", crossings}};
+    return {{"slice", slices}, {"proof.cross", crossings}, {"solid", solids}};
 }
 
 } // namespace bonemoss::bench

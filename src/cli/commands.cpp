@@ -60,7 +60,7 @@ int checkOut(const std::filesystem::path &out)
     const io::MeshFormat *f = io::formatFor(out);
     if (isCreature(out) || (f && f->write))
         return kDone;
-    return fail({ErrorCode::Unsupported, shownPath(out), "write to .obj, .stl, .ply, .glb or .bonemoss"}, kUsage);
+    return fail({ErrorCode::Unsupported, shownPath(out), "write to .obj, .stl, .ply, .glb, .3mf or .bonemoss"}, kUsage);
 }
 
 double now()

@@ -67,6 +67,17 @@ struct SliceOptions {
     bool json = false;
 };
 int slice(const SliceOptions &options);
+/// One body of creatures and mesh files; height: mm of the print, 0: as they are.
+struct PrintOptions {
+    std::vector<std::filesystem::path> inputs;
+    std::filesystem::path out;
+    std::string profile = "resin";
+    float height = 0;
+    bool keepsPockets = false, json = false;
+};
+int solid(const PrintOptions &options);
+/// That body with one print command run on it.
+int makeForPrint(const PrintOptions &options, const nlohmann::json &command);
 int schema();
 /// Kinds of outgrowths with their settings: name, unit, range, default.
 int listOutgrowths(bool json);

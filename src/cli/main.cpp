@@ -2,10 +2,13 @@
 
 #include "base/parallel.h"
 #include "base/result.h"
+#include "command/command.h"
 
 #include <CLI/CLI.hpp>
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
+
+#include <map>
 
 using namespace bonemoss;
 
@@ -25,6 +28,8 @@ struct Given {
     cli::PoseOptions pose;
     cli::ProofOptions proof;
     cli::SliceOptions slice;
+    cli::PrintOptions print;
+    std::map<std::string, std::string> values; ///< of a command's parameters
     std::string form, title, outward, stampOf, how = "join", side = "raised", rim = "square";
     std::vector<float> plane;
     int rate = 24, cell = 640; ///< frames a second, pixels
@@ -260,10 +265,54 @@ void addProof(CLI::App &app, Given &g)
     slice->add_option("IN", g.slice.in, "creature or mesh file (mm)")->required();
     slice->add_option("--layer", g.slice.layer, "mm")->check(CLI::Range(0.005f, 10.0f))->capture_default_str();
     slice->add_option("--height", g.slice.height, "mm of the print; left out: as it is")->check(CLI::Range(0.1f, 100000.0f));
-    slice->add_option("--pixel", g.slice.pixel, "mm of a picture's pixels")->check(CLI::Range(0.01f, 10.0f))->capture_default_str();
+    slice->add_option("--pixel", g.slice.pixel, "mm of a picture's pixels")
+        ->check(CLI::Range(0.01f, 10.0f))
+        ->capture_default_str();
     slice->add_option("--out", g.slice.out, ".svg file of outlines, or a folder for a PNG of each layer and layers.json");
     slice->add_flag("--json", g.slice.json, "tells each layer");
     slice->callback([&g] { g.result = cli::slice(g.slice); });
+}
+
+/// Verbs that make what a printer takes.
+void addPrinting(CLI::App &app, Given &g)
+{
+    const auto verb = [&](const char *name, const char *text) {
+        auto *v = app.add_subcommand(name, text);
+        v->add_option("IN", g.print.inputs, "creatures or mesh files (mm); all of it becomes one body first")->required();
+        v->add_option("--out", g.print.out, "mesh file or .bonemoss")->required();
+        v->add_option("--height", g.print.height, "mm of the print; left out: as it is")->check(CLI::Range(0.1f, 100000.0f));
+        v->add_flag("--keep-pockets", g.print.keepsPockets, "closed hollows are not filled");
+        v->add_flag("--json", g.print.json, "what was made, as JSON");
+        return v;
+    };
+    verb("solid", "One closed body without anything inside it")->callback([&g] { g.result = cli::solid(g.print); });
+    // Their options are the parameters of the commands.
+    for (const auto &[name, does] : {std::pair{"hollow", "print.hollow"},
+                                     {"base", "print.base"},
+                                     {"part-for-print", "print.part"},
+                                     {"orient", "print.orient"},
+                                     {"supports", "print.supports"},
+                                     {"drill", "print.drill"},
+                                     {"flatten", "print.flatten"}}) {
+        const command::CommandSpec &spec = *command::findCommand(does);
+        auto *v = verb(name, spec.description.c_str());
+        v->add_option("--profile", g.print.profile, "printer profile, or a .json file of one")->capture_default_str();
+        for (const command::ParamSpec &p : spec.params)
+            if (p.name != "piece" && p.name != "name")
+                v->add_option("--" + p.name, g.values[p.name],
+                              p.description + (p.unit.empty() ? "" : ", " + p.unit)
+                                  + (p.kind == command::ParamKind::Point ? ", as x,y,z" : ""));
+        v->callback([&g, &spec] {
+            Command command{{"do", spec.name}};
+            for (const command::ParamSpec &p : spec.params)
+                if (const auto it = g.values.find(p.name); it != g.values.end() && !it->second.empty())
+                    command[p.name] = p.kind == command::ParamKind::Choice ? Command(it->second)
+                                      : p.kind == command::ParamKind::Point
+                                          ? Command::parse("[" + it->second + "]", nullptr, false)
+                                          : Command::parse(it->second, nullptr, false);
+            g.result = cli::makeForPrint(g.print, command);
+        });
+    }
 }
 
 /// Verbs about what the program's tables have.
@@ -339,6 +388,7 @@ int main(int argc, char **argv)
     addTables(app, given);
     addLookers(app, given);
     addReworkers(app, given);
+    addPrinting(app, given);
     auto *schema = app.add_subcommand("schema", "JSON Schema of every command of the recipe format");
     schema->callback([&] { given.result = cli::schema(); });
 

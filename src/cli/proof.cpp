@@ -71,7 +71,8 @@ void tell(const proof::Report &r, const proof::PrinterProfile &p)
     fmt::print("{}\n", r.isSound() ? "Sound: nothing that would spoil the print" : "Not sound");
 }
 
-/// What of a creature or a mesh file is printed.
+} // namespace
+
 Result<io::Scene> printSource(const std::filesystem::path &in)
 {
     if (!isCreature(in))
@@ -81,8 +82,6 @@ Result<io::Scene> printSource(const std::filesystem::path &in)
         return loaded.error();
     return exporting::printScene(*loaded);
 }
-
-} // namespace
 
 int proofOf(const ProofOptions &o)
 {
@@ -120,7 +119,8 @@ Status writeStack(const std::filesystem::path &folder, const proof::Layers &laye
             for (int z = 0; z < layers.rows; ++z)
                 for (const proof::Run run : layers.row(int(k), z)) {
                     const auto from = std::ptrdiff_t(layers.rows - 1 - z) * layers.columns;
-                    std::fill(picture.values.begin() + from + run.begin, picture.values.begin() + from + run.end, std::uint8_t(255));
+                    std::fill(picture.values.begin() + from + run.begin, picture.values.begin() + from + run.end,
+                              std::uint8_t(255));
                 }
             Status written = image::writePng(folder / fmt::format("layer-{:05}.png", k + 1), picture);
             const std::scoped_lock lock(guard);
@@ -179,12 +179,8 @@ int slice(const SliceOptions &o)
                         {"areaMm2", slices[k].area},
                         {"perimeterMm", slices[k].perimeter()},
                         {"islands", islands[k]}});
-    const json told{{"layers", std::move(list)},
-                    {"layerMm", o.layer},
-                    {"pixelMm", o.pixel},
-                    {"volumeMm3", volume},
-                    {"openLines", open},
-                    {"seconds", seconds}};
+    const json told{{"layers", std::move(list)}, {"layerMm", o.layer}, {"pixelMm", o.pixel},
+                    {"volumeMm3", volume},       {"openLines", open},  {"seconds", seconds}};
     if (!o.out.empty()) {
         Status written = isSvg ? proof::writeSvg(o.out, slices, o.layer) : writeStack(o.out, *layers);
         if (written && !isSvg) {

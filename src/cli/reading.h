@@ -14,6 +14,9 @@ Result<document::Creature> loadTold(const std::filesystem::path &file);
 /// What a picture shows of a mesh file or a ready part.
 Result<io::Scene> readPictureScene(const std::filesystem::path &file);
 
+/// What of a creature or a mesh file is printed.
+Result<io::Scene> printSource(const std::filesystem::path &in);
+
 struct RenderOptions;
 /// What pictures are made of: a creature as options want it, posed; of a mesh file or part the scene alone.
 struct PictureSource {

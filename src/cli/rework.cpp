@@ -86,7 +86,7 @@ int rework(const std::vector<std::filesystem::path> &inputs, const std::filesyst
 {
     const io::MeshFormat *format = io::formatFor(out);
     if (out.extension() != ".bonemoss" && !(format && format->write))
-        return fail({ErrorCode::Unsupported, shownPath(out), "write to .obj, .stl, .ply, .glb or .bonemoss"}, kUsage);
+        return fail({ErrorCode::Unsupported, shownPath(out), "write to .obj, .stl, .ply, .glb, .3mf or .bonemoss"}, kUsage);
     document::Creature c;
     json ids = json::array();
     if (const Status read = readPieces(inputs, c, ids); !read)

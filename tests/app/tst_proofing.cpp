@@ -1,7 +1,9 @@
 // The Proof bench in the real window: a check, its findings in words, in a list and by their marks, another printer and another size.
+#include "app/hand/layer_view.h"
 #include "app/hand/proof_hand.h"
 #include "app/hand/value_slider.h"
 #include "app/window/main_window.h"
+#include "mesh/measures.h"
 #include "support/run.h"
 #include "support/window_bench.h"
 
@@ -10,6 +12,7 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QListWidget>
+#include <QSlider>
 #include <QtTest>
 #include <nlohmann/json.hpp>
 
@@ -106,6 +109,61 @@ private slots:
         QVERIFY(held().profile().layer == 0.02f && printers->currentText() == "Mine");
         answer(R"({"layer": "none"})");
         QVERIFY(held().profile().layer == 0.02f && printers->currentText() == "Mine");
+    }
+    void layersAreLookedThrough()
+    {
+        click("proofSlice");
+        const auto sliced = held().sliced();
+        QVERIFY(sliced && sliced->layers.count > 20);
+        // A ball's largest layer is its middle, pi r^2.
+        const auto &area = sliced->layers.area;
+        const auto largest = std::max_element(area.begin(), area.end());
+        QVERIFY(std::abs(double(largest - area.begin()) / double(area.size()) - 0.5) < 0.05);
+        auto *slider = find<QSlider>("proofLayer");
+        slider->setValue(3);
+        QCOMPARE(held().layer(), 3);
+        QVERIFY(find<QLabel>("proofLayerWords")->text().contains("Layer 4"));
+        // A press at the end of the curve.
+        auto *layers = find<LayerView>("layerView");
+        QTest::mouseClick(layers, Qt::LeftButton, {}, QPoint(layers->width() - 6, layers->height() - 40));
+        QVERIFY(held().layer() > sliced->layers.count * 9 / 10);
+        QVERIFY(!view().grabFramebuffer().isNull());
+        click("proofSlice"); // back to findings
+        QVERIFY(!held().sliced());
+        click("proofSlice");
+        QVERIFY(held().sliced());
+        session().run({{"do", "form.add"}, {"kind", "ball"}, {"radius", 5}}); // old layers do not stay
+        QVERIFY(!held().sliced());
+    }
+    void aPrintIsMade()
+    {
+        const auto pieces = [&] { return session().creature().pieces.size(); };
+        const std::size_t before = pieces();
+        trigger("printSeal");
+        QCOMPARE(pieces(), before + 1);
+        const auto body = session().creature().pieces.back();
+        QVERIFY(body->name == "Print body" && session().creature().pieces.front()->isHidden);
+        QCOMPARE(session().piece(), body->id);
+        const double whole = measure(document::meshOf(*body)).volumeMm3;
+        // Hollow, as the dialog has it; then a step back.
+        test::answerNextDialog("commandDialog", [](QDialog *d) { d->accept(); });
+        trigger("printHollow");
+        QVERIFY(measure(document::meshOf(*session().creature().piece(body->id))).volumeMm3 < 0.9 * whole);
+        session().undo();
+        // A line drawn across it.
+        trigger("printPart");
+        const QPointF middle = view().projection().toScreen(body->skin.shown.box().centre());
+        QTest::mousePress(&view(), Qt::LeftButton, {}, (middle + QPointF(-200, 0)).toPoint());
+        for (int x = -150; x <= 200; x += 50)
+            QTest::mouseMove(&view(), (middle + QPointF(x, 0)).toPoint());
+        QTest::mouseRelease(&view(), Qt::LeftButton, {}, (middle + QPointF(200, 0)).toPoint());
+        QCOMPARE(pieces(), before + 2);
+        const double low = measure(document::meshOf(*session().creature().piece(body->id))).volumeMm3,
+                     high = measure(document::meshOf(*session().creature().pieces.back())).volumeMm3;
+        QVERIFY(low < 0.8 * whole && high < 0.8 * whole && low + high < whole && low + high > 0.95 * whole);
+        test::answerNextDialog("commandDialog", [](QDialog *d) { d->accept(); });
+        trigger("printSupports");
+        QCOMPARE(pieces(), before + 3);
     }
 };
 

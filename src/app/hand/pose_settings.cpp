@@ -90,7 +90,7 @@ QPainterPath picture(PoseTool tool)
     return p;
 }
 
-TileWords words(const BenchRow &, std::size_t k)
+TileWords wordsOfPoseTool(const BenchRow &, std::size_t k)
 {
     const PoseToolRow &row = poseTools()[k];
     return {QStringLiteral("poseTile_") + QLatin1String(row.id), translated(row.title), translated(row.hint), translated("Pose")};
@@ -100,9 +100,9 @@ TileWords words(const BenchRow &, std::size_t k)
 
 const HandPart kPosePart{
     .count = [](const BenchRow &) { return poseTools().size(); },
-    .words = words,
+    .words = wordsOfPoseTool,
     .tile = [](const BenchRow &bench, std::size_t k,
-               int key) { return new Tile(words(bench, k).title, key, picture(poseTools()[k].tool), false); },
+               int key) { return new Tile(wordsOfPoseTool(bench, k).title, key, picture(poseTools()[k].tool), false); },
     .pick = [](HandModel &hand, const BenchRow &, std::size_t k) { hand.of<PoseHand>().setTool(poseTools()[k].tool); },
     .held = [](const HandModel &hand,
                const BenchRow &) { return hand.of<PoseHand>().holdsBrush() ? -1 : int(hand.of<PoseHand>().tool()); },

@@ -1,30 +1,44 @@
 #include "app/hand/proof_hand.h"
 
+#include "app/theme/theme.h"
+#include "command/fields.h"
+#include "command/proof/print_fields.h"
+
+#include <nlohmann/json.hpp>
+
 namespace bonemoss::app {
 
-ProofHand::ProofHand(Session &session)
+ProofHand::ProofHand(Session &session) : m_session(session)
 {
-    connect(&session, &Session::creatureChanged, this, &ProofHand::outdate);
+    connect(&session, &Session::creatureChanged, this, &ProofHand::follow);
+    follow();
 }
 
-void ProofHand::outdate()
+void ProofHand::follow()
 {
+    if (const std::string &wanted = m_session.creature().print.printer; wanted != m_printer) {
+        m_printer = wanted;
+        const auto profile = proof::printerProfile(wanted);
+        if (!profile) // a file that is gone: the creature keeps its name
+            m_session.complain(textOf(profile.error().text()));
+        m_profile = profile ? *profile : proof::printerProfiles().front();
+    }
+    if (m_sliced)
+        setSliced(nullptr);
     if (!m_report || m_isStale)
         return;
     m_isStale = true;
     emit ruleChanged();
 }
 
-void ProofHand::setProfile(const proof::PrinterProfile &profile)
+bool ProofHand::setPrinter(const std::string &nameOrFile)
 {
-    m_profile = profile;
-    outdate();
+    return m_session.run(toCommand(command::SetPrint{.printer = nameOrFile}));
 }
 
 void ProofHand::setHeight(float mm)
 {
-    m_height = mm;
-    outdate();
+    m_session.run(toCommand(command::SetPrint{.height = mm}));
 }
 
 void ProofHand::setReport(std::shared_ptr<const proof::Report> report)
@@ -32,6 +46,21 @@ void ProofHand::setReport(std::shared_ptr<const proof::Report> report)
     m_report = std::move(report);
     m_chosen = -1, m_isStale = false;
     emit reportChanged();
+}
+
+void ProofHand::setSliced(std::shared_ptr<const proof::Sliced> sliced)
+{
+    m_sliced = std::move(sliced);
+    m_layer = m_sliced ? std::clamp(m_layer, 0, m_sliced->layers.count - 1) : 0;
+    emit slicedChanged();
+}
+
+void ProofHand::setLayer(int layer)
+{
+    if (!m_sliced || layer == m_layer)
+        return;
+    m_layer = std::clamp(layer, 0, m_sliced->layers.count - 1);
+    emit layerChanged();
 }
 
 void ProofHand::choose(int finding)

@@ -1,5 +1,6 @@
 #include "app/hand/proof_settings.h"
 
+#include "app/hand/layer_view.h"
 #include "app/hand/tile.h"
 #include "app/hand/value_slider.h"
 #include "app/session/worker.h"
@@ -15,6 +16,8 @@
 #include <QPainter>
 #include <QPushButton>
 #include <QScopedValueRollback>
+#include <QSignalBlocker>
+#include <QSlider>
 #include <QVBoxLayout>
 
 namespace bonemoss::app {
@@ -98,6 +101,7 @@ ProofSettings::ProofSettings(Session &session, HandModel &hand, QSet<QString> &)
     column->addWidget(m_check), column->addWidget(m_summary);
     column->addWidget(m_list, 1);
     column->addWidget(m_about);
+    addLayers(column);
     column->addStretch();
     connect(&held(), &ProofHand::reportChanged, this, &ProofSettings::fill);
     connect(&held(), &ProofHand::findingChosen, this, &ProofSettings::tellChosen);
@@ -134,13 +138,8 @@ void ProofSettings::addPrinter(QVBoxLayout *column)
             wanted = QFile::encodeName(
                          QFileDialog::getOpenFileName(window(), tr("Printer profile"), {}, tr("Printer profile (*.json)")))
                          .toStdString();
-        if (auto profile = wanted.empty() ? Result<proof::PrinterProfile>(held().profile()) : proof::printerProfile(wanted)) {
-            held().setProfile(*profile);
-            if (printers->findData(textOf(profile->id)) < 0)
-                printers->insertItem(printers->count() - 1, textOf(profile->title), textOf(profile->id));
-        } else {
-            m_session.complain(textOf(profile.error().text()));
-        }
+        if (!wanted.empty() && held().setPrinter(wanted) && printers->findData(textOf(held().profile().id)) < 0)
+            printers->insertItem(printers->count() - 1, textOf(held().profile().title), textOf(held().profile().id));
         printers->setCurrentIndex(printers->findData(textOf(held().profile().id)));
         tip();
     });
@@ -155,6 +154,77 @@ void ProofSettings::addPrinter(QVBoxLayout *column)
     connect(height, &ValueSlider::released, this,
             [this, own](double v) { held().setHeight(std::abs(float(v) - own) < 0.05f ? 0 : float(v)); });
     column->addWidget(height);
+}
+
+/// The print layer by layer.
+void ProofSettings::addLayers(QVBoxLayout *column)
+{
+    m_slice = new QPushButton(tr("Slice"));
+    m_slice->setObjectName(QStringLiteral("proofSlice"));
+    m_slice->setToolTip(tr("Shows the print layer by layer: what begins in the air, and how hard each layer is pulled off"));
+    m_layer = new QSlider(Qt::Horizontal);
+    m_layer->setObjectName(QStringLiteral("proofLayer"));
+    m_layer->setAccessibleName(tr("Layer"));
+    m_layers = new LayerView;
+    m_layerWords = new QLabel;
+    m_layerWords->setObjectName(QStringLiteral("proofLayerWords"));
+    m_layerWords->setWordWrap(true);
+    column->addWidget(m_slice), column->addWidget(m_layer), column->addWidget(m_layers, 1), column->addWidget(m_layerWords);
+    connect(m_slice, &QPushButton::clicked, this, &ProofSettings::slice);
+    connect(m_layer, &QSlider::valueChanged, this, [this](int k) { held().setLayer(k); });
+    connect(m_layers, &LayerView::layerPicked, this, [this](int k) { held().setLayer(k); });
+    connect(&held(), &ProofHand::slicedChanged, this, &ProofSettings::showLayer);
+    connect(&held(), &ProofHand::layerChanged, this, &ProofSettings::showLayer);
+    showLayer();
+}
+
+void ProofSettings::showLayer()
+{
+    const auto &sliced = held().sliced();
+    for (QWidget *w : std::initializer_list<QWidget *>{m_layer, m_layers, m_layerWords})
+        w->setVisible(bool(sliced));
+    m_slice->setText(sliced ? tr("Show findings") : tr("Slice"));
+    m_layers->setSliced(sliced);
+    if (!sliced)
+        return;
+    const int k = held().layer();
+    const QSignalBlocker quiet(m_layer);
+    m_layer->setRange(0, sliced->layers.count - 1);
+    m_layer->setPageStep(std::max(1, sliced->layers.count / 20));
+    m_layer->setValue(k);
+    m_layers->setLayer(k);
+    QString words = tr("Layer %L1 of %L2 · %3 mm high · %L4 mm² · about %5 N to peel")
+                        .arg(k + 1)
+                        .arg(sliced->layers.count)
+                        .arg(double(float(k + 1) * sliced->layers.height), 0, 'f', 2)
+                        .arg(sliced->layers.area[std::size_t(k)], 0, 'f', 0)
+                        .arg(sliced->peelForce(k), 0, 'f', 1);
+    if (const std::uint32_t n = sliced->islandsIn[std::size_t(k)]; n > 0)
+        words += QLatin1Char('\n') + (n == 1 ? tr("One island begins here.") : tr("%1 islands begin here.").arg(n));
+    words += QLatin1Char('\n')
+             + tr("All: %1 cm³ · %2 g · %3 h · %4 of material · %L5 islands")
+                   .arg(sliced->volumeMm3 / 1000, 0, 'f', 1)
+                   .arg(sliced->weightG, 0, 'f', 0)
+                   .arg(sliced->hours, 0, 'f', 1)
+                   .arg(sliced->cost, 0, 'f', 2)
+                   .arg(sliced->islands.size());
+    m_layerWords->setText(words);
+}
+
+void ProofSettings::slice()
+{
+    ProofHand &hand = held(); // this page may be gone afterwards
+    if (hand.sliced())
+        return hand.setSliced(nullptr);
+    const auto creature = m_session.share();
+    Session &session = m_session;
+    auto made = runOnWorker<Result<proof::Sliced>>(window(), tr("Slicing"), [&](const Progress &progress) {
+        return proof::sliced(exporting::printScene(*creature), hand.profile(), hand.height(), 4000, progress);
+    });
+    if (!made)
+        return session.complain(textOf(made.error().text()));
+    hand.setSliced(std::make_shared<const proof::Sliced>(std::move(*made)));
+    hand.setLayer(hand.sliced()->layers.count / 2);
 }
 
 void ProofSettings::refresh()

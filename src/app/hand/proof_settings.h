@@ -5,11 +5,14 @@
 #include "app/hand/proof_hand.h"
 
 class QLabel;
+class QSlider;
 class QListWidget;
 class QPushButton;
 class QVBoxLayout;
 
 namespace bonemoss::app {
+
+class LayerView;
 
 /// The check of the Proof bench: printer, size, and a list of what was found. A finding that is chosen is flown to.
 class ProofSettings : public HandSettings
@@ -22,13 +25,19 @@ public:
 private:
     ProofHand &held() const { return m_hand.of<ProofHand>(); }
     void addPrinter(QVBoxLayout *column);
+    void addLayers(QVBoxLayout *column);
     void check();
+    void slice();
+    void showLayer();
     void fill();
     void tellChosen();
 
     Session &m_session;
     HandModel &m_hand;
-    QLabel *m_summary, *m_about;
+    QLabel *m_summary, *m_about, *m_layerWords;
+    LayerView *m_layers;
+    QSlider *m_layer;
+    QPushButton *m_slice;
     QListWidget *m_list;
     QPushButton *m_check;
     bool m_isFilling = false;

@@ -19,6 +19,8 @@ ProofControl::ProofControl(HandModel &hand, QWidget *view) : m_hand(hand)
     const auto show = [view] { view->update(); };
     QObject::connect(&held(), &ProofHand::reportChanged, view, show);
     QObject::connect(&held(), &ProofHand::findingChosen, view, show);
+    QObject::connect(&held(), &ProofHand::slicedChanged, view, show);
+    QObject::connect(&held(), &ProofHand::layerChanged, view, show);
 }
 
 int ProofControl::markAt(const Projection &view, QPointF at) const
@@ -45,12 +47,37 @@ ViewControl::Press ProofControl::press(const Pointer &pointer)
     return Press::Mine;
 }
 
+/// The layer that is looked at, where it lies in the creature.
+void ProofControl::paintLayer(QPainter &p, const Projection &view) const
+{
+    const proof::Sliced &s = *held().sliced();
+    const proof::Layers &l = s.layers;
+    const int k = held().layer();
+    QList<QLineF> lines;
+    const int step = std::max(1, l.rows / 250);
+    for (int z = 0; z < l.rows; z += step)
+        for (const proof::Run run : l.row(k, z))
+            lines << QLineF(view.toScreen(s.toCreature(l.middleOf(k, z, float(run.begin) - 0.5f))),
+                            view.toScreen(s.toCreature(l.middleOf(k, z, float(run.end) - 0.5f))));
+    p.setPen(QPen(QColor(255, 226, 170, 150), 1.6));
+    p.drawLines(lines);
+    p.setPen(QPen(colourOf(proof::Severity::Spoils), 2));
+    for (const proof::Region &r : s.islands)
+        if (r.layer == k) {
+            const QPointF at = view.toScreen(s.toCreature(r.at));
+            p.drawEllipse(at, 8, 8);
+            p.drawLine(at + QPointF(-4, -4), at + QPointF(4, 4)), p.drawLine(at + QPointF(-4, 4), at + QPointF(4, -4));
+        }
+}
+
 void ProofControl::paintOn(QPainter &p, const Projection &view, const QString &)
 {
+    p.setRenderHint(QPainter::Antialiasing);
+    if (held().sliced())
+        return paintLayer(p, view); // findings again once the creature changes
     const auto &report = held().report();
     if (!report)
         return;
-    p.setRenderHint(QPainter::Antialiasing);
     const auto &all = report->findings;
     for (int k = std::min(int(all.size()), kMostMarks); k-- > 0;) { // the worst on top
         const proof::Finding &f = all[std::size_t(k)];

@@ -24,6 +24,7 @@ public:
 
 private:
     ProofHand &held() const { return m_hand.of<ProofHand>(); }
+    void paintLayer(QPainter &painter, const Projection &view) const;
     /// The mark under a point; -1: none.
     int markAt(const Projection &view, QPointF at) const;
 

@@ -4,6 +4,7 @@
 #include "app/view/form_params.h"
 #include "command/fields.h"
 #include "command/marks/mark_fields.h"
+#include "command/proof/print_fields.h"
 #include "command/skin/piece_fields.h"
 
 #include <QLineF>
@@ -134,6 +135,13 @@ json TrimControl::release(const Projection &view)
                                            .eye = eye,
                                            .isFrontOnly = m_plan.isFrontOnly,
                                            .how = command::MaskCombine::Add});
+    if (m_plan.isPegged) {
+        command::PartPiece part{.piece = piece->id};
+        part.job.point = (line.front() + line.back()) * 0.5f;
+        const Vec3f normal = normalized(cross(line.back() - line.front(), eye ? part.job.point - *eye : direction));
+        part.job.normal = normal.y < 0 ? -normal : normal;
+        return toCommand(part);
+    }
     command::TrimPiece trim{.piece = piece->id, .line = line, .isClosed = m_plan.isOutline, .direction = direction, .eye = eye};
     trim.keep = m_plan.keep;
     if (m_plan.isFrontOnly) {
@@ -155,6 +163,8 @@ QString TrimControl::hint() const
         return tr("Trim · Click the side that is cut off; Esc cancels");
     if (asksSide())
         return m_plan.isOutline ? tr("Trim · Draw an outline; Esc cancels") : tr("Trim · Draw a line; Esc cancels");
+    if (m_plan.isPegged)
+        return tr("Parts · Draw a line across the piece; the cut is straight, with a peg and a socket; Esc cancels");
     return m_plan.isOutline ? tr("Split · Draw an outline round what becomes a piece of its own; Esc cancels")
                             : tr("Split · Draw a line; both sides become pieces; Esc cancels");
 }

@@ -24,6 +24,7 @@ struct TrimPlan {
     bool isFrontOnly = false; ///< no deeper than the limb under it; of a mask only what is seen
     bool isMask = false;      ///< masks what is inside, and takes nothing away
     bool isRectangle = false; ///< an outline between two corners
+    bool isPegged = false;    ///< parts for a print: straight through between the ends of the line, with peg and socket
 };
 
 /// Cuts drawn over the chosen piece.

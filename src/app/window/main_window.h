@@ -81,6 +81,7 @@ private:
     void addSymmetry(QMenu *surface);
     void addPaint(QMenu *surface);
     void addRepair(QMenu *surface);
+    void buildPrintMenu();
     void buildMaskMenu();
     void addMaskMakers(QMenu *masks);
     using NamesOf = std::function<std::vector<std::string>(const skin::Skin &)>;

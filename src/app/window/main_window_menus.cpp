@@ -41,6 +41,7 @@ void MainWindow::buildMenus()
     buildViewMenu();
     buildCreatureMenu();
     buildSurfaceMenu();
+    buildPrintMenu();
     buildMaskMenu();
     buildHelpMenu();
 }

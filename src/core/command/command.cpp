@@ -60,7 +60,7 @@ const std::vector<CommandSpec> &commands()
                           cageCommands(),      layerCommands(),     growthCommands(), stampCommands(), moveCommands(),
                           stencilCommands(),   outgrowthCommands(), colourCommands(), ruleCommands(),  paletteCommands(),
                           poseCommands(),      driveCommands(),     boneCommands(),   lightCommands(), stageCommands(),
-                          plateCommands()})
+                          printCommands(),     plateCommands()})
             rows.insert(rows.end(), part.begin(), part.end());
         return rows;
     }();

@@ -88,6 +88,7 @@ std::vector<CommandSpec> driveCommands();
 std::vector<CommandSpec> boneCommands();
 std::vector<CommandSpec> lightCommands();
 std::vector<CommandSpec> stageCommands();
+std::vector<CommandSpec> printCommands();
 std::vector<CommandSpec> plateCommands();
 
 /// Checks the parameters against the command's table and applies it. The old creature is never

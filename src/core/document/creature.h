@@ -40,6 +40,13 @@ struct Piece : Item {
     std::string about() const;
 };
 
+/// For what it is printed.
+struct PrintPlan {
+    std::string printer = "resin"; ///< id of a ready profile, or a file of one
+    float heightMm = 0;                  ///< of the print; 0: as it is
+    friend bool operator==(const PrintPlan &, const PrintPlan &) = default;
+};
+
 /// The document: an immutable value once published. Copying shares all blocks.
 struct Creature {
     armature::Armature armature;
@@ -53,6 +60,7 @@ struct Creature {
     std::uint32_t scheme = 0; ///< the one in use; 0 for none
     Posing posing;
     portrait::Stage stage;    ///< light, camera and surroundings of its portraits
+    PrintPlan print;
     float heightMm = 180;     ///< final height; sizes are in real mm already, this is the target shown
     std::uint32_t nextId = 1; ///< for forms, pieces and layers alike; never reused
 

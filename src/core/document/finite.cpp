@@ -149,6 +149,8 @@ std::string whatIsNotFinite(const Creature &before, const Creature &after)
         what = "the pose";
     if (what.empty() && !isFiniteStage(after.stage))
         what = "the portrait";
+    if (what.empty() && !std::isfinite(after.print.heightMm))
+        what = "the height of the print";
     return what.empty() && !std::isfinite(after.heightMm) ? "the height of the creature" : what;
 }
 

@@ -22,6 +22,7 @@ const std::vector<MeshFormat> &meshFormats()
         {".obj", "OBJ", plain(readObj), writeObj}, {".stl", "STL", plain(readStl), writeStl},
         {".ply", "PLY", plain(readPly), writePly}, {".glb", "glTF binary", readGltf, writeGlb},
         {".gltf", "glTF", readGltf, nullptr},      {".off", "OFF", plain(readOff), nullptr},
+        {".3mf", "3MF", nullptr, write3mf},
     };
     return formats;
 }

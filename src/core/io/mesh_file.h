@@ -72,7 +72,7 @@ Result<ImportedScene> readScene(const std::filesystem::path &path, const Progres
 Result<ImportedMesh> readMesh(const std::filesystem::path &path, const Progress &progress = {});
 
 /// Puts a new file in place when it is whole (base/files.h), written stretch by stretch.
-/// mm; STL is written +Z up, all others +Y up. Errors: Unsupported, Unwritable, Cancelled.
+/// mm; STL and 3MF are written +Z up, all others +Y up. Errors: Unsupported, Unwritable, Cancelled.
 /// OBJ and GLB keep objects and their names apart and have texture coordinates, GLB and PLY colours at points, GLB materials and
 /// copies that share a mesh; in STL and PLY all is one mesh.
 Status writeScene(const std::filesystem::path &path, const Scene &scene, const Progress &progress = {});
@@ -92,6 +92,7 @@ void writeObj(const Scene &scene, ByteStream &out);
 void writeStl(const Scene &scene, ByteStream &out);
 void writePly(const Scene &scene, ByteStream &out);
 void writeGlb(const Scene &scene, ByteStream &out);
+void write3mf(const Scene &scene, ByteStream &out);
 
 /// Turns raw faces into clean shapes; see readScene.
 Result<ImportedScene> repair(RawScene raw, const Progress &progress = {});

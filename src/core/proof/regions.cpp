@@ -45,15 +45,15 @@ private:
 
 struct Blob {
     std::int64_t cells = 0;
-    double x = 0, y = 0, z = 0; ///< sums over cells
-    bool isOutside = false, isCarried = false;
-    float largest = 0; ///< cells of its largest layer so far
+    double x = 0, y = 0, z = 0;                                   ///< sums over cells
+    bool isOutside = false, isCarried = false, isOnPlate = false; ///< on the plate: it is open once the print is taken off
+    float largest = 0;                                            ///< cells of its largest layer so far
     int layer = 0;
 
     void add(const Blob &b)
     {
         cells += b.cells, x += b.x, y += b.y, z += b.z;
-        isOutside = isOutside || b.isOutside, isCarried = isCarried || b.isCarried;
+        isOutside = isOutside || b.isOutside, isCarried = isCarried || b.isCarried, isOnPlate = isOnPlate || b.isOnPlate;
         if (b.largest > largest)
             largest = b.largest, layer = b.layer;
     }
@@ -190,7 +190,7 @@ std::vector<Region> regionsOf(const Layers &l, const Progress &progress)
         for (std::size_t i = 0; i < empty.runs.size(); ++i)
             if (const std::uint32_t root = holes.find(empty.own[i]); hollowOf[root] == kNone) {
                 Blob b = holes.of(root);
-                b.largest = float(b.cells), b.layer = k;
+                b.largest = float(b.cells), b.layer = k, b.isOnPlate = k == 0;
                 hollowOf[root] = b.isOutside ? outside : hollows.add(b);
             }
         empty.body.resize(empty.runs.size());
@@ -224,7 +224,8 @@ std::vector<Region> regionsOf(const Layers &l, const Progress &progress)
         }
     for (std::uint32_t h = 0; h < hollows.size(); ++h)
         if (hollows.isRoot(h) && !hollows.of(h).isOutside)
-            out.push_back(regionOf(Region::Kind::Pocket, hollows.of(h), l, hollows.of(h).layer));
+            out.push_back(regionOf(hollows.of(h).isOnPlate ? Region::Kind::Cup : Region::Kind::Pocket, hollows.of(h), l,
+                                   hollows.of(h).layer));
     std::vector<std::uint32_t> roots;
     for (std::uint32_t b = 0; b < bodies.size(); ++b)
         if (bodies.isRoot(b))

@@ -218,6 +218,26 @@ Status readOutgrowths(const json &m, const ReadBlob &, Creature &c, std::vector<
     return Done{};
 }
 
+json writePrint(const Creature &c, const WriteBlob &)
+{
+    return {{"printer", c.print.printer}, {"height", c.print.heightMm}};
+}
+
+Status readPrint(const json &m, const ReadBlob &, Creature &c, std::vector<std::string> &damage)
+{
+    const json print = m.value("print", json());
+    if (!print.is_object())
+        return Done{};
+    if (print.contains("printer") && print["printer"].is_string())
+        c.print.printer = print["printer"].get<std::string>();
+    const json height = print.value("height", json(0));
+    if (height.is_number() && height.get<double>() >= 0 && height.get<double>() <= 100000)
+        c.print.heightMm = height.get<float>();
+    else
+        damage.push_back("the height of the print was no height; the creature's own is taken");
+    return Done{};
+}
+
 constexpr std::array kCodecs{
     ItemCodec{"forms", writeForms, readForms},
     ItemCodec{"pieces", writePieces, readPieces},
@@ -229,6 +249,7 @@ constexpr std::array kCodecs{
     ItemCodec{"schemes", writeSchemes, readSchemes},
     ItemCodec{"posing", writePosing, readPosing},
     ItemCodec{"stage", writeStage, readStage},
+    ItemCodec{"print", writePrint, readPrint},
 };
 
 } // namespace
