@@ -51,11 +51,27 @@ Figure importFigure(const std::string &ending)
             t.b / t.a,          5,   true, fmt::format("{} triangles, repair and all", m.faces.size())};
 }
 
+/// A closed ring of two million triangles with bumps.
+mesh::PolyMesh largeRing()
+{
+    constexpr std::uint32_t kAround = 1000;
+    mesh::PolyMesh m;
+    for (std::uint32_t i = 0; i < kAround; ++i)
+        for (std::uint32_t k = 0; k < kAround; ++k) {
+            const float a = 2 * kPi * float(i) / kAround, b = 2 * kPi * float(k) / kAround;
+            const float r = 20 + 0.3f * std::sin(31 * a) * std::sin(17 * b), out = 50 + r * std::cos(b);
+            m.positions.push_back({out * std::cos(a), r * std::sin(b), -out * std::sin(a)});
+            const auto at = [&](std::uint32_t x, std::uint32_t y) { return x % kAround * kAround + y % kAround; };
+            m.faces.push_back({{at(i, k), at(i + 1, k), at(i + 1, k + 1), at(i, k + 1)}});
+        }
+    return m;
+}
+
 /// Both write the same triangles with a colour at each corner.
 Figure write3mf()
 {
     using namespace NMR;
-    const mesh::PolyMesh m = largeMesh();
+    const mesh::PolyMesh m = largeRing();
     const auto triangles = mesh::triangulate(m);
     io::Scene scene;
     io::Shape shape("skin", m);
@@ -88,6 +104,9 @@ Figure write3mf()
             lib3mf_meshobject_setgeometry(object, points.data(), DWORD(points.size()), faces.data(), DWORD(faces.size()));
             lib3mf_meshobject_createpropertyhandler(object, &handler);
             lib3mf_propertyhandler_setgradientcolorarray(handler, at.data());
+            PLib3MFDefaultPropertyHandler *whole = nullptr; // it does not write without
+            lib3mf_object_createdefaultpropertyhandler(object, &whole);
+            lib3mf_defaultpropertyhandler_setcolorrgb(whole, 128, 128, 128);
             lib3mf_model_addbuilditem(model, object, nullptr, &item), lib3mf_model_querywriter(model, "3mf", &writer);
             if (lib3mf_writer_writetofileutf8(writer, other.c_str()) != 0)
                 throw std::runtime_error("lib3mf could not write");

@@ -31,7 +31,7 @@ void MainWindow::buildPrintMenu()
         [this] {
             if (!pieceInHand())
                 return;
-            if (rowOf(m_session.bench()).showsForms)
+            if (!rowOf(m_session.bench()).holdsTools) // where lines are drawn across pieces
                 m_session.setBench(benchThat(&BenchRow::holdsTools));
             TrimPlan plan;
             plan.keep = command::TrimKeep::Both, plan.isPegged = true;
