@@ -54,12 +54,15 @@ int sheet(const RenderOptions &options, int width);
 int plate(const RenderOptions &options, float dpi);
 /// What a printer will make of it: exit code 1 where something spoils the print.
 struct ProofOptions {
-    std::filesystem::path in;
-    std::string profile = "resin";
-    float height = 0; ///< mm of the print; 0: as it is
+    std::filesystem::path in, out; ///< out: of a print sheet
+    std::string profile;           ///< empty: the creature's, else a small resin printer
+    float height = 0;              ///< mm of the print; 0: the creature's, else as it is
+    int samples = 16;              ///< of a sheet's pictures
     bool isQuick = false, json = false;
 };
 int proofOf(const ProofOptions &options);
+/// A page for whoever prints it: PDF or PNG.
+int printSheet(const ProofOptions &options);
 /// Layers as outlines in one SVG file, or as pictures in a folder.
 struct SliceOptions {
     std::filesystem::path in, out;

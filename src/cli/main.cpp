@@ -254,12 +254,24 @@ void addProof(CLI::App &app, Given &g)
 {
     auto *proof = app.add_subcommand("proof", "What a printer will make of it; exit code 1 where something spoils the print");
     proof->add_option("IN", g.proof.in, "creature or mesh file (mm)")->required();
-    proof->add_option("--profile", g.proof.profile, "resin, resin-large, filament, filament-fine, or a JSON file")
-        ->capture_default_str();
+    proof->add_option("--profile", g.proof.profile,
+                      "resin, resin-large, filament, filament-fine, or a JSON file; left out: the creature's");
     proof->add_option("--height", g.proof.height, "mm of the print; left out: as it is")->check(CLI::Range(0.1f, 100000.0f));
     proof->add_flag("--quick", g.proof.isQuick, "coarser, without self-crossings");
     proof->add_flag("--json", g.proof.json, "as JSON");
     proof->callback([&g] { g.result = cli::proofOf(g.proof); });
+
+    auto *sheet =
+        app.add_subcommand("print-sheet", "One page for whoever prints a creature: views, sizes, parts, settings, findings");
+    sheet->add_option("IN", g.proof.in, "creature")->required();
+    sheet->add_option("--out", g.proof.out, ".pdf or .png")->required();
+    sheet->add_option("--profile", g.proof.profile, "printer profile; left out: the creature's");
+    sheet->add_option("--height", g.proof.height, "mm of the print; left out: the creature's")
+        ->check(CLI::Range(0.1f, 100000.0f));
+    sheet->add_option("--samples", g.proof.samples, "of each pixel of its pictures")
+        ->check(CLI::Range(1, 4096))
+        ->capture_default_str();
+    sheet->callback([&g] { g.result = cli::printSheet(g.proof); });
 
     auto *slice = app.add_subcommand("slice", "Layers for a printer: areas, outlines, islands");
     slice->add_option("IN", g.slice.in, "creature or mesh file (mm)")->required();
@@ -293,6 +305,7 @@ void addPrinting(CLI::App &app, Given &g)
                                      {"orient", "print.orient"},
                                      {"supports", "print.supports"},
                                      {"drill", "print.drill"},
+                                     {"thicken", "print.thicken"},
                                      {"flatten", "print.flatten"}}) {
         const command::CommandSpec &spec = *command::findCommand(does);
         auto *v = verb(name, spec.description.c_str());

@@ -4,6 +4,7 @@
 
 #include "base/files.h"
 #include "base/parallel.h"
+#include "export/print_sheet.h"
 #include "export/shown_scene.h"
 #include "image/gray_picture.h"
 #include "proof/layers.h"
@@ -35,7 +36,8 @@ json toJson(const proof::Report &r)
                             {"outward", {f.outward.x, f.outward.y, f.outward.z}},
                             {"piece", f.piece},
                             {"places", f.count},
-                            {"mend", f.kind->mend}});
+                            {"mend", f.kind->mend},
+                            {"command", f.kind->command}});
     return {{"sound", r.isSound()},
             {"findings", std::move(findings)},
             {"sizeMm", {r.size.x, r.size.y, r.size.z}},
@@ -73,25 +75,32 @@ void tell(const proof::Report &r, const proof::PrinterProfile &p)
 
 } // namespace
 
-Result<io::Scene> printSource(const std::filesystem::path &in)
+Result<io::Scene> printSource(const std::filesystem::path &in, document::PrintPlan *plan)
 {
     if (!isCreature(in))
         return readPictureScene(in);
     auto loaded = loadTold(in);
     if (!loaded)
         return loaded.error();
+    if (plan)
+        *plan = loaded->print;
     return exporting::printScene(*loaded);
 }
 
 int proofOf(const ProofOptions &o)
 {
-    auto profile = proof::printerProfile(o.profile);
-    if (!profile)
-        return fail(profile.error(), kUsage);
-    const auto scene = printSource(o.in);
+    if (!o.profile.empty()) // a wrong name is told before any work is done
+        if (const auto known = proof::printerProfile(o.profile); !known)
+            return fail(known.error(), kUsage);
+    document::PrintPlan plan;
+    const auto scene = printSource(o.in, &plan);
     if (!scene)
         return fail(scene.error(), kUnreadable);
-    const auto report = proof::prove(*scene, {.profile = *profile, .heightMm = o.height, .isQuick = o.isQuick});
+    const auto profile = proof::printerProfile(o.profile.empty() ? plan.printer : o.profile);
+    if (!profile)
+        return fail(profile.error(), kUsage);
+    const auto report =
+        proof::prove(*scene, {.profile = *profile, .heightMm = o.height > 0 ? o.height : plan.heightMm, .isQuick = o.isQuick});
     if (!report)
         return fail(report.error(), kFailed);
     if (o.json)
@@ -99,6 +108,28 @@ int proofOf(const ProofOptions &o)
     else
         tell(*report, *profile);
     return report->isSound() ? kDone : kFindings;
+}
+
+int printSheet(const ProofOptions &o)
+{
+    if (const Status is = exporting::isPageFile(o.out); !is)
+        return fail(is.error(), kUsage);
+    auto loaded = loadTold(o.in);
+    if (!loaded)
+        return fail(loaded.error(), kUnreadable);
+    auto profile = proof::printerProfile(o.profile.empty() ? loaded->print.printer : o.profile);
+    if (!profile)
+        return fail(profile.error(), kUsage);
+    const float height = o.height > 0 ? o.height : loaded->print.heightMm;
+    const auto report = proof::prove(exporting::printScene(*loaded), {.profile = *profile, .heightMm = height});
+    if (!report)
+        return fail(report.error(), kFailed);
+    const auto page = exporting::printSheet(*loaded, *profile, *report, {.samples = o.samples});
+    if (!page)
+        return fail(page.error(), kFailed);
+    if (const Status done = exporting::writePages(o.out, std::span(&*page, 1), "Print sheet", 150); !done)
+        return fail(done.error(), kFailed);
+    return kDone;
 }
 
 namespace {

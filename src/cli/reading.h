@@ -14,8 +14,8 @@ Result<document::Creature> loadTold(const std::filesystem::path &file);
 /// What a picture shows of a mesh file or a ready part.
 Result<io::Scene> readPictureScene(const std::filesystem::path &file);
 
-/// What of a creature or a mesh file is printed.
-Result<io::Scene> printSource(const std::filesystem::path &in);
+/// What of a creature or a mesh file is printed; plan: set to what a creature says of its print.
+Result<io::Scene> printSource(const std::filesystem::path &in, document::PrintPlan *plan = nullptr);
 
 struct RenderOptions;
 /// What pictures are made of: a creature as options want it, posed; of a mesh file or part the scene alone.

@@ -3,8 +3,10 @@
 #include "app/hand/layer_view.h"
 #include "app/hand/tile.h"
 #include "app/hand/value_slider.h"
+#include "app/dialogs/command_dialog.h"
 #include "app/session/worker.h"
 #include "app/theme/theme.h"
+#include "command/command.h"
 #include "export/shown_scene.h"
 
 #include <QComboBox>
@@ -19,6 +21,8 @@
 #include <QSignalBlocker>
 #include <QSlider>
 #include <QVBoxLayout>
+
+#include <nlohmann/json.hpp>
 
 namespace bonemoss::app {
 
@@ -100,7 +104,10 @@ ProofSettings::ProofSettings(Session &session, HandModel &hand, QSet<QString> &)
     });
     column->addWidget(m_check), column->addWidget(m_summary);
     column->addWidget(m_list, 1);
-    column->addWidget(m_about);
+    m_mend = new QPushButton;
+    m_mend->setObjectName(QStringLiteral("proofMend"));
+    connect(m_mend, &QPushButton::clicked, this, &ProofSettings::mend);
+    column->addWidget(m_about), column->addWidget(m_mend);
     addLayers(column);
     column->addStretch();
     connect(&held(), &ProofHand::reportChanged, this, &ProofSettings::fill);
@@ -281,6 +288,7 @@ void ProofSettings::tellChosen()
     const auto &report = held().report();
     const int k = held().chosen();
     m_about->setVisible(report && k >= 0);
+    m_mend->setVisible(report && k >= 0 && !mendOf(report->findings[std::size_t(k)]).is_null());
     if (!report || k < 0)
         return;
     const QScopedValueRollback filling(m_isFilling, true);
@@ -289,7 +297,44 @@ void ProofSettings::tellChosen()
     QString about = tr("%1: %2.").arg(severityWords(f.severity), proofWords(f.kind->hint));
     if (!f.piece.empty())
         about = textOf(f.piece) + QStringLiteral(", ") + about;
+    if (const auto *command = f.kind->command.empty() ? nullptr : command::findCommand(f.kind->command))
+        m_mend->setText(textOf(command->title) + QStringLiteral("…")), m_mend->setToolTip(textOf(command->description));
     m_about->setText(about + QLatin1Char('\n') + tr("What mends it: %1").arg(proofWords(f.kind->mend)));
+}
+
+/// The command that mends a finding, or null where there is none for what shows it.
+nlohmann::json ProofSettings::mendOf(const proof::Finding &finding) const
+{
+    nlohmann::json command;
+    if (finding.kind->command.empty() || (finding.kind->isOnPiece && !m_session.creature().piece(finding.item)))
+        return command;
+    command["do"] = finding.kind->command;
+    if (finding.kind->isOnPiece)
+        command["piece"] = finding.item;
+    if (finding.kind->command == "print.thicken") // at the size of the creature
+        command["wall"] = std::max(held().profile().wall, 0.05f) / std::max(held().report()->scale, 1e-3f);
+    return command;
+}
+
+void ProofSettings::mend()
+{
+    const auto &report = held().report();
+    const int k = held().chosen();
+    if (!report || k < 0)
+        return;
+    const nlohmann::json command = mendOf(report->findings[std::size_t(k)]);
+    if (command.is_null())
+        return;
+    QStringList asked; // what it has to say beside the piece
+    for (const command::ParamSpec &p : command::findCommand(command["do"].get<std::string>())->params)
+        if (p.kind == command::ParamKind::Number || p.kind == command::ParamKind::Integer || p.kind == command::ParamKind::Switch
+            || p.kind == command::ParamKind::Choice)
+            asked << textOf(p.name);
+    Session &session = m_session;
+    QWidget *over = window();
+    if (const auto wanted = askCommand(over, command, asked); wanted && session.runLong(*wanted, over))
+        if (command["do"] == "print.seal")
+            session.choosePiece(session.creature().pieces.back()->id);
 }
 
 void ProofSettings::check()

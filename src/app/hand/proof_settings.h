@@ -4,6 +4,8 @@
 #include "app/hand/hand_part.h"
 #include "app/hand/proof_hand.h"
 
+#include <nlohmann/json_fwd.hpp>
+
 class QLabel;
 class QSlider;
 class QListWidget;
@@ -28,6 +30,8 @@ private:
     void addLayers(QVBoxLayout *column);
     void check();
     void slice();
+    void mend();
+    nlohmann::json mendOf(const proof::Finding &finding) const;
     void showLayer();
     void fill();
     void tellChosen();
@@ -37,7 +41,7 @@ private:
     QLabel *m_summary, *m_about, *m_layerWords;
     LayerView *m_layers;
     QSlider *m_layer;
-    QPushButton *m_slice;
+    QPushButton *m_slice, *m_mend;
     QListWidget *m_list;
     QPushButton *m_check;
     bool m_isFilling = false;

@@ -82,6 +82,7 @@ private:
     void addPaint(QMenu *surface);
     void addRepair(QMenu *surface);
     void buildPrintMenu();
+    void savePrintSheet();
     void buildMaskMenu();
     void addMaskMakers(QMenu *masks);
     using NamesOf = std::function<std::vector<std::string>(const skin::Skin &)>;

@@ -41,8 +41,8 @@ void MainWindow::buildMenus()
     buildViewMenu();
     buildCreatureMenu();
     buildSurfaceMenu();
-    buildPrintMenu();
     buildMaskMenu();
+    buildPrintMenu();
     buildHelpMenu();
 }
 

@@ -21,8 +21,10 @@ inline constexpr std::string_view kSeverityNames[] = {"spoils", "risky", "note"}
 struct FindingKind {
     std::string_view id, title, unit;
     Severity severity;
-    std::string_view hint; ///< what it means for the print
-    std::string_view mend; ///< what mends it
+    std::string_view hint;      ///< what it means for the print
+    std::string_view mend;      ///< what mends it, in words
+    std::string_view command{}; ///< and at a click; empty where a hand is needed
+    bool isOnPiece = true;      ///< the command is about the piece that shows it
 };
 std::span<const FindingKind> findingKinds();
 /// The row of that id; it must be there.

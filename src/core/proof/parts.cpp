@@ -2,12 +2,13 @@
 
 #include "armature/balance.h"
 #include "base/noise.h"
+#include "base/parallel.h"
 #include "field/mesh_distance.h"
-#include "mesh/box_tree.h"
 #include "mesh/measures.h"
 #include "mesh/parts.h"
 #include "mesh/surface.h"
 #include "portrait/frame.h"
+#include "portrait/traced_scene.h"
 #include "proof/slicer.h"
 #include "solid/seal.h"
 
@@ -319,6 +320,95 @@ Result<PolyMesh> flattened(const PolyMesh &body, float mm, const Progress &progr
 {
     const Box3f box = mesh::boundsOf(body.positions);
     return without(body, sideOf(box, {box.centre().x, box.lo.y + mm, box.centre().z}, portrait::Frame({0, 1, 0}), -1), progress);
+}
+
+namespace {
+
+/// Unit normals of points by the area of the faces about them.
+std::vector<Vec3f> normalsOf(const PolyMesh &m, const std::vector<std::array<std::uint32_t, 3>> &triangles)
+{
+    std::vector<Vec3f> normals(m.positions.size());
+    for (const auto &t : triangles) {
+        const Vec3f n = cross(m.positions[t[1]] - m.positions[t[0]], m.positions[t[2]] - m.positions[t[0]]);
+        for (const std::uint32_t v : t)
+            normals[v] += n;
+    }
+    for (Vec3f &n : normals)
+        n = length(n) > 0 ? normalized(n) : Vec3f{};
+    return normals;
+}
+
+/// How much is missing under each point, mm; 0 where it is thick enough. Straight in, or at a slant where that is longer: by a corner
+/// the straight way tells of the corner.
+std::vector<float> missingOf(const PolyMesh &m, const std::vector<Vec3f> &normals, float wall, const Progress &progress)
+{
+    io::Scene scene;
+    scene.add(io::Shape("body", m));
+    const portrait::TracedScene traced(scene);
+    const float epsilon = 1e-4f * wall;
+    std::vector<float> out(m.positions.size());
+    forEachBlock(out.size(), 1024, progress.stop, [&](BlockRange r) {
+        for (std::size_t v = r.begin; v < r.end; ++v) {
+            const Vec3f in = -normals[v];
+            if (in == Vec3f{})
+                continue;
+            const auto along = [&](Vec3f way) {
+                const auto hit = traced.meet({m.positions[v] + in * epsilon, way}, 2 * wall, 0);
+                return hit ? hit->distance + epsilon : 2 * wall;
+            };
+            float far = along(in);
+            if (far >= wall)
+                continue;
+            const portrait::Frame frame(in);
+            std::array<float, 5> ways{far};
+            for (std::size_t k = 0; k < 4; ++k)
+                ways[k + 1] =
+                    along(frame.toWorld({0.34f * std::cos(kPi / 2 * float(k)), 0.34f * std::sin(kPi / 2 * float(k)), 0.94f}));
+            std::sort(ways.begin(), ways.end());
+            far = std::max(far, ways[2]);
+            out[v] = std::max(0.0f, wall - far);
+        }
+    });
+    return out;
+}
+
+} // namespace
+
+Result<Thickened> thickened(const PolyMesh &body, float wall, const Progress &progress)
+{
+    Thickened out{body};
+    const auto triangles = mesh::triangulate(body);
+    std::vector<std::uint8_t> isMoved(body.positions.size());
+    std::vector<float> missing;
+    for (int round = 0; round < 3; ++round) {
+        const std::vector<Vec3f> normals = normalsOf(out.mesh, triangles);
+        missing = missingOf(out.mesh, normals, wall, progress);
+        if (progress.isCancelled())
+            return Error{ErrorCode::Cancelled, "thickness", "stopped on request"};
+        std::vector<float> by(missing.size()), sum;
+        for (std::size_t v = 0; v < by.size(); ++v)
+            by[v] = missing[v] * 0.55f;
+        std::vector<std::uint32_t> count;
+        for (int pass = 0; pass < 4; ++pass) { // never less than is missing, less and less beside it
+            sum.assign(by.size(), 0), count.assign(by.size(), 0);
+            for (const auto &t : triangles)
+                for (std::size_t k = 0; k < 3; ++k)
+                    sum[t[k]] += by[t[(k + 1) % 3]] + by[t[(k + 2) % 3]], count[t[k]] += 2;
+            for (std::size_t v = 0; v < by.size(); ++v)
+                by[v] = std::max(missing[v] * 0.55f, count[v] > 0 ? sum[v] / float(count[v]) : 0);
+        }
+        for (std::size_t v = 0; v < by.size(); ++v)
+            if (by[v] > 1e-4f * wall)
+                out.mesh.positions[v] += normals[v] * by[v], isMoved[v] = 1;
+    }
+    missing = missingOf(out.mesh, normalsOf(out.mesh, triangles), wall, progress);
+    for (std::size_t v = 0; v < missing.size(); ++v) {
+        out.moved += isMoved[v], out.left += missing[v] > 0.1f * wall;
+        out.most = std::max(out.most, length(out.mesh.positions[v] - body.positions[v]));
+    }
+    if (out.moved == 0)
+        return Error{ErrorCode::Empty, "thickness", "nothing is thinner than that"};
+    return out;
 }
 
 } // namespace bonemoss::proof

@@ -66,4 +66,13 @@ mesh::PolyMesh baseFor(const mesh::PolyMesh &body, const BaseJob &job);
 /// A body with what lies lower than `mm` above its lowest point cut off, so that it stands on flat soles.
 Result<mesh::PolyMesh> flattened(const mesh::PolyMesh &body, float mm, const Progress &progress = {});
 
+struct Thickened {
+    mesh::PolyMesh mesh;
+    std::size_t moved = 0, left = 0; ///< points; of them those that are thinner still
+    float most = 0;                  ///< mm
+};
+/// Moves the surface outwards where the solid under it is thinner than `wall` mm, by half of what is missing on both sides, evened out
+/// with what lies beside; all else stays. Faces stay the same. Empty where nothing is too thin. O(points * log faces), three rounds.
+Result<Thickened> thickened(const mesh::PolyMesh &body, float wall, const Progress &progress = {});
+
 } // namespace bonemoss::proof

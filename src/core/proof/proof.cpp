@@ -112,7 +112,8 @@ float flatness(std::span<const WallPlace> walls, const Group &g)
 }
 
 /// Where a mesh crosses itself, places that lie together as one.
-void tellCrossings(Work &w, const solid::CrossingFinder &finder, std::span<const solid::CrossingFinder::Pair> pairs, std::size_t object)
+void tellCrossings(Work &w, const solid::CrossingFinder &finder, std::span<const solid::CrossingFinder::Pair> pairs,
+                   std::size_t object)
 {
     std::vector<Vec3f> places, normals;
     for (const auto &[a, b] : pairs) {
@@ -418,7 +419,7 @@ Result<Report> prove(const io::Scene &scene, const ProofJob &job, const Progress
     Work w{solid, job, 1, box, {}, {}, nullptr, out};
     if (job.heightMm > 0)
         w.scale = job.heightMm / std::max(box.size().y, 1e-6f);
-    out.size = box.size() * w.scale;
+    out.size = box.size() * w.scale, out.scale = w.scale;
     for (std::size_t k = 0; k < solid.objects.size(); ++k)
         for (const io::Placement &place : solid.objects[k].places) {
             const bool isMirrored = place.isMirroring(), isPlain = place == io::Placement();

@@ -18,7 +18,8 @@ struct ProofJob {
 struct Report {
     std::vector<Finding> findings; ///< the worst first
     double volumeMm3 = 0, overlapMm3 = 0, weightG = 0, cost = 0, hours = 0;
-    Vec3f size; ///< mm
+    Vec3f size;      ///< mm
+    float scale = 1; ///< mm of the print for one of the creature
     int layers = 0;
     bool stands = false;
     float marginMm = 0; ///< from the plumb line to the nearest edge of what it stands on; below 0: outside

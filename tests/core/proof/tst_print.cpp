@@ -2,6 +2,7 @@
 #include "support/run.h"
 #include "support/shapes.h"
 
+#include "field/knit.h"
 #include "mesh/measures.h"
 #include "mesh/nearest_faces.h"
 #include "proof/layers.h"
@@ -104,6 +105,26 @@ private slots:
         QVERIFY(flat);
         const double cap = measure(ball).volumeMm3 - measure(*flat).volumeMm3;
         QVERIFY2(std::abs(cap / (M_PI * (30 - 1) / 3) - 1) < 0.01, qPrintable(QString::number(cap)));
+    }
+    void thinPlatesBecomeThick()
+    {
+        // A plate of 0.4 mm on a block of 10 mm: the plate grows to 1.2 mm, the block stays where it was.
+        mesh::PolyMesh both = test::box({-10, 0, -10}, {10, 10, 10});
+        mesh::append(both, test::box({9, 4, -8}, {30, 4.4f, 8}));
+        mesh::PolyMesh body = solid::seal(both)->mesh;
+        body = field::knitMesh(body, {0.25f, 0})->mesh;
+        const auto thick = proof::thickened(body, 1.2f);
+        QVERIFY(thick);
+        QCOMPARE(thick->mesh.faces.size(), body.faces.size());
+        Box3f plate;
+        for (std::size_t v = 0; v < body.positions.size(); ++v) {
+            if (body.positions[v].x < 8 && body.positions[v].y < 3)
+                QVERIFY(length(thick->mesh.positions[v] - body.positions[v]) < 1e-3f);
+            if (std::abs(body.positions[v].x - 20) < 2 && std::abs(body.positions[v].z) < 6)
+                plate.add(thick->mesh.positions[v]);
+        }
+        QVERIFY2(plate.size().y > 1.15f && plate.size().y < 1.6f, qPrintable(QString::number(plate.size().y)));
+        QCOMPARE(proof::thickened(test::sphere(10, 40, 60), 1).error().code, ErrorCode::Empty);
     }
     void aTableIsTurnedOverOrSupported()
     {

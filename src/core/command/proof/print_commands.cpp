@@ -141,6 +141,19 @@ Result<Creature> flattenSoles(const Creature &before, const FlattenSoles &p, Com
     return withMesh(before, piece, *flat, context);
 }
 
+Result<Creature> thickenPiece(const Creature &before, const ThickenPiece &p, CommandContext &context)
+{
+    const auto piece = need(takeWhole(before, p.piece, context));
+    const auto thick = proof::thickened(document::meshOf(*piece), p.wall, context.progress);
+    if (!thick)
+        return thick.error();
+    context.notes.push_back(fmt::format("{} points moved by up to {:.2f} mm", thick->moved, thick->most));
+    if (thick->left > 0)
+        context.notes.push_back(
+            fmt::format("{} points are thinner still: tips and edges; run it again, or sculpt them", thick->left));
+    return withMesh(before, piece, thick->mesh, context);
+}
+
 Result<Creature> drillHole(const Creature &before, const DrillHole &p, CommandContext &context)
 {
     if (length(p.direction) <= 0)
@@ -268,6 +281,12 @@ Fields<FlattenSoles> FlattenSoles::fields()
     return {pieceField<P>(), fieldOf<P>(&P::by, "by", "mm", "above the lowest point", 0.01, 1000)};
 }
 
+Fields<ThickenPiece> ThickenPiece::fields()
+{
+    using P = ThickenPiece;
+    return {pieceField<P>(), fieldOf<P>(&P::wall, "wall", "mm", "thickness that all shall have", 0.05, 1000)};
+}
+
 Fields<DrillHole> DrillHole::fields()
 {
     using P = DrillHole;
@@ -292,9 +311,10 @@ Fields<AddSupports> AddSupports::fields()
 
 std::vector<CommandSpec> printCommands()
 {
-    return {commandOf(setPrint),        commandOf(sealBody, true),    commandOf(hollowPiece, true),
-            commandOf(partPiece, true), commandOf(addBase, true),     commandOf(flattenSoles, true),
-            commandOf(drillHole, true), commandOf(orientPiece, true), commandOf(addSupports, true)};
+    return {commandOf(setPrint),           commandOf(sealBody, true),  commandOf(hollowPiece, true),
+            commandOf(partPiece, true),    commandOf(addBase, true),   commandOf(flattenSoles, true),
+            commandOf(thickenPiece, true), commandOf(drillHole, true), commandOf(orientPiece, true),
+            commandOf(addSupports, true)};
 }
 
 } // namespace bonemoss::command

@@ -62,6 +62,14 @@ struct FlattenSoles {
     static Fields<FlattenSoles> fields();
 };
 
+struct ThickenPiece {
+    static constexpr const char *kName = "print.thicken", *kTitle = "Thicken",
+                                *kText = "Moves the surface outwards where the piece is thinner than the wall; all else stays.";
+    std::optional<ItemName> piece;
+    float wall = 1;
+    static Fields<ThickenPiece> fields();
+};
+
 struct DrillHole {
     static constexpr const char *kName = "print.drill", *kTitle = "Drill",
                                 *kText = "A hole in a solid piece: for a wire, a magnet, or to drain it.";
