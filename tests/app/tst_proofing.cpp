@@ -139,6 +139,7 @@ private slots:
     {
         const auto pieces = [&] { return session().creature().pieces.size(); };
         const std::size_t before = pieces();
+        test::answerNextDialog("commandDialog", [](QDialog *d) { d->accept(); });
         trigger("printSeal");
         QCOMPARE(pieces(), before + 1);
         const auto body = session().creature().pieces.back();

@@ -19,8 +19,10 @@ namespace bonemoss::app {
 void MainWindow::buildPrintMenu()
 {
     QMenu *print = menuBar()->addMenu(tr("&Print"));
-    add(print, tr("&Seal into one body"), "printSeal", {}, [this] {
-        if (!m_session.runLong(toCommand(command::SealBody{}), this))
+    add(print, tr("&Seal into one body…"), "printSeal", {}, [this] {
+        const auto command =
+            askCommand(this, toCommand(command::SealBody{}), {QStringLiteral("drop"), QStringLiteral("keepShown")});
+        if (!command || !m_session.runLong(*command, this))
             return;
         m_session.choosePiece(m_session.creature().pieces.back()->id);
         reportNotes(tr("Sealed"), tr("Everything that was shown is one piece now:"));

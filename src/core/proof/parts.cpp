@@ -65,6 +65,17 @@ float exitOf(const PolyMesh &body, Vec3f from, Vec3f way)
     return last;
 }
 
+/// Which island each vertex is of, and what each encloses, mm^3: less than nothing for hollows.
+std::vector<std::uint32_t> volumesOf(const PolyMesh &m, std::vector<double> &volume)
+{
+    std::uint32_t islands = 0;
+    auto of = mesh::islandsOf(m, islands);
+    volume.assign(islands, 0);
+    for (const auto &t : mesh::triangulate(m))
+        volume[of[t[0]]] += double(dot(m.positions[t[0]], cross(m.positions[t[1]], m.positions[t[2]]))) / 6;
+    return of;
+}
+
 /// Vertices of which all neighbours lie higher, the lowest first.
 std::vector<std::uint32_t> lowPlaces(const PolyMesh &m)
 {
@@ -115,6 +126,19 @@ Result<PolyMesh> without(const PolyMesh &solid, PolyMesh taken, const Progress &
     return std::move(sealed->mesh);
 }
 
+PolyMesh withoutLoose(const PolyMesh &solid, double least, std::size_t &dropped)
+{
+    std::vector<double> volume;
+    const auto islandOf = volumesOf(solid, volume);
+    const double largest = volume.empty() ? 0 : *std::max_element(volume.begin(), volume.end());
+    dropped =
+        std::size_t(std::count_if(volume.begin(), volume.end(), [&](double v) { return v > 0 && v < least && v < largest; }));
+    std::vector<bool> stays;
+    for (const mesh::Face &f : solid.faces)
+        stays.push_back(volume[islandOf[f.v[0]]] <= 0 || volume[islandOf[f.v[0]]] >= std::min(least, largest));
+    return dropped == 0 ? solid : mesh::extract(solid, stays);
+}
+
 Result<Hollowed> hollow(const PolyMesh &body, const HollowJob &job, const Progress &progress)
 {
     const float spacing = job.spacing > 0 ? job.spacing : job.wall / 4;
@@ -127,22 +151,17 @@ Result<Hollowed> hollow(const PolyMesh &body, const HollowJob &job, const Progre
         return knitted.error().code == ErrorCode::Empty
                    ? Error{ErrorCode::BadValue, "wall", "nothing lies as deep as that: take a thinner wall"}
                    : knitted.error();
-    std::uint32_t islands = 0;
-    const auto islandOf = mesh::islandsOf(knitted->mesh, islands);
-    std::vector<double> volume(islands);
-    for (const auto &t : mesh::triangulate(knitted->mesh)) {
-        const auto &p = knitted->mesh.positions;
-        volume[islandOf[t[0]]] += double(dot(p[t[0]], cross(p[t[1]], p[t[2]]))) / 6;
-    }
+    std::vector<double> volume;
+    const auto islandOf = volumesOf(knitted->mesh, volume);
     // What is too small to drain stays full.
     const double least = double(job.hole * job.hole * job.hole) * 2;
     std::vector<bool> stays;
     Hollowed out;
     for (const mesh::Face &f : knitted->mesh.faces)
         stays.push_back(volume[islandOf[f.v[0]]] > least);
-    for (std::uint32_t k = 0; k < islands; ++k)
-        if (volume[k] > least)
-            ++out.hollows, out.taken += volume[k];
+    for (const double v : volume)
+        if (v > least)
+            ++out.hollows, out.taken += v;
     if (out.hollows == 0)
         return Error{ErrorCode::BadValue, "wall", "nothing lies as deep as that: take a thinner wall"};
     const PolyMesh hollows = mesh::extract(knitted->mesh, stays);

@@ -17,6 +17,9 @@ mesh::PolyMesh prism(Vec3f from, Vec3f to, float radius, int sides, bool isKeyed
 /// What is in the first solid and not in the second. Hollows stay. Errors as solid::seal.
 Result<mesh::PolyMesh> without(const mesh::PolyMesh &solid, mesh::PolyMesh taken, const Progress &progress = {});
 
+/// A closed mesh without bodies that touch nothing and are smaller than `least` mm^3; the largest stays. dropped: set to how many.
+mesh::PolyMesh withoutLoose(const mesh::PolyMesh &solid, double least, std::size_t &dropped);
+
 struct HollowJob {
     float wall = 2;    ///< mm
     float hole = 3;    ///< mm, diameter of drain holes

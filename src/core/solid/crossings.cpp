@@ -6,6 +6,7 @@
 #include <CGAL/Exact_predicates_inexact_constructions_kernel.h>
 
 #include <algorithm>
+#include <atomic>
 #include <cmath>
 #include <numeric>
 
@@ -265,7 +266,7 @@ bool CrossingFinder::cross(const Asked &asked, std::uint32_t t) const
     }
 }
 
-std::vector<CrossingFinder::Pair> CrossingFinder::all(const Progress &progress) const
+std::vector<CrossingFinder::Pair> CrossingFinder::all(const Progress &progress, std::size_t most) const
 {
     constexpr std::size_t kBlock = 512;
     const std::size_t groups = m_boxes.size();
@@ -276,8 +277,11 @@ std::vector<CrossingFinder::Pair> CrossingFinder::all(const Progress &progress) 
             isFlat[t] = hasNoArea(cornersOf(std::uint32_t(t)));
     });
     constexpr float kLimit = 0;
+    std::atomic<std::size_t> count = 0;
     forEachBlock(groups, kBlock, progress.stop, [&](BlockRange r) {
         std::vector<Pair> &found = parts[r.begin / kBlock];
+        if (count > most)
+            return;
         std::vector<std::uint32_t> others;
         for (std::size_t g = r.begin; g < r.end; ++g) {
             const auto own = group(std::uint32_t(g));
@@ -306,6 +310,7 @@ std::vector<CrossingFinder::Pair> CrossingFinder::all(const Progress &progress) 
                 }
             }
         }
+        count += found.size();
     });
     return progress.isCancelled() ? std::vector<Pair>() : sorted(parts);
 }

@@ -25,7 +25,8 @@ public:
     CrossingFinder(std::vector<Vec3f> points, std::vector<Triangle> triangles);
 
     /// All pairs, sorted. About half a microsecond a triangle beside pairs; parallel, the same on any number of threads.
-    std::vector<Pair> all(const Progress &progress = {}) const;
+    /// Beyond `most` it stops and gives some more than that.
+    std::vector<Pair> all(const Progress &progress = {}, std::size_t most = std::size_t(-1)) const;
     /// Pairs of which one is among these. O(triangles * log F + pairs).
     std::vector<Pair> of(std::span<const std::uint32_t> triangles) const;
     /// Points that have moved, and the triangles about them. O(triangles * log F).

@@ -9,6 +9,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 #include <numeric>
 #include <unordered_map>
 
@@ -348,6 +349,17 @@ void dropShortEdges(std::vector<Vec3f> &points, std::vector<Triangle> &triangles
                     about[kept].push_back(n);
             }
         }
+    // What is left of a sliver: two faces over the same corners, back to back.
+    std::map<Triangle, std::uint32_t> seen;
+    for (std::size_t t = uncut; t < triangles.size(); ++t) {
+        if (isGone(std::uint32_t(t)))
+            continue;
+        Triangle key = triangles[t];
+        std::sort(key.begin(), key.end());
+        const auto [it, isNew] = seen.try_emplace(key, std::uint32_t(t));
+        if (!isNew)
+            triangles[it->second] = triangles[t] = {0, 0, 0}, seen.erase(it);
+    }
     std::erase_if(triangles, [](const Triangle &v) { return v[0] == v[1]; });
 }
 

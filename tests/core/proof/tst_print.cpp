@@ -106,6 +106,17 @@ private slots:
         const double cap = measure(ball).volumeMm3 - measure(*flat).volumeMm3;
         QVERIFY2(std::abs(cap / (M_PI * (30 - 1) / 3) - 1) < 0.01, qPrintable(QString::number(cap)));
     }
+    void looseBitsAreLeftOut()
+    {
+        mesh::PolyMesh all = test::sphere(10, 20, 30);
+        mesh::append(all, test::sphere(1, 8, 12, {20, 0, 0}));
+        mesh::append(all, test::sphere(4, 12, 16, {-20, 0, 0}));
+        std::size_t dropped = 0;
+        const auto some = proof::withoutLoose(all, 50, dropped);
+        QCOMPARE(dropped, std::size_t(1)); // the ball of 4 mm3, not that of 260
+        QCOMPARE(measure(some).components, std::size_t(2));
+        QCOMPARE(measure(proof::withoutLoose(all, 1e6, dropped)).components, std::size_t(1)); // never all
+    }
     void thinPlatesBecomeThick()
     {
         // A plate of 0.4 mm on a block of 10 mm: the plate grows to 1.2 mm, the block stays where it was.

@@ -62,6 +62,12 @@ Result<Creature> sealBody(const Creature &before, const SealBody &p, CommandCont
                     sealed->bodies, sealed->left, sealed->crossings, sealed->pockets));
     for (std::string &note : sealed->notes)
         context.notes.push_back(std::move(note));
+    if (p.drop > 0) {
+        std::size_t dropped = 0;
+        sealed->mesh = proof::withoutLoose(sealed->mesh, double(p.drop), dropped);
+        sealed->left -= dropped;
+        context.notes.push_back(fmt::format("{} loose bits smaller than {} mm3 were left out", dropped, p.drop));
+    }
     if (sealed->left > 1)
         context.notes.push_back(fmt::format("{} bodies touch nothing: join them to the rest, or delete them", sealed->left - 1));
     Creature after = withNewPiece(before, p.name, skin::makeSkin(sealed->mesh, false));
@@ -229,6 +235,7 @@ Fields<SealBody> SealBody::fields()
     return {fieldOf<P>(&P::pieces, "pieces", "", "of which it is made; left out: everything that is shown"),
             fieldOf<P>(&P::name, "name", "", "of the new piece"),
             fieldOf<P>(&P::keepsShown, "keepShown", "", "what it is made of stays visible"),
+            fieldOf<P>(&P::drop, "drop", "mm3", "bodies that touch nothing and are smaller are left out", 0, 1e9),
             fieldOf<P>(&P::keepsPockets, "keepPockets", "", "closed hollows are not filled")};
 }
 

@@ -25,6 +25,7 @@ struct SealBody {
     std::vector<ItemName> pieces;
     std::string name = "Print body";
     bool keepsShown = false, keepsPockets = false;
+    float drop = 0;
     static Fields<SealBody> fields();
 };
 

@@ -30,6 +30,8 @@ struct HashEnd {
     }
 };
 
+constexpr std::size_t kMostPairs = 4'000'000; ///< some kilobytes each
+
 enum class Meets : std::uint8_t { Not, Line, Unclear };
 
 struct Line {
@@ -436,10 +438,14 @@ Result<Arrangement> Arranger::run()
 {
     const std::vector<Vec3f> before = m_finder.points();
     m_isMoved.resize(before.size());
-    m_pairs = m_finder.all(m_progress);
+    m_pairs = m_finder.all(m_progress, kMostPairs);
     for (m_round = 0; m_round < 12; ++m_round) {
         if (m_progress.isCancelled())
             return Error{ErrorCode::Cancelled, "solid", "stopped on request"};
+        if (m_pairs.size() > kMostPairs)
+            return Error{
+                ErrorCode::TooLarge, "solid",
+                "more than four million pairs of faces pass through each other: hide what overlaps much, or knit it anew"};
         std::vector<std::uint32_t> unclear = findLines();
         if (unclear.empty()) {
             numberEnds();
