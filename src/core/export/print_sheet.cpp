@@ -67,18 +67,33 @@ void drawFindings(Canvas &c, const Sheet &s, float y)
     c.words({kLeft, y}, s.report.findings.empty() ? "Nothing was found." : "Findings that are left",
             {.size = 4.4f, .colour = kInk});
     y += 7;
-    std::size_t told = 0;
+    // Of each kind how many, and the first of them: the worst as the report has it.
+    std::vector<std::pair<const proof::Finding *, std::size_t>> kinds;
     for (const proof::Finding &f : s.report.findings) {
-        if (y > kBottom - 6) {
-            c.words({kLeft, y}, fmt::format("and {} more", s.report.findings.size() - told), {.size = 3.2f, .colour = kFaint});
+        const auto at = std::find_if(kinds.begin(), kinds.end(),
+                                     [&](const auto &k) { return k.first->kind == f.kind && k.first->severity == f.severity; });
+        if (at == kinds.end())
+            kinds.emplace_back(&f, 1);
+        else
+            ++at->second;
+    }
+    for (const auto &[f, count] : kinds) {
+        if (y > kBottom)
             return;
+        c.dot({kLeft + 1.2f, y - 1.1f}, 1.2f, kSeverityColours[std::size_t(f->severity)]);
+        c.words({kLeft + 5, y}, std::string(f->kind->title), {.size = 3.4f, .colour = kInk});
+        c.words({kLeft + 66, y}, count == 1 ? "once" : fmt::format("{} times", count), {.size = 3.4f, .colour = kInk});
+        c.words({kLeft + 88, y}, valueWords(*f), {.size = 3.4f, .colour = kInk});
+        c.words({kLeft + 116, y}, f->piece, {.size = 3.4f, .colour = kFaint});
+        c.words({kRight, y}, std::string(proof::kSeverityNames[std::size_t(f->severity)]),
+                {.size = 3.4f, .colour = kFaint, .anchor = 1});
+        y += 4.6f;
+        for (const std::string &line : c.wrapped(std::string(f->kind->hint) + ". " + std::string(f->kind->mend) + ".",
+                                                 {.size = 2.9f}, kRight - kLeft - 5)) {
+            c.words({kLeft + 5, y}, line, {.size = 2.9f, .colour = kFaint});
+            y += 4.2f;
         }
-        c.dot({kLeft + 1.2f, y - 1.1f}, 1.2f, kSeverityColours[std::size_t(f.severity)]);
-        c.words({kLeft + 5, y}, std::string(f.kind->title), {.size = 3.2f, .colour = kInk});
-        c.words({kLeft + 62, y}, valueWords(f), {.size = 3.2f, .colour = kInk});
-        c.words({kLeft + 90, y}, f.piece, {.size = 3.2f, .colour = kFaint});
-        c.words({kLeft + 128, y}, std::string(proof::kSeverityNames[std::size_t(f.severity)]), {.size = 3.2f, .colour = kFaint});
-        y += 4.9f, ++told;
+        y += 1.6f;
     }
 }
 
@@ -99,7 +114,7 @@ void draw(Canvas &c, const Sheet &s)
         c, y,
         {{"Printer",
           fmt::format("{}: layers of {:.3g} mm, walls from {:.3g} mm, gaps from {:.3g} mm", p.title, p.layer, p.wall, p.gap)},
-         {"Material", fmt::format("{:.1f} cm³, {:.0f} g, {:.2f}", r.volumeMm3 / 1000, r.weightG, r.cost)},
+         {"Material", fmt::format("{:.1f} cm3, {:.0f} g; it costs {:.2f}", r.volumeMm3 / 1000, r.weightG, r.cost)},
          {"Time", fmt::format("{} layers, about {:.1f} h", r.layers, r.hours)},
          {"Stands", r.stands ? fmt::format("by itself, {:.1f} mm from tipping", r.marginMm) : std::string("not by itself")},
          {"Thinnest place", r.leastThicknessMm > 0 ? fmt::format("{:.2f} mm", r.leastThicknessMm) : std::string("not measured")},

@@ -49,7 +49,7 @@ Result<Layers> layersOf(std::span<const Triangle> triangles, float height, float
 struct Region {
     enum class Kind : std::uint8_t {
         Island, ///< begins in the air
-        Cup,    ///< closed all round and towards the plate while it is printed, open later
+        Cup,    ///< closed all round and towards the plate, or by it, while it is printed; open later
         Pocket, ///< never open
         Loose   ///< a body that touches no other
     };

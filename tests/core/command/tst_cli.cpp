@@ -365,6 +365,54 @@ private slots:
         QCOMPARE(run({"slice", at("block.ply"), "--out", at("block.stl")}).code, 2);
         QCOMPARE(run({"slice", at("block.ply"), "--layer", "0.005", "--height", "90000"}).code, 4);
     }
+    void printsAreMade()
+    {
+        QVERIFY(bool(io::writeMesh(at("block.ply").toStdString(), test::box({0, 0, 0}, {20, 30, 20}))));
+        QVERIFY(bool(io::writeMesh(at("arm.ply").toStdString(), test::box({5, 25, 5}, {15, 45, 35}))));
+        const auto told = [](const Ran &r) { return QJsonDocument::fromJson(r.out).object(); };
+        const Ran solid = run({"solid", at("block.ply"), at("arm.ply"), "--out", at("body.stl"), "--json"});
+        QVERIFY2(solid.code == 0, solid.err);
+        // 12,000 and 6,000 less the 750 that they share.
+        QVERIFY(std::abs(told(solid)["volumeMm3"].toDouble() - 17250) < 5 && told(solid)["closed"].toBool()
+                && told(solid)["bodiesLeft"].toInt() == 1 && told(solid)["maxDistanceMm"].toDouble() < 0.01);
+        const auto pieces = [&](const QStringList &words) {
+            const Ran ran = run(words + QStringList{"--out", at("made.bonemoss"), "--json"});
+            return ran.code == 0 ? told(ran)["pieces"].toArray() : QJsonArray{QString::fromUtf8(ran.err)};
+        };
+        const auto volume = [](const QJsonArray &all, int k) { return all[k].toObject()["volumeMm3"].toDouble(); };
+        const QJsonArray hollow = pieces({"hollow", at("block.ply"), "--wall", "2", "--hole", "3", "--holes", "1"});
+        QVERIFY2(volume(hollow, 0) > 4700 && volume(hollow, 0) < 5600,
+                 QJsonDocument(hollow).toJson()); // 16 by 26 by 16 less corners
+        const QJsonArray parts = pieces({"part-for-print", at("block.ply"), "--point", "10,15,10", "--peg", "none"});
+        QVERIFY(parts.size() == 2 && std::abs(volume(parts, 0) - 6000) < 5 && std::abs(volume(parts, 1) - 6000) < 5);
+        QCOMPARE(pieces({"part-for-print", at("block.ply"), "--point", "10,15,10"}).size(), qsizetype(2));
+        QCOMPARE(pieces({"supports", at("body.stl")}).size(), qsizetype(2));
+        QCOMPARE(pieces({"base", at("block.ply"), "--shape", "plinth", "--joined", "true"}).size(), qsizetype(1));
+        QVERIFY(std::abs(volume(pieces({"flatten", at("block.ply"), "--by", "1"}), 0) - 11600) < 5);
+        QVERIFY(volume(pieces({"drill", at("block.ply"), "--at", "10,30,10", "--direction", "0,-1,0", "--diameter", "4",
+                               "--depth", "10"}),
+                       0)
+                < 12000 - 120);
+        QVERIFY(!pieces({"orient", at("body.stl")})[0].toObject().isEmpty());
+        // Printer and height that a creature keeps.
+        QFile recipe(at("print.json"));
+        QVERIFY(recipe.open(QFile::WriteOnly));
+        recipe.write(
+            R"({"format": "bonemoss-recipe", "version": 1, "commands": [{"do": "print.set", "printer": "filament", "height": 400}]})");
+        recipe.close();
+        QCOMPARE(run({"replay", at("print.json"), "--on", at("made.bonemoss"), "--out", at("kept.bonemoss")}).code, 0);
+        const Ran kept = run({"proof", at("kept.bonemoss"), "--json", "--quick"});
+        QVERIFY(kept.code == 1 && std::abs(told(kept)["sizeMm"].toArray()[1].toDouble() - 400) < 0.1);
+        QVERIFY(run({"print-sheet", at("made.bonemoss"), "--out", at("sheet.pdf"), "--samples", "1"}).code == 0);
+        QVERIFY(QFile(at("sheet.pdf")).size() > 2000);
+        for (const QStringList &wrong : {QStringList{"hollow", at("block.ply"), "--wall", "90"},
+                                         {"part-for-print", at("block.ply"), "--point", "0,99,0"},
+                                         {"part-for-print", at("block.ply"), "--point", "x"}})
+            QCOMPARE(run(wrong + QStringList{"--out", at("no.stl")}).code, 4);
+        QVERIFY(!QFile::exists(at("no.stl")));
+        QCOMPARE(run({"solid", at("none.ply"), "--out", at("no.stl")}).code, 3);
+        QCOMPARE(run({"solid", at("block.ply"), "--out", at("no.xyz")}).code, 2);
+    }
     void namesThatAreNoText()
     {
         const auto shell = [&](const QString &script) {
