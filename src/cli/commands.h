@@ -74,7 +74,7 @@ int slice(const SliceOptions &options);
 struct PrintOptions {
     std::vector<std::filesystem::path> inputs;
     std::filesystem::path out;
-    std::string profile = "resin";
+    std::string profile; ///< empty: the creature's, else a small resin printer
     float height = 0;
     bool keepsPockets = false, json = false;
 };

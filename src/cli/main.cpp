@@ -309,7 +309,7 @@ void addPrinting(CLI::App &app, Given &g)
                                      {"flatten", "print.flatten"}}) {
         const command::CommandSpec &spec = *command::findCommand(does);
         auto *v = verb(name, spec.description.c_str());
-        v->add_option("--profile", g.print.profile, "printer profile, or a .json file of one")->capture_default_str();
+        v->add_option("--profile", g.print.profile, "printer profile, or a .json file of one; left out: the creature's");
         for (const command::ParamSpec &p : spec.params)
             if (p.name != "piece" && p.name != "name")
                 v->add_option("--" + p.name, g.values[p.name],

@@ -26,11 +26,12 @@ using nlohmann::json;
 namespace {
 
 /// What creatures and mesh files have to print, as one mesh.
-Result<mesh::PolyMesh> meshToPrint(const std::vector<std::filesystem::path> &inputs, float height)
+Result<mesh::PolyMesh> meshToPrint(const std::vector<std::filesystem::path> &inputs, float height,
+                                   document::PrintPlan *plan = nullptr)
 {
     io::Scene all;
     for (const auto &in : inputs) {
-        auto scene = printSource(in);
+        auto scene = printSource(in, plan);
         if (!scene)
             return scene.error();
         all.append(proof::printable(std::move(*scene)));
@@ -104,7 +105,8 @@ int makeForPrint(const PrintOptions &o, const json &command)
 {
     if (const int wrong = checkOut(o.out); wrong != kDone && o.out.extension() != ".bonemoss")
         return wrong;
-    auto mesh = meshToPrint(o.inputs, o.height);
+    document::PrintPlan plan;
+    auto mesh = meshToPrint(o.inputs, o.height, &plan);
     if (!mesh)
         return fail(mesh.error(), kUnreadable);
     auto sealed = solid::seal(*mesh, !o.keepsPockets); // everything these commands do is done to one body
@@ -119,7 +121,7 @@ int makeForPrint(const PrintOptions &o, const json &command)
             c = std::move(*next);
         return next ? Status(Done{}) : Status(next.error());
     };
-    Status done = run({{"do", "print.set"}, {"printer", o.profile}});
+    Status done = run({{"do", "print.set"}, {"printer", o.profile.empty() ? plan.printer : o.profile}});
     if (done)
         done = run(command);
     for (const Note &note : context.notes)

@@ -92,7 +92,8 @@ void LayerView::paintLayer(QPainter &p, const QRectF &area) const
 void LayerView::paintCurve(QPainter &p, const QRectF &area) const
 {
     const proof::Layers &l = m_sliced->layers;
-    const double most = std::max(*std::max_element(l.area.begin(), l.area.end()), 1e-9);
+    const auto largest = std::max_element(l.area.begin(), l.area.end());
+    const double most = std::max(*largest, 1e-9), force = m_sliced->peelForce(int(largest - l.area.begin()));
     QPainterPath curve(area.bottomLeft());
     for (int x = 0; x <= int(area.width()); ++x) { // the largest of the layers of a pixel
         const int from = std::min(int(x * double(l.count) / area.width()), l.count - 1),
@@ -110,7 +111,7 @@ void LayerView::paintCurve(QPainter &p, const QRectF &area) const
     small.setPointSizeF(font.pointSizeF() * 0.85);
     p.setFont(small);
     p.drawText(QPointF(area.left(), area.top() - 5),
-               tr("Area by layer, up to %L1 mm²: %L2 N to peel").arg(most, 0, 'f', 0).arg(0.02 * most, 0, 'f', 1));
+               tr("Area by layer, up to %L1 mm²: %L2 N to peel").arg(most, 0, 'f', 0).arg(force, 0, 'f', 1));
     p.setPen(Qt::NoPen);
     p.setBrush(colourOf(proof::Severity::Spoils));
     for (int k = 0; k < l.count; ++k) // islands as ticks below

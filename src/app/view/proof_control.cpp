@@ -40,6 +40,8 @@ ViewControl::Press ProofControl::press(const Pointer &pointer)
 {
     if (!pointer.held.isNone())
         return Press::NotMine;
+    if (held().sliced()) // no marks are shown then
+        return Press::Camera;
     const int k = markAt(pointer.view, pointer.at);
     if (k < 0)
         return Press::Camera;
@@ -103,6 +105,8 @@ void ProofControl::paintOn(QPainter &p, const Projection &view, const QString &)
 
 QString ProofControl::hintFor(const HeldKeys &) const
 {
+    if (held().sliced())
+        return tr("The layer is drawn where it lies; rings are what begins in the air");
     return held().report() ? tr("Press a mark to see what was found there") : tr("Check what a printer will make of it");
 }
 

@@ -11,9 +11,11 @@
 #include "proof/printer_profile.h"
 #include "proof/proof.h"
 #include "proof/supports.h"
+#include "skin/reshape.h"
 #include "solid/seal.h"
 
 #include <algorithm>
+#include <cmath>
 #include <fmt/format.h>
 
 namespace bonemoss::command {
@@ -176,27 +178,27 @@ Result<Creature> drillHole(const Creature &before, const DrillHole &p, CommandCo
 
 Result<Creature> orientPiece(const Creature &before, const OrientPiece &p, CommandContext &context)
 {
-    const auto piece = need(takeWhole(before, p.piece, context));
+    const auto piece = need(takePiece(before, p.piece));
     const auto profile = proof::printerProfile(before.print.printer);
     if (!profile)
         return profile.error();
-    mesh::PolyMesh mesh = document::meshOf(*piece);
+    const mesh::PolyMesh mesh = document::meshOf(*piece);
     const auto ways = proof::orientations(mesh, *profile, context.progress);
     if (ways.empty())
         return Error{ErrorCode::Cancelled, "print.orient", "stopped on request"};
     const proof::Orientation &way = ways[std::min(std::size_t(p.choice - 1), ways.size() - 1)];
-    const float floor = mesh::boundsOf(mesh.positions).lo.y;
-    for (Vec3f &q : mesh.positions)
-        q = rotate(way.turn, q);
-    const float low = mesh::boundsOf(mesh.positions).lo.y;
-    for (Vec3f &q : mesh.positions)
-        q.y += floor - low;
+    const Box3f box = mesh::boundsOf(mesh.positions);
+    float low = std::numeric_limits<float>::max();
+    for (const Vec3f q : mesh.positions)
+        low = std::min(low, box.centre().y + rotate(way.turn, q - box.centre()).y);
+    skin::Motion m; // with all that lies on it
+    m.pivot = box.centre(), m.by = {0, box.lo.y - low, 0};
+    if (const Vec3f sine{way.turn.x, way.turn.y, way.turn.z}; length(sine) > 1e-7f)
+        m.axis = normalized(sine), m.angle = 2 * std::atan2(length(sine), way.turn.w);
+    move(piece->skin, std::vector<float>(piece->skin.body.size(), 1.0f), m);
     context.notes.push_back(
         fmt::format("{:.0f} mm2 of overhangs, {} islands, {:.1f} mm high", way.overhangMm2, way.islands, way.heightMm));
-    piece->skin = skin::makeSkin(mesh, true);
-    Creature after = before;
-    after.put(piece);
-    return after;
+    return putBack(before, piece);
 }
 
 Result<Creature> addSupports(const Creature &before, const AddSupports &p, CommandContext &context)
